@@ -1,0 +1,31 @@
+package dachshund.core.definition;
+
+/** Something that is designed, drafted and released: a source, a destination or a recorder. Refers to others by id. */
+public sealed interface Definition permits SourceDefinition, DestinationDefinition, RecorderDefinition {
+
+    /** Eight hexadecimal digits, drawn once; a rename keeps it. */
+    String id();
+
+    /** What people call it. */
+    String name();
+
+    /** A few words on what it is for; may be empty. */
+    String description();
+
+    Kind kind();
+
+    /** The kinds of definitions, in the order in which a release applies them. */
+    enum Kind {
+        SOURCE("Source"), DESTINATION("Destination"), RECORDER("Recorder");
+
+        private final String words;
+
+        Kind(String words) {
+            this.words = words;
+        }
+
+        public String words() {
+            return words;
+        }
+    }
+}

@@ -1,0 +1,35 @@
+package dachshund.core.destination;
+
+/** A destination did not do what it was asked. The message is a sentence for a person. */
+public class StoreProblem extends Exception {
+
+    /** What kind of problem, which decides what is done next. */
+    public enum Kind {
+        /** It does not answer or cannot serve anyone now: wait and try again. */
+        AWAY,
+        /** The table is missing, locked or forbidden: this lane waits, the others go on. */
+        TABLE,
+        /** A row was refused for what it holds: find it and set it aside. */
+        CONTENT,
+        /** A unique key was hit; on our own identity that means "landed already". */
+        DUPLICATE
+    }
+
+    private final Kind kind;
+    private final int batch;
+
+    /** @param batch index of the batch that was refused, -1 where it is not about one */
+    public StoreProblem(Kind kind, int batch, String sentence, Throwable cause) {
+        super(sentence, cause);
+        this.kind = kind;
+        this.batch = batch;
+    }
+
+    public Kind kind() {
+        return kind;
+    }
+
+    public int batch() {
+        return batch;
+    }
+}

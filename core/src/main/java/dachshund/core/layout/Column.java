@@ -1,0 +1,33 @@
+package dachshund.core.layout;
+
+/**
+ * One column of a layout.
+ *
+ * @param name       any characters; the dialect quotes them
+ * @param type       what it holds
+ * @param from       where its value comes from
+ * @param required   a row without a value here is set aside
+ * @param badQuality what happens when its tag is bad; of no meaning for other sources
+ */
+public record Column(String name, SqlType type, ColumnSource from, boolean required, BadQuality badQuality) {
+
+    public static Column of(String name, SqlType type, ColumnSource from) {
+        return new Column(name, type, from, false, BadQuality.WRITE_NULL);
+    }
+
+    public Column named(String other) {
+        return new Column(other, type, from, required, badQuality);
+    }
+
+    public Column typed(SqlType other) {
+        return new Column(name, other, from, required, badQuality);
+    }
+
+    public boolean isAutoNumber() {
+        return from instanceof ColumnSource.AutoNumber;
+    }
+
+    public boolean isRowId() {
+        return from instanceof ColumnSource.FromRun run && run.variable() == ColumnSource.Variable.ROW_ID;
+    }
+}

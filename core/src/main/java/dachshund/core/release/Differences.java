@@ -1,0 +1,268 @@
+package dachshund.core.release;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.layout.Column;
+import dachshund.core.layout.ColumnSource;
+import dachshund.core.layout.Layout;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.when.PeriodText;
+import dachshund.core.when.When;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+
+/** Tells two states of the definitions apart, in sentences that a person reads before releasing. */
+public final class Differences {
+
+    private final Map<String, Definition> before;
+    private final Map<String, Definition> after;
+
+    private Differences(Map<String, Definition> before, Map<String, Definition> after) {
+        this.before = before;
+        this.after = after;
+    }
+
+    /** What changes from one set of definitions to another; things that are equal do not appear. */
+    public static List<Difference> between(List<Definition> before, List<Definition> after) {
+        return new Differences(byId(before), byId(after)).all();
+    }
+
+    private static Map<String, Definition> byId(List<Definition> definitions) {
+        return definitions.stream().collect(Collectors.toMap(Definition::id, Function.identity()));
+    }
+
+    private List<Difference> all() {
+        Set<String> ids = new TreeSet<>(before.keySet());
+        ids.addAll(after.keySet());
+        List<Difference> differences = new ArrayList<>();
+        for (String id : ids) {
+            Definition was = before.get(id);
+            Definition is = after.get(id);
+            if (was == null) {
+                differences.add(new Difference(Difference.Change.NEW, is, introduced(is)));
+            } else if (is == null) {
+                differences.add(new Difference(Difference.Change.REMOVED, was, removed(was)));
+            } else if (!was.equals(is)) {
+                differences.add(new Difference(Difference.Change.CHANGED, is, changed(was, is)));
+            }
+        }
+        differences.sort(java.util.Comparator.comparing((Difference d) -> d.thing().kind()).thenComparing(d -> d.thing().name()));
+        return differences;
+    }
+
+    private List<String> introduced(Definition thing) {
+        if (thing instanceof SourceDefinition source) {
+            return List.of("Connects to " + address(source.settings()) + " and takes " + count(source.tags().size(), "tag") + " every "
+                    + PeriodText.write(source.rate()) + ".");
+        }
+        if (thing instanceof DestinationDefinition destination) {
+            return List.of("Rows may go to " + address(destination.settings()) + ".");
+        }
+        RecorderDefinition recorder = (RecorderDefinition) thing;
+        List<String> sentences = new ArrayList<>();
+        sentences.add("Writes " + whens(recorder) + ", " + count(recorder.layout().columns().size(), "column") + ": "
+                + columnNames(recorder.layout()) + ".");
+        recorder.wheres().forEach(where -> sentences.add("Writes to " + place(where) + "; " + permissions(where) + "."));
+        return sentences;
+    }
+
+    private List<String> removed(Definition thing) {
+        if (thing instanceof RecorderDefinition recorder) {
+            return List.of("Stops writing " + recorder.wheres().stream().map(this::place).collect(Collectors.joining(" and "))
+                    + ". The rows that are there stay, and rows still held are sent.");
+        }
+        return List.of(thing instanceof SourceDefinition ? "Its tags have no values any more." : "Nothing is written there any more.");
+    }
+
+    private List<String> changed(Definition was, Definition is) {
+        List<String> sentences = new ArrayList<>();
+        compare(sentences, "Name", was.name(), is.name());
+        compare(sentences, "Description", was.description(), is.description());
+        if (was instanceof SourceDefinition a && is instanceof SourceDefinition b) {
+            settings(sentences, a.settings(), b.settings());
+            compare(sentences, "Rate", PeriodText.write(a.rate()), PeriodText.write(b.rate()));
+            tags(sentences, a, b);
+        } else if (was instanceof DestinationDefinition a && is instanceof DestinationDefinition b) {
+            settings(sentences, a.settings(), b.settings());
+        } else if (was instanceof RecorderDefinition a && is instanceof RecorderDefinition b) {
+            compare(sentences, "When", whens(a), whens(b));
+            columns(sentences, a.layout(), b.layout());
+            wheres(sentences, a, b);
+        }
+        return sentences;
+    }
+
+    private static void settings(List<String> sentences, Map<String, String> was, Map<String, String> is) {
+        Set<String> names = new TreeSet<>(was.keySet());
+        names.addAll(is.keySet());
+        for (String name : names) {
+            String a = was.getOrDefault(name, "");
+            String b = is.getOrDefault(name, "");
+            if (a.startsWith("sealed:") || b.startsWith("sealed:")) {
+                if (!a.equals(b)) {
+                    sentences.add("Another " + name + ".");
+                }
+            } else {
+                compare(sentences, Character.toUpperCase(name.charAt(0)) + name.substring(1), a, b);
+            }
+        }
+    }
+
+    private static void tags(List<String> sentences, SourceDefinition was, SourceDefinition is) {
+        Set<String> a = was.tags().stream().map(TagInfo::address).collect(Collectors.toSet());
+        Set<String> b = is.tags().stream().map(TagInfo::address).collect(Collectors.toSet());
+        long more = b.stream().filter(address -> !a.contains(address)).count();
+        long fewer = a.stream().filter(address -> !b.contains(address)).count();
+        if (more > 0) {
+            sentences.add("Takes " + count(more, "more tag") + ".");
+        }
+        if (fewer > 0) {
+            sentences.add("Takes " + count(fewer, "tag") + " less.");
+        }
+        if (more == 0 && fewer == 0 && !was.tags().equals(is.tags())) {
+            sentences.add("The facts of some tags (unit, kind, description) are renewed.");
+        }
+    }
+
+    private void columns(List<String> sentences, Layout was, Layout is) {
+        // A renamed column keeps its source, so a pair with the same source and another name is a rename.
+        List<Column> gone = new ArrayList<>(was.columns());
+        List<Column> come = new ArrayList<>(is.columns());
+        for (Column b : is.columns()) {
+            Optional<Column> a = gone.stream().filter(column -> column.name().equalsIgnoreCase(b.name())).findFirst();
+            a.ifPresent(column -> {
+                gone.remove(column);
+                come.remove(b);
+                sentences.addAll(columnChange(column, b));
+            });
+        }
+        for (Column b : List.copyOf(come)) {
+            Optional<Column> a = gone.stream().filter(column -> column.from().equals(b.from())).findFirst();
+            a.ifPresent(column -> {
+                gone.remove(column);
+                come.remove(b);
+                sentences.add("Writes " + source(b) + " to column " + b.name() + " instead of " + column.name()
+                        + "; the old column and its values stay in the table.");
+                sentences.addAll(columnChange(column.named(b.name()), b));
+            });
+        }
+        come.forEach(column -> sentences.add("New column " + column.name() + " (" + column.type().words() + ") from " + source(column) + "."));
+        gone.forEach(column -> sentences.add("No longer writes column " + column.name() + "; it and its values stay in the table."));
+        List<String> orderBefore = names(was, is);
+        List<String> orderAfter = names(is, was);
+        if (gone.isEmpty() && come.isEmpty() && orderBefore.size() == is.columns().size() && !orderBefore.equals(orderAfter)) {
+            sentences.add("The order of the columns changes; a table that is there keeps its own order.");
+        }
+    }
+
+    private static List<String> names(Layout of, Layout alsoIn) {
+        return of.columns().stream().map(Column::name)
+                .filter(name -> alsoIn.columns().stream().anyMatch(column -> column.name().equals(name))).toList();
+    }
+
+    private List<String> columnChange(Column was, Column is) {
+        List<String> sentences = new ArrayList<>();
+        if (!was.type().equals(is.type())) {
+            sentences.add("Type of column " + is.name() + " from " + was.type().words() + " to " + is.type().words()
+                    + "; a table that is there keeps its own type.");
+        }
+        if (!was.from().equals(is.from())) {
+            sentences.add("Column " + is.name() + " from " + source(is) + " instead of " + source(was) + ".");
+        }
+        if (was.required() != is.required()) {
+            sentences.add("Column " + is.name() + (is.required() ? " is now required." : " is no longer required."));
+        }
+        if (was.badQuality() != is.badQuality()) {
+            sentences.add("Column " + is.name() + " with bad quality: " + is.badQuality().words() + " instead of " + was.badQuality().words() + ".");
+        }
+        return sentences;
+    }
+
+    private void wheres(List<String> sentences, RecorderDefinition was, RecorderDefinition is) {
+        for (Where b : is.wheres()) {
+            Optional<Where> a = was.wheres().stream().filter(where -> where.destination().equals(b.destination())
+                    && where.table().equals(b.table())).findFirst();
+            if (a.isEmpty()) {
+                sentences.add("Writes to " + place(b) + "; " + permissions(b) + ".");
+            } else if (!a.get().equals(b)) {
+                sentences.add("For " + place(b) + ": " + permissions(b) + ".");
+            }
+        }
+        for (Where a : was.wheres()) {
+            if (is.wheres().stream().noneMatch(where -> where.destination().equals(a.destination()) && where.table().equals(a.table()))) {
+                sentences.add("No longer writes to " + place(a) + "; the rows that are there stay.");
+            }
+        }
+    }
+
+    private String place(Where where) {
+        return "table " + where.table() + " in " + name(where.destination());
+    }
+
+    private static String permissions(Where where) {
+        String table = where.upkeep().mayMake() ? "may make the table" : "may not make the table";
+        String columns = where.upkeep().mayAddColumns() ? "may add columns" : "may not add columns";
+        return table + ", " + columns + (where.mark() ? ", keeps a delivery mark" : "");
+    }
+
+    private String source(Column column) {
+        ColumnSource from = column.from();
+        if (from instanceof ColumnSource.FromTag tag) {
+            String name = after.getOrDefault(tag.tag().source(), before.get(tag.tag().source())) instanceof SourceDefinition source
+                    ? source.tags().stream().filter(info -> info.address().equals(tag.tag().address())).findFirst()
+                            .map(TagInfo::fullName).orElse(tag.tag().address())
+                    : tag.tag().address();
+            return switch (tag.aspect()) {
+                case VALUE -> name;
+                case QUALITY -> "the quality of " + name;
+                case SOURCE_TIME -> "the source time of " + name;
+            };
+        }
+        if (from instanceof ColumnSource.Constant constant) {
+            return "the constant \"" + constant.text() + "\"";
+        }
+        return from instanceof ColumnSource.FromRun run ? "the " + run.variable().words() : "the database's numbering";
+    }
+
+    private String name(String id) {
+        Definition definition = after.getOrDefault(id, before.get(id));
+        return definition == null ? "a destination that does not exist" : definition.name();
+    }
+
+    private static String whens(RecorderDefinition recorder) {
+        return recorder.whens().stream().map(When::sentence).collect(Collectors.joining(" and "));
+    }
+
+    private static String columnNames(Layout layout) {
+        List<String> names = layout.columns().stream().map(Column::name).toList();
+        return names.size() <= 8 ? String.join(", ", names)
+                : String.join(", ", names.subList(0, 8)) + " and " + (names.size() - 8) + " more";
+    }
+
+    private static String address(Map<String, String> settings) {
+        if (settings.containsKey("address")) {
+            return settings.get("address");
+        }
+        return "database " + settings.getOrDefault("database", "") + " on " + settings.getOrDefault("host", "")
+                + ":" + settings.getOrDefault("port", "");
+    }
+
+    private static String count(long n, String word) {
+        return n + " " + word + (n == 1 ? "" : "s");
+    }
+
+    private static void compare(List<String> sentences, String what, String was, String is) {
+        if (!was.equals(is)) {
+            sentences.add(what + " from " + (was.isEmpty() ? "nothing" : was) + " to " + (is.isEmpty() ? "nothing" : is) + ".");
+        }
+    }
+}

@@ -1,0 +1,111 @@
+# Starts and stops the whole: MariaDB, the simulated plant (demo only), the application.
+
+wait_for() { # NAME FILE SECONDS
+  for _ in $(seq $(($3 * 5))); do
+    [ -f "$2" ] && return 0
+    [ -n "$(pid_of "$1")" ] || return 1
+    sleep 0.2
+  done
+  return 1
+}
+
+start_database() {
+  DB_PORT=$(choose_port database "${DACHSHUND_DB_PORT:-3306}") || exit 1
+  step "Starting MariaDB on 127.0.0.1:$DB_PORT"
+  launcher/mariadb init "$VAR/mariadb" || fail "MariaDB's data folder could not be made." "See $VAR/mariadb/init.log."
+  launch database launcher/mariadb run "$VAR/mariadb" "$DB_PORT"
+  for _ in $(seq 300); do
+    port_taken "$DB_PORT" && { done_step; return 0; }
+    [ -n "$(pid_of database)" ] || break
+    sleep 0.1
+  done
+  tail -5 "$VAR/mariadb/server.log" >&2
+  fail "MariaDB did not start." "Its own words are in $VAR/mariadb/server.log."
+}
+
+start_plant() {
+  OPCUA_PORT=$(choose_port opcua 4840) || exit 1
+  step "Starting the simulated plant"
+  rm -f "$RUN/plant.ready"
+  launch plant java -Xmx256m -jar standins/target/dachshund-standins-0.1.0-run.jar \
+    --opcua-port="$OPCUA_PORT" --ready-file="$RUN/plant.ready"
+  wait_for plant "$RUN/plant.ready" 60 || { tail -5 "$LOGS/plant.log" >&2; fail "the simulated plant did not start." "See $LOGS/plant.log."; }
+  done_step "opc.tcp://127.0.0.1:$OPCUA_PORT"
+}
+
+start_web() { # demo | plain
+  local wanted="${DACHSHUND_PORT:-8080}"
+  port_taken "$wanted" && fail "port $wanted is taken$(who_listens "$wanted")." "Stop that program, or choose another port: DACHSHUND_PORT=8090 ./dachshund $1"
+  step "Starting the application"
+  rm -f "$RUN/web.ready" "$RUN/first-sign-in"
+  local extra=()
+  [ "$1" = demo ] && extra=(--dachshund.demo=true --dachshund.demo-opcua-port="$OPCUA_PORT")
+  launch web java -Xmx1g -jar web/target/dachshund-web-0.1.0-run.jar --server.port="$wanted" \
+    --dachshund.var="$VAR" --dachshund.database.port="$DB_PORT" --dachshund.ready-file="$RUN/web.ready" "${extra[@]}"
+  wait_for web "$RUN/web.ready" 120 || { grep -E 'ERROR|APPLICATION FAILED|Exception' "$LOGS/web.log" | tail -5 >&2; fail "the application did not start." "See $LOGS/web.log."; }
+  done_step
+  PAGES="http://localhost:$wanted/"
+}
+
+stop_all() {
+  stop_process web 20
+  stop_process plant 10
+  stop_process database 60
+}
+
+run_application() { # demo | plain
+  mkdir -p "$RUN" "$LOGS" 2>/dev/null || fail "the folder $VAR cannot be written." "Give this user the right to write there, or set DACHSHUND_VAR to another folder."
+  [ -n "$(pid_of launcher)" ] && fail "Dachshund already runs here (pid $(pid_of launcher))." "Stop it with ./dachshund stop"
+  stop_all   # what a killed launcher left behind
+  printf 'Dachshund\n'
+  ensure_packages run
+  build_if_changed
+  remember launcher $$
+  trap 'printf "\nStopping ...\n"; stop_all; rm -f "$RUN/launcher.pid"; printf "Stopped.\n"; exit 0' INT TERM HUP
+  trap 'stop_all; rm -f "$RUN/launcher.pid"' EXIT
+  local from=$SECONDS
+  start_database
+  [ "$1" = demo ] && start_plant
+  start_web "$1"
+  printf '\nReady after %d s: %s\n' $((SECONDS - from)) "$PAGES"
+  if [ "$1" = demo ]; then
+    printf '  sign in as    engineer / engineer-demo   (designs and releases)\n'
+    printf '                viewer / viewer-demo       (looks)\n'
+    printf '                admin / admin-demo         (people and writing to the plant)\n'
+    printf '  plant         opc.tcp://127.0.0.1:%s\n' "$OPCUA_PORT"
+  fi
+  if [ -f "$RUN/first-sign-in" ]; then
+    printf '  first sign-in %s\n' "$(cat "$RUN/first-sign-in")"
+    rm -f "$RUN/first-sign-in"
+  fi
+  printf '  database      127.0.0.1:%s\n  logs          %s\n\nCtrl-C or ./dachshund stop ends it.\n' "$DB_PORT" "$LOGS"
+  watch_processes "$1"
+}
+
+# Stays until stopped. A part that ends by itself is started again, and that is said.
+watch_processes() {
+  while true; do
+    sleep 1 & wait $!
+    for name in database plant web; do
+      [ "$name" = plant ] && [ "$1" != demo ] && continue
+      [ -n "$(pid_of "$name")" ] && continue
+      [ -f "$RUN/$name.hold" ] && continue
+      printf '%s: %s ended by itself and is started again.\n' "$(date +%H:%M:%S)" "$name"
+      rm -f "$RUN/$name.pid"
+      ( case "$name" in database) start_database ;; plant) start_plant ;; web) start_web "$1" ;; esac ) || true
+    done
+  done
+}
+
+stop_application() {
+  local pid
+  if pid=$(pid_of launcher); then
+    kill -TERM "$pid"
+    for _ in $(seq 900); do [ -n "$(pid_of launcher)" ] || break; sleep 0.1; done
+    note "Stopped."
+  else
+    stop_all
+    rm -f "$RUN/launcher.pid"
+    note "Nothing was running."
+  fi
+}
