@@ -1,5 +1,6 @@
 package dachshund.core.source;
 
+import dachshund.core.time.PlantClock;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
@@ -18,6 +19,7 @@ public interface LinkKind {
     /**
      * @param settings values by {@link SettingField#name}
      * @param rate     how often values are wanted
+     * @param clock    stamps what is received
      */
-    PlantLink open(Map<String, String> settings, Duration rate);
+    PlantLink open(Map<String, String> settings, Duration rate, PlantClock clock);
 }

@@ -5,6 +5,7 @@ import dachshund.core.tag.TagInfo;
 import java.time.Duration;
 import java.util.Collection;
 import java.util.List;
+import java.util.concurrent.ScheduledExecutorService;
 
 /**
  * A connection to one source over its protocol. After {@link #start} the link connects, reconnects by itself with
@@ -49,8 +50,12 @@ public interface PlantLink extends AutoCloseable {
      */
     List<Found> browse(String folder, String path) throws LinkProblem;
 
-    /** Begins to connect and to deliver the wanted tags. Called once. */
-    void start(Listener listener);
+    /**
+     * Begins to connect and to deliver the wanted tags. Called once.
+     *
+     * @param work runs what the link has to do by itself, such as connecting again after a pause
+     */
+    void start(Listener listener, ScheduledExecutorService work);
 
     /** The addresses to deliver from now on; replaces what was wanted before and leaves what stays untouched. */
     void want(Collection<String> addresses);

@@ -1,0 +1,204 @@
+package dachshund.engine;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.destination.RowStore;
+import dachshund.core.destination.StoreKind;
+import dachshund.core.row.Made;
+import dachshund.core.row.RowId;
+import dachshund.core.row.RowMaker;
+import dachshund.core.secret.SecretBox;
+import dachshund.core.source.LinkKind;
+import dachshund.core.tag.TagValue;
+import dachshund.core.time.PlantClock;
+import dachshund.engine.count.CounterBook;
+import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.lane.DestinationWriter;
+import dachshund.engine.lane.LaneStatus;
+import dachshund.engine.local.LocalStore;
+import dachshund.engine.recorder.Recorders;
+import dachshund.engine.recorder.RecorderStatus;
+import dachshund.engine.source.Sources;
+import dachshund.engine.tag.TagTable;
+import dachshund.engine.thread.Threads;
+import java.nio.file.Path;
+import java.time.ZoneId;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Collectors;
+
+/**
+ * The whole path from tags to rows, at work. It runs what the last release says and knows nothing of pages or of the
+ * application's own database. All methods may be called from any thread.
+ */
+public final class Engine implements AutoCloseable {
+
+    private final Settings settings;
+    private final Map<String, StoreKind> storeKinds;
+    private final TagTable tags = new TagTable();
+    private final CounterBook book = new CounterBook();
+    private final LocalStore local;
+    private final Sources sources;
+    private final Recorders recorders;
+    private final Map<String, Outlet> outlets = new ConcurrentHashMap<>();
+
+    /**
+     * @param folder  where journal and local store live
+     * @param zone    plant time
+     * @param secrets opens sealed settings
+     */
+    public record Settings(Path folder, ZoneId zone, PlantClock clock, SecretBox secrets, List<LinkKind> links,
+                           List<StoreKind> stores, SegmentJournal.Limits journal) {
+    }
+
+    /** A destination at work: its writer and the thread that drives it. */
+    private record Outlet(DestinationDefinition definition, DestinationWriter writer, Threads.Worker worker) {
+    }
+
+    public Engine(Settings settings) {
+        this.settings = settings;
+        this.storeKinds = settings.stores().stream().collect(Collectors.toMap(StoreKind::id, kind -> kind));
+        this.local = new LocalStore(settings.folder().resolve("local.db"));
+        this.sources = new Sources(settings.links(), settings.secrets(), tags, settings.clock());
+        RowId identity = new RowId(local.installation(), "00000000", local.mintEpoch(settings.clock().now()), 0, 0);
+        this.recorders = new Recorders(identity, tags, settings.zone(), settings.clock(), book, local);
+    }
+
+    /**
+     * Makes the given definitions live. What did not change is not interrupted; a recorder that changed misses no tick.
+     *
+     * @param live    destinations and recorders of the release
+     * @param sources sources to run, drafted ones that are only looked at included
+     */
+    public synchronized void changeover(Collection<? extends Definition> live, List<SourceDefinition> sources) {
+        this.sources.changeover(sources);
+        for (Definition definition : live) {
+            if (definition instanceof DestinationDefinition destination) {
+                open(destination);
+            }
+        }
+        List<RecorderDefinition> wanted = live.stream().filter(RecorderDefinition.class::isInstance)
+                .map(RecorderDefinition.class::cast).toList();
+        recorders.changeover(wanted, id -> Optional.ofNullable(outlets.get(id)).map(Outlet::writer));
+    }
+
+    /** Only the sources change: somebody looks at a drafted one. */
+    public synchronized void look(List<SourceDefinition> sources) {
+        this.sources.changeover(sources);
+    }
+
+    private void open(DestinationDefinition destination) {
+        Outlet outlet = outlets.get(destination.id());
+        if (outlet == null) {
+            outlets.put(destination.id(), startOutlet(destination));
+        } else if (!outlet.definition().equals(destination)) {
+            outlet.writer().replaceStore(openStore(destination));
+            outlets.put(destination.id(), new Outlet(destination, outlet.writer(), outlet.worker()));
+            outlet.worker().wake();
+        }
+    }
+
+    private Outlet startOutlet(DestinationDefinition destination) {
+        // The journal wakes the writer, which exists only after the journal.
+        Threads.Worker[] worker = new Threads.Worker[1];
+        SegmentJournal journal = new SegmentJournal(settings.folder().resolve("journal").resolve(destination.id()), settings.journal(),
+                () -> Optional.ofNullable(worker[0]).ifPresent(Threads.Worker::wake));
+        DestinationWriter writer = new DestinationWriter(destination.id(), destination.name(), journal, openStore(destination), local,
+                book, settings.clock());
+        worker[0] = Threads.start("writer-" + destination.id(), writer::step);
+        return new Outlet(destination, writer, worker[0]);
+    }
+
+    /** Opens a store with the settings of a definition; the caller closes it. */
+    public RowStore openStore(DestinationDefinition destination) {
+        Map<String, String> clear = destination.settings().entrySet().stream()
+                .collect(Collectors.toMap(Map.Entry::getKey, entry -> settings.secrets().open(entry.getValue())));
+        return storeKind(destination.store()).open(clear);
+    }
+
+    public StoreKind storeKind(String id) {
+        return Optional.ofNullable(storeKinds.get(id))
+                .orElseThrow(() -> new IllegalArgumentException("There is no destination of kind " + id + " in this version."));
+    }
+
+    public List<LinkKind> linkKinds() {
+        return settings.links();
+    }
+
+    /** The row a design would write now. */
+    public Made preview(RecorderDefinition recorder) {
+        RowMaker maker = new RowMaker(recorder.layout(), recorder.name());
+        TagValue[] values = maker.tags().stream().map(tag -> tags.entry(tag).value()).toArray(TagValue[]::new);
+        return maker.make(recorders.identity(recorder.id()), settings.clock().now(), values);
+    }
+
+    public TagTable tags() {
+        return tags;
+    }
+
+    public Sources sources() {
+        return sources;
+    }
+
+    public Recorders recorders() {
+        return recorders;
+    }
+
+    public CounterBook book() {
+        return book;
+    }
+
+    public LocalStore local() {
+        return local;
+    }
+
+    public ZoneId zone() {
+        return settings.zone();
+    }
+
+    public PlantClock clock() {
+        return settings.clock();
+    }
+
+    public Path folder() {
+        return settings.folder();
+    }
+
+    /** How every live recorder stands, by id. */
+    public Map<String, RecorderStatus> status() {
+        Map<String, List<LaneStatus>> lanes = outlets.values().stream().flatMap(outlet -> outlet.writer().status().stream())
+                .collect(Collectors.groupingBy(LaneStatus::recorder));
+        Map<String, RecorderStatus> all = new HashMap<>();
+        recorders.all().forEach(design -> all.put(design.id(), recorders.status(design, lanes.getOrDefault(design.id(), List.of()))));
+        return all;
+    }
+
+    /** Rows on disk that have not landed, all destinations together. */
+    public long held() {
+        return outlets.values().stream().mapToLong(outlet -> outlet.writer().held()).sum();
+    }
+
+    /** Rows on disk for one destination. */
+    public long held(String destination) {
+        return Optional.ofNullable(outlets.get(destination)).map(outlet -> outlet.writer().held()).orElse(0L);
+    }
+
+    /** Stops making rows, then closes everything; what is on disk stays there for the next start. */
+    @Override
+    public synchronized void close() {
+        recorders.close();
+        sources.close();
+        outlets.values().forEach(outlet -> {
+            outlet.worker().close();
+            outlet.writer().close();
+        });
+        outlets.clear();
+        local.close();
+    }
+}

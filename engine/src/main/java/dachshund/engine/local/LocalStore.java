@@ -1,0 +1,254 @@
+package dachshund.engine.local;
+
+import dachshund.core.definition.DefinitionCodec;
+import dachshund.core.definition.RecorderDefinition;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.security.SecureRandom;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/**
+ * What the engine must remember over a restart apart from the rows themselves, in one SQLite file: who this
+ * installation is, epochs, under which design rows were made, how far each lane has got, rows set aside, and recorders
+ * that a person stopped. Small and slow-changing; one connection, one caller at a time.
+ */
+public final class LocalStore implements AutoCloseable {
+
+    private final Connection connection;
+
+    /** A row that does not fit or was refused. Values are texts in the order of the written columns. */
+    public record SetAside(long id, String recorder, String destination, String rowId, Instant recordTime,
+                           List<String> values, String reason, Instant at) {
+    }
+
+    /** A recorder stopped by a person. */
+    public record Stop(String by, Instant at, String why) {
+    }
+
+    /** A failure of the local disk, which nothing here can mend. */
+    public static final class LocalStoreFailed extends RuntimeException {
+        LocalStoreFailed(SQLException cause) {
+            super("The local store cannot be used: " + cause.getMessage(), cause);
+        }
+    }
+
+    @FunctionalInterface
+    private interface Work<T> {
+        T on(Connection connection) throws SQLException;
+    }
+
+    public LocalStore(Path file) {
+        try {
+            Files.createDirectories(file.getParent());
+            connection = DriverManager.getConnection("jdbc:sqlite:" + file);
+            try (Statement statement = connection.createStatement()) {
+                statement.execute("PRAGMA journal_mode=WAL");
+                statement.execute("PRAGMA synchronous=FULL");
+                statement.execute("CREATE TABLE IF NOT EXISTS fact (name TEXT PRIMARY KEY, value TEXT NOT NULL)");
+                statement.execute("CREATE TABLE IF NOT EXISTS lane_design (no INTEGER PRIMARY KEY AUTOINCREMENT, destination TEXT NOT NULL, recorder TEXT NOT NULL, UNIQUE (destination, recorder))");
+                statement.execute("CREATE TABLE IF NOT EXISTS cursor (lane TEXT PRIMARY KEY, position INTEGER NOT NULL)");
+                statement.execute("CREATE TABLE IF NOT EXISTS set_aside (id INTEGER PRIMARY KEY AUTOINCREMENT, recorder TEXT NOT NULL, destination TEXT NOT NULL, row_id TEXT NOT NULL, record_time TEXT NOT NULL, cells TEXT NOT NULL, reason TEXT NOT NULL, at TEXT NOT NULL, UNIQUE (destination, row_id))");
+                statement.execute("CREATE TABLE IF NOT EXISTS stopped (recorder TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
+            }
+        } catch (SQLException e) {
+            throw new LocalStoreFailed(e);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    private synchronized <T> T run(Work<T> work) {
+        try {
+            return work.on(connection);
+        } catch (SQLException e) {
+            throw new LocalStoreFailed(e);
+        }
+    }
+
+    private static PreparedStatement prepare(Connection connection, String sql, Object... values) throws SQLException {
+        PreparedStatement statement = connection.prepareStatement(sql);
+        for (int i = 0; i < values.length; i++) {
+            statement.setObject(i + 1, values[i]);
+        }
+        return statement;
+    }
+
+    private void update(String sql, Object... values) {
+        run(connection -> {
+            try (PreparedStatement statement = prepare(connection, sql, values)) {
+                return statement.executeUpdate();
+            }
+        });
+    }
+
+    private Optional<String> fact(String name) {
+        return run(connection -> {
+            try (PreparedStatement statement = prepare(connection, "SELECT value FROM fact WHERE name = ?", name);
+                 ResultSet rows = statement.executeQuery()) {
+                return rows.next() ? Optional.of(rows.getString(1)) : Optional.empty();
+            }
+        });
+    }
+
+    private void fact(String name, String value) {
+        update("INSERT INTO fact VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value", name, value);
+    }
+
+    /** Six hexadecimal digits, drawn at the first call ever. */
+    public synchronized String installation() {
+        return fact("installation").orElseGet(() -> {
+            String drawn = String.format("%06x", new SecureRandom().nextInt(1 << 24));
+            fact("installation", drawn);
+            return drawn;
+        });
+    }
+
+    /** An epoch larger than any before: the present second, or one more than the last. */
+    public synchronized long mintEpoch(Instant now) {
+        long last = fact("epoch").map(Long::parseLong).orElse(0L);
+        long epoch = Math.max(last + 1, now.getEpochSecond());
+        fact("epoch", Long.toString(epoch));
+        return epoch;
+    }
+
+    /** The number under which rows of this design for this destination are journalled; the same design has one number. */
+    public int laneDesign(String destination, RecorderDefinition design) {
+        String document = DefinitionCodec.write(design);
+        update("INSERT INTO lane_design (destination, recorder) VALUES (?, ?) ON CONFLICT DO NOTHING", destination, document);
+        return run(connection -> {
+            try (PreparedStatement statement = prepare(connection,
+                    "SELECT no FROM lane_design WHERE destination = ? AND recorder = ?", destination, document);
+                 ResultSet rows = statement.executeQuery()) {
+                rows.next();
+                return rows.getInt(1);
+            }
+        });
+    }
+
+    /** Every design that rows of a destination may have been made under, by number. */
+    public Map<Integer, RecorderDefinition> laneDesigns(String destination) {
+        return run(connection -> {
+            try (PreparedStatement statement = prepare(connection,
+                    "SELECT no, recorder FROM lane_design WHERE destination = ?", destination);
+                 ResultSet rows = statement.executeQuery()) {
+                Map<Integer, RecorderDefinition> designs = new HashMap<>();
+                while (rows.next()) {
+                    designs.put(rows.getInt(1), (RecorderDefinition) DefinitionCodec.read(rows.getString(2)));
+                }
+                return designs;
+            }
+        });
+    }
+
+    /** Where a lane goes on reading, 0 for a new one. */
+    public long cursor(String lane) {
+        return run(connection -> {
+            try (PreparedStatement statement = prepare(connection, "SELECT position FROM cursor WHERE lane = ?", lane);
+                 ResultSet rows = statement.executeQuery()) {
+                return rows.next() ? rows.getLong(1) : 0L;
+            }
+        });
+    }
+
+    /** Moves the cursors of several lanes together. */
+    public void moveCursors(Map<String, Long> positions) {
+        run(connection -> {
+            connection.setAutoCommit(false);
+            try (PreparedStatement statement = connection.prepareStatement(
+                    "INSERT INTO cursor VALUES (?, ?) ON CONFLICT (lane) DO UPDATE SET position = excluded.position")) {
+                for (Map.Entry<String, Long> entry : positions.entrySet()) {
+                    statement.setString(1, entry.getKey());
+                    statement.setLong(2, entry.getValue());
+                    statement.addBatch();
+                }
+                statement.executeBatch();
+                connection.commit();
+            } finally {
+                connection.setAutoCommit(true);
+            }
+            return null;
+        });
+    }
+
+    /** Keeps a row aside; the same row is kept once. */
+    public void setAside(String recorder, String destination, String rowId, Instant recordTime, List<String> values,
+                         String reason, Instant at) {
+        update("INSERT INTO set_aside (recorder, destination, row_id, record_time, cells, reason, at) VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
+                recorder, destination, rowId, recordTime.toString(), TextList.write(values), reason, at.toString());
+    }
+
+    /** The newest rows set aside of a recorder, newest first. */
+    public List<SetAside> setAside(String recorder, int limit) {
+        return run(connection -> {
+            try (PreparedStatement statement = prepare(connection,
+                    "SELECT id, recorder, destination, row_id, record_time, cells, reason, at FROM set_aside WHERE recorder = ? ORDER BY id DESC LIMIT ?",
+                    recorder, limit);
+                 ResultSet rows = statement.executeQuery()) {
+                List<SetAside> found = new ArrayList<>();
+                while (rows.next()) {
+                    found.add(new SetAside(rows.getLong(1), rows.getString(2), rows.getString(3), rows.getString(4),
+                            Instant.parse(rows.getString(5)), TextList.read(rows.getString(6)), rows.getString(7),
+                            Instant.parse(rows.getString(8))));
+                }
+                return found;
+            }
+        });
+    }
+
+    /** How many rows are set aside, by recorder. */
+    public Map<String, Long> setAsideCounts() {
+        return run(connection -> {
+            try (Statement statement = connection.createStatement();
+                 ResultSet rows = statement.executeQuery("SELECT recorder, COUNT(*) FROM set_aside GROUP BY recorder")) {
+                Map<String, Long> counts = new HashMap<>();
+                while (rows.next()) {
+                    counts.put(rows.getString(1), rows.getLong(2));
+                }
+                return counts;
+            }
+        });
+    }
+
+    public void stop(String recorder, Stop stop) {
+        update("INSERT INTO stopped VALUES (?, ?, ?, ?) ON CONFLICT (recorder) DO NOTHING", recorder, stop.by(), stop.at().toString(), stop.why());
+    }
+
+    public void start(String recorder) {
+        update("DELETE FROM stopped WHERE recorder = ?", recorder);
+    }
+
+    /** Recorders that a person stopped, by id. */
+    public Map<String, Stop> stopped() {
+        return run(connection -> {
+            try (Statement statement = connection.createStatement();
+                 ResultSet rows = statement.executeQuery("SELECT recorder, by, at, why FROM stopped")) {
+                Map<String, Stop> stops = new HashMap<>();
+                while (rows.next()) {
+                    stops.put(rows.getString(1), new Stop(rows.getString(2), Instant.parse(rows.getString(3)), rows.getString(4)));
+                }
+                return stops;
+            }
+        });
+    }
+
+    @Override
+    public void close() {
+        run(connection -> {
+            connection.close();
+            return null;
+        });
+    }
+}

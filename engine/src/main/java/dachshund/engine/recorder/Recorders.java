@@ -1,0 +1,158 @@
+package dachshund.engine.recorder;
+
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.row.RowId;
+import dachshund.core.time.PlantClock;
+import dachshund.engine.count.CounterBook;
+import dachshund.engine.lane.DestinationWriter;
+import dachshund.engine.lane.LaneState;
+import dachshund.engine.lane.LaneStatus;
+import dachshund.engine.local.LocalStore;
+import dachshund.engine.local.LocalStore.Stop;
+import dachshund.engine.tag.TagTable;
+import dachshund.engine.thread.Threads;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.Function;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/** All recorders of the release: which run, which are stopped, and the one thread that serves their ticks. */
+public final class Recorders implements AutoCloseable {
+
+    private static final Logger LOG = LoggerFactory.getLogger(Recorders.class);
+
+    private final RowId epoch;
+    private final TagTable tags;
+    private final ZoneId zone;
+    private final PlantClock clock;
+    private final CounterBook book;
+    private final LocalStore local;
+    private final Schedule schedule;
+    private final Threads.Worker worker;
+    private final Map<String, AtomicLong> sequences = new ConcurrentHashMap<>();
+    private final Map<String, RecorderRun> runs = new ConcurrentHashMap<>();
+    private volatile Map<String, RecorderDefinition> live = Map.of();
+    private volatile Map<String, Stop> stopped;
+    private Function<String, Optional<DestinationWriter>> writers = id -> Optional.empty();
+
+    /** @param epoch installation and epoch of every row made from now on */
+    public Recorders(RowId epoch, TagTable tags, ZoneId zone, PlantClock clock, CounterBook book, LocalStore local) {
+        this.epoch = epoch;
+        this.tags = tags;
+        this.zone = zone;
+        this.clock = clock;
+        this.book = book;
+        this.local = local;
+        this.stopped = local.stopped();
+        this.schedule = new Schedule(clock, this::stopsItself);
+        this.worker = Threads.start("schedule", schedule::runDue);
+    }
+
+    /** The identity of a recorder's rows in this epoch, with sequence 0. */
+    public RowId identity(String recorder) {
+        return new RowId(epoch.installation(), recorder, epoch.epoch(), 0, 0);
+    }
+
+    /** Makes these designs live. A run whose design stays the same is not touched. */
+    public synchronized void changeover(List<RecorderDefinition> wanted, Function<String, Optional<DestinationWriter>> writers) {
+        this.writers = writers;
+        Map<String, RecorderDefinition> byId = new HashMap<>();
+        wanted.forEach(design -> byId.put(design.id(), design));
+        live = byId;
+        apply();
+    }
+
+    private void apply() {
+        Map<String, RecorderRun> next = new HashMap<>();
+        for (RecorderDefinition design : live.values()) {
+            if (stopped.containsKey(design.id())) {
+                continue;
+            }
+            RecorderRun run = runs.get(design.id());
+            next.put(design.id(), run != null && run.definition().equals(design) ? run : newRun(design));
+        }
+        schedule.changeover(next.values());
+        runs.keySet().retainAll(next.keySet());
+        runs.putAll(next);
+        worker.wake();
+    }
+
+    private RecorderRun newRun(RecorderDefinition design) {
+        List<RecorderRun.Target> targets = new ArrayList<>();
+        for (RecorderDefinition.Where where : design.wheres()) {
+            writers.apply(where.destination()).ifPresentOrElse(
+                    writer -> targets.add(new RecorderRun.Target(where.destination(), writer, writer.design(design.withWheres(List.of(where))))),
+                    () -> LOG.error("{} names a destination that is not live.", design.name()));
+        }
+        AtomicLong sequence = sequences.computeIfAbsent(design.id(), id -> new AtomicLong());
+        return new RecorderRun(design, identity(design.id()), sequence, targets, tags, zone, book, local);
+    }
+
+    /** Stops a recorder at once, until somebody starts it. */
+    public synchronized void stop(String recorder, String by, String why) {
+        local.stop(recorder, new Stop(by, clock.now(), why));
+        stopped = local.stopped();
+        apply();
+    }
+
+    /** Starts a stopped recorder at once. */
+    public synchronized void start(String recorder) {
+        local.start(recorder);
+        stopped = local.stopped();
+        apply();
+    }
+
+    private void stopsItself(RecorderRun run) {
+        String id = run.definition().id();
+        local.stop(id, new Stop("itself", clock.now(), RecorderRun.STOP_AFTER_REFUSALS + " rows in a row did not fit the table and were set aside"));
+        stopped = local.stopped();
+        runs.remove(id);
+    }
+
+    public Collection<RecorderDefinition> all() {
+        return live.values();
+    }
+
+    public Optional<RecorderRun> find(String recorder) {
+        return Optional.ofNullable(runs.get(recorder));
+    }
+
+    /** How a live recorder stands, given how its lanes stand. */
+    public RecorderStatus status(RecorderDefinition design, List<LaneStatus> lanes) {
+        long held = lanes.stream().mapToLong(LaneStatus::held).sum();
+        long aside = local.setAsideCounts().getOrDefault(design.id(), 0L);
+        Instant lastRow = lanes.stream().map(LaneStatus::lastRow).max(Comparator.naturalOrder()).orElse(Instant.EPOCH);
+        Stop stop = stopped.get(design.id());
+        if (stop != null) {
+            String sentence = stop.by().equals("itself") ? "Stopped itself because " + stop.why() + "."
+                    : "Stopped by " + stop.by() + (stop.why().isBlank() ? "." : ": " + stop.why());
+            return new RecorderStatus(design, LaneState.STOPPED, sentence, stop.at(), held, aside, lastRow, Duration.ZERO, lanes);
+        }
+        Optional<RecorderRun> run = find(design.id());
+        Duration lateness = run.map(RecorderRun::lateness).orElse(Duration.ZERO);
+        String trouble = run.map(RecorderRun::trouble).orElse("");
+        LaneStatus worst = lanes.stream().max(Comparator.comparing(LaneStatus::state)).orElse(null);
+        if (!trouble.isEmpty()) {
+            return new RecorderStatus(design, LaneState.FAULTED, trouble, clock.now(), held, aside, lastRow, lateness, lanes);
+        }
+        return worst == null
+                ? new RecorderStatus(design, LaneState.ARMED, "", clock.now(), held, aside, lastRow, lateness, lanes)
+                : new RecorderStatus(design, worst.state(), worst.sentence(), worst.since(), held, aside, lastRow, lateness, lanes);
+    }
+
+    @Override
+    public void close() {
+        worker.close();
+    }
+}

@@ -1,0 +1,171 @@
+package dachshund.standins.opcua;
+
+import dachshund.standins.plant.PlantTag;
+import java.time.Instant;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.CopyOnWriteArrayList;
+import org.eclipse.milo.opcua.sdk.core.AccessLevel;
+import org.eclipse.milo.opcua.sdk.core.Reference;
+import org.eclipse.milo.opcua.sdk.server.ManagedNamespaceWithLifecycle;
+import org.eclipse.milo.opcua.sdk.server.OpcUaServer;
+import org.eclipse.milo.opcua.sdk.server.items.DataItem;
+import org.eclipse.milo.opcua.sdk.server.items.MonitoredItem;
+import org.eclipse.milo.opcua.sdk.server.nodes.UaFolderNode;
+import org.eclipse.milo.opcua.sdk.server.nodes.UaVariableNode;
+import org.eclipse.milo.opcua.stack.core.AttributeId;
+import org.eclipse.milo.opcua.stack.core.NodeIds;
+import org.eclipse.milo.opcua.stack.core.types.builtin.DataValue;
+import org.eclipse.milo.opcua.stack.core.types.builtin.DateTime;
+import org.eclipse.milo.opcua.stack.core.types.builtin.ExtensionObject;
+import org.eclipse.milo.opcua.stack.core.types.builtin.LocalizedText;
+import org.eclipse.milo.opcua.stack.core.types.builtin.NodeId;
+import org.eclipse.milo.opcua.stack.core.types.builtin.QualifiedName;
+import org.eclipse.milo.opcua.stack.core.types.builtin.StatusCode;
+import org.eclipse.milo.opcua.stack.core.types.builtin.Variant;
+import org.eclipse.milo.opcua.stack.core.types.structured.EUInformation;
+import org.eclipse.milo.opcua.stack.core.types.structured.Range;
+
+/** The plant's tags as OPC UA nodes: a folder per area and equipment, a variable per tag with unit and range (OPC 10000-8). */
+final class PlantNamespace extends ManagedNamespaceWithLifecycle {
+
+    private final Map<PlantTag, UaVariableNode> nodes = new HashMap<>();
+    private final Map<NodeId, PlantTag> tagOf = new HashMap<>();
+    private final Map<NodeId, List<DataItem>> items = new ConcurrentHashMap<>();
+
+    PlantNamespace(OpcUaServer server, List<PlantTag> tags) {
+        super(server, PelletWorksServer.NAMESPACE);
+        getLifecycleManager().addStartupTask(() -> build(tags));
+    }
+
+    private void build(List<PlantTag> tags) {
+        Map<String, UaFolderNode> folders = new HashMap<>();
+        for (PlantTag tag : tags) {
+            UaFolderNode folder = folder(tag.path(), folders);
+            UaVariableNode node = variable(tag);
+            folder.addOrganizes(node);
+            nodes.put(tag, node);
+            tagOf.put(node.getNodeId(), tag);
+        }
+    }
+
+    private UaFolderNode folder(String path, Map<String, UaFolderNode> folders) {
+        UaFolderNode known = folders.get(path);
+        if (known != null) {
+            return known;
+        }
+        int slash = path.lastIndexOf('/');
+        String name = path.substring(slash + 1);
+        UaFolderNode node = new UaFolderNode(getNodeContext(), newNodeId(path), newQualifiedName(name), LocalizedText.english(name));
+        getNodeManager().addNode(node);
+        if (slash < 0) {
+            node.addReference(new Reference(node.getNodeId(), NodeIds.Organizes, NodeIds.ObjectsFolder.expanded(), false));
+        } else {
+            folder(path.substring(0, slash), folders).addOrganizes(node);
+        }
+        folders.put(path, node);
+        return node;
+    }
+
+    private UaVariableNode variable(PlantTag tag) {
+        boolean analogue = tag.hasRange();
+        UaVariableNode node = UaVariableNode.builder(getNodeContext())
+                .setNodeId(newNodeId(tag.path() + "/" + tag.name()))
+                .setBrowseName(newQualifiedName(tag.name())).setDisplayName(LocalizedText.english(tag.name()))
+                .setDescription(LocalizedText.english(tag.description()))
+                .setDataType(dataType(tag.value()))
+                .setTypeDefinition(analogue ? NodeIds.AnalogItemType : NodeIds.BaseDataVariableType)
+                .setAccessLevel(tag.writable() ? AccessLevel.READ_WRITE : AccessLevel.READ_ONLY)
+                .setUserAccessLevel(tag.writable() ? AccessLevel.READ_WRITE : AccessLevel.READ_ONLY)
+                .setValue(value(tag)).build();
+        getNodeManager().addNode(node);
+        if (!tag.unit().isEmpty()) {
+            LocalizedText unit = LocalizedText.english(tag.unit());
+            property(node, "EngineeringUnits", NodeIds.EUInformation, new EUInformation("http://www.opcfoundation.org/UA/units/un/cefact", -1, unit, unit));
+        }
+        if (analogue) {
+            property(node, "EURange", NodeIds.Range, new Range(tag.low(), tag.high()));
+        }
+        return node;
+    }
+
+    private void property(UaVariableNode owner, String name, NodeId dataType, org.eclipse.milo.opcua.stack.core.types.UaStructuredType value) {
+        UaVariableNode property = UaVariableNode.builder(getNodeContext())
+                .setNodeId(newNodeId(owner.getNodeId().getIdentifier() + "." + name))
+                .setBrowseName(new QualifiedName(0, name)).setDisplayName(LocalizedText.english(name))
+                .setDataType(dataType).setTypeDefinition(NodeIds.PropertyType)
+                .setAccessLevel(AccessLevel.READ_ONLY).setUserAccessLevel(AccessLevel.READ_ONLY)
+                .setValue(new DataValue(new Variant(ExtensionObject.encode(getServer().getStaticEncodingContext(), value)))).build();
+        getNodeManager().addNode(property);
+        owner.addReference(new Reference(owner.getNodeId(), NodeIds.HasProperty, property.getNodeId().expanded(), true));
+    }
+
+    private static NodeId dataType(Object value) {
+        if (value instanceof Double) {
+            return NodeIds.Double;
+        }
+        if (value instanceof Boolean) {
+            return NodeIds.Boolean;
+        }
+        if (value instanceof Integer) {
+            return NodeIds.Int32;
+        }
+        return value instanceof Long ? NodeIds.Int64 : NodeIds.String;
+    }
+
+    private static DataValue value(PlantTag tag) {
+        StatusCode status = new StatusCode(tag.health().statusCode());
+        return new DataValue(new Variant(tag.value()), status, new DateTime(tag.sourceTime()), DateTime.now());
+    }
+
+    /** Hands clients' writes to the plant, and what changed in the plant to clients. */
+    void publish() {
+        nodes.forEach((tag, node) -> {
+            Object written = node.getValue().getValue().getValue();
+            if (tag.writable() && written != null && !written.equals(tag.value()) && !tag.takeChanged()) {
+                tag.write(written, Instant.now());
+                tag.takeChanged();
+                push(node, value(tag));
+            } else if (tag.takeChanged()) {
+                push(node, value(tag));
+            }
+        });
+    }
+
+    private void push(UaVariableNode node, DataValue value) {
+        node.setValue(value);
+        items.getOrDefault(node.getNodeId(), List.of()).forEach(item -> item.setValue(value));
+    }
+
+    @Override
+    public void onDataItemsCreated(List<DataItem> created) {
+        for (DataItem item : created) {
+            NodeId node = item.getReadValueId().getNodeId();
+            PlantTag tag = tagOf.get(node);
+            if (tag != null && item.getReadValueId().getAttributeId().equals(AttributeId.Value.uid())) {
+                items.computeIfAbsent(node, id -> new CopyOnWriteArrayList<>()).add(item);
+                item.setValue(value(tag));
+            }
+        }
+    }
+
+    @Override
+    public void onDataItemsModified(List<DataItem> modified) {
+        // Changes are pushed as they happen, whatever the sampling interval.
+    }
+
+    @Override
+    public void onDataItemsDeleted(List<DataItem> deleted) {
+        deleted.forEach(item -> items.computeIfPresent(item.getReadValueId().getNodeId(), (node, present) -> {
+            present.remove(item);
+            return present;
+        }));
+    }
+
+    @Override
+    public void onMonitoringModeChanged(List<MonitoredItem> changed) {
+        // An item that is switched off does not take values by itself.
+    }
+}
