@@ -7,7 +7,7 @@ remember() { echo "$2 $(born "$2")" > "$RUN/$1.pid"; }
 
 pid_of() { # prints the pid if that very process is still there
   local pid born_then
-  read -r pid born_then < "$RUN/$1.pid" 2>/dev/null || return 1
+  [ -f "$RUN/$1.pid" ] && read -r pid born_then < "$RUN/$1.pid" || return 1
   [ -n "${pid:-}" ] && [ "$(born "$pid")" = "$born_then" ] && echo "$pid"
 }
 

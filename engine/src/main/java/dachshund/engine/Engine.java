@@ -122,6 +122,11 @@ public final class Engine implements AutoCloseable {
         return storeKind(destination.store()).open(clear);
     }
 
+    /** The store that a live destination's rows go to; closed by the engine. */
+    public Optional<RowStore> store(String destination) {
+        return Optional.ofNullable(outlets.get(destination)).map(outlet -> outlet.writer().store());
+    }
+
     public StoreKind storeKind(String id) {
         return Optional.ofNullable(storeKinds.get(id))
                 .orElseThrow(() -> new IllegalArgumentException("There is no destination of kind " + id + " in this version."));

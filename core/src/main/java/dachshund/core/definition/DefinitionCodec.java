@@ -28,7 +28,7 @@ public final class DefinitionCodec {
     private static final ObjectMapper JSON = JsonMapper.builder()
             .addModule(new JavaTimeModule()).addModule(new Jdk8Module())
             .disable(SerializationFeature.WRITE_DURATIONS_AS_TIMESTAMPS, SerializationFeature.WRITE_DATES_AS_TIMESTAMPS)
-            .disable(MapperFeature.AUTO_DETECT_GETTERS, MapperFeature.AUTO_DETECT_IS_GETTERS)
+            .disable(MapperFeature.AUTO_DETECT_IS_GETTERS)
             .enable(SerializationFeature.ORDER_MAP_ENTRIES_BY_KEYS)
             .enable(DeserializationFeature.FAIL_ON_NULL_CREATOR_PROPERTIES)
             .addMixIn(Definition.class, Kinded.class).addMixIn(When.class, Kinded.class).addMixIn(ColumnSource.class, Kinded.class)

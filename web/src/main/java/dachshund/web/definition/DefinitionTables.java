@@ -1,0 +1,86 @@
+package dachshund.web.definition;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DefinitionCodec;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.ZoneOffset;
+import java.util.List;
+import java.util.Optional;
+import org.springframework.jdbc.core.simple.JdbcClient;
+import org.springframework.jdbc.support.GeneratedKeyHolder;
+import org.springframework.jdbc.support.KeyHolder;
+import org.springframework.stereotype.Component;
+
+/** Definitions, drafts and releases in our own database. */
+@Component
+class DefinitionTables {
+
+    private final JdbcClient jdbc;
+
+    DefinitionTables(JdbcClient jdbc) {
+        this.jdbc = jdbc;
+    }
+
+    private static LocalDateTime utc(Instant at) {
+        return LocalDateTime.ofInstant(at, ZoneOffset.UTC);
+    }
+
+    /** What is live: of each thing the version of its newest release, if that did not remove it. */
+    List<Definition> live() {
+        return jdbc.sql("""
+                SELECT v.document FROM definition_version v
+                JOIN (SELECT definition_id, MAX(release_id) AS newest FROM definition_version GROUP BY definition_id) n
+                  ON n.definition_id = v.definition_id AND n.newest = v.release_id
+                WHERE v.document IS NOT NULL""")
+                .query((row, n) -> DefinitionCodec.read(row.getString(1))).list();
+    }
+
+    long newestRelease() {
+        return jdbc.sql("SELECT COALESCE(MAX(id), 0) FROM release_made").query(Long.class).single();
+    }
+
+    List<ReleaseMade> releases(int limit) {
+        return jdbc.sql("SELECT id, made_at, made_by, summary FROM release_made ORDER BY id DESC LIMIT ?").param(limit)
+                .query((row, n) -> new ReleaseMade(row.getLong(1), row.getObject(2, LocalDateTime.class).toInstant(ZoneOffset.UTC),
+                        row.getString(3), row.getString(4).lines().toList())).list();
+    }
+
+    List<Draft> drafts() {
+        return jdbc.sql("""
+                SELECT d.definition_id, d.revision, d.kind, d.name, d.document, d.edited_by, d.edited_at FROM draft d
+                JOIN (SELECT definition_id, MAX(revision) AS newest FROM draft GROUP BY definition_id) n
+                  ON n.definition_id = d.definition_id AND n.newest = d.revision ORDER BY d.edited_at""")
+                .query((row, n) -> new Draft(row.getString(1), row.getInt(2), Definition.Kind.valueOf(row.getString(3)), row.getString(4),
+                        Optional.ofNullable(row.getString(5)).map(DefinitionCodec::read), row.getString(6),
+                        row.getObject(7, LocalDateTime.class).toInstant(ZoneOffset.UTC))).list();
+    }
+
+    void insertDraft(Draft draft) {
+        jdbc.sql("INSERT INTO draft (definition_id, revision, kind, name, document, edited_by, edited_at) VALUES (?, ?, ?, ?, ?, ?, ?)")
+                .params(draft.id(), draft.revision(), draft.kind().name(), draft.name(),
+                        draft.definition().map(DefinitionCodec::write).orElse(null), draft.by(), utc(draft.at())).update();
+    }
+
+    void deleteDraft(String id, int revision) {
+        jdbc.sql("DELETE FROM draft WHERE definition_id = ? AND revision = ?").params(id, revision).update();
+    }
+
+    void deleteDrafts(String id) {
+        jdbc.sql("DELETE FROM draft WHERE definition_id = ?").param(id).update();
+    }
+
+    /** Adds a release with the versions of the given drafts. To be called inside a transaction. */
+    long insertRelease(List<Draft> drafts, List<String> summary, String by, Instant at) {
+        KeyHolder key = new GeneratedKeyHolder();
+        jdbc.sql("INSERT INTO release_made (made_at, made_by, summary) VALUES (?, ?, ?)")
+                .params(utc(at), by, String.join("\n", summary)).update(key, "id");
+        long release = key.getKey().longValue();
+        for (Draft draft : drafts) {
+            jdbc.sql("INSERT INTO definition_version (definition_id, release_id, kind, name, document) VALUES (?, ?, ?, ?, ?)")
+                    .params(draft.id(), release, draft.kind().name(), draft.name(), draft.definition().map(DefinitionCodec::write).orElse(null)).update();
+            deleteDrafts(draft.id());
+        }
+        return release;
+    }
+}

@@ -1,0 +1,286 @@
+package dachshund.web.definition;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.release.Difference;
+import dachshund.core.release.Differences;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
+import dachshund.core.time.PlantClock;
+import dachshund.engine.Engine;
+import dachshund.web.audit.Audit;
+import java.io.IOException;
+import java.security.SecureRandom;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.UnaryOperator;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DuplicateKeyException;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
+
+/**
+ * Everything that is designed: what is live, what is drafted, and the step from one to the other. Kept in memory,
+ * changed in our own database first; while that is away nothing can be changed, and what is live goes on.
+ * <p>
+ * A new source is connected as soon as it is drafted, so that its values can be looked at; recorders and destinations
+ * run only as released.
+ */
+@Component
+public class Definitions {
+
+    private static final Logger LOG = LoggerFactory.getLogger(Definitions.class);
+
+    private final DefinitionTables tables;
+    private final LiveFile file;
+    private final Engine engine;
+    private final Audit audit;
+    private final PlantClock clock;
+    private final TransactionTemplate transaction;
+    private volatile State state = new State(Map.of(), Map.of(), 0, Map.of());
+
+    private record State(Map<String, Definition> live, Map<String, Draft> drafts, long release, Map<TagRef, TagInfo> tags) {
+    }
+
+    Definitions(DefinitionTables tables, LiveFile file, Engine engine, Audit audit, PlantClock clock, TransactionTemplate transaction) {
+        this.tables = tables;
+        this.file = file;
+        this.engine = engine;
+        this.audit = audit;
+        this.clock = clock;
+        this.transaction = transaction;
+    }
+
+    /** Starts what was live at the last release, without our own database. */
+    public synchronized void startFromFile() {
+        try {
+            file.read().ifPresent(live -> {
+                become(live.definitions(), List.of(), live.release());
+                engine.changeover(state.live().values(), sources());
+                LOG.info("Recording from release {}.", live.release());
+            });
+        } catch (IOException damaged) {
+            LOG.error("Starting without the last release: {}", damaged.getMessage());
+        }
+    }
+
+    /** Reads all from our own database and makes the engine follow. */
+    public synchronized void load() {
+        become(tables.live(), tables.drafts(), tables.newestRelease());
+        engine.changeover(state.live().values(), sources());
+        writeFile();
+    }
+
+    private void become(List<Definition> live, List<Draft> drafts, long release) {
+        Map<String, Definition> liveById = new HashMap<>();
+        live.forEach(definition -> liveById.put(definition.id(), definition));
+        Map<String, Draft> draftsById = new LinkedHashMap<>();
+        drafts.forEach(draft -> draftsById.put(draft.id(), draft));
+        state = new State(liveById, draftsById, release, Map.of());
+        Map<TagRef, TagInfo> tags = new HashMap<>();
+        all(SourceDefinition.class).forEach(source -> source.tags().forEach(tag -> tags.put(new TagRef(source.id(), tag.address()), tag)));
+        state = new State(liveById, draftsById, release, tags);
+    }
+
+    private void writeFile() {
+        try {
+            file.write(new LiveFile.Live(state.release(), List.copyOf(state.live().values())));
+        } catch (IOException e) {
+            LOG.error("The live definitions could not be written to their file; a start without our own database would use older ones.", e);
+        }
+    }
+
+    /** Sources to run: live ones, with the tags a draft adds, and new ones that are only drafted. */
+    private List<SourceDefinition> sources() {
+        Map<String, SourceDefinition> run = new HashMap<>();
+        state.live().values().stream().filter(SourceDefinition.class::isInstance).map(SourceDefinition.class::cast)
+                .forEach(source -> run.put(source.id(), source));
+        for (Draft draft : state.drafts().values()) {
+            if (draft.definition().orElse(null) instanceof SourceDefinition source) {
+                SourceDefinition live = run.get(source.id());
+                run.put(source.id(), live == null ? source : live.withTags(union(live.tags(), source.tags())));
+            }
+        }
+        return List.copyOf(run.values());
+    }
+
+    private static List<TagInfo> union(List<TagInfo> a, List<TagInfo> b) {
+        Map<String, TagInfo> all = new LinkedHashMap<>();
+        a.forEach(tag -> all.put(tag.address(), tag));
+        b.forEach(tag -> all.put(tag.address(), tag));
+        return List.copyOf(all.values());
+    }
+
+    /** A new id. */
+    public static String newId() {
+        return String.format("%08x", new SecureRandom().nextInt());
+    }
+
+    /** The thing as drafted, else as live. */
+    public Optional<Definition> find(String id) {
+        Draft draft = state.drafts().get(id);
+        return draft != null ? draft.definition() : live(id);
+    }
+
+    /** The thing as drafted, else as live, if it is of the type. */
+    public <T extends Definition> Optional<T> find(Class<T> type, String id) {
+        return find(id).filter(type::isInstance).map(type::cast);
+    }
+
+    public Optional<Definition> live(String id) {
+        return Optional.ofNullable(state.live().get(id));
+    }
+
+    public Optional<Draft> draft(String id) {
+        return Optional.ofNullable(state.drafts().get(id));
+    }
+
+    public List<Draft> drafts() {
+        return List.copyOf(state.drafts().values());
+    }
+
+    /** Id of the release that is live, 0 before the first. */
+    public long release() {
+        return state.release();
+    }
+
+    public List<ReleaseMade> releases(int limit) {
+        return tables.releases(limit);
+    }
+
+    public List<Definition> live() {
+        return List.copyOf(state.live().values());
+    }
+
+    /** Everything as it would be if all drafts were released. */
+    public List<Definition> drafted() {
+        Map<String, Definition> all = new HashMap<>(state.live());
+        state.drafts().values().forEach(draft -> draft.definition().ifPresentOrElse(
+                definition -> all.put(draft.id(), definition), () -> all.remove(draft.id())));
+        return List.copyOf(all.values());
+    }
+
+    /** All of one type as drafted, by name. */
+    public <T extends Definition> List<T> all(Class<T> type) {
+        return drafted().stream().filter(type::isInstance).map(type::cast)
+                .sorted(Comparator.comparing(Definition::name, String.CASE_INSENSITIVE_ORDER)).toList();
+    }
+
+    public Optional<TagInfo> tag(TagRef tag) {
+        return Optional.ofNullable(state.tags().get(tag));
+    }
+
+    /** What differs between live and drafted. */
+    public List<Difference> differences() {
+        return Differences.between(live(), drafted());
+    }
+
+    /** A sentence on why the thing cannot have the name; empty where it can. */
+    public String nameProblem(Definition.Kind kind, String id, String name) {
+        if (name.isBlank()) {
+            return "A name is needed.";
+        }
+        if (name.strip().length() > 120) {
+            return "A name has up to 120 characters.";
+        }
+        boolean taken = drafted().stream().anyMatch(other -> other.kind() == kind && !other.id().equals(id) && other.name().equalsIgnoreCase(name.strip()));
+        return taken ? "There is a " + kind.words().toLowerCase(java.util.Locale.ROOT) + " named " + name.strip() + " already." : "";
+    }
+
+    /**
+     * Drafts an edit.
+     *
+     * @param seen the revision that the editor had before them, 0 where nothing was drafted
+     * @throws EditedByOther where somebody drafted another edit since
+     */
+    public synchronized void edit(Definition definition, int seen, String by) {
+        int revision = draft(definition.id()).map(Draft::revision).orElse(0);
+        if (revision != seen) {
+            throw new EditedByOther(draft(definition.id()).map(Draft::by).orElse("Somebody"));
+        }
+        if (find(definition.id()).filter(definition::equals).isPresent()) {
+            return;
+        }
+        put(new Draft(definition.id(), revision + 1, definition.kind(), definition.name(), Optional.of(definition), by, clock.now()));
+    }
+
+    /** Drafts an edit of a recorder as it stands now; for small changes that do not depend on the rest. */
+    public synchronized void editRecorder(String id, int seen, String by, UnaryOperator<RecorderDefinition> change) {
+        edit(change.apply(find(RecorderDefinition.class, id).orElseThrow()), seen, by);
+    }
+
+    /** Drafts a removal; a thing that was never released just goes. */
+    public synchronized void remove(String id, String by) {
+        Definition definition = find(id).orElseThrow();
+        if (live(id).isEmpty()) {
+            discard(id, by);
+            return;
+        }
+        int revision = draft(id).map(Draft::revision).orElse(0);
+        put(new Draft(id, revision + 1, definition.kind(), definition.name(), Optional.empty(), by, clock.now()));
+    }
+
+    private void put(Draft draft) {
+        try {
+            tables.insertDraft(draft);
+        } catch (DuplicateKeyException other) {
+            throw new EditedByOther("Somebody");
+        }
+        reload();
+    }
+
+    /** Takes back the newest edit. */
+    public synchronized void undo(String id) {
+        draft(id).ifPresent(draft -> tables.deleteDraft(id, draft.revision()));
+        reload();
+    }
+
+    /** Throws away all edits of a thing. */
+    public synchronized void discard(String id, String by) {
+        draft(id).ifPresent(draft -> {
+            tables.deleteDrafts(id);
+            audit.note(by, "discarded a draft", draft.kind().words() + " " + draft.name());
+            reload();
+        });
+    }
+
+    private void reload() {
+        become(List.copyOf(state.live().values()), tables.drafts(), state.release());
+        engine.look(sources());
+    }
+
+    /** Makes all drafts live together. */
+    public synchronized void releaseAll(String by) {
+        List<Difference> differences = differences();
+        List<String> summary = new ArrayList<>();
+        differences.forEach(difference -> summary.add(difference.thing().kind().words() + " " + difference.thing().name() + ": "
+                + difference.change().words().toLowerCase(java.util.Locale.ROOT) + ". " + String.join(" ", difference.sentences())));
+        long release = transaction.execute(status -> tables.insertRelease(drafts(), summary, by, clock.now()));
+        audit.note(by, "released", "release " + release + ": " + differences.size() + " things");
+        load();
+    }
+
+    /** Things that name the given one. */
+    public List<Definition> users(String id) {
+        return drafted().stream().filter(definition -> definition instanceof RecorderDefinition recorder && uses(recorder, id)).toList();
+    }
+
+    private static boolean uses(RecorderDefinition recorder, String id) {
+        return recorder.wheres().stream().anyMatch(where -> where.destination().equals(id))
+                || recorder.layout().columns().stream().anyMatch(column -> column.from() instanceof dachshund.core.layout.ColumnSource.FromTag from
+                && from.tag().source().equals(id));
+    }
+
+    /** The destination as drafted, else as live. */
+    public Optional<DestinationDefinition> destination(String id) {
+        return find(DestinationDefinition.class, id);
+    }
+}

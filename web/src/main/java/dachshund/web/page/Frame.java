@@ -1,0 +1,15 @@
+package dachshund.web.page;
+
+/**
+ * What surrounds every page.
+ *
+ * @param workspace      which of the five is open; empty for none
+ * @param mayChange      whether the person may design and release
+ * @param mayManage      whether the person may manage people
+ * @param unreleased     how many things are drafted
+ * @param databaseAway   why our own database does not answer; empty where it does
+ * @param release        the release that is live, 0 before the first
+ */
+public record Frame(String workspace, String person, boolean mayChange, boolean mayManage, int unreleased, String databaseAway,
+                    long release) {
+}

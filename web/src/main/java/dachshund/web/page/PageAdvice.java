@@ -1,0 +1,83 @@
+package dachshund.web.page;
+
+import dachshund.web.definition.Definitions;
+import dachshund.web.definition.EditedByOther;
+import dachshund.web.pulse.PulseMeter;
+import dachshund.web.setup.OwnDatabase;
+import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
+import java.util.NoSuchElementException;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
+import org.springframework.http.HttpStatus;
+import org.springframework.transaction.TransactionException;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.ControllerAdvice;
+import org.springframework.web.bind.annotation.ExceptionHandler;
+import org.springframework.web.bind.annotation.ModelAttribute;
+
+/** The frame of every page, and the sentences for what can go wrong on any of them. */
+@ControllerAdvice
+class PageAdvice {
+
+    private static final Logger LOG = LoggerFactory.getLogger(PageAdvice.class);
+
+    private final Definitions definitions;
+    private final OwnDatabase database;
+    private final PulseMeter pulse;
+
+    PageAdvice(Definitions definitions, OwnDatabase database, PulseMeter pulse) {
+        this.definitions = definitions;
+        this.database = database;
+        this.pulse = pulse;
+    }
+
+    @ModelAttribute
+    void frame(Model model, HttpServletRequest request) {
+        String path = request.getServletPath();
+        String workspace = path.matches("/(plant|records|review|deliver|watch)(/.*)?") ? path.split("/")[1] : "";
+        String person = request.getUserPrincipal() == null ? "" : request.getUserPrincipal().getName();
+        model.addAttribute("frame", new Frame(workspace, person, request.isUserInRole("ENGINEER"), request.isUserInRole("ADMINISTRATOR"),
+                definitions.drafts().size(), database.answers() ? "" : database.trouble(), definitions.release()));
+        model.addAttribute("pulse", pulse.latest());
+    }
+
+    @ExceptionHandler(EditedByOther.class)
+    String edited(EditedByOther problem, Model model, HttpServletRequest request, HttpServletResponse response) {
+        return tell(HttpStatus.CONFLICT, "Changed by somebody else", problem.getMessage(), model, request, response);
+    }
+
+    @ExceptionHandler({DataAccessException.class, TransactionException.class})
+    String databaseAway(Exception problem, Model model, HttpServletRequest request, HttpServletResponse response) {
+        LOG.warn("Our own database: {}", problem.getMessage());
+        return tell(HttpStatus.SERVICE_UNAVAILABLE, "Our own database is away",
+                "Nothing was changed. Recording goes on from the last release; rows are safe on disk. Designs and people can be changed when the database is back.",
+                model, request, response);
+    }
+
+    @ExceptionHandler({NoSuchElementException.class, org.springframework.web.servlet.resource.NoResourceFoundException.class})
+    String notThere(Exception problem, Model model, HttpServletRequest request, HttpServletResponse response) {
+        return tell(HttpStatus.NOT_FOUND, "Not here", "What this address names is not here. It may have been removed, or the draft it belonged to was discarded.",
+                model, request, response);
+    }
+
+    @ExceptionHandler({IllegalArgumentException.class, org.springframework.web.bind.ServletRequestBindingException.class,
+            IndexOutOfBoundsException.class})
+    String notUnderstood(Exception problem, Model model, HttpServletRequest request, HttpServletResponse response) {
+        return tell(HttpStatus.BAD_REQUEST, "Not understood", problem.getMessage() == null ? "The request lacks something." : problem.getMessage(), model, request, response);
+    }
+
+    private String tell(HttpStatus status, String title, String sentence, Model model, HttpServletRequest request, HttpServletResponse response) {
+        frame(model, request);
+        response.setStatus(status.value());
+        model.addAttribute("title", title);
+        model.addAttribute("sentence", sentence);
+        if (request.getHeader("HX-Request") == null) {
+            return "page/problem";
+        }
+        response.setHeader("HX-Retarget", "#notice");
+        response.setHeader("HX-Reswap", "innerHTML");
+        return "page/notice :: notice";
+    }
+}

@@ -1,0 +1,50 @@
+package dachshund.web.page;
+
+import dachshund.core.row.Conversion;
+import dachshund.core.tag.TagValue;
+import java.math.BigDecimal;
+import java.math.RoundingMode;
+import java.text.NumberFormat;
+import java.time.Instant;
+import java.util.Locale;
+import org.springframework.stereotype.Component;
+
+/** Values as pages show them. */
+@Component("shown")
+public class Shown {
+
+    private final Times times;
+
+    Shown(Times times) {
+        this.times = times;
+    }
+
+    /** A tag's value: numbers with a fixed number of digits, so that a changing column stands still. */
+    public String value(TagValue value) {
+        return value.value().map(this::cell).orElse("–");
+    }
+
+    /** A cell of a row; NULL as a word. */
+    public String cell(Object cell) {
+        if (cell == null) {
+            return "NULL";
+        }
+        if (cell instanceof Double || cell instanceof Float) {
+            return BigDecimal.valueOf(((Number) cell).doubleValue()).setScale(Math.abs(((Number) cell).doubleValue()) >= 1000 ? 1 : 3, RoundingMode.HALF_UP).toPlainString();
+        }
+        if (cell instanceof Instant at) {
+            return times.fine(at);
+        }
+        return Conversion.plain(cell);
+    }
+
+    /** A whole number with separators. */
+    public String count(long number) {
+        return NumberFormat.getIntegerInstance(Locale.UK).format(number);
+    }
+
+    /** A count with its noun: 1 row, 2 rows. */
+    public String count(long number, String noun) {
+        return count(number) + " " + noun + (number == 1 ? "" : "s");
+    }
+}

@@ -1,0 +1,102 @@
+package dachshund.web.records;
+
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.engine.Engine;
+import dachshund.engine.recorder.RecorderStatus;
+import dachshund.web.definition.Definitions;
+import dachshund.web.definition.Draft;
+import java.security.Principal;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.servlet.mvc.support.RedirectAttributes;
+
+/** The Records workspace: the list of recorders, and what is done to one as a whole. */
+@Controller
+class RecordsController {
+
+    private final Definitions definitions;
+    private final Engine engine;
+    private final NewRecorder newRecorder;
+
+    /** A recorder in the list. */
+    public record Line(RecorderDefinition recorder, Optional<RecorderStatus> status, Optional<Draft> draft, List<String> places) {
+    }
+
+    RecordsController(Definitions definitions, Engine engine, NewRecorder newRecorder) {
+        this.definitions = definitions;
+        this.engine = engine;
+        this.newRecorder = newRecorder;
+    }
+
+    @GetMapping("/records")
+    String list(Model model) {
+        lines(model);
+        model.addAttribute("destinations", definitions.all(DestinationDefinition.class));
+        return "records/records";
+    }
+
+    @GetMapping("/records/lines")
+    String linesOnly(Model model) {
+        lines(model);
+        return "records/records :: lines";
+    }
+
+    private void lines(Model model) {
+        Map<String, RecorderStatus> status = engine.status();
+        model.addAttribute("lines", definitions.all(RecorderDefinition.class).stream().map(recorder -> new Line(recorder,
+                Optional.ofNullable(status.get(recorder.id())), definitions.draft(recorder.id()),
+                recorder.wheres().stream().map(where -> where.table() + " in "
+                        + definitions.destination(where.destination()).map(DestinationDefinition::name).orElse("?")).toList())).toList());
+    }
+
+    @PostMapping("/records")
+    String fresh(Principal by) {
+        RecorderDefinition recorder = newRecorder.of(List.of());
+        definitions.edit(recorder, 0, by.getName());
+        return "redirect:/records/" + recorder.id();
+    }
+
+    @PostMapping("/records/{id}/stop")
+    String stop(@PathVariable String id, @RequestParam(defaultValue = "") String why, Principal by, RedirectAttributes flash) {
+        engine.recorders().stop(id, by.getName(), why);
+        flash.addFlashAttribute("said", "Stopped. Rows that are held are still sent.");
+        return "redirect:/records/" + id;
+    }
+
+    @PostMapping("/records/{id}/start")
+    String start(@PathVariable String id, RedirectAttributes flash) {
+        engine.recorders().start(id);
+        flash.addFlashAttribute("said", "Started, as in release " + definitions.release() + ".");
+        return "redirect:/records/" + id;
+    }
+
+    @PostMapping("/records/{id}/undo")
+    String undo(@PathVariable String id, RedirectAttributes flash) {
+        definitions.undo(id);
+        flash.addFlashAttribute("said", "The last edit is taken back.");
+        return definitions.find(id).isPresent() ? "redirect:/records/" + id : "redirect:/records";
+    }
+
+    @PostMapping("/records/{id}/discard")
+    String discard(@PathVariable String id, Principal by, RedirectAttributes flash) {
+        definitions.discard(id, by.getName());
+        flash.addFlashAttribute("said", "The draft is discarded.");
+        return definitions.find(id).isPresent() ? "redirect:/records/" + id : "redirect:/records";
+    }
+
+    @PostMapping("/records/{id}/remove")
+    String remove(@PathVariable String id, Principal by, RedirectAttributes flash) {
+        String name = definitions.find(id).orElseThrow().name();
+        definitions.remove(id, by.getName());
+        flash.addFlashAttribute("said", definitions.draft(id).isPresent() ? name + " goes with the next release. Until then it records." : name + " is removed.");
+        return "redirect:/records";
+    }
+}

@@ -1,0 +1,175 @@
+package dachshund.web.records;
+
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.destination.RowStore;
+import dachshund.core.destination.RowStore.TablePage;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.layout.Column;
+import dachshund.core.layout.Layout;
+import dachshund.core.layout.SqlType;
+import dachshund.core.row.Conversion;
+import dachshund.engine.Engine;
+import dachshund.web.definition.Definitions;
+import dachshund.web.page.Shown;
+import de.siegmar.fastcsv.writer.CsvWriter;
+import jakarta.servlet.http.HttpServletResponse;
+import java.io.IOException;
+import java.io.OutputStreamWriter;
+import java.io.Writer;
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
+
+/** The rows of a recorder's first table: the last ones, a trend of one column, all as CSV. */
+@Controller
+@RequestMapping("/records/{id}")
+class RowsController {
+
+    private static final int LAST = 12;
+    private static final int TREND_ROWS = 720;
+
+    private final Definitions definitions;
+    private final Engine engine;
+    private final Shown shown;
+
+    /** What a trend draws: seconds since 1970, values, and why there are none. */
+    public record Trend(List<Double> times, List<Double> values, String problem) {
+    }
+
+    RowsController(Definitions definitions, Engine engine, Shown shown) {
+        this.definitions = definitions;
+        this.engine = engine;
+        this.shown = shown;
+    }
+
+    private record Place(RowStore store, boolean own, Where where, Layout layout, DestinationDefinition destination) implements AutoCloseable {
+        @Override
+        public void close() {
+            if (own) {
+                store.close();
+            }
+        }
+    }
+
+    private Optional<Place> place(RecorderDefinition recorder) {
+        return recorder.wheres().stream().findFirst().flatMap(where -> definitions.destination(where.destination()).map(destination -> {
+            boolean live = definitions.live(destination.id()).filter(destination::equals).isPresent();
+            Optional<RowStore> shared = live ? engine.store(destination.id()) : Optional.empty();
+            return new Place(shared.orElseGet(() -> engine.openStore(destination)), shared.isEmpty(), where, recorder.layout(), destination);
+        }));
+    }
+
+    private RecorderDefinition recorder(String id) {
+        return definitions.find(RecorderDefinition.class, id).orElseThrow();
+    }
+
+    @GetMapping("/last")
+    String last(@PathVariable String id, Model model) {
+        RecorderDefinition recorder = recorder(id);
+        model.addAttribute("recorder", recorder);
+        model.addAttribute("rows", List.of());
+        model.addAttribute("held", Optional.ofNullable(engine.status().get(id)).map(status -> status.held()).orElse(0L));
+        Optional<Place> found = place(recorder);
+        if (found.isEmpty()) {
+            model.addAttribute("empty", "Rows appear here once the recorder has a destination and is released.");
+            return "records/recorder :: last";
+        }
+        try (Place place = found.get()) {
+            TablePage page = place.store().lastRows(place.where().table(), place.layout(), LAST);
+            model.addAttribute("rows", page.rows().stream().map(row -> inOrder(place.layout(), page.columns(), row)).toList());
+            model.addAttribute("empty", page.rows().isEmpty() ? definitions.live(id).isPresent() ? "No row has landed yet in " + place.where().table() + "."
+                    : "Rows appear here once this recorder is released." : "");
+        } catch (StoreProblem problem) {
+            model.addAttribute("empty", problem.getMessage());
+        }
+        return "records/recorder :: last";
+    }
+
+    /** Cells in the order of the layout; a column that the table does not have yet stays empty. */
+    private List<String> inOrder(Layout layout, List<String> columns, List<Object> row) {
+        List<String> cells = new ArrayList<>();
+        for (Column column : layout.columns()) {
+            int at = columns.indexOf(column.name());
+            cells.add(at < 0 ? "" : column.isRowId() && row.get(at) != null ? "…" + row.get(at).toString().substring(21, 35) : shown.cell(row.get(at)));
+        }
+        return cells;
+    }
+
+    @GetMapping("/trend")
+    @ResponseBody
+    Trend trend(@PathVariable String id, @RequestParam String column) {
+        RecorderDefinition recorder = recorder(id);
+        Optional<Column> time = recorder.layout().columns().stream().filter(each -> each.type().family() == SqlType.Family.TIMESTAMP).findFirst();
+        Optional<Column> value = recorder.layout().columns().stream().filter(each -> each.name().equals(column)).findFirst();
+        Optional<Place> found = place(recorder);
+        if (time.isEmpty() || value.isEmpty() || found.isEmpty()) {
+            return new Trend(List.of(), List.of(), "A trend needs a time column, a number column and a destination.");
+        }
+        try (Place place = found.get()) {
+            TablePage page = place.store().lastRows(place.where().table(), place.layout(), TREND_ROWS);
+            int t = page.columns().indexOf(time.get().name());
+            int v = page.columns().indexOf(column);
+            List<Double> times = new ArrayList<>();
+            List<Double> values = new ArrayList<>();
+            for (int i = page.rows().size() - 1; i >= 0 && t >= 0 && v >= 0; i--) {
+                List<Object> row = page.rows().get(i);
+                if (row.get(t) instanceof Instant at) {
+                    times.add(at.toEpochMilli() / 1000.0);
+                    values.add(row.get(v) instanceof Number number ? (Double) number.doubleValue() : null);
+                }
+            }
+            return new Trend(times, values, times.isEmpty() ? "No rows yet." : "");
+        } catch (StoreProblem problem) {
+            return new Trend(List.of(), List.of(), problem.getMessage());
+        }
+    }
+
+    /** All rows as CSV (RFC 4180), UTF-8 with a byte-order mark, times in UTC as in RFC 3339. */
+    @GetMapping("/rows.csv")
+    void csv(@PathVariable String id, HttpServletResponse response) throws IOException, StoreProblem {
+        RecorderDefinition recorder = recorder(id);
+        try (Place place = place(recorder).orElseThrow()) {
+            TablePage first = place.store().lastRows(place.where().table(), place.layout(), 1);
+            String file = place.where().table().replaceAll("[^A-Za-z0-9._-]", "_") + ".csv";
+            response.setContentType("text/csv;charset=UTF-8");
+            response.setHeader("Content-Disposition", "attachment; filename=\"" + file + "\"");
+            Writer out = new OutputStreamWriter(response.getOutputStream(), StandardCharsets.UTF_8);
+            out.write('\uFEFF');
+            CsvWriter csv = CsvWriter.builder().lineDelimiter(de.siegmar.fastcsv.writer.LineDelimiter.CRLF).build(out);
+            csv.writeRecord(first.columns().stream().map(RowsController::safe).toList());
+            if (!first.columns().isEmpty()) {
+                place.store().readAll(place.where().table(), place.layout(), cells -> csv.writeRecord(cells.stream().map(RowsController::csvCell).toList()));
+            }
+            csv.flush();
+        }
+    }
+
+    private static String csvCell(Object cell) {
+        return cell == null ? "" : cell instanceof String text ? safe(text) : Conversion.plain(cell);
+    }
+
+    /** A text that a spreadsheet would take for a formula is led by an apostrophe; numbers are left as they are. */
+    static String safe(String text) {
+        return !text.isEmpty() && "=+-@\t\r".indexOf(text.charAt(0)) >= 0 ? "'" + text : text;
+    }
+
+    @org.springframework.web.bind.annotation.ExceptionHandler(StoreProblem.class)
+    String storeProblem(StoreProblem problem, Model model, HttpServletResponse response) {
+        response.setStatus(503);
+        model.addAttribute("title", "The destination is away");
+        model.addAttribute("sentence", problem.getMessage());
+        return "page/problem";
+    }
+}

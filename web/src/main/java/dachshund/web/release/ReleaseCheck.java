@@ -1,0 +1,117 @@
+package dachshund.web.release;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.destination.RowStore;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.layout.LayoutCheck;
+import dachshund.core.layout.TableDescription;
+import dachshund.core.layout.TablePlan;
+import dachshund.core.release.Difference;
+import dachshund.core.sql.Dialect;
+import dachshund.engine.Engine;
+import dachshund.web.definition.Definitions;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import org.springframework.stereotype.Component;
+
+/** Reads the drafts before they are released: what would follow, and what cannot work. */
+@Component
+class ReleaseCheck {
+
+    private final Definitions definitions;
+    private final Engine engine;
+
+    /**
+     * A thing that changes.
+     *
+     * @param consequences what follows in databases, in sentences
+     * @param problems     what must be mended before it can be released
+     */
+    public record Item(Difference difference, List<String> consequences, List<String> problems) {
+    }
+
+    ReleaseCheck(Definitions definitions, Engine engine) {
+        this.definitions = definitions;
+        this.engine = engine;
+    }
+
+    List<Item> items() {
+        return definitions.differences().stream().map(this::item).toList();
+    }
+
+    private Item item(Difference difference) {
+        List<String> consequences = new ArrayList<>();
+        List<String> problems = new ArrayList<>();
+        boolean removed = difference.change() == Difference.Change.REMOVED;
+        Definition thing = difference.thing();
+        if (thing instanceof RecorderDefinition recorder && !removed) {
+            recorder(recorder, consequences, problems);
+        } else if (removed && !(thing instanceof RecorderDefinition)) {
+            definitions.users(thing.id()).forEach(user -> problems.add("It is still used by " + user.name() + "."));
+            if (engine.held(thing.id()) > 0) {
+                problems.add(engine.held(thing.id()) + " rows are still held for it and would have nowhere to go.");
+            }
+        } else if (thing instanceof SourceDefinition source && source.tags().isEmpty()) {
+            consequences.add("No tag is taken from it yet, so it has no values.");
+        }
+        return new Item(difference, consequences, problems);
+    }
+
+    private void recorder(RecorderDefinition recorder, List<String> consequences, List<String> problems) {
+        if (recorder.wheres().isEmpty()) {
+            problems.add("It has no destination: say where its rows go.");
+        }
+        Dialect dialect = null;
+        Set<String> seen = new HashSet<>();
+        for (Where where : recorder.wheres()) {
+            Optional<DestinationDefinition> destination = definitions.destination(where.destination());
+            if (destination.isEmpty()) {
+                problems.add("It writes to a destination that is removed.");
+                continue;
+            }
+            if (!seen.add(where.destination())) {
+                problems.add("It writes to " + destination.get().name() + " twice; make a second recorder for the second table.");
+            }
+            dialect = engine.storeKind(destination.get().store()).dialect();
+            dialect.identifierProblem(where.table()).ifPresent(problem -> problems.add("Table name: " + problem));
+            table(recorder, where, destination.get(), dialect, consequences, problems);
+        }
+        if (dialect != null) {
+            LayoutCheck.remarks(recorder.layout(), dialect, definitions::tag).stream().filter(LayoutCheck.Remark::blocking)
+                    .forEach(remark -> problems.add(remark.sentence()));
+        }
+    }
+
+    private void table(RecorderDefinition recorder, Where where, DestinationDefinition destination, Dialect dialect, List<String> consequences,
+                       List<String> problems) {
+        try (RowStore store = engine.openStore(destination)) {
+            Optional<TableDescription> found = store.describe(where.table());
+            TablePlan plan = TablePlan.of(dialect, where.table(), recorder.layout(), where.upkeep(), found);
+            problems.addAll(plan.problems());
+            if (!plan.problems().isEmpty()) {
+                return;
+            }
+            if (!plan.exists()) {
+                consequences.add("Makes the table " + where.table() + " in " + destination.name() + ".");
+            } else if (plan.statements().isEmpty()) {
+                consequences.add("The table " + where.table() + " in " + destination.name() + " is there and stays as it is; rows are added.");
+            } else {
+                consequences.add("Adds " + plan.statements().size() + (plan.statements().size() == 1 ? " column" : " columns") + " to " + where.table()
+                        + " in " + destination.name() + "; the rows that are there stay and have NULL in it.");
+            }
+        } catch (StoreProblem away) {
+            if (away.kind() == StoreProblem.Kind.AWAY) {
+                consequences.add("The table " + where.table() + " could not be looked at: " + away.getMessage() + " Rows will be held on disk until it can.");
+            } else {
+                problems.add(away.getMessage());
+            }
+        }
+    }
+}

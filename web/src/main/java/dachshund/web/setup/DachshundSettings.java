@@ -1,0 +1,23 @@
+package dachshund.web.setup;
+
+import java.nio.file.Path;
+import java.time.ZoneId;
+import org.springframework.boot.context.properties.ConfigurationProperties;
+
+/**
+ * Settings of one installation.
+ *
+ * @param zone          plant time
+ * @param var           folder for journal, local store, key and live definitions
+ * @param demo          whether to fill an empty installation with the demo plant
+ * @param demoOpcuaPort where the demo plant's OPC UA server listens
+ * @param readyFile     written when the application is ready; empty for none
+ * @param database      the application's own database
+ */
+@ConfigurationProperties("dachshund")
+public record DachshundSettings(ZoneId zone, Path var, boolean demo, int demoOpcuaPort, String readyFile, Database database) {
+
+    /** Where our own MariaDB is. */
+    public record Database(String host, int port, String name, String user, String password) {
+    }
+}

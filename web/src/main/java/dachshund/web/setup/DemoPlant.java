@@ -1,0 +1,100 @@
+package dachshund.web.setup;
+
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.layout.Column;
+import dachshund.core.layout.ColumnSource;
+import dachshund.core.layout.Layout;
+import dachshund.core.layout.SqlType;
+import dachshund.core.layout.TypeChoice;
+import dachshund.core.layout.Upkeep;
+import dachshund.core.secret.SecretBox;
+import dachshund.core.source.LinkProblem;
+import dachshund.core.source.PlantLink;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
+import dachshund.core.when.When;
+import dachshund.engine.Engine;
+import dachshund.web.definition.Definitions;
+import dachshund.web.plant.Offers;
+import java.time.Duration;
+import java.util.List;
+import java.util.Map;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.jdbc.core.simple.JdbcClient;
+import org.springframework.stereotype.Component;
+
+/** The demo's content: the pellet works as a source, a records database, and a few recorders that tell its story. */
+@Component
+class DemoPlant {
+
+    private static final Logger LOG = LoggerFactory.getLogger(DemoPlant.class);
+    private static final String DATABASE = "quillmoor_records";
+    private static final String USER = "quillmoor";
+    private static final String PASSWORD = "quillmoor-demo";
+    private static final String BY = "demo";
+
+    private final DachshundSettings settings;
+    private final Definitions definitions;
+    private final Engine engine;
+    private final SecretBox secrets;
+    private final JdbcClient jdbc;
+
+    DemoPlant(DachshundSettings settings, Definitions definitions, Engine engine, SecretBox secrets, JdbcClient jdbc) {
+        this.settings = settings;
+        this.definitions = definitions;
+        this.engine = engine;
+        this.secrets = secrets;
+        this.jdbc = jdbc;
+    }
+
+    void make() {
+        SourceDefinition empty = new SourceDefinition(Definitions.newId(), "Pellet works", "Drying, milling, pelleting, cooling, bagging",
+                "opcua", Map.of("address", "opc.tcp://127.0.0.1:" + settings.demoOpcuaPort()), Duration.ofSeconds(1), List.of());
+        SourceDefinition source;
+        try (PlantLink link = engine.sources().open(empty)) {
+            source = empty.withTags(Offers.all(link));
+        } catch (LinkProblem plantAway) {
+            LOG.warn("The demo plant does not answer, so there is no demo content yet: {}", plantAway.getMessage());
+            return;
+        }
+        database();
+        DestinationDefinition records = new DestinationDefinition(Definitions.newId(), "Records", "Production records of the pellet works", "mariadb",
+                Map.of("host", settings.database().host(), "port", Integer.toString(settings.database().port()), "database", DATABASE,
+                        "user", USER, "password", secrets.seal(PASSWORD)));
+        definitions.edit(source, 0, BY);
+        definitions.edit(records, 0, BY);
+        recorder(source, records, "Dryer log", "dryer_log", Duration.ofSeconds(5), "Drum dryer",
+                "Inlet temperature", "Outlet temperature", "Fan speed", "Wet chip feed", "Chip moisture in", "Chip moisture out");
+        recorder(source, records, "Pellet line 1", "pellet_line_1", Duration.ofSeconds(10), "PL1",
+                "State", "Lot ID", "Die temperature", "Main motor power", "Feed screw speed", "Pellet output", "Pellets made");
+        recorder(source, records, "Mill vibration", "mill_vibration", Duration.ofSeconds(1), "HM1",
+                "Vibration", "Bearing temperature", "Motor power");
+        recorder(source, records, "Bag counts", "bag_counts", Duration.ofMinutes(1), "BG1", "Bag count", "Lot ID", "Bags per minute");
+        definitions.releaseAll(BY);
+    }
+
+    private void database() {
+        jdbc.sql("CREATE DATABASE IF NOT EXISTS " + DATABASE + " CHARACTER SET utf8mb4").update();
+        jdbc.sql("CREATE USER IF NOT EXISTS " + USER + "@'127.0.0.1' IDENTIFIED BY '" + PASSWORD + "'").update();
+        jdbc.sql("GRANT ALL ON " + DATABASE + ".* TO " + USER + "@'127.0.0.1'").update();
+    }
+
+    private void recorder(SourceDefinition source, DestinationDefinition destination, String name, String table, Duration period,
+                          String equipment, String... tags) {
+        Layout layout = Layout.proposed();
+        for (String wanted : tags) {
+            TagInfo tag = source.tags().stream().filter(each -> each.path().endsWith(equipment) && each.name().equals(wanted)).findFirst().orElseThrow();
+            ColumnSource.FromTag from = new ColumnSource.FromTag(new TagRef(source.id(), tag.address()), ColumnSource.Aspect.VALUE);
+            layout = layout.plus(Column.of(layout.freeName(tag.name()), TypeChoice.forKind(tag.kind()), from));
+            if (wanted.equals("Chip moisture out")) {
+                ColumnSource.FromTag quality = new ColumnSource.FromTag(from.tag(), ColumnSource.Aspect.QUALITY);
+                layout = layout.plus(Column.of("chip_moisture_out_quality", SqlType.text(120), quality));
+            }
+        }
+        definitions.edit(new RecorderDefinition(Definitions.newId(), name, "", List.of(new When.Every(period)), layout,
+                List.of(new RecorderDefinition.Where(destination.id(), table, new Upkeep(true, true), false))), 0, BY);
+    }
+}

@@ -1,0 +1,46 @@
+package dachshund.web.setup;
+
+import dachshund.core.secret.SecretBox;
+import dachshund.core.time.PlantClock;
+import dachshund.engine.Engine;
+import dachshund.engine.clock.SystemClock;
+import dachshund.engine.journal.SegmentJournal;
+import dachshund.links.mariadb.MariaDbKind;
+import dachshund.links.opcua.OpcUaKind;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.security.SecureRandom;
+import java.util.List;
+import org.springframework.context.annotation.Bean;
+import org.springframework.context.annotation.Configuration;
+
+/** Puts the engine together. A new protocol or kind of destination is registered here. */
+@Configuration
+class EngineWiring {
+
+    @Bean
+    PlantClock clock() {
+        return new SystemClock();
+    }
+
+    @Bean
+    SecretBox secrets(DachshundSettings settings) throws IOException {
+        Path file = settings.var().resolve("secret.key");
+        Files.createDirectories(settings.var());
+        if (!Files.exists(file)) {
+            byte[] key = new byte[32];
+            new SecureRandom().nextBytes(key);
+            Files.createFile(file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
+            Files.write(file, key);
+        }
+        return new SecretBox(Files.readAllBytes(file));
+    }
+
+    @Bean(destroyMethod = "close")
+    Engine engine(DachshundSettings settings, PlantClock clock, SecretBox secrets) {
+        return new Engine(new Engine.Settings(settings.var(), settings.zone(), clock, secrets, List.of(new OpcUaKind()),
+                List.of(new MariaDbKind()), SegmentJournal.Limits.USUAL));
+    }
+}

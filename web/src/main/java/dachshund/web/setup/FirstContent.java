@@ -1,0 +1,64 @@
+package dachshund.web.setup;
+
+import dachshund.web.definition.Definitions;
+import dachshund.web.people.People;
+import dachshund.web.people.Role;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Component;
+
+/** What an empty installation begins with: an administrator with a one-time password, or the demo's people and plant. */
+@Component
+class FirstContent {
+
+    private static final Logger LOG = LoggerFactory.getLogger(FirstContent.class);
+
+    private final DachshundSettings settings;
+    private final People people;
+    private final Definitions definitions;
+    private final DemoPlant demoPlant;
+
+    FirstContent(DachshundSettings settings, People people, Definitions definitions, DemoPlant demoPlant) {
+        this.settings = settings;
+        this.people = people;
+        this.definitions = definitions;
+        this.demoPlant = demoPlant;
+    }
+
+    void make() {
+        if (people.all().isEmpty()) {
+            if (settings.demo()) {
+                people.add("admin", "admin-demo", Role.ADMINISTRATOR, false, "demo");
+                people.add("engineer", "engineer-demo", Role.ENGINEER, false, "demo");
+                people.add("viewer", "viewer-demo", Role.VIEWER, false, "demo");
+            } else {
+                firstAdministrator();
+            }
+        }
+        if (settings.demo() && definitions.drafted().isEmpty() && definitions.release() == 0) {
+            demoPlant.make();
+        }
+    }
+
+    private void firstAdministrator() {
+        String once = People.oneTimePassword();
+        people.add("admin", once, Role.ADMINISTRATOR, true, "first start");
+        if (settings.readyFile().isBlank()) {
+            LOG.warn("First sign-in: admin with the one-time password {}", once);
+            return;
+        }
+        Path file = Path.of(settings.readyFile()).resolveSibling("first-sign-in");
+        try {
+            Files.deleteIfExists(file);
+            Files.createFile(file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
+            Files.writeString(file, "admin / " + once + "   (one-time password; you choose your own at the first sign-in)");
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+}

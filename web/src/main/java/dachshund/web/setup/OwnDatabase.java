@@ -1,0 +1,131 @@
+package dachshund.web.setup;
+
+import com.zaxxer.hikari.HikariDataSource;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.List;
+import javax.sql.DataSource;
+import org.flywaydb.core.Flyway;
+import org.flywaydb.core.api.FlywayException;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.context.annotation.Bean;
+import org.springframework.context.annotation.Configuration;
+import org.springframework.context.event.ContextClosedEvent;
+import org.springframework.context.event.EventListener;
+import org.springframework.dao.DataAccessException;
+import org.springframework.stereotype.Component;
+
+/**
+ * Our own MariaDB, which may be away at any time, also at start. Looks every few seconds; when it answers for the first
+ * time, makes and migrates the schema and tells those who wait for it.
+ */
+@Component
+public class OwnDatabase {
+
+    private static final Logger LOG = LoggerFactory.getLogger(OwnDatabase.class);
+
+    private final DachshundSettings.Database settings;
+    private final DataSource dataSource;
+    private final List<Runnable> whenReady = new ArrayList<>();
+    private volatile boolean ready;
+    private volatile boolean answers;
+    private volatile String trouble = "Our own database has not answered yet.";
+    private dachshund.engine.thread.Threads.Worker watcher;
+
+    OwnDatabase(DachshundSettings settings, DataSource dataSource) {
+        this.settings = settings.database();
+        this.dataSource = dataSource;
+    }
+
+    /** The pool; opening it needs no database. */
+    @Configuration
+    static class Pool {
+        @Bean
+        DataSource dataSource(DachshundSettings settings) {
+            DachshundSettings.Database own = settings.database();
+            HikariDataSource pool = new HikariDataSource();
+            pool.setPoolName("own");
+            pool.setJdbcUrl(url(own, own.name()));
+            pool.setUsername(own.user());
+            pool.setPassword(own.password());
+            pool.setMaximumPoolSize(8);
+            pool.setMinimumIdle(1);
+            pool.setConnectionTimeout(3000);
+            pool.setInitializationFailTimeout(-1);
+            return pool;
+        }
+    }
+
+    private static String url(DachshundSettings.Database own, String name) {
+        return "jdbc:mariadb://" + own.host() + ":" + own.port() + "/" + name + "?connectTimeout=2000&timezone=UTC";
+    }
+
+    /** Runs the action once the schema is there: at once if it is, else when the database answers. */
+    public synchronized void whenReady(Runnable action) {
+        if (ready) {
+            action.run();
+        } else {
+            whenReady.add(action);
+        }
+    }
+
+    /** Tries once now, then keeps looking in the background. */
+    public void begin() {
+        look();
+        watcher = dachshund.engine.thread.Threads.start("own-database", () -> {
+            look();
+            return 2_000_000_000L;
+        });
+    }
+
+    private void look() {
+        try (Connection connection = DriverManager.getConnection(url(settings, ""), settings.user(), settings.password());
+             Statement statement = connection.createStatement()) {
+            if (!ready) {
+                statement.execute("CREATE DATABASE IF NOT EXISTS `" + settings.name().replace("`", "``") + "` CHARACTER SET utf8mb4");
+                Flyway.configure().dataSource(dataSource).load().migrate();
+            }
+            if (!answers) {
+                LOG.info("Our own database answers.");
+            }
+            answers = true;
+            trouble = "";
+            becomeReady();
+        } catch (SQLException | FlywayException | DataAccessException e) {
+            if (answers) {
+                LOG.warn("Our own database is away: {}", e.getMessage());
+            }
+            answers = false;
+            trouble = e.getMessage() == null ? "it does not answer" : e.getMessage();
+        }
+    }
+
+    private synchronized void becomeReady() {
+        if (!ready) {
+            whenReady.forEach(Runnable::run);
+            whenReady.clear();
+            ready = true;
+        }
+    }
+
+    /** Whether it answered when last looked at, at most a few seconds ago. */
+    public boolean answers() {
+        return answers;
+    }
+
+    /** Why it does not answer; empty where it does. */
+    public String trouble() {
+        return trouble;
+    }
+
+    @EventListener(ContextClosedEvent.class)
+    void end() {
+        if (watcher != null) {
+            watcher.close();
+        }
+    }
+}

@@ -1,0 +1,37 @@
+package dachshund.web.setup;
+
+import dachshund.web.definition.Definitions;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import org.springframework.boot.ApplicationArguments;
+import org.springframework.boot.ApplicationRunner;
+import org.springframework.stereotype.Component;
+
+/** The order of a start: record from the last release, then our own database, then the first people and the demo. */
+@Component
+class Start implements ApplicationRunner {
+
+    private final DachshundSettings settings;
+    private final OwnDatabase database;
+    private final Definitions definitions;
+    private final FirstContent firstContent;
+
+    Start(DachshundSettings settings, OwnDatabase database, Definitions definitions, FirstContent firstContent) {
+        this.settings = settings;
+        this.database = database;
+        this.definitions = definitions;
+        this.firstContent = firstContent;
+    }
+
+    @Override
+    public void run(ApplicationArguments arguments) throws IOException {
+        definitions.startFromFile();
+        database.whenReady(definitions::load);
+        database.whenReady(firstContent::make);
+        database.begin();
+        if (!settings.readyFile().isBlank()) {
+            Files.writeString(Path.of(settings.readyFile()), "ready\n");
+        }
+    }
+}

@@ -1,0 +1,102 @@
+package dachshund.web.watch;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.engine.Engine;
+import dachshund.engine.count.CounterBook.Minute;
+import dachshund.engine.lane.LaneState;
+import dachshund.engine.local.LocalStore.SetAside;
+import dachshund.engine.recorder.RecorderStatus;
+import dachshund.web.definition.Definitions;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+
+/** The Watch workspace: what every recorder did in the last hour, and the minutes of one. */
+@Controller
+class WatchController {
+
+    private static final int MOST_SET_ASIDE = 100;
+
+    private final Definitions definitions;
+    private final Engine engine;
+
+    /**
+     * One minute of a strip.
+     *
+     * @param tone  none, full, most, some or nothing: rows landed against what was due
+     * @param words the same in words, for the hover and for those who do not see it
+     */
+    public record Cell(Instant start, String tone, boolean held, boolean setAside, boolean refused, String words) {
+    }
+
+    /** A recorder's line. */
+    public record Strip(RecorderStatus status, List<Cell> cells, long landed, Duration slowest) {
+    }
+
+    WatchController(Definitions definitions, Engine engine) {
+        this.definitions = definitions;
+        this.engine = engine;
+    }
+
+    @GetMapping("/watch")
+    String watch(Model model) {
+        strips(model);
+        return "watch/watch";
+    }
+
+    @GetMapping("/watch/strips")
+    String strips(Model model) {
+        Instant now = engine.clock().now();
+        Map<String, RecorderStatus> all = engine.status();
+        model.addAttribute("strips", all.values().stream()
+                .sorted(Comparator.comparing((RecorderStatus status) -> status.state() == LaneState.FAULTED ? 0 : status.state() == LaneState.HOLDING ? 1 : 2)
+                        .thenComparing(status -> status.definition().name(), String.CASE_INSENSITIVE_ORDER))
+                .map(status -> strip(status, now)).toList());
+        model.addAttribute("sources", engine.sources().all().stream().sorted(Comparator.comparing(run -> run.definition().name())).toList());
+        return "watch/watch :: strips";
+    }
+
+    private Strip strip(RecorderStatus status, Instant now) {
+        List<Minute> hour = engine.book().hour(status.definition().id(), now);
+        return new Strip(status, hour.stream().map(WatchController::cell).toList(), hour.stream().mapToLong(Minute::landed).sum(),
+                engine.book().slowest(status.definition().id(), now));
+    }
+
+    private static Cell cell(Minute minute) {
+        String tone = "none";
+        if (minute.due() > 0) {
+            double share = (double) minute.landed() / minute.due();
+            tone = share >= 0.999 ? "full" : share >= 0.5 ? "most" : share > 0 ? "some" : "nothing";
+        }
+        String words = minute.due() == 0 ? "nothing due" : minute.landed() + " of " + minute.due() + " rows landed"
+                + (minute.held() > 0 ? ", " + minute.held() + " held or on their way" : "")
+                + (minute.setAside() > 0 ? ", " + minute.setAside() + " set aside" : "")
+                + (minute.skipped() > 0 ? ", " + minute.skipped() + " skipped" : "")
+                + (minute.refused() > 0 ? ", " + minute.refused() + " could not be kept" : "");
+        return new Cell(minute.start(), tone, minute.held() > 0 && minute.landed() < minute.due(), minute.setAside() > 0, minute.refused() > 0, words);
+    }
+
+    @GetMapping("/watch/{id}")
+    String one(@PathVariable String id, Model model) {
+        RecorderStatus status = engine.status().get(id);
+        Definition definition = definitions.live(id).orElseThrow();
+        List<SetAside> aside = engine.local().setAside(id, MOST_SET_ASIDE);
+        Instant now = engine.clock().now();
+        List<Minute> hour = engine.book().hour(id, now).stream().filter(minute -> minute.due() > 0)
+                .sorted(Comparator.comparing(Minute::start).reversed()).toList();
+        model.addAttribute("recorder", definition);
+        model.addAttribute("status", status);
+        model.addAttribute("strip", strip(status, now));
+        model.addAttribute("minutes", hour);
+        model.addAttribute("setAside", aside);
+        model.addAttribute("columns", ((RecorderDefinition) definition).layout().written().stream().map(column -> column.name()).toList());
+        return "watch/recorder";
+    }
+}

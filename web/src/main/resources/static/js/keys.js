@@ -1,0 +1,47 @@
+"use strict";
+// Keys, confirmations and small page habits. No page depends on them: everything also works by focus and Enter.
+(() => {
+  const workspaces = ["/plant", "/records", "/review", "/deliver", "/watch"];
+  const typing = (target) => target.closest("input:not([type=checkbox]), select, textarea, [contenteditable]");
+  const rows = () => [...document.querySelectorAll("main table.list tbody tr")].filter((row) => row.querySelector("[data-open], input[type=checkbox]"));
+
+  function step(by) {
+    const all = rows();
+    if (!all.length) return;
+    const at = all.findIndex((row) => row.classList.contains("at"));
+    all.forEach((row) => row.classList.remove("at"));
+    const next = all[Math.max(0, Math.min(all.length - 1, at + by))];
+    next.classList.add("at");
+    next.scrollIntoView({ block: "nearest" });
+    next.querySelector("[data-open], input[type=checkbox]").focus();
+  }
+
+  document.addEventListener("keydown", (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (event.key === "Escape") {
+      const leave = document.querySelector("[data-leave]");
+      if (typing(event.target)) event.target.blur();
+      else if (document.getElementById("column-editor")?.firstElementChild) document.getElementById("column-editor").replaceChildren();
+      else if (leave) location.href = leave.href;
+      return;
+    }
+    if (typing(event.target)) return;
+    if (workspaces[event.key - 1]) location.href = workspaces[event.key - 1];
+    else if (event.key === "/") document.getElementById("finder")?.focus();
+    else if (event.key === "r") location.href = "/release";
+    else if (event.key === "j") step(1);
+    else if (event.key === "k") step(-1);
+    else if (event.key === "?") document.getElementById("keys")?.showModal();
+    else if (["n", "e", "t"].includes(event.key)) document.querySelector(`[data-key="${event.key}"]`)?.click();
+    else return;
+    event.preventDefault();
+  });
+
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-confirm], [data-keys], [data-close]");
+    if (!button) return;
+    if (button.dataset.confirm && !window.confirm(button.dataset.confirm)) event.preventDefault();
+    if ("keys" in button.dataset) document.getElementById("keys").showModal();
+    if (button.dataset.close) document.getElementById(button.dataset.close).replaceChildren();
+  });
+})();

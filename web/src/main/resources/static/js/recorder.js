@@ -1,0 +1,58 @@
+"use strict";
+// The recorder page: columns moved by dragging, and the trend under the rows.
+(() => {
+  let plot = null;
+
+  function movable() {
+    const columns = document.getElementById("columns");
+    if (!columns || columns.dataset.may !== "true" || columns.dataset.sortable) return;
+    columns.dataset.sortable = "yes";
+    Sortable.create(columns, {
+      draggable: "th", animation: 120, filter: ".add",
+      onEnd: (event) => {
+        if (event.oldDraggableIndex === event.newDraggableIndex) return;
+        htmx.ajax("POST", `${columns.dataset.move}/columns/${event.oldDraggableIndex}/move`,
+          { target: "#design", swap: "outerHTML", values: { to: event.newDraggableIndex, seen: columns.dataset.seen } });
+      },
+    });
+  }
+
+  function colour(name) {
+    return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+  }
+
+  async function trend() {
+    const section = document.getElementById("trend");
+    if (section && !document.hidden) {
+      const column = document.getElementById("trend-column").value;
+      const note = document.getElementById("trend-note");
+      try {
+        const answer = await fetch(`${section.dataset.url}?column=${encodeURIComponent(column)}`, { headers: { "HX-Request": "true" } });
+        if (answer.ok) draw(section, column, note, await answer.json());
+      } catch (away) { note.textContent = "The application does not answer at the moment."; }
+    }
+    if (section) setTimeout(trend, 5000);
+  }
+
+  function draw(section, column, note, data) {
+    const place = document.getElementById("trend-plot");
+    note.textContent = data.problem || `the last ${data.times.length} rows, refreshed every 5 s`;
+    if (plot && plot.column === column) { plot.setData([data.times, data.values]); return; }
+    if (plot) plot.destroy();
+    const axis = { stroke: colour("--quiet"), grid: { stroke: colour("--line"), width: 1 }, ticks: { stroke: colour("--line") }, font: "12px Atkinson Hyperlegible Mono" };
+    plot = new uPlot({
+      width: place.clientWidth - 10, height: 210, legend: { show: true },
+      scales: { x: { time: true } }, axes: [axis, { ...axis, size: 70 }],
+      series: [{ label: "time" }, { label: column, stroke: colour("--pine"), width: 1.6, points: { show: data.times.length < 60 } }],
+    }, [data.times, data.values], place);
+    plot.column = column;
+  }
+
+  document.addEventListener("DOMContentLoaded", () => {
+    movable();
+    document.getElementById("trend-column")?.addEventListener("change", trend);
+    trend();
+  });
+  document.addEventListener("htmx:afterSwap", movable);
+  window.addEventListener("resize", () => plot && plot.setSize({ width: document.getElementById("trend-plot").clientWidth - 10, height: 210 }));
+})();
