@@ -32,6 +32,7 @@ public final class PelletWorks {
         equipment.add(new Bagging.Bagger(lines, checkweigher, seed + 10));
         equipment.add(checkweigher);
         tags = equipment.stream().flatMap(each -> each.tags().stream()).toList();
+        tags.forEach(tag -> tag.begin(start));
     }
 
     public List<PlantTag> tags() {

@@ -92,6 +92,11 @@ public final class PlantTag {
         return sourceTime;
     }
 
+    /** The first value came to be at the instant the plant begins. */
+    synchronized void begin(Instant at) {
+        sourceTime = at;
+    }
+
     double number() {
         return ((Number) value()).doubleValue();
     }

@@ -31,7 +31,7 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 @Controller
 class PlantController {
 
-    private static final int PAGE = 100;
+    private static final int PAGE = 200;
     private static final Duration PLOT = Duration.ofMinutes(5);
     private static final int PLOT_POINTS = 75;
 

@@ -22,6 +22,7 @@ import java.util.Locale;
 record Ribbon(List<Tick> ticks, List<Label> labels, double now, String sentence) {
 
     static final int WIDTH = 1200;
+    private static final int LABEL_ROOM = 28;
     private static final int MOST_TICKS = 400;
     private static final Duration[] SPANS = {Duration.ofSeconds(20), Duration.ofMinutes(2), Duration.ofMinutes(20), Duration.ofHours(3),
             Duration.ofHours(24), Duration.ofDays(6)};
@@ -51,7 +52,10 @@ record Ribbon(List<Tick> ticks, List<Label> labels, double now, String sentence)
         List<Label> labels = new ArrayList<>();
         RateSchedule marks = new RateSchedule(markEvery(span), zone);
         for (Instant mark = marks.next(from); mark.isBefore(to); mark = marks.next(mark)) {
-            labels.add(new Label(x(from, span, mark), mark));
+            double x = x(from, span, mark);
+            if (x > LABEL_ROOM && x < WIDTH - LABEL_ROOM) {
+                labels.add(new Label(x, mark));
+            }
         }
         long perHour = recorder.whens().stream().mapToLong(when -> Math.round(3_600_000.0 / ((When.Every) when).period().toMillis())).sum();
         long perDay = recorder.whens().stream().mapToLong(when -> Math.round(86_400_000.0 / ((When.Every) when).period().toMillis())).sum();

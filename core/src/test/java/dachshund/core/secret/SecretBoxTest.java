@@ -1,0 +1,28 @@
+package dachshund.core.secret;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import org.junit.jupiter.api.Test;
+
+class SecretBoxTest {
+
+    @Test
+    void whatIsSealedComesBackWithTheSameKeyOnly() {
+        SecretBox box = new SecretBox(new byte[32]);
+        String sealed = box.seal("pass wörd");
+        assertThat(sealed).startsWith("sealed:").doesNotContain("pass").isNotEqualTo(box.seal("pass wörd"));
+        assertThat(box.open(sealed)).isEqualTo("pass wörd");
+        byte[] other = new byte[32];
+        other[0] = 1;
+        assertThatThrownBy(() -> new SecretBox(other).open(sealed)).isInstanceOf(IllegalArgumentException.class);
+    }
+
+    @Test
+    void anAlteredByteIsNoticed() {
+        SecretBox box = new SecretBox(new byte[32]);
+        byte[] sealed = box.seal(new byte[] {1, 2, 3});
+        sealed[sealed.length - 1] ^= 1;
+        assertThatThrownBy(() -> box.open(sealed)).hasMessageContaining("altered");
+    }
+}
