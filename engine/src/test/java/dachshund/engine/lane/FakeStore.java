@@ -1,0 +1,147 @@
+package dachshund.engine.lane;
+
+import dachshund.core.destination.RowBatch;
+import dachshund.core.destination.RowStore;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.destination.StoreProblem.Kind;
+import dachshund.core.destination.TryOutcome;
+import dachshund.core.layout.Layout;
+import dachshund.core.layout.TableDescription;
+import dachshund.core.row.Row;
+import dachshund.core.row.RowId;
+import dachshund.core.source.LinkTest;
+import dachshund.core.sql.Dialect;
+import dachshund.core.sql.MariaDbDialect;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Random;
+import java.util.Set;
+import java.util.function.Predicate;
+import java.util.stream.Collectors;
+
+/** A destination in memory with seeded faults: away before or after the commit, refused rows, missing tables. */
+final class FakeStore implements RowStore {
+
+    final Map<String, List<Row>> tables = new HashMap<>();
+    final Map<String, RowId> marks = new HashMap<>();
+    final Random random;
+    double awayBefore;
+    double awayAfterCommit;
+    boolean away;
+    String lockedTable = "";
+    Predicate<Row> refused = row -> false;
+    final List<String> made = new ArrayList<>();
+
+    FakeStore(long seed) {
+        random = new Random(seed);
+    }
+
+    List<Row> rows(String table) {
+        return tables.getOrDefault(table, List.of());
+    }
+
+    private void answer() throws StoreProblem {
+        if (away || random.nextDouble() < awayBefore) {
+            throw new StoreProblem(Kind.AWAY, -1, "The database is away.", null);
+        }
+    }
+
+    @Override
+    public Dialect dialect() {
+        return new MariaDbDialect();
+    }
+
+    @Override
+    public Optional<TableDescription> describe(String table) throws StoreProblem {
+        answer();
+        return tables.containsKey(table) ? Optional.of(new TableDescription(table, Layout.proposed().columns().stream()
+                .map(column -> new TableDescription.TableColumn(column.name(), "", false, column.isRowId())).toList(), true)) : Optional.empty();
+    }
+
+    @Override
+    public void apply(List<String> statements) throws StoreProblem {
+        answer();
+        made.addAll(statements);
+        for (String sql : statements) {
+            tables.put(sql.substring(sql.indexOf('`') + 1, sql.indexOf('`', sql.indexOf('`') + 1)), new ArrayList<>());
+        }
+    }
+
+    @Override
+    public void write(List<RowBatch> batches) throws StoreProblem {
+        answer();
+        for (int i = 0; i < batches.size(); i++) {
+            RowBatch batch = batches.get(i);
+            if (batch.table().equals(lockedTable) || !tables.containsKey(batch.table())) {
+                throw new StoreProblem(Kind.TABLE, i, "The table " + batch.table() + " is not there.", null);
+            }
+            Set<RowId> there = rows(batch.table()).stream().map(Row::id).collect(Collectors.toSet());
+            for (Row row : batch.rows()) {
+                if (refused.test(row)) {
+                    throw new StoreProblem(Kind.CONTENT, i, "The database refused it: out of range.", null);
+                }
+                if (batch.layout().rowIdColumn().isPresent() && there.contains(row.id())) {
+                    throw new StoreProblem(Kind.DUPLICATE, i, "Duplicate entry.", null);
+                }
+            }
+        }
+        for (RowBatch batch : batches) {
+            tables.get(batch.table()).addAll(batch.rows());
+            if (batch.mark()) {
+                marks.put(batch.lane(), batch.rows().get(batch.rows().size() - 1).id());
+            }
+        }
+        if (random.nextDouble() < awayAfterCommit) {
+            throw new StoreProblem(Kind.AWAY, -1, "The connection broke while the commit was answered.", null);
+        }
+    }
+
+    @Override
+    public Set<RowId> landed(RowBatch batch) throws StoreProblem {
+        answer();
+        Set<RowId> there = new HashSet<>(rows(batch.table()).stream().map(Row::id).toList());
+        there.retainAll(batch.rows().stream().map(Row::id).toList());
+        return there;
+    }
+
+    @Override
+    public Optional<RowId> mark(String lane) throws StoreProblem {
+        answer();
+        return Optional.ofNullable(marks.get(lane));
+    }
+
+    @Override
+    public LinkTest test(Duration limit) {
+        return LinkTest.good("");
+    }
+
+    @Override
+    public List<String> tables() {
+        return List.copyOf(tables.keySet());
+    }
+
+    @Override
+    public TryOutcome tryOut(String table, Layout layout, Row row) {
+        throw new UnsupportedOperationException();
+    }
+
+    @Override
+    public TablePage lastRows(String table, Layout layout, int limit) {
+        throw new UnsupportedOperationException();
+    }
+
+    @Override
+    public void readAll(String table, Layout layout, TakeRow taker) {
+        throw new UnsupportedOperationException();
+    }
+
+    @Override
+    public void close() {
+        // nothing is open
+    }
+}

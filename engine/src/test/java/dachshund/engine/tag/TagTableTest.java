@@ -1,0 +1,52 @@
+package dachshund.engine.tag;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dachshund.core.tag.Quality;
+import dachshund.core.tag.TagChange;
+import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
+import java.time.Instant;
+import java.util.List;
+import org.junit.jupiter.api.Test;
+
+class TagTableTest {
+
+    private static final Instant NOW = Instant.parse("2026-11-24T06:00:00Z");
+    private final TagTable table = new TagTable();
+
+    private void offer(String source, Object value, Instant at) {
+        table.offer(source, List.of(new TagChange("v", TagValue.good(value, at))));
+    }
+
+    @Test
+    void aTagWithoutAValueIsBadAndSaysWhy() {
+        assertThat(table.entry(new TagRef("a", "v")).value().quality()).isEqualTo(Quality.WAITING);
+    }
+
+    @Test
+    void whenItsSourceIsAwayAValueIsBadNotStaleAndGood() {
+        offer("a", 1.0, NOW);
+        offer("b", 2.0, NOW);
+        table.away("a", NOW.plusSeconds(5));
+        TagValue away = table.entry(new TagRef("a", "v")).value();
+        assertThat(away.quality()).isEqualTo(Quality.AWAY);
+        assertThat(away.value()).contains(1.0);
+        assertThat(away.sourceTime()).isEqualTo(NOW);
+        assertThat(table.entry(new TagRef("b", "v")).value().quality().isGood()).isTrue();
+        assertThat(table.live("a")).isZero();
+        offer("a", 3.0, NOW.plusSeconds(9));
+        assertThat(table.live("a")).isEqualTo(1);
+    }
+
+    @Test
+    void recentValuesAreKeptFromTheFirstLookOnAndTheOldestGoFirst() {
+        offer("a", 0, NOW);
+        RecentValues recent = table.entry(new TagRef("a", "v")).recent();
+        for (int i = 1; i <= RecentValues.ROOM; i++) {
+            offer("a", i, NOW.plusSeconds(i));
+        }
+        assertThat(recent.since(Instant.EPOCH)).hasSize(RecentValues.ROOM).extracting(value -> value.value().orElseThrow()).startsWith(1).endsWith(RecentValues.ROOM);
+        assertThat(recent.since(NOW.plusSeconds(RecentValues.ROOM - 9L))).hasSize(10);
+    }
+}
