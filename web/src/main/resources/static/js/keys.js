@@ -37,6 +37,16 @@
     event.preventDefault();
   });
 
+  // A part that refreshes itself waits while a button of the mouse is down, so that no click is lost between two pictures.
+  let pressed = false;
+  document.addEventListener("pointerdown", () => { pressed = true; }, true);
+  document.addEventListener("pointerup", () => setTimeout(() => { pressed = false; }, 50), true);
+  document.addEventListener("pointercancel", () => { pressed = false; }, true);
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    const polled = event.detail.requestConfig?.triggeringEvent === undefined && event.detail.elt.getAttribute?.("hx-trigger")?.includes("every");
+    if (polled && pressed) event.detail.shouldSwap = false;
+  });
+
   document.addEventListener("click", (event) => {
     const button = event.target.closest("[data-confirm], [data-keys], [data-close]");
     if (!button) return;

@@ -1,7 +1,6 @@
 package dachshund.core.destination;
 
 import dachshund.core.layout.Layout;
-import dachshund.core.layout.TableDescription;
 import java.util.Optional;
 
 /** What can be promised about how often a row lands, and why. */

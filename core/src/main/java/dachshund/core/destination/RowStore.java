@@ -1,7 +1,6 @@
 package dachshund.core.destination;
 
 import dachshund.core.layout.Layout;
-import dachshund.core.layout.TableDescription;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
@@ -52,7 +51,7 @@ public interface RowStore extends AutoCloseable {
     /** Takes rows one at a time. */
     @FunctionalInterface
     interface TakeRow {
-        void row(List<Object> cells) throws java.io.IOException;
+        void row(List<Object> cells);
     }
 
     /**

@@ -6,14 +6,15 @@ package dachshund.core.source;
  * @param worked   whether it answered as needed
  * @param sentence what answered, or what failed and what to look at
  * @param field    name of the setting to look at, empty where none stands out
+ * @param ownName  what the other side calls itself, empty where it does not say
  */
-public record LinkTest(boolean worked, String sentence, String field) {
+public record LinkTest(boolean worked, String sentence, String field, String ownName) {
 
-    public static LinkTest good(String sentence) {
-        return new LinkTest(true, sentence, "");
+    public static LinkTest good(String sentence, String ownName) {
+        return new LinkTest(true, sentence, "", ownName);
     }
 
     public static LinkTest failed(String sentence, String field) {
-        return new LinkTest(false, sentence, field);
+        return new LinkTest(false, sentence, field, "");
     }
 }

@@ -4,7 +4,7 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
-import dachshund.core.layout.TablePlan;
+import dachshund.core.destination.TablePlan;
 import dachshund.core.outcome.Outcome;
 import dachshund.core.row.Conversion;
 import dachshund.core.row.Row;
@@ -39,7 +39,7 @@ public final class DestinationWriter implements AutoCloseable {
 
     private static final Logger LOG = LoggerFactory.getLogger(DestinationWriter.class);
     private static final int BATCH = 1000;
-    private static final int LANE_ROOM = 2000;
+    private static final int LANE_ROOM = 4000;
     private static final int ROOM = 50_000;
     private static final int FAULT_AFTER_REFUSALS = 100;
     private static final Duration FIRST_PAUSE = Duration.ofMillis(500);
@@ -63,6 +63,8 @@ public final class DestinationWriter implements AutoCloseable {
     private Instant awaySince = Instant.EPOCH;
     private Instant retryAt = Instant.EPOCH;
     private int queued;
+    /** Read, but its lane had no room for it yet; the next to be handed out. */
+    private Journal.Entry readAhead;
 
     public DestinationWriter(String destination, String destinationName, Journal journal, RowStore store, LocalStore local,
                              CounterBook book, PlantClock clock) {
@@ -170,7 +172,8 @@ public final class DestinationWriter implements AutoCloseable {
 
     private void fill() {
         while (queued < ROOM) {
-            Journal.Entry entry = reader.next();
+            Journal.Entry entry = readAhead == null ? reader.next() : readAhead;
+            readAhead = null;
             if (entry == null) {
                 return;
             }
@@ -183,12 +186,20 @@ public final class DestinationWriter implements AutoCloseable {
             if (entry.position() < lane.cursor || lane.hasUnread()) {
                 continue;
             }
-            if (!lane.readable() || lane.queue.size() >= LANE_ROOM) {
+            if (lane.faulted()) {
                 lane.unreadFrom = entry.position();
-                continue;
+            } else if (lane.queue.size() >= LANE_ROOM) {
+                readAhead = entry;
+                return;
+            } else {
+                enqueue(lane, entry);
             }
-            enqueue(lane, entry);
         }
+    }
+
+    /** Everything before this place was handed to its lane. */
+    private long readUpTo() {
+        return readAhead == null ? reader.position() : readAhead.position();
     }
 
     private void enqueue(Lane lane, Journal.Entry entry) {
@@ -197,13 +208,13 @@ public final class DestinationWriter implements AutoCloseable {
         queued++;
     }
 
-    /** Reads the lane's rows that were passed over while its queue was full or it was faulted. */
+    /** Reads the lane's rows that were passed over while it was faulted. */
     private void catchUp(Lane lane) {
         Journal.Reader own = journal.read(lane.unreadFrom);
         while (lane.queue.size() < LANE_ROOM) {
             long before = own.position();
-            Journal.Entry entry = before < reader.position() ? own.next() : null;
-            if (entry == null || entry.position() >= reader.position()) {
+            Journal.Entry entry = before < readUpTo() ? own.next() : null;
+            if (entry == null) {
                 lane.allRead();
                 return;
             }
@@ -439,9 +450,9 @@ public final class DestinationWriter implements AutoCloseable {
             local.moveCursors(movedCursors);
             movedCursors.clear();
         }
-        long needed = reader.position();
+        long needed = readUpTo();
         for (Lane lane : lanes.values()) {
-            needed = Math.min(needed, lane.neededFrom(reader.position()));
+            needed = Math.min(needed, lane.neededFrom(readUpTo()));
         }
         journal.release(needed);
     }

@@ -57,10 +57,6 @@ final class Lane {
         return state == LaneState.FAULTED;
     }
 
-    boolean readable() {
-        return unreadFrom == NOWHERE && !faulted();
-    }
-
     boolean hasUnread() {
         return unreadFrom != NOWHERE;
     }

@@ -6,7 +6,7 @@ import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TryOutcome;
 import dachshund.core.layout.Layout;
-import dachshund.core.layout.TableDescription;
+import dachshund.core.destination.TableDescription;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
@@ -117,7 +117,7 @@ final class FakeStore implements RowStore {
 
     @Override
     public LinkTest test(Duration limit) {
-        return LinkTest.good("");
+        return LinkTest.good("", "");
     }
 
     @Override

@@ -8,12 +8,11 @@ import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.TryOutcome;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.Layout;
-import dachshund.core.layout.TableDescription;
+import dachshund.core.destination.TableDescription;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
 import dachshund.core.sql.Dialect;
-import java.io.IOException;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.PreparedStatement;
@@ -99,7 +98,7 @@ final class MariaDbStore implements RowStore {
              ResultSet version = statement.executeQuery("SELECT VERSION()")) {
             version.next();
             return LinkTest.good("MariaDB " + version.getString(1).replaceFirst("-MariaDB.*", "") + " answered at " + place + " in "
-                    + (System.nanoTime() - from) / 1_000_000 + " ms; the database " + database + " is there.");
+                    + (System.nanoTime() - from) / 1_000_000 + " ms; the database " + database + " is there.", database);
         } catch (SQLException e) {
             return LinkTest.failed(problems.problem(-1, e).getMessage(), MariaDbProblems.field(e));
         }
@@ -325,8 +324,6 @@ final class MariaDbStore implements RowStore {
             }
         } catch (SQLException e) {
             throw problems.problem(-1, e);
-        } catch (IOException e) {
-            throw new StoreProblem(StoreProblem.Kind.AWAY, -1, "The rows could not be handed on: " + e.getMessage(), e);
         }
     }
 

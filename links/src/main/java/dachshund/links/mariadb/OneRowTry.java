@@ -3,7 +3,7 @@ package dachshund.links.mariadb;
 import dachshund.core.destination.TryOutcome;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.Layout;
-import dachshund.core.layout.TableDescription;
+import dachshund.core.destination.TableDescription;
 import dachshund.core.row.Conversion;
 import dachshund.core.row.Row;
 import dachshund.core.sql.Dialect;

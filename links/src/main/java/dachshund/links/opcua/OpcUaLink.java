@@ -71,7 +71,8 @@ final class OpcUaLink implements PlantLink {
             String server = connected.endpoint().getServer().getApplicationName().getText();
             OpcUaConnection.quietly(connected.client());
             return LinkTest.good((server == null ? "A server" : server) + " answered at " + address + " in " + millis
-                    + " ms, without security and for anonymous users. " + connected.note());
+                    + " ms, without security and for anonymous users. " + connected.note(),
+                    server == null ? "" : server);
         } catch (OpcUaConnection.CannotConnect problem) {
             return LinkTest.failed(problem.getMessage(), OpcUaKind.ADDRESS);
         }

@@ -12,7 +12,7 @@ import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
-import dachshund.core.layout.TableDescription;
+import dachshund.core.destination.TableDescription;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;

@@ -40,8 +40,13 @@ class DestinationController {
     private final SecretBox secrets;
     private final NewRecorder newRecorder;
 
-    /** What a form holds while it is being filled. */
-    public record Form(String name, String description, Map<String, String> settings) {
+    /**
+     * What a form holds while it is being filled.
+     *
+     * @param settings by name; secrets as typed, never shown again
+     * @param kept     secrets typed before, sealed; they go to the page and come back, but only we can open them
+     */
+    public record Form(String name, String description, Map<String, String> settings, Map<String, String> kept) {
     }
 
     DestinationController(Definitions definitions, Engine engine, SecretBox secrets, NewRecorder newRecorder) {
@@ -67,12 +72,15 @@ class DestinationController {
     @GetMapping("/new")
     String fresh(@RequestParam(defaultValue = "") String recorder, Model model) {
         Map<String, String> initial = kind().settings().stream().collect(Collectors.toMap(SettingField::name, SettingField::initial));
-        return form(model, new Form("", "", initial), Map.of(), "", recorder, 0);
+        return form(model, new Form("", "", initial, Map.of()), Map.of(), "", recorder, 0);
     }
 
     private String form(Model model, Form form, Map<String, String> problems, String id, String recorder, int seen) {
         model.addAttribute("kind", kind());
-        model.addAttribute("form", form);
+        Map<String, String> shown = new TreeMap<>(form.settings());
+        kind().settings().stream().filter(SettingField::secret).forEach(field -> shown.put(field.name(), ""));
+        model.addAttribute("form", new Form(form.name(), form.description(), shown, Map.of()));
+        model.addAttribute("kept", form.kept());
         model.addAttribute("problems", problems);
         model.addAttribute("id", id);
         model.addAttribute("seen", seen);
@@ -86,13 +94,22 @@ class DestinationController {
         model.addAttribute("users", definitions.users(id));
         Map<String, String> open = new TreeMap<>(destination.settings());
         kind().settings().stream().filter(SettingField::secret).forEach(field -> open.put(field.name(), ""));
-        return form(model, new Form(destination.name(), destination.description(), open), Map.of(), id, "", definitions.draft(id).map(Draft::revision).orElse(0));
+        return form(model, new Form(destination.name(), destination.description(), open, Map.of()), Map.of(), id, "", definitions.draft(id).map(Draft::revision).orElse(0));
     }
 
     private Form read(Map<String, String> all) {
         Map<String, String> settings = new TreeMap<>();
         kind().settings().forEach(field -> settings.put(field.name(), field.secret() ? all.getOrDefault(field.name(), "") : all.getOrDefault(field.name(), "").strip()));
-        return new Form(all.getOrDefault("name", "").strip(), all.getOrDefault("description", "").strip(), settings);
+        String name = all.getOrDefault("name", "").strip();
+        Map<String, String> kept = new TreeMap<>();
+        for (SettingField field : kind().settings()) {
+            String typed = settings.get(field.name());
+            String before = all.getOrDefault("kept-" + field.name(), "");
+            if (field.secret() && (!typed.isEmpty() || before.startsWith(SecretBox.MARK))) {
+                kept.put(field.name(), typed.isEmpty() ? before : secrets.seal(typed));
+            }
+        }
+        return new Form(name.isEmpty() ? settings.getOrDefault("database", "") : name, all.getOrDefault("description", "").strip(), settings, kept);
     }
 
     /** Settings as kept: secrets sealed; a secret left empty stays what it was. */
@@ -101,9 +118,9 @@ class DestinationController {
         Map<String, String> settings = new TreeMap<>(form.settings());
         for (SettingField field : kind().settings()) {
             if (field.secret()) {
-                String typed = form.settings().get(field.name());
-                String kept = before.map(known -> known.settings().getOrDefault(field.name(), "")).orElse("");
-                settings.put(field.name(), typed.isEmpty() && !kept.isEmpty() ? kept : secrets.seal(typed));
+                String stored = before.map(known -> known.settings().getOrDefault(field.name(), "")).orElse("");
+                String kept = form.kept().getOrDefault(field.name(), stored);
+                settings.put(field.name(), kept.isEmpty() ? secrets.seal("") : kept);
             }
         }
         return settings;
@@ -123,7 +140,7 @@ class DestinationController {
         }
         String used = id.isEmpty() ? Definitions.newId() : id;
         DestinationDefinition destination = new DestinationDefinition(used, form.name(), form.description(), kind().id(), sealed(form, id));
-        LinkTest test = all.containsKey("anyway") ? LinkTest.good("Not tested.") : test(destination);
+        LinkTest test = all.containsKey("anyway") ? LinkTest.good("Not tested.", "") : test(destination);
         if (!test.worked() || all.containsKey("test")) {
             model.addAttribute("mayAnyway", !test.worked());
             model.addAttribute("test", test);

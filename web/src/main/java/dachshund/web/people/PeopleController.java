@@ -71,7 +71,7 @@ class PeopleController {
         people.change(who.getUsername(), next);
         who.changed();
         flash.addFlashAttribute("said", "Your password is changed.");
-        return "redirect:/";
+        return "redirect:/plant";
     }
 
     @GetMapping("/people")

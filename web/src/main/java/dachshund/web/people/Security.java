@@ -10,10 +10,7 @@ import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.dao.DataAccessException;
 import org.springframework.http.HttpMethod;
-import org.springframework.security.access.hierarchicalroles.RoleHierarchy;
-import org.springframework.security.access.hierarchicalroles.RoleHierarchyImpl;
 import org.springframework.security.authentication.AuthenticationServiceException;
-import org.springframework.security.authentication.LockedException;
 import org.springframework.security.config.annotation.web.builders.HttpSecurity;
 import org.springframework.security.core.Authentication;
 import org.springframework.security.core.context.SecurityContextHolder;
@@ -40,18 +37,10 @@ class Security {
     }
 
     @Bean
-    RoleHierarchy roleHierarchy() {
-        return RoleHierarchyImpl.fromHierarchy("ROLE_ADMINISTRATOR > ROLE_ENGINEER\nROLE_ENGINEER > ROLE_VIEWER");
-    }
-
-    @Bean
     UserDetailsService users(People people, SignInThrottle throttle) {
         return name -> {
-            if (throttle.closed(name)) {
-                throw new LockedException("too many tries");
-            }
             try {
-                return new SignedIn(people.find(name).orElseThrow(() -> new UsernameNotFoundException(name)));
+                return new SignedIn(people.find(name).orElseThrow(() -> new UsernameNotFoundException(name)), throttle.closed(name));
             } catch (DataAccessException away) {
                 throw new AuthenticationServiceException("our own database is away", away);
             }
@@ -62,7 +51,7 @@ class Security {
     SecurityFilterChain chain(HttpSecurity http, SignInThrottle throttle, Audit audit) throws Exception {
         return http
                 .authorizeHttpRequests(requests -> requests
-                        .requestMatchers("/sign-in", "/error", "/css/**", "/js/**", "/fonts/**", "/webjars/**", "/mark.svg").permitAll()
+                        .requestMatchers("/sign-in", "/denied", "/error", "/css/**", "/js/**", "/fonts/**", "/webjars/**", "/mark.svg").permitAll()
                         .requestMatchers("/people/**").hasRole("ADMINISTRATOR")
                         .requestMatchers("/password", "/sign-out").authenticated()
                         .requestMatchers(HttpMethod.GET).hasRole("VIEWER")
@@ -77,10 +66,10 @@ class Security {
                         .failureHandler((request, response, problem) -> {
                             String name = String.valueOf(request.getParameter("username"));
                             String why = "wrong";
-                            if (problem instanceof AuthenticationServiceException) {
-                                why = "away";
-                            } else if (throttle.closed(name)) {
+                            if (throttle.closed(name)) {
                                 why = "closed";
+                            } else if (problem instanceof AuthenticationServiceException) {
+                                why = "away";
                             } else {
                                 throttle.failed(name);
                                 audit.note(name.substring(0, Math.min(60, name.length())), "failed to sign in", "from " + request.getRemoteAddr());

@@ -1,7 +1,7 @@
 package dachshund.web.people;
 
+import java.util.Arrays;
 import java.util.Collection;
-import java.util.List;
 import org.springframework.security.core.GrantedAuthority;
 import org.springframework.security.core.authority.SimpleGrantedAuthority;
 import org.springframework.security.core.userdetails.UserDetails;
@@ -12,9 +12,12 @@ final class SignedIn implements UserDetails {
     private final String name;
     private final String hash;
     private final Role role;
+    private final boolean closed;
     private boolean mustChange;
 
-    SignedIn(People.WithHash found) {
+    /** @param closed whether the name is closed after too many wrong passwords */
+    SignedIn(People.WithHash found, boolean closed) {
+        this.closed = closed;
         this.name = found.person().name();
         this.hash = found.hash();
         this.role = found.person().role();
@@ -31,7 +34,13 @@ final class SignedIn implements UserDetails {
 
     @Override
     public Collection<? extends GrantedAuthority> getAuthorities() {
-        return List.of(new SimpleGrantedAuthority("ROLE_" + role.name()));
+        return Arrays.stream(Role.values()).filter(each -> each.compareTo(role) <= 0)
+                .map(each -> new SimpleGrantedAuthority("ROLE_" + each.name())).toList();
+    }
+
+    @Override
+    public boolean isAccountNonLocked() {
+        return !closed;
     }
 
     @Override

@@ -1,5 +1,6 @@
 package dachshund.web.plant;
 
+import dachshund.web.tag.TagFinder;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.tag.TagInfo;
@@ -10,7 +11,7 @@ import dachshund.engine.source.SourceRun;
 import dachshund.web.definition.Definitions;
 import dachshund.web.page.Shown;
 import dachshund.web.page.Times;
-import dachshund.web.plant.TagFinder.FoundTag;
+import dachshund.web.tag.TagFinder.FoundTag;
 import dachshund.web.records.NewRecorder;
 import java.security.Principal;
 import java.time.Duration;

@@ -75,12 +75,8 @@ class SourceController {
         return new Form(all.getOrDefault("name", "").strip(), all.getOrDefault("description", "").strip(), all.getOrDefault("rate", "1 s"), settings);
     }
 
-    private Map<String, String> problems(Form form, String id) {
+    private Map<String, String> problems(Form form) {
         Map<String, String> problems = new TreeMap<>(SettingField.problems(kind().settings(), form.settings()));
-        String name = definitions.nameProblem(Definition.Kind.SOURCE, id, form.name());
-        if (!name.isEmpty()) {
-            problems.put("name", name);
-        }
         try {
             Duration rate = PeriodText.read(form.rate());
             if (rate.compareTo(FASTEST) < 0 || rate.compareTo(SLOWEST) > 0) {
@@ -121,17 +117,22 @@ class SourceController {
     }
 
     private String save(Form form, String id, String knownId, boolean anyway, int seen, Principal by, Model model, RedirectAttributes flash) {
-        Map<String, String> problems = problems(form, id);
+        Map<String, String> problems = problems(form);
         if (!problems.isEmpty()) {
             return form(model, form, problems, knownId);
         }
-        LinkTest test = anyway ? LinkTest.good("Not tested.") : test(form);
+        LinkTest test = anyway ? LinkTest.good("Not tested.", "") : test(form);
         if (!test.worked()) {
             model.addAttribute("mayAnyway", true);
             return form(model, form, Map.of(test.field(), test.sentence()), knownId);
         }
+        Form named = form.name().isEmpty() ? new Form(test.ownName(), form.description(), form.rate(), form.settings()) : form;
+        String nameProblem = definitions.nameProblem(Definition.Kind.SOURCE, id, named.name());
+        if (!nameProblem.isEmpty()) {
+            return form(model, named, Map.of("name", nameProblem), knownId);
+        }
         List<TagInfo> tags = definitions.find(SourceDefinition.class, id).map(SourceDefinition::tags).orElse(List.of());
-        definitions.edit(definition(form, id, tags), seen, by.getName());
+        definitions.edit(definition(named, id, tags), seen, by.getName());
         flash.addFlashAttribute("said", test.sentence());
         return "redirect:/plant/sources/" + id;
     }

@@ -1,9 +1,14 @@
-package dachshund.core.layout;
+package dachshund.core.release;
+
+import dachshund.core.layout.Column;
+import dachshund.core.layout.ColumnSource;
+import dachshund.core.layout.Layout;
+import dachshund.core.layout.SqlType;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
-import dachshund.core.layout.LayoutCheck.Remark;
+import dachshund.core.release.LayoutCheck.Remark;
 import dachshund.core.sql.MariaDbDialect;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;

@@ -1,5 +1,8 @@
-package dachshund.core.layout;
+package dachshund.core.destination;
 
+import dachshund.core.layout.Column;
+import dachshund.core.layout.Upkeep;
+import dachshund.core.layout.Layout;
 import dachshund.core.sql.Dialect;
 import java.util.ArrayList;
 import java.util.List;

@@ -1,4 +1,4 @@
-package dachshund.core.layout;
+package dachshund.core.destination;
 
 import java.util.List;
 import java.util.Optional;

@@ -1,5 +1,6 @@
-package dachshund.web.setup;
+package dachshund.web.start;
 
+import dachshund.web.setup.DachshundSettings;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;

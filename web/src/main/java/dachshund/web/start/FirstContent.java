@@ -1,5 +1,6 @@
-package dachshund.web.setup;
+package dachshund.web.start;
 
+import dachshund.web.setup.DachshundSettings;
 import dachshund.web.definition.Definitions;
 import dachshund.web.people.People;
 import dachshund.web.people.Role;

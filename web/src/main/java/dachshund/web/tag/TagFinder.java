@@ -1,4 +1,4 @@
-package dachshund.web.plant;
+package dachshund.web.tag;
 
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.tag.TagInfo;

@@ -1,5 +1,9 @@
-package dachshund.core.layout;
+package dachshund.core.release;
 
+import dachshund.core.layout.TypeChoice;
+import dachshund.core.layout.ColumnSource;
+import dachshund.core.layout.Column;
+import dachshund.core.layout.Layout;
 import dachshund.core.sql.Dialect;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;

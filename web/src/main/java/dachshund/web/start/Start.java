@@ -1,5 +1,7 @@
-package dachshund.web.setup;
+package dachshund.web.start;
 
+import dachshund.web.setup.DachshundSettings;
+import dachshund.web.setup.OwnDatabase;
 import dachshund.web.definition.Definitions;
 import java.io.IOException;
 import java.nio.file.Files;

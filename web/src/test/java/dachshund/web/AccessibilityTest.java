@@ -1,0 +1,79 @@
+package dachshund.web;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.deque.html.axecore.results.Results;
+import com.deque.html.axecore.selenium.AxeBuilder;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+/** axe-core finds nothing serious on any main view, nothing scrolls sideways at 1280, and the browser has no complaint. */
+class AccessibilityTest {
+
+    private static Actor actor;
+
+    @BeforeAll
+    static void signIn() {
+        actor = new Actor(Site.demo()).signIn("admin", "admin-demo");
+    }
+
+    @AfterAll
+    static void leave() {
+        actor.close();
+    }
+
+    private static void check() {
+        Results results = new AxeBuilder().analyze(actor.browser);
+        assertThat(results.getViolations().stream().filter(rule -> rule.getImpact().matches("serious|critical"))
+                .map(rule -> rule.getId() + ": " + rule.getNodes().get(0).getHtml()).toList()).isEmpty();
+        assertThat((Boolean) actor.browser.executeScript("return document.documentElement.scrollWidth <= window.innerWidth"
+                + " && document.querySelector('main').scrollWidth <= document.querySelector('main').clientWidth")).as("nothing scrolls sideways").isTrue();
+        assertThat(actor.complaints()).isEmpty();
+    }
+
+    @ParameterizedTest
+    @CsvSource({"/plant,tr[data-key] .quality", "/plant/sources/new,#f-address", "/records,#lines", "/records/destinations,table.list", "/records/destinations/new,#f-host",
+            "/release,.past", "/review,table.list", "/deliver,table.list", "/watch,.strips", "/people,table.list", "/password,#present"})
+    void views(String path, String sign) {
+        actor.go(path);
+        actor.see(sign);
+        check();
+    }
+
+    @Test
+    void theRecorderPageWithItsColumnEditorOpen() {
+        actor.go("/records/" + Site.demo().recorder("Dryer log"));
+        actor.see("#last tr.landed");
+        actor.click("#columns th:nth-child(5) button");
+        actor.see("#f-name");
+        check();
+    }
+
+    @Test
+    void theSourcePageAndTheMinutesOfARecorder() {
+        actor.go("/plant");
+        actor.click("#sources a.small");
+        actor.see("button[name=all]");
+        check();
+        actor.go("/watch");
+        actor.click(".strips [data-open]");
+        actor.see("main", "Minutes");
+        check();
+    }
+
+    @Test
+    void keysLeadAround() {
+        actor.go("/plant");
+        actor.see("tr[data-key]");
+        org.openqa.selenium.WebElement page = actor.browser.findElement(org.openqa.selenium.By.tagName("body"));
+        page.sendKeys("j");
+        actor.see("tr.at");
+        page.sendKeys("2");
+        actor.see("#lines");
+        actor.browser.switchTo().activeElement().sendKeys("?");
+        actor.see("#keys[open]");
+    }
+}

@@ -1,0 +1,145 @@
+package dachshund.web;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.List;
+import org.openqa.selenium.By;
+import org.openqa.selenium.Dimension;
+import org.openqa.selenium.JavascriptExecutor;
+import org.openqa.selenium.NoSuchElementException;
+import org.openqa.selenium.OutputType;
+import org.openqa.selenium.StaleElementReferenceException;
+import org.openqa.selenium.WebElement;
+import org.openqa.selenium.chrome.ChromeDriver;
+import org.openqa.selenium.chrome.ChromeDriverService;
+import org.openqa.selenium.chrome.ChromeOptions;
+import org.openqa.selenium.logging.LogType;
+import org.openqa.selenium.support.ui.WebDriverWait;
+
+/** Somebody at a real browser. Counts what they do: every click and every filled field is one action. */
+final class Actor implements AutoCloseable {
+
+    static final Duration PATIENCE = Duration.ofSeconds(20);
+
+    final ChromeDriver browser;
+    private final Site site;
+    private int actions;
+
+    Actor(Site site) {
+        this.site = site;
+        ChromeOptions options = new ChromeOptions();
+        options.setBinary("/usr/bin/chromium");
+        options.addArguments("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+                "--disable-component-update", "--disable-sync", "--force-device-scale-factor=1", "--window-size=1280,800");
+        browser = new ChromeDriver(new ChromeDriverService.Builder().usingDriverExecutable(Path.of("/usr/bin/chromedriver").toFile()).build(), options);
+        Number extra = (Number) browser.executeScript("return window.outerHeight - window.innerHeight");
+        browser.manage().window().setSize(new Dimension(1280, 800 + extra.intValue()));
+    }
+
+    Actor signIn(String name, String password) {
+        go("/sign-in");
+        fill("#username", name);
+        fill("#password", password);
+        click("form button");
+        return this;
+    }
+
+    void go(String path) {
+        browser.get(site.address(path));
+    }
+
+    int actions() {
+        return actions;
+    }
+
+    void countFromHere() {
+        actions = 0;
+    }
+
+    private WebDriverWait patiently() {
+        WebDriverWait wait = new WebDriverWait(browser, PATIENCE, Duration.ofMillis(100)) {
+            @Override
+            protected RuntimeException timeoutException(String message, Throwable last) {
+                keepPicture();
+                return super.timeoutException(message + " at " + browser.getCurrentUrl(), last);
+            }
+        };
+        wait.ignoring(NoSuchElementException.class, StaleElementReferenceException.class);
+        return wait;
+    }
+
+    /** What the browser showed when a test gave up waiting: target/failure-N.png. */
+    private void keepPicture() {
+        try {
+            Files.write(Path.of("target", "failure-" + System.nanoTime() + ".png"), browser.getScreenshotAs(OutputType.BYTES));
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    WebElement see(String css) {
+        return patiently().until(driver -> {
+            WebElement found = driver.findElement(By.cssSelector(css));
+            return found.isDisplayed() ? found : null;
+        });
+    }
+
+    /** Waits until an element holds the text. */
+    void see(String css, String text) {
+        patiently().withMessage(() -> "\"" + text + "\" in " + css + ", which says: " + texts(css))
+                .until(driver -> driver.findElements(By.cssSelector(css)).stream().anyMatch(each -> each.getText().contains(text)));
+    }
+
+    List<String> texts(String css) {
+        return browser.findElements(By.cssSelector(css)).stream().map(WebElement::getText).toList();
+    }
+
+    void click(String css) {
+        actions++;
+        patiently().until(driver -> {
+            WebElement found = driver.findElement(By.cssSelector(css));
+            ((JavascriptExecutor) driver).executeScript("arguments[0].scrollIntoView({block: 'center', inline: 'center'})", found);
+            if (!found.isDisplayed() || !found.isEnabled()) {
+                return null;
+            }
+            found.click();
+            return true;
+        });
+    }
+
+    /** Fills a field and leaves it. */
+    void fill(String css, String text) {
+        actions++;
+        patiently().until(driver -> {
+            WebElement field = driver.findElement(By.cssSelector(css));
+            if (!field.isDisplayed()) {
+                return null;
+            }
+            field.clear();
+            field.sendKeys(text);
+            return true;
+        });
+    }
+
+    /** Fills a field that saves itself when it is left. */
+    void fillAndLeave(String css, String text) {
+        actions++;
+        WebElement field = see(css);
+        browser.executeScript("arguments[0].focus(); arguments[0].select()", field);
+        field.sendKeys(text);
+        browser.executeScript("arguments[0].blur()", field);
+    }
+
+    /** Complaints of the browser, such as blocked scripts; a page should cause none. */
+    List<String> complaints() {
+        return browser.manage().logs().get(LogType.BROWSER).getAll().stream().map(entry -> entry.getMessage()).toList();
+    }
+
+    @Override
+    public void close() {
+        browser.quit();
+    }
+}

@@ -1,0 +1,148 @@
+package dachshund.web;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.awaitility.Awaitility.await;
+
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.layout.Column;
+import dachshund.core.layout.Layout;
+import dachshund.core.layout.SqlType;
+import dachshund.core.layout.ColumnSource;
+import dachshund.core.layout.Upkeep;
+import dachshund.core.when.When;
+import dachshund.engine.Engine;
+import dachshund.engine.lane.LaneState;
+import dachshund.web.definition.Definitions;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.ResultSet;
+import java.sql.Statement;
+import java.time.Duration;
+import java.util.List;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.MethodOrderer.OrderAnnotation;
+import org.junit.jupiter.api.Order;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.TestMethodOrder;
+
+/**
+ * The database's plug is pulled (kill -9) under running recorders, and the application is started while it is out.
+ * Counted by row identity, and on a table without one by the sequence that each row carries.
+ */
+@TestMethodOrder(OrderAnnotation.class)
+class OutageTest {
+
+    private static final Duration PATIENCE = Duration.ofSeconds(40);
+    private static Site site;
+    private static String byId;
+    private static String byMark;
+
+    @BeforeAll
+    static void start() {
+        site = new Site(true);
+        Definitions definitions = site.bean(Definitions.class);
+        String destination = definitions.all(DestinationDefinition.class).get(0).id();
+        Column tag = definitions.all(RecorderDefinition.class).get(0).layout().columns().get(3);
+        Column sequence = Column.of("n", SqlType.BIGINT, new ColumnSource.FromRun(ColumnSource.Variable.SEQUENCE));
+        Layout withId = Layout.proposed().plus(sequence).plus(tag);
+        Layout bare = new Layout(List.of(Layout.proposed().columns().get(1), sequence, tag));
+        byId = recorder(definitions, "By id", "by_id", withId, destination, false);
+        byMark = recorder(definitions, "By mark", "by_mark", bare, destination, true);
+        definitions.releaseAll("test");
+    }
+
+    private static String recorder(Definitions definitions, String name, String table, Layout layout, String destination, boolean mark) {
+        RecorderDefinition recorder = new RecorderDefinition(Definitions.newId(), name, "", List.of(new When.Every(Duration.ofMillis(100))), layout,
+                List.of(new Where(destination, table, new Upkeep(true, false), mark)));
+        definitions.edit(recorder, 0, "test");
+        return recorder.id();
+    }
+
+    @AfterAll
+    static void stop() {
+        site.close();
+    }
+
+    private static long count(String sql) throws Exception {
+        try (Connection connection = DriverManager.getConnection(site.database.url("quillmoor_records")); Statement statement = connection.createStatement();
+             ResultSet rows = statement.executeQuery(sql)) {
+            rows.next();
+            return rows.getLong(1);
+        }
+    }
+
+    private static LaneState state(String recorder) {
+        return site.bean(Engine.class).status().get(recorder).state();
+    }
+
+    private static long held(String recorder) {
+        return site.bean(Engine.class).status().get(recorder).held();
+    }
+
+    /** Stops both recorders, waits until all landed, and counts: every sequence of every epoch once. */
+    private static void allThereOnce(String table, String epoch) throws Exception {
+        assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT " + epoch + "n) FROM " + table)).as("doubled in " + table).isZero();
+        assertThat(count("SELECT COUNT(*) FROM " + table)).as("lost in " + table)
+                .isEqualTo(count("SELECT SUM(most) FROM (SELECT MAX(n) AS most FROM " + table + (epoch.isEmpty() ? "" : " GROUP BY " + epoch.replace(",", "")) + ") e"));
+    }
+
+    @Test
+    @Order(1)
+    void pullingTheDatabasesPlugLosesNothingAndDoublesNothing() throws Exception {
+        await().atMost(PATIENCE).until(() -> state(byId) == LaneState.RECORDING && state(byMark) == LaneState.RECORDING);
+        for (int round = 0; round < 3; round++) {
+            site.database.kill();
+            await().atMost(PATIENCE).until(() -> state(byId) == LaneState.HOLDING && held(byId) >= 20 && held(byMark) >= 20);
+            String sentence = site.bean(Engine.class).status().get(byMark).sentence();
+            assertThat(sentence).contains("rows are safe on disk and will be sent when it is back");
+            site.database.start();
+            await().atMost(PATIENCE).until(() -> state(byId) == LaneState.RECORDING && state(byMark) == LaneState.RECORDING && held(byId) < 10 && held(byMark) < 10);
+        }
+        Stream.of(byId, byMark).forEach(id -> site.bean(Engine.class).recorders().stop(id, "test", "counting"));
+        await().atMost(PATIENCE).until(() -> held(byId) == 0 && held(byMark) == 0);
+        assertThat(count("SELECT COUNT(*) FROM by_id")).isGreaterThan(60);
+        allThereOnce("by_id", "");
+        allThereOnce("by_mark", "");
+        assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM by_id")).isZero();
+        Stream.of(byId, byMark).forEach(id -> site.bean(Engine.class).recorders().start(id));
+    }
+
+    @Test
+    @Order(2)
+    void anApplicationStartedWhileItsOwnDatabaseIsAwayRecordsFromTheLastRelease() throws Exception {
+        await().atMost(PATIENCE).until(() -> state(byId) == LaneState.RECORDING);
+        site.stop();
+        site.database.kill();
+        site.start();
+        assertThat(site.bean(Definitions.class).release()).isEqualTo(2);
+        await().atMost(PATIENCE).until(() -> held(byId) >= 10);
+        assertThat(new Visitor(site).get("/sign-in").body()).contains("Our own database is away").contains("Recording goes on from the last release");
+        Visitor refused = new Visitor(site);
+        assertThat(refused.post("/sign-in", "username", "engineer", "password", "engineer-demo").headers().firstValue("Location")).get().asString().contains("?away");
+
+        site.database.start();
+        await().atMost(PATIENCE).until(() -> state(byId) == LaneState.RECORDING && held(byId) < 10);
+        await().atMost(PATIENCE).until(() -> new Visitor(site).signIn("engineer", "engineer-demo").get("/watch").statusCode() == 200);
+        assertThat(site.bean(Definitions.class).all(RecorderDefinition.class)).hasSize(6);
+        site.bean(Engine.class).recorders().stop(byId, "test", "counting");
+        await().atMost(PATIENCE).until(() -> held(byId) == 0);
+        allThereOnce("by_id", "SUBSTRING(row_id, 17, 8), ");
+    }
+
+    @Test
+    @Order(3)
+    void whileOurOwnDatabaseIsAwayPagesSaySoAndNothingIsChanged() throws Exception {
+        Visitor engineer = new Visitor(site).signIn("engineer", "engineer-demo");
+        site.database.kill();
+        await().atMost(PATIENCE).until(() -> engineer.get("/watch").body().contains("Our own database is away."));
+        assertThat(engineer.post("/records/" + byMark + "/when", "period", "9 s", "seen", "0").statusCode()).isEqualTo(503);
+        assertThat(engineer.get("/plant").statusCode()).isEqualTo(200);
+        assertThat(engineer.get("/records").statusCode()).isEqualTo(200);
+        site.database.start();
+        await().atMost(PATIENCE).until(() -> !engineer.get("/watch").body().contains("Our own database is away."));
+    }
+}

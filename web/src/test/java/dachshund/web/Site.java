@@ -1,0 +1,87 @@
+package dachshund.web;
+
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.standins.mariadb.PrivateMariaDb;
+import dachshund.standins.opcua.PelletWorksServer;
+import dachshund.web.definition.Definitions;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Comparator;
+import java.util.stream.Stream;
+import org.springframework.boot.builder.SpringApplicationBuilder;
+import org.springframework.context.ConfigurableApplicationContext;
+
+/** The whole application as a user starts it, with its own MariaDB and the simulated plant, all on free loopback ports. */
+final class Site implements AutoCloseable {
+
+    private static Site demo;
+
+    final PrivateMariaDb database = new PrivateMariaDb();
+    final PelletWorksServer plant;
+    final Path folder;
+    private final boolean withDemo;
+    private final int plantPort;
+    private ConfigurableApplicationContext application;
+
+    Site(boolean withDemo) {
+        try {
+            this.withDemo = withDemo;
+            this.folder = Files.createTempDirectory("dachshund-site");
+            this.plantPort = PrivateMariaDb.freePort();
+            this.plant = PelletWorksServer.start(plantPort, 7);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        } catch (InterruptedException e) {
+            throw new IllegalStateException(e);
+        }
+        start();
+    }
+
+    /** One site with demo content for all tests that only need some content; lives as long as the test process. */
+    static synchronized Site demo() {
+        if (demo == null) {
+            demo = new Site(true);
+            Runtime.getRuntime().addShutdownHook(new Thread(demo::close));
+        }
+        return demo;
+    }
+
+    void start() {
+        application = new SpringApplicationBuilder(DachshundApplication.class).registerShutdownHook(false).run("--server.port=0",
+                "--dachshund.var=" + folder, "--dachshund.database.port=" + database.port(), "--dachshund.demo=" + withDemo,
+                "--dachshund.demo-opcua-port=" + plantPort, "--dachshund.ready-file=" + folder.resolve("web.ready"));
+    }
+
+    void stop() {
+        application.close();
+    }
+
+    <T> T bean(Class<T> type) {
+        return application.getBean(type);
+    }
+
+    /** Id of a recorder by its name. */
+    String recorder(String name) {
+        return bean(Definitions.class).all(RecorderDefinition.class).stream().filter(each -> each.name().equals(name)).findFirst().orElseThrow().id();
+    }
+
+    String address(String path) {
+        return "http://localhost:" + application.getEnvironment().getProperty("local.server.port") + path;
+    }
+
+    @Override
+    public void close() {
+        if (application.isActive()) {
+            stop();
+        }
+        plant.close();
+        database.close();
+        try (Stream<Path> files = Files.walk(folder)) {
+            files.sorted(Comparator.reverseOrder()).forEach(file -> file.toFile().delete());
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+}

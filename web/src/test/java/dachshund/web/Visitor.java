@@ -1,0 +1,54 @@
+package dachshund.web;
+
+import java.net.CookieManager;
+import java.net.URI;
+import java.net.URLEncoder;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/** Talks HTTP to the application with a session of its own, as a browser would, but without one. */
+final class Visitor {
+
+    private static final Pattern TOKEN = Pattern.compile("name=\"_csrf\"[^>]*value=\"([^\"]+)\"");
+
+    private final Site site;
+    private final HttpClient client = HttpClient.newBuilder().cookieHandler(new CookieManager()).followRedirects(HttpClient.Redirect.NEVER).build();
+
+    Visitor(Site site) {
+        this.site = site;
+    }
+
+    Visitor signIn(String name, String password) throws Exception {
+        post("/sign-in", "username", name, "password", password);
+        return this;
+    }
+
+    HttpResponse<String> get(String path) throws Exception {
+        return client.send(HttpRequest.newBuilder(URI.create(site.address(path))).build(), HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
+    }
+
+    /** Posts names and values with a CSRF token taken from a page. */
+    HttpResponse<String> post(String path, String... fields) throws Exception {
+        String page = get("/sign-in").body();
+        Matcher token = TOKEN.matcher(page);
+        if (!token.find()) {
+            throw new IllegalStateException("No CSRF token on the page.");
+        }
+        return postBare(path, java.util.stream.Stream.concat(java.util.stream.Stream.of("_csrf", token.group(1)), java.util.stream.Stream.of(fields)).toArray(String[]::new));
+    }
+
+    /** Posts without a CSRF token. */
+    HttpResponse<String> postBare(String path, String... fields) throws Exception {
+        StringBuilder body = new StringBuilder();
+        for (int i = 0; i < fields.length; i += 2) {
+            body.append(i > 0 ? "&" : "").append(fields[i]).append('=').append(URLEncoder.encode(fields[i + 1], StandardCharsets.UTF_8));
+        }
+        HttpRequest request = HttpRequest.newBuilder(URI.create(site.address(path))).header("Content-Type", "application/x-www-form-urlencoded")
+                .POST(HttpRequest.BodyPublishers.ofString(body.toString())).build();
+        return client.send(request, HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
+    }
+}
