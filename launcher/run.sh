@@ -27,10 +27,13 @@ start_database() {
 
 start_plant() {
   OPCUA_PORT=$(choose_port opcua 4840) || exit 1
-  step "Starting the simulated plant"
   rm -f "$RUN/plant.ready"
   launch plant java -Xmx256m -jar standins/target/dachshund-standins-0.1.0-run.jar \
     --opcua-port="$OPCUA_PORT" --ready-file="$RUN/plant.ready"
+}
+
+await_plant() {
+  step "Starting the simulated plant"
   wait_for plant "$RUN/plant.ready" 60 || { tail -5 "$LOGS/plant.log" >&2; fail "the simulated plant did not start." "See $LOGS/plant.log."; }
   done_step "opc.tcp://127.0.0.1:$OPCUA_PORT"
 }
@@ -69,7 +72,10 @@ run_application() { # demo | plain
   local from=$SECONDS
   start_database
   [ "$1" = demo ] && start_plant
+  # The first time the demo's content is made from the plant; later the application need not wait for it.
+  [ "$1" = demo ] && [ ! -f "$VAR/live-definitions.sealed" ] && await_plant
   start_web "$1"
+  [ "$1" = demo ] && [ ! -f "$RUN/plant.ready" ] && await_plant
   printf '\nReady after %d s: %s\n' $((SECONDS - from)) "$PAGES"
   if [ "$1" = demo ]; then
     printf '  sign in as    engineer / engineer-demo   (designs and releases)\n'
@@ -95,7 +101,7 @@ watch_processes() {
       [ -f "$RUN/$name.hold" ] && continue
       printf '%s: %s ended by itself and is started again.\n' "$(date +%H:%M:%S)" "$name"
       rm -f "$RUN/$name.pid"
-      ( case "$name" in database) start_database ;; plant) start_plant ;; web) start_web "$1" ;; esac ) || true
+      ( case "$name" in database) start_database ;; plant) start_plant; await_plant ;; web) start_web "$1" ;; esac ) || true
     done
   done
 }

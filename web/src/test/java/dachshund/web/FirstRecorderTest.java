@@ -107,7 +107,7 @@ class FirstRecorderTest {
         actor.click("#column-editor .btn-primary");
         actor.see("#columns", "decimal(7,2)");
         actor.click("[data-key=t]");
-        actor.see(".result", "no column");
+        actor.see(".result.worked", "does not have inlet, exhaust_oxygen yet");
         actor.click("#review");
         actor.see(".review", "When from every 1 s to every 500 ms.");
         actor.see(".review", "Adds 2 columns to drum_dryer_log");

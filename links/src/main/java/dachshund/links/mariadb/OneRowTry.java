@@ -33,11 +33,22 @@ final class OneRowTry {
             return TryOutcome.failed("The table " + table + " has an engine without transactions: a row written to try could not be taken back, so nothing was written.");
         }
         List<String> caveats = new ArrayList<>();
-        boolean temporary = found.isEmpty();
+        List<Column> missing = layout.columns().stream().filter(column -> !column.isAutoNumber())
+                .filter(column -> found.isPresent() && found.get().column(column.name()).isEmpty()).toList();
+        boolean temporary = found.isEmpty() || !missing.isEmpty();
         String used = temporary ? "dachshund_try" : table;
         try (Statement statement = connection.createStatement()) {
             if (temporary) {
                 statement.execute("DROP TEMPORARY TABLE IF EXISTS " + dialect.quote(used));
+            }
+            if (!missing.isEmpty()) {
+                statement.execute("CREATE TEMPORARY TABLE " + dialect.quote(used) + " LIKE " + dialect.quote(table));
+                for (Column column : missing) {
+                    statement.execute(dialect.addColumn(used, column));
+                }
+                caveats.add("The table does not have " + missing.stream().map(Column::name).collect(Collectors.joining(", "))
+                        + " yet, so a temporary copy of its design with these columns was used and is gone again.");
+            } else if (temporary) {
                 for (String sql : dialect.createTable(used, layout, true)) {
                     statement.execute(sql);
                 }

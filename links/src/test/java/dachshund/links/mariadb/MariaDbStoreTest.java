@@ -215,6 +215,12 @@ class MariaDbStoreTest {
         assertThat(real.caveats()).anyMatch(caveat -> caveat.contains("auto-number has moved on"));
         assertThat(store.lastRows("tried", EVERY_TYPE, 5).rows()).isEmpty();
 
+        TryOutcome wider = store.tryOut("tried", EVERY_TYPE.plus(constant("more", SqlType.text(9))), new Row(id(92), TIME,
+                java.util.Arrays.copyOf(everyType(92).cells(), EVERY_TYPE.written().size() + 1)));
+        assertThat(wider.worked()).as(wider.sentence()).isTrue();
+        assertThat(wider.caveats()).anyMatch(caveat -> caveat.contains("does not have more yet"));
+        assertThat(store.describe("tried").orElseThrow().column("more")).isEmpty();
+
         store.apply(List.of("CREATE TABLE no_rollback (record_time DATETIME(3), row_id CHAR(40)) ENGINE=MyISAM"));
         Layout two = new Layout(Layout.proposed().columns().subList(1, 3));
         TryOutcome refused = store.tryOut("no_rollback", two, new Row(id(1), TIME, new Object[] {TIME, id(1).toString()}));
