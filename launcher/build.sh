@@ -10,15 +10,30 @@ build_if_changed() {
   free_mb=$(df -Pm "$VAR" | awk 'NR==2{print $4}')
   [ "$free_mb" -ge 1024 ] || fail "only $free_mb MB of disk are left under $VAR; a build and the journal need at least 1,024 MB." "Free some space or set DACHSHUND_VAR to a larger disk."
   stamp=$(source_stamp)
-  if [ -f web/target/dachshund-web-0.1.0-run.jar ] && [ -f standins/target/dachshund-standins-0.1.0-run.jar ] \
+  if [ -d "$VAR/app/web" ] && [ -f standins/target/dachshund-standins-0.1.0-run.jar ] && [ -f bench/target/dachshund-bench-0.1.0-run.jar ] \
      && [ "$(cat "$VAR/build.stamp" 2>/dev/null)" = "$stamp" ]; then
     return 0
   fi
   step "Building (the first time fetches libraries)"
   mvn -B -ntp -q -Dmaven.test.skip=true package >"$LOGS/build.log" 2>&1 \
     || { tail -20 "$LOGS/build.log" >&2; fail "the build failed." "The whole output is in $LOGS/build.log."; }
+  unpack_web
   echo "$stamp" > "$VAR/build.stamp"
   done_step
+}
+
+# A jar with its libraries beside it, not inside: starts sooner, and the JVM can keep a class archive of it.
+unpack_web() {
+  rm -rf "$VAR/app"
+  java -Djarmode=tools -jar web/target/dachshund-web-0.1.0-run.jar extract --destination "$VAR/app/web" >>"$LOGS/build.log" 2>&1 \
+    || fail "the application could not be unpacked to $VAR/app." "See $LOGS/build.log. Is the disk full?"
+}
+
+# Prints the java arguments that start the application: with its class archive, or writing one when it ends.
+web_program() {
+  local archive="$VAR/app/web.jsa"
+  if [ -s "$archive" ]; then printf -- '-XX:SharedArchiveFile=%s ' "$archive"; else printf -- '-XX:ArchiveClassesAtExit=%s ' "$archive"; fi
+  printf -- '-Xshare:auto -Xlog:cds=off -Xlog:cds+dynamic=off -jar %s' "$VAR/app/web/dachshund-web-0.1.0-run.jar"
 }
 
 run_tests() {

@@ -45,7 +45,7 @@ start_web() { # demo | plain
   rm -f "$RUN/web.ready" "$RUN/first-sign-in"
   local extra=()
   [ "$1" = demo ] && extra=(--dachshund.demo=true --dachshund.demo-opcua-port="$OPCUA_PORT")
-  launch web java -Xmx1g -jar web/target/dachshund-web-0.1.0-run.jar --server.port="$wanted" \
+  launch web java -Xmx1g $(web_program) --server.port="$wanted" \
     --dachshund.var="$VAR" --dachshund.database.port="$DB_PORT" --dachshund.ready-file="$RUN/web.ready" "${extra[@]}"
   wait_for web "$RUN/web.ready" 120 || { grep -E 'ERROR|APPLICATION FAILED|Exception' "$LOGS/web.log" | tail -5 >&2; fail "the application did not start." "See $LOGS/web.log."; }
   done_step
@@ -62,10 +62,10 @@ run_application() { # demo | plain
   mkdir -p "$RUN" "$LOGS" 2>/dev/null || fail "the folder $VAR cannot be written." "Give this user the right to write there, or set DACHSHUND_VAR to another folder."
   [ -n "$(pid_of launcher)" ] && fail "Dachshund already runs here (pid $(pid_of launcher))." "Stop it with ./dachshund stop"
   stop_all   # what a killed launcher left behind
+  remember launcher $$
   printf 'Dachshund\n'
   ensure_packages run
   build_if_changed
-  remember launcher $$
   rm -f "$RUN"/*.hold
   trap 'printf "\nStopping ...\n"; stop_all; rm -f "$RUN/launcher.pid"; printf "Stopped.\n"; exit 0' INT TERM HUP
   trap 'stop_all; rm -f "$RUN/launcher.pid"' EXIT
