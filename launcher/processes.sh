@@ -16,6 +16,7 @@ launch() { # NAME command...
   local name=$1; shift
   setsid "$@" >>"$LOGS/$name.log" 2>&1 </dev/null &
   remember "$name" $!
+  disown $!   # its end is told by watch_processes, in our words
 }
 
 stop_process() { # NAME SECONDS

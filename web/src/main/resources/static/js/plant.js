@@ -50,12 +50,28 @@
     setTimeout(refresh, 1000);
   }
 
+  // Ticks outlive the finder: a ticked tag that is not in view travels in a hidden field.
+  const ticked = new Set();
+
   function ticks() {
-    const note = document.getElementById("ticked");
-    if (!note) return;
-    const count = document.querySelectorAll("tr[data-key] input:checked").length;
-    note.textContent = count ? `${count} ticked` : "";
+    const note = document.getElementById("ticked"), form = document.getElementById("tag-form");
+    if (!form) return;
+    form.querySelectorAll("input[type=hidden][name=tag]").forEach((field) => field.remove());
+    const shown = new Set();
+    form.querySelectorAll("tr[data-key] input[name=tag]").forEach((box) => {
+      shown.add(box.value);
+      if (box.checked) ticked.add(box.value); else ticked.delete(box.value);
+    });
+    const hidden = [...ticked].filter((key) => !shown.has(key));
+    for (const key of hidden) form.append(Object.assign(document.createElement("input"), { type: "hidden", name: "tag", value: key }));
+    note.textContent = !ticked.size ? "" : `${ticked.size} ticked${hidden.length ? `, ${hidden.length} of them not in view` : ""}`;
   }
+
+  document.addEventListener("htmx:afterSwap", (event) => {
+    if (event.detail.target.id !== "tags") return;
+    document.querySelectorAll("tr[data-key] input[name=tag]").forEach((box) => { box.checked = ticked.has(box.value); });
+    ticks();
+  });
 
   document.addEventListener("change", (event) => {
     if (event.target.id === "tick-all") document.querySelectorAll("tr[data-key] input[name=tag]").forEach((box) => { box.checked = event.target.checked; });

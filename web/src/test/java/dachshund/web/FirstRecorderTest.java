@@ -54,15 +54,16 @@ class FirstRecorderTest {
             actor.click("button[name=save]");
             actor.see("#notice", "Quillmoor Pellet Works answered");
             actor.click("button[name=all]");
-            actor.fill("#q", "drum dryer temperature");
+            actor.fill("#q", "temperature drum dryer");
             actor.see("#tags", "3 tags");
+            tick(actor, "Inlet temperature", "Outlet temperature");
             actor.fill("#q", "drum dryer");
             actor.see("#tags", "17 tags");
-            List<String> wanted = List.of("Inlet temperature", "Outlet temperature", "Fan speed", "Wet chip feed", "Chip moisture in");
-            for (String tag : wanted) {
-                actor.click("tr[data-key$='/" + tag + "'] input");
-            }
-            actor.see("#ticked", "5 ticked");
+            tick(actor, "Fan speed", "Wet chip feed");
+            actor.fill("#q", "moisture in");
+            actor.see("#tags", "2 tags");
+            tick(actor, "Chip moisture in");
+            actor.see("#ticked", "5 ticked, 4 of them not in view");
             actor.click("#record-these");
             actor.see("#recorder-name");
             assertThat(actor.see("#period").getAttribute("value")).isEqualTo("1 s");
@@ -91,6 +92,12 @@ class FirstRecorderTest {
             editedAndReleasedAgain(actor);
             downloaded();
             assertThat(actor.complaints()).isEmpty();
+        }
+    }
+
+    private static void tick(Actor actor, String... tags) {
+        for (String tag : tags) {
+            actor.click("tr[data-key$='/" + tag + "'] input");
         }
     }
 

@@ -37,7 +37,8 @@ final class MariaDbStore implements RowStore {
     static final String MARK_TABLE = "dachshund_delivery";
 
     private static final int POOL = 4;
-    private static final int CONNECT_MILLIS = 5000;
+    private static final int CONNECT_MILLIS = 2500;
+    private static final int POOL_WAIT_MILLIS = 3000;
     private static final int ANSWER_MILLIS = 30_000;
 
     private final Dialect dialect;
@@ -79,7 +80,7 @@ final class MariaDbStore implements RowStore {
             config.setDataSourceProperties(login);
             config.setMaximumPoolSize(POOL);
             config.setMinimumIdle(0);
-            config.setConnectionTimeout(CONNECT_MILLIS + 1000L);
+            config.setConnectionTimeout(POOL_WAIT_MILLIS);
             config.setInitializationFailTimeout(-1);
             config.setAutoCommit(false);
             pool = new HikariDataSource(config);
