@@ -1,7 +1,5 @@
 package dachshund.core.row;
 
-import java.util.regex.Pattern;
-
 /**
  * The identity of one row, unique over installations, restarts and rebuilds: what makes exactly once possible. Written
  * as 40 characters of fixed width, so that rows of one recorder sort in the order they were made:
@@ -15,15 +13,27 @@ import java.util.regex.Pattern;
  */
 public record RowId(String installation, String recorder, long epoch, long sequence, int line) implements Comparable<RowId> {
 
-    private static final Pattern SIX = Pattern.compile("[0-9a-f]{6}");
-    private static final Pattern EIGHT = Pattern.compile("[0-9a-f]{8}");
     private static final char[] HEX = "0123456789abcdef".toCharArray();
 
     public RowId {
-        if (!SIX.matcher(installation).matches() || !EIGHT.matcher(recorder).matches() || epoch >>> 32 != 0
+        if (!hexadecimal(installation, 6) || !hexadecimal(recorder, 8) || epoch >>> 32 != 0
                 || sequence >>> 40 != 0 || line >>> 16 != 0) {
             throw new IllegalArgumentException("Out of range: " + installation + " " + recorder + " " + epoch + " " + sequence + " " + line);
         }
+    }
+
+    /** Every row made or read passes here, so this is a loop and not a pattern. */
+    private static boolean hexadecimal(String text, int digits) {
+        if (text.length() != digits) {
+            return false;
+        }
+        for (int i = 0; i < digits; i++) {
+            char c = text.charAt(i);
+            if ((c < '0' || c > '9') && (c < 'a' || c > 'f')) {
+                return false;
+            }
+        }
+        return true;
     }
 
     /** Reads the 40 characters. */

@@ -2,22 +2,23 @@ package dachshund.engine.journal;
 
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
-import java.io.ByteArrayInputStream;
-import java.io.ByteArrayOutputStream;
-import java.io.DataInputStream;
-import java.io.DataOutputStream;
-import java.io.IOException;
-import java.io.UncheckedIOException;
 import java.math.BigDecimal;
 import java.math.BigInteger;
+import java.nio.BufferUnderflowException;
+import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
+import java.util.Arrays;
 
 /**
  * A row as bytes of the journal: the number of the lane design it was made under, its identity, record time and cells.
  * Installation and recorder are not repeated in each row; the lane design has them.
  */
 public final class RowCodec {
+
+    /** Design, epoch, sequence, line, record time, number of cells. */
+    private static final int HEAD = 4 + 8 + 8 + 2 + 12 + 2;
+    private static final int LARGEST_FIXED_CELL = 1 + 12;
 
     /** The lane design's number and the row. */
     public record Decoded(int design, Row row) {
@@ -34,49 +35,47 @@ public final class RowCodec {
 
     /** The number of the lane design alone, without reading the rest. */
     public static int design(byte[] bytes) {
-        return (bytes[0] & 255) << 24 | (bytes[1] & 255) << 16 | (bytes[2] & 255) << 8 | bytes[3] & 255;
+        return ByteBuffer.wrap(bytes).getInt();
     }
 
     public static byte[] write(int design, Row row) {
-        try {
-            ByteArrayOutputStream bytes = new ByteArrayOutputStream(64 + row.cells().length * 10);
-            DataOutputStream out = new DataOutputStream(bytes);
-            out.writeInt(design);
-            out.writeLong(row.id().epoch());
-            out.writeLong(row.id().sequence());
-            out.writeShort(row.id().line());
-            instant(out, row.recordTime());
-            out.writeShort(row.cells().length);
-            for (Object cell : row.cells()) {
-                cell(out, cell);
+        Object[] cells = row.cells();
+        byte[][] inBytes = new byte[cells.length][];
+        int size = HEAD;
+        for (int i = 0; i < cells.length; i++) {
+            if (cells[i] instanceof String text) {
+                inBytes[i] = text.getBytes(StandardCharsets.UTF_8);
+            } else if (cells[i] instanceof BigDecimal exact) {
+                inBytes[i] = exact.unscaledValue().toByteArray();
             }
-            return bytes.toByteArray();
-        } catch (IOException impossible) {
-            throw new UncheckedIOException(impossible);
+            size += LARGEST_FIXED_CELL + (inBytes[i] == null ? 0 : inBytes[i].length);
         }
+        ByteBuffer out = ByteBuffer.allocate(size);
+        out.putInt(design).putLong(row.id().epoch()).putLong(row.id().sequence()).putShort((short) row.id().line());
+        instant(out, row.recordTime());
+        out.putShort((short) cells.length);
+        for (int i = 0; i < cells.length; i++) {
+            cell(out, cells[i], inBytes[i]);
+        }
+        return Arrays.copyOf(out.array(), out.position());
     }
 
-    private static void cell(DataOutputStream out, Object cell) throws IOException {
+    /** @param bytes what a text or an exact number is as bytes; null for others */
+    private static void cell(ByteBuffer out, Object cell, byte[] bytes) {
         if (cell == null) {
-            out.writeByte('0');
-        } else if (cell instanceof Boolean b) {
-            out.writeByte(b ? 'T' : 'F');
-        } else if (cell instanceof Long whole) {
-            out.writeByte('L');
-            out.writeLong(whole);
+            out.put((byte) '0');
         } else if (cell instanceof Double number) {
-            out.writeByte('D');
-            out.writeDouble(number);
+            out.put((byte) 'D').putDouble(number);
+        } else if (cell instanceof Long whole) {
+            out.put((byte) 'L').putLong(whole);
+        } else if (cell instanceof Boolean yes) {
+            out.put((byte) (yes ? 'T' : 'F'));
         } else if (cell instanceof Instant time) {
-            out.writeByte('I');
-            instant(out, time);
+            instant(out.put((byte) 'I'), time);
         } else if (cell instanceof BigDecimal exact) {
-            out.writeByte('B');
-            out.writeInt(exact.scale());
-            bytes(out, exact.unscaledValue().toByteArray());
-        } else if (cell instanceof String text) {
-            out.writeByte('S');
-            bytes(out, text.getBytes(StandardCharsets.UTF_8));
+            out.put((byte) 'B').putInt(exact.scale()).putInt(bytes.length).put(bytes);
+        } else if (cell instanceof String) {
+            out.put((byte) 'S').putInt(bytes.length).put(bytes);
         } else {
             throw new IllegalArgumentException("A row holds no " + cell.getClass().getName());
         }
@@ -84,32 +83,32 @@ public final class RowCodec {
 
     public static Decoded read(byte[] entry, Designs designs) {
         try {
-            DataInputStream in = new DataInputStream(new ByteArrayInputStream(entry));
-            int design = in.readInt();
+            ByteBuffer in = ByteBuffer.wrap(entry);
+            int design = in.getInt();
             RowId owner = designs.identity(design);
-            RowId id = new RowId(owner.installation(), owner.recorder(), in.readLong(), in.readLong(), in.readUnsignedShort());
+            RowId id = new RowId(owner.installation(), owner.recorder(), in.getLong(), in.getLong(), Short.toUnsignedInt(in.getShort()));
             Instant recordTime = instant(in);
-            Object[] cells = new Object[in.readUnsignedShort()];
+            Object[] cells = new Object[Short.toUnsignedInt(in.getShort())];
             for (int i = 0; i < cells.length; i++) {
                 cells[i] = cell(in);
             }
             return new Decoded(design, new Row(id, recordTime, cells));
-        } catch (IOException impossible) {
-            throw new UncheckedIOException("An entry of the journal is shorter than it says.", impossible);
+        } catch (BufferUnderflowException shorter) {
+            throw new IllegalStateException("An entry of the journal is shorter than it says.", shorter);
         }
     }
 
-    private static Object cell(DataInputStream in) throws IOException {
-        int kind = in.readByte();
+    private static Object cell(ByteBuffer in) {
+        int kind = in.get();
         return switch (kind) {
             case '0' -> null;
             case 'T' -> true;
             case 'F' -> false;
-            case 'L' -> in.readLong();
-            case 'D' -> in.readDouble();
+            case 'L' -> in.getLong();
+            case 'D' -> in.getDouble();
             case 'I' -> instant(in);
             case 'B' -> {
-                int scale = in.readInt();
+                int scale = in.getInt();
                 yield new BigDecimal(new BigInteger(bytes(in)), scale);
             }
             case 'S' -> new String(bytes(in), StandardCharsets.UTF_8);
@@ -117,21 +116,17 @@ public final class RowCodec {
         };
     }
 
-    private static void instant(DataOutputStream out, Instant time) throws IOException {
-        out.writeLong(time.getEpochSecond());
-        out.writeInt(time.getNano());
+    private static void instant(ByteBuffer out, Instant time) {
+        out.putLong(time.getEpochSecond()).putInt(time.getNano());
     }
 
-    private static Instant instant(DataInputStream in) throws IOException {
-        return Instant.ofEpochSecond(in.readLong(), in.readInt());
+    private static Instant instant(ByteBuffer in) {
+        return Instant.ofEpochSecond(in.getLong(), in.getInt());
     }
 
-    private static void bytes(DataOutputStream out, byte[] bytes) throws IOException {
-        out.writeInt(bytes.length);
-        out.write(bytes);
-    }
-
-    private static byte[] bytes(DataInputStream in) throws IOException {
-        return in.readNBytes(in.readInt());
+    private static byte[] bytes(ByteBuffer in) {
+        byte[] bytes = new byte[in.getInt()];
+        in.get(bytes);
+        return bytes;
     }
 }
