@@ -68,7 +68,7 @@
   }
 
   document.addEventListener("htmx:afterSwap", (event) => {
-    if (event.detail.target.id !== "tags") return;
+    if (event.detail.target?.id !== "tags") return;
     document.querySelectorAll("tr[data-key] input[name=tag]").forEach((box) => { box.checked = ticked.has(box.value); });
     ticks();
   });

@@ -40,10 +40,16 @@
     if (plot && plot.column === column) { plot.setData([data.times, data.values]); return; }
     if (plot) plot.destroy();
     const axis = { stroke: colour("--quiet"), grid: { stroke: colour("--line"), width: 1 }, ticks: { stroke: colour("--line") }, font: "12px Atkinson Hyperlegible Mono" };
+    const zone = section.dataset.zone;
+    const clock = (fields) => { const text = new Intl.DateTimeFormat("en-GB", { timeZone: zone, hourCycle: "h23", ...fields }); return (seconds) => text.format(new Date(seconds * 1000)); };
+    const hands = { hour: "2-digit", minute: "2-digit" };
+    const toSecond = clock({ ...hands, second: "2-digit" }), toMinute = clock(hands), toDay = clock({ day: "2-digit", month: "short", ...hands });
+    const times = (u, splits) => splits.map(splits.length > 1 && splits[1] - splits[0] < 60 ? toSecond : splits.at(-1) - splits[0] < 86400 ? toMinute : toDay);
     plot = new uPlot({
+      tzDate: (seconds) => uPlot.tzDate(new Date(seconds * 1000), zone),
       width: place.clientWidth - 10, height: 210, legend: { show: true },
-      scales: { x: { time: true } }, axes: [axis, { ...axis, size: 70 }],
-      series: [{ label: "time" }, { label: column, stroke: colour("--pine"), width: 1.6, points: { show: data.times.length < 60 } }],
+      scales: { x: { time: true } }, axes: [{ ...axis, values: times, space: 90 }, { ...axis, size: 70 }],
+      series: [{ label: "time", value: (u, seconds) => seconds === null || seconds === undefined ? "" : clock({ day: "2-digit", month: "short", ...hands, second: "2-digit" })(seconds) }, { label: column, stroke: colour("--pine"), width: 1.6, points: { show: data.times.length < 60 } }],
     }, [data.times, data.values], place);
     plot.column = column;
   }
