@@ -52,7 +52,7 @@ class OutageTest {
         Layout bare = new Layout(List.of(Layout.proposed().columns().get(1), sequence, tag));
         byId = recorder(definitions, "By id", "by_id", withId, destination, false);
         byMark = recorder(definitions, "By mark", "by_mark", bare, destination, true);
-        definitions.releaseAll("test");
+        definitions.releaseAll(definitions.fingerprint(), "test");
     }
 
     private static String recorder(Definitions definitions, String name, String table, Layout layout, String destination, boolean mark) {

@@ -21,6 +21,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.UnaryOperator;
+import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DuplicateKeyException;
@@ -257,8 +258,21 @@ public class Definitions {
         engine.look(sources());
     }
 
-    /** Makes all drafts live together. */
-    public synchronized void releaseAll(String by) {
+    /** Stands for exactly the drafts there are now; another edit of any of them makes it another text. */
+    public String fingerprint() {
+        return drafts().stream().map(draft -> draft.id() + "." + draft.revision()).sorted().collect(Collectors.joining(" "));
+    }
+
+    /**
+     * Makes all drafts live together.
+     *
+     * @param seen the {@link #fingerprint} of what was reviewed
+     * @throws EditedByOther where the drafts are not those any more; nothing is released then
+     */
+    public synchronized void releaseAll(String seen, String by) {
+        if (!seen.equals(fingerprint())) {
+            throw new EditedByOther("Somebody");
+        }
         List<Difference> differences = differences();
         List<String> summary = new ArrayList<>();
         differences.forEach(difference -> summary.add(difference.thing().kind().words() + " " + difference.thing().name() + ": "

@@ -96,6 +96,7 @@ class RecorderController {
         model.addAttribute("wheres", whereCards.cards(recorder));
         model.addAttribute("otherDestinations", definitions.all(DestinationDefinition.class).stream()
                 .filter(destination -> recorder.wheres().stream().noneMatch(where -> where.destination().equals(destination.id()))).toList());
+        model.addAttribute("zone", engine.zone().getId());
         model.addAttribute("variables", ColumnSource.Variable.values());
         model.addAttribute("numericColumns", recorder.layout().columns().stream()
                 .filter(column -> column.type().numeric() && !column.isAutoNumber()).map(Column::name).toList());

@@ -5,7 +5,6 @@ import dachshund.core.release.Difference;
 import dachshund.web.definition.Definitions;
 import java.security.Principal;
 import java.util.List;
-import java.util.stream.Collectors;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -32,19 +31,14 @@ class ReleaseController {
         List<ReleaseCheck.Item> items = check.items();
         model.addAttribute("items", items);
         model.addAttribute("refused", items.stream().anyMatch(item -> !item.problems().isEmpty()));
-        model.addAttribute("fingerprint", fingerprint());
+        model.addAttribute("fingerprint", definitions.fingerprint());
         model.addAttribute("past", definitions.releases(PAST));
         return "release/release";
     }
 
-    /** Stands for exactly the drafts that were shown. */
-    private String fingerprint() {
-        return definitions.drafts().stream().map(draft -> draft.id() + "." + draft.revision()).sorted().collect(Collectors.joining(" "));
-    }
-
     @PostMapping("/release")
     String release(@RequestParam String fingerprint, Principal by, RedirectAttributes flash) {
-        if (!fingerprint.equals(fingerprint())) {
+        if (!fingerprint.equals(definitions.fingerprint())) {
             flash.addFlashAttribute("problem", "The drafts have changed since you looked. Here is what would be released now.");
             return "redirect:/release";
         }
@@ -53,7 +47,7 @@ class ReleaseController {
             flash.addFlashAttribute("problem", items.isEmpty() ? "There is nothing to release." : "Nothing was released: some things cannot work yet, see below.");
             return "redirect:/release";
         }
-        definitions.releaseAll(by.getName());
+        definitions.releaseAll(fingerprint, by.getName());
         flash.addFlashAttribute("said", "Release " + definitions.release() + " is live.");
         List<Definition> recorders = items.stream().map(ReleaseCheck.Item::difference).filter(each -> each.change() != Difference.Change.REMOVED)
                 .map(Difference::thing).filter(thing -> thing.kind() == Definition.Kind.RECORDER).toList();

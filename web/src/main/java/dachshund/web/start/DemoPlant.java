@@ -74,7 +74,7 @@ class DemoPlant {
         recorder(source, records, "Mill vibration", "mill_vibration", Duration.ofSeconds(1), "HM1",
                 "Vibration", "Bearing temperature", "Motor power");
         recorder(source, records, "Bag counts", "bag_counts", Duration.ofMinutes(1), "BG1", "Bag count", "Lot ID", "Bags per minute");
-        definitions.releaseAll(BY);
+        definitions.releaseAll(definitions.fingerprint(), BY);
     }
 
     private void database() {
