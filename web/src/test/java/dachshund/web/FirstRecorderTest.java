@@ -83,7 +83,7 @@ class FirstRecorderTest {
 
             System.out.println("First recorder: " + working + " actions, and " + signingIn + " for the first sign-in with its own password.");
             assertThat(working).isLessThanOrEqualTo(22);
-            assertThat(actor.see("#status").getText()).contains("Recording");
+            actor.see("#status", "Recording");
             await().atMost(Duration.ofSeconds(15)).until(() -> count("SELECT COUNT(*) FROM plant_records.drum_dryer_log") >= 5);
             assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM plant_records.drum_dryer_log")).isZero();
             assertThat(count("SELECT COUNT(*) FROM plant_records.drum_dryer_log WHERE inlet_temperature NOT BETWEEN 50 AND 600 OR MICROSECOND(record_time) <> 0")).isZero();
