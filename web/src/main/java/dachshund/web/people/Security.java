@@ -98,7 +98,7 @@ class Security {
         protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain) throws ServletException, IOException {
             Authentication who = SecurityContextHolder.getContext().getAuthentication();
             String path = request.getServletPath();
-            boolean page = !path.matches("/(css|js|fonts|webjars)/.*|/password|/sign-out|/mark.svg|/error");
+            boolean page = !path.matches("/(css|js|fonts|webjars)/.*|/password|/sign-out|/pulse|/mark.svg|/error");
             if (page && who != null && who.getPrincipal() instanceof SignedIn signedIn && signedIn.mustChange()) {
                 response.sendRedirect("/password");
                 return;

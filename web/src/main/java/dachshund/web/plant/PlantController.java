@@ -3,7 +3,6 @@ package dachshund.web.plant;
 import dachshund.web.tag.TagFinder;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
-import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.engine.Engine;
@@ -20,6 +19,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.Set;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -138,9 +138,10 @@ class PlantController {
             flash.addFlashAttribute("problem", "No tag is ticked. Tick those that belong into one row, then choose Record these.");
             return "redirect:/plant";
         }
-        List<TagRef> refs = keys.stream().map(TagFinder::ref).toList();
-        List<TagInfo> known = refs.stream().map(definitions::tag).flatMap(Optional::stream).toList();
-        if (known.size() < refs.size()) {
+        // The columns stand in the order of the tag list, however the ticks were found.
+        Set<String> wanted = Set.copyOf(keys);
+        List<TagRef> refs = finder.find("", "").stream().filter(tag -> wanted.contains(tag.key())).map(FoundTag::ref).toList();
+        if (refs.size() < wanted.size()) {
             throw new IllegalArgumentException("Some of these tags are not taken from their source any more. Load the page again.");
         }
         RecorderDefinition recorder = newRecorder.of(refs);
