@@ -40,7 +40,6 @@ await_plant() {
 
 start_web() { # demo | plain
   local wanted="${DACHSHUND_PORT:-8080}"
-  port_taken "$wanted" && fail "port $wanted is taken$(who_listens "$wanted")." "Stop that program, or choose another port: DACHSHUND_PORT=8090 ./dachshund $1"
   step "Starting the application"
   rm -f "$RUN/web.ready" "$RUN/first-sign-in"
   local extra=()
@@ -62,6 +61,9 @@ run_application() { # demo | plain
   mkdir -p "$RUN" "$LOGS" 2>/dev/null || fail "the folder $VAR cannot be written." "Give this user the right to write there, or set DACHSHUND_VAR to another folder."
   [ -n "$(pid_of launcher)" ] && fail "Dachshund already runs here (pid $(pid_of launcher))." "Stop it with ./dachshund stop"
   stop_all   # what a killed launcher left behind
+  local wanted="${DACHSHUND_PORT:-8080}" command=start
+  [ "$1" = demo ] && command=demo
+  port_taken "$wanted" && fail "port $wanted is taken$(who_listens "$wanted")." "Stop that program, or choose another port: DACHSHUND_PORT=8090 ./dachshund $command"
   remember launcher $$
   printf 'Dachshund\n'
   ensure_packages run
