@@ -23,6 +23,12 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
+import org.eclipse.milo.opcua.sdk.client.OpcUaClient;
+import org.eclipse.milo.opcua.stack.core.types.builtin.DataValue;
+import org.eclipse.milo.opcua.stack.core.types.builtin.NodeId;
+import org.eclipse.milo.opcua.stack.core.types.builtin.StatusCode;
+import org.eclipse.milo.opcua.stack.core.types.builtin.Variant;
+import org.eclipse.milo.opcua.stack.core.types.enumerated.TimestampsToReturn;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -96,6 +102,20 @@ class OpcUaLinkTest {
                 collect(link, below.address(), path.isEmpty() ? below.name() : path + " / " + below.name(), tags);
             }
         }
+    }
+
+    /** The stand-in takes set points from any client, by its type and range, and the plant follows. */
+    @Test
+    void theSimulatedPlantTakesSetPoints() throws Exception {
+        OpcUaClient client = OpcUaConnection.connect(OpcUaAddress.read(server.address()), Duration.ofSeconds(5)).client();
+        OpcUaBrowser browser = new OpcUaBrowser(client);
+        NodeId setPoint = browser.node("nsu=" + PelletWorksServer.NAMESPACE + ";s=Drying/Drum dryer/Fan speed set point");
+        NodeId fan = browser.node("nsu=" + PelletWorksServer.NAMESPACE + ";s=Drying/Drum dryer/Fan speed");
+        assertThat(client.writeValues(List.of(setPoint, fan), List.of(DataValue.valueOnly(new Variant(40.0)), DataValue.valueOnly(new Variant(40.0))))
+                .stream().map(StatusCode::isGood)).containsExactly(true, false);
+        await().atMost(PATIENCE).until(() -> (Double) client.readValue(0, TimestampsToReturn.Both, fan).getValue().getValue() < 60);
+        assertThat(client.readValue(0, TimestampsToReturn.Both, setPoint).getValue().getValue()).isEqualTo(40.0);
+        client.disconnect();
     }
 
     private static final class Heard implements PlantLink.Listener {
