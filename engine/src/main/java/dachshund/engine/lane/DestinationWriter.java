@@ -214,7 +214,8 @@ public final class DestinationWriter implements AutoCloseable {
         while (lane.queue.size() < LANE_ROOM) {
             long before = own.position();
             Journal.Entry entry = before < readUpTo() ? own.next() : null;
-            if (entry == null) {
+            // Past a damaged stretch the own reader may come out where the common one has not been yet.
+            if (entry == null || entry.position() >= readUpTo()) {
                 lane.allRead();
                 return;
             }
