@@ -17,6 +17,8 @@ import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.lane.LaneStatus;
+import dachshund.engine.formula.FormulaKind;
+import dachshund.engine.kept.KeptKind;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.recorder.Recorders;
 import dachshund.engine.recorder.RecorderStatus;
@@ -32,6 +34,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * The whole path from tags to rows, at work. It runs what the last release says and knows nothing of pages or of the
@@ -44,6 +47,7 @@ public final class Engine implements AutoCloseable {
     private final TagTable tags = new TagTable();
     private final CounterBook book = new CounterBook();
     private final LocalStore local;
+    private final List<LinkKind> linkKinds;
     private final Sources sources;
     private final Recorders recorders;
     private final Map<String, Outlet> outlets = new ConcurrentHashMap<>();
@@ -65,7 +69,8 @@ public final class Engine implements AutoCloseable {
         this.settings = settings;
         this.storeKinds = settings.stores().stream().collect(Collectors.toMap(StoreKind::id, kind -> kind));
         this.local = new LocalStore(settings.folder().resolve("local.db"));
-        this.sources = new Sources(settings.links(), settings.secrets(), tags, settings.clock());
+        this.linkKinds = Stream.concat(settings.links().stream(), Stream.of(new KeptKind(local), new FormulaKind(tags))).toList();
+        this.sources = new Sources(linkKinds, settings.secrets(), tags, settings.clock(), local);
         RowId identity = new RowId(local.installation(), "00000000", local.mintEpoch(settings.clock().now()), 0, 0);
         this.recorders = new Recorders(identity, tags, settings.zone(), settings.clock(), book, local);
     }
@@ -132,8 +137,9 @@ public final class Engine implements AutoCloseable {
                 .orElseThrow(() -> new IllegalArgumentException("There is no destination of kind " + id + " in this version."));
     }
 
+    /** Every protocol, those of the settings and those the engine brings itself. */
     public List<LinkKind> linkKinds() {
-        return settings.links();
+        return linkKinds;
     }
 
     /** The row a design would write now. */

@@ -72,7 +72,7 @@ class EngineTest {
     @BeforeEach
     void open() throws StoreProblem {
         when(linkKind.id()).thenReturn("fake");
-        when(linkKind.open(any(), any(), any())).thenReturn(link);
+        when(linkKind.open(any())).thenReturn(link);
         when(storeKind.id()).thenReturn("fake");
         when(storeKind.open(any())).thenReturn(store);
         when(store.dialect()).thenReturn(new MariaDbDialect());
@@ -118,8 +118,8 @@ class EngineTest {
         engine.changeover(ALL, List.of(SOURCE));
         engine.changeover(List.of(SOURCE, RECORDS, RECORDER.withName("Other")), List.of(SOURCE));
         engine.look(List.of(SOURCE.withTags(List.of())));
-        verify(linkKind, times(1)).open(any(), any(), any());
-        verify(link).want(Set.of());
+        verify(linkKind, times(1)).open(any());
+        verify(link).want(List.of());
     }
 
     @Test

@@ -1,8 +1,9 @@
 package dachshund.web;
 
+import dachshund.standins.PrivateProcess;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.standins.mariadb.PrivateMariaDb;
-import dachshund.standins.opcua.PelletWorksServer;
+import dachshund.standins.SimulatedPlant;
 import dachshund.web.definition.Definitions;
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -19,7 +20,7 @@ final class Site implements AutoCloseable {
     private static Site demo;
 
     final PrivateMariaDb database = new PrivateMariaDb();
-    final PelletWorksServer plant;
+    final SimulatedPlant plant;
     final Path folder;
     private final boolean withDemo;
     private final int plantPort;
@@ -29,8 +30,8 @@ final class Site implements AutoCloseable {
         try {
             this.withDemo = withDemo;
             this.folder = Files.createTempDirectory("dachshund-site");
-            this.plantPort = PrivateMariaDb.freePort();
-            this.plant = PelletWorksServer.start(plantPort, 7);
+            this.plantPort = PrivateProcess.freePort();
+            this.plant = SimulatedPlant.start(plantPort, 7);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         } catch (InterruptedException e) {

@@ -2,6 +2,7 @@ package dachshund.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dachshund.standins.PrivateProcess;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.standins.mariadb.PrivateMariaDb;
 import dachshund.web.definition.Definitions;
@@ -40,7 +41,7 @@ class WrongInputTest {
         actor.fill("#f-address", "opc.tcp://no-such-host.invalid");
         actor.click("button[name=save]");
         actor.see("#p-address", "There is no host named no-such-host.invalid.");
-        actor.fill("#f-address", "opc.tcp://127.0.0.1:" + PrivateMariaDb.freePort());
+        actor.fill("#f-address", "opc.tcp://127.0.0.1:" + PrivateProcess.freePort());
         actor.click("button[name=save]");
         actor.see("#p-address", "refuses port");
         actor.fill("#f-address", SITE.plant.address() + "/nothing");

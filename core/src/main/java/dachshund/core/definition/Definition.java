@@ -1,7 +1,8 @@
 package dachshund.core.definition;
 
-/** Something that is designed, drafted and released: a source, a destination or a recorder. Refers to others by id. */
-public sealed interface Definition permits SourceDefinition, DestinationDefinition, RecorderDefinition {
+/** Something that is designed, drafted and released: a source, equipment, a destination or a recorder. Refers to others by id. */
+public sealed interface Definition permits SourceDefinition, EquipmentClassDefinition,
+        EquipmentDefinition, DestinationDefinition, RecorderDefinition {
 
     /** Eight hexadecimal digits, drawn once; a rename keeps it. */
     String id();
@@ -16,7 +17,7 @@ public sealed interface Definition permits SourceDefinition, DestinationDefiniti
 
     /** The kinds of definitions, in the order in which a release applies them. */
     enum Kind {
-        SOURCE("Source"), DESTINATION("Destination"), RECORDER("Recorder");
+        SOURCE("Source"), EQUIPMENT_CLASS("Equipment class"), EQUIPMENT("Equipment"), DESTINATION("Destination"), RECORDER("Recorder");
 
         private final String words;
 

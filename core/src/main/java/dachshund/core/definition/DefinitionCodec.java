@@ -1,7 +1,10 @@
 package dachshund.core.definition;
 
 import com.fasterxml.jackson.annotation.JsonIgnore;
+import com.fasterxml.jackson.annotation.JsonInclude;
+import com.fasterxml.jackson.annotation.JsonSetter;
 import com.fasterxml.jackson.annotation.JsonTypeInfo;
+import com.fasterxml.jackson.annotation.Nulls;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.DeserializationFeature;
 import com.fasterxml.jackson.databind.JsonNode;
@@ -13,8 +16,16 @@ import com.fasterxml.jackson.databind.jsontype.NamedType;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import com.fasterxml.jackson.datatype.jdk8.Jdk8Module;
 import com.fasterxml.jackson.datatype.jsr310.JavaTimeModule;
+import dachshund.core.equipment.PropertySource;
 import dachshund.core.layout.ColumnSource;
+import dachshund.core.tag.Range;
+import dachshund.core.tag.TagInfo;
 import dachshund.core.when.When;
+import java.time.Duration;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalInt;
 
 /**
  * Definitions as JSON documents (RFC 8259). Each carries a {@code schemaVersion}; older documents are brought up to
@@ -32,11 +43,17 @@ public final class DefinitionCodec {
             .enable(SerializationFeature.ORDER_MAP_ENTRIES_BY_KEYS)
             .enable(DeserializationFeature.FAIL_ON_NULL_CREATOR_PROPERTIES)
             .addMixIn(Definition.class, Kinded.class).addMixIn(When.class, Kinded.class).addMixIn(ColumnSource.class, Kinded.class)
+            .addMixIn(PropertySource.class, Kinded.class).addMixIn(TagInfo.class, ShortTag.class).addMixIn(SourceDefinition.class, ShortSource.class)
+            .withConfigOverride(List.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
+            .withConfigOverride(String.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
+            .withConfigOverride(Map.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
             .build();
 
     static {
         JSON.registerSubtypes(new NamedType(SourceDefinition.class, "source"),
                 new NamedType(DestinationDefinition.class, "destination"), new NamedType(RecorderDefinition.class, "recorder"),
+                new NamedType(EquipmentClassDefinition.class, "equipmentClass"), new NamedType(EquipmentDefinition.class, "equipment"),
+                new NamedType(PropertySource.FromTag.class, "tag"), new NamedType(PropertySource.Constant.class, "constant"),
                 new NamedType(When.Every.class, "every"),
                 new NamedType(ColumnSource.FromTag.class, "tag"), new NamedType(ColumnSource.Constant.class, "constant"),
                 new NamedType(ColumnSource.FromRun.class, "run"), new NamedType(ColumnSource.AutoNumber.class, "autoNumber"));
@@ -48,7 +65,57 @@ public final class DefinitionCodec {
         Object kind();
     }
 
+    /** Facts that most tags lack are left out: a list of 50,000 tags stays short. */
+    private interface ShortTag {
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        Optional<Range> range();
+
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        OptionalInt decimals();
+
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        Optional<Duration> changesWithin();
+
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        List<String> labels();
+
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        Map<String, String> how();
+
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        Map<String, String> original();
+    }
+
+    private interface ShortSource {
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        String folder();
+
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        List<String> labels();
+
+        @JsonInclude(JsonInclude.Include.NON_DEFAULT)
+        boolean writing();
+    }
+
     private DefinitionCodec() {
+    }
+
+    /** A list of tags as JSON, for a document that keeps its tags apart. */
+    public static String writeTags(List<TagInfo> tags) {
+        try {
+            return JSON.writeValueAsString(tags);
+        } catch (JsonProcessingException impossible) {
+            throw new IllegalStateException("A list of tags could not be written.", impossible);
+        }
+    }
+
+    /** @throws IllegalArgumentException where the text is no list of tags */
+    public static List<TagInfo> readTags(String text) {
+        try {
+            return List.of(JSON.readValue(text, TagInfo[].class));
+        } catch (JsonProcessingException problem) {
+            throw new IllegalArgumentException("This is no list of tags: " + problem.getOriginalMessage(), problem);
+        }
     }
 
     public static String write(Definition definition) {

@@ -4,6 +4,7 @@ import dachshund.core.tag.TagInfo;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 
 /**
  * A source.
@@ -11,14 +12,23 @@ import java.util.Map;
  * @param link     id of its {@link dachshund.core.source.LinkKind}
  * @param settings by name; secrets encrypted
  * @param rate     how often values are wanted
- * @param tags     the tags taken from what it offers
+ * @param tags     the tags taken from what it offers, or described
+ * @param folder   where it stands among other sources, parts separated by " / "; may be empty
+ * @param labels   words to find it by
+ * @param writing  whether its tags may be written at all; switched on by an administrator
  */
 public record SourceDefinition(String id, String name, String description, String link, Map<String, String> settings,
-                               Duration rate, List<TagInfo> tags) implements Definition {
+                               Duration rate, List<TagInfo> tags, String folder, List<String> labels, boolean writing) implements Definition {
 
     public SourceDefinition {
         settings = Map.copyOf(settings);
         tags = List.copyOf(tags);
+        labels = List.copyOf(labels);
+    }
+
+    /** A source outside any folder, without labels, that is not written to. */
+    public SourceDefinition(String id, String name, String description, String link, Map<String, String> settings, Duration rate, List<TagInfo> tags) {
+        this(id, name, description, link, settings, rate, tags, "", List.of(), false);
     }
 
     @Override
@@ -26,7 +36,19 @@ public record SourceDefinition(String id, String name, String description, Strin
         return Kind.SOURCE;
     }
 
+    public Optional<TagInfo> tag(String address) {
+        return tags.stream().filter(tag -> tag.address().equals(address)).findFirst();
+    }
+
     public SourceDefinition withTags(List<TagInfo> other) {
-        return new SourceDefinition(id, name, description, link, settings, rate, other);
+        return new SourceDefinition(id, name, description, link, settings, rate, other, folder, labels, writing);
+    }
+
+    public SourceDefinition withWriting(boolean other) {
+        return new SourceDefinition(id, name, description, link, settings, rate, tags, folder, labels, other);
+    }
+
+    public SourceDefinition withSettings(Map<String, String> other) {
+        return new SourceDefinition(id, name, description, link, other, rate, tags, folder, labels, writing);
     }
 }

@@ -2,14 +2,17 @@ package dachshund.core.release;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.EquipmentClassDefinition;
+import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.equipment.PropertyDesign;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.tag.TagInfo;
-import dachshund.core.when.PeriodText;
+import dachshund.core.time.PeriodText;
 import dachshund.core.when.When;
 import java.util.ArrayList;
 import java.util.List;
@@ -67,6 +70,13 @@ public final class Differences {
         if (thing instanceof DestinationDefinition destination) {
             return List.of("Rows may go to " + address(destination.settings()) + ".");
         }
+        if (thing instanceof EquipmentClassDefinition type) {
+            return List.of("Equipment of this class has " + count(type.properties().size(), "property").replace("propertys", "properties") + ": "
+                    + type.properties().stream().map(PropertyDesign::name).collect(Collectors.joining(", ")) + ".");
+        }
+        if (thing instanceof EquipmentDefinition equipment) {
+            return List.of("A " + name(equipment.equipmentClass()) + "; " + equipment.properties().size() + " of its properties have a value.");
+        }
         RecorderDefinition recorder = (RecorderDefinition) thing;
         List<String> sentences = new ArrayList<>();
         sentences.add("Writes " + whens(recorder) + ", " + count(recorder.layout().columns().size(), "column") + ": "
@@ -80,7 +90,11 @@ public final class Differences {
             return List.of("Stops writing " + recorder.wheres().stream().map(this::place).collect(Collectors.joining(" and "))
                     + ". The rows that are there stay, and rows still held are sent.");
         }
-        return List.of(thing instanceof SourceDefinition ? "Its tags have no values any more." : "Nothing is written there any more.");
+        return List.of(switch (thing.kind()) {
+            case SOURCE -> "Its tags have no values any more.";
+            case EQUIPMENT_CLASS, EQUIPMENT -> "Tags and records stay as they are.";
+            default -> "Nothing is written there any more.";
+        });
     }
 
     private List<String> changed(Definition was, Definition is) {
@@ -90,7 +104,18 @@ public final class Differences {
         if (was instanceof SourceDefinition a && is instanceof SourceDefinition b) {
             settings(sentences, a.settings(), b.settings());
             compare(sentences, "Rate", PeriodText.write(a.rate()), PeriodText.write(b.rate()));
+            compare(sentences, "Folder", a.folder(), b.folder());
+            compare(sentences, "Labels", String.join(", ", a.labels()), String.join(", ", b.labels()));
+            if (a.writing() != b.writing()) {
+                sentences.add(b.writing() ? "People with the permission may write its tags from now on." : "Its tags can no longer be written.");
+            }
             tags(sentences, a, b);
+        } else if (was instanceof EquipmentClassDefinition a && is instanceof EquipmentClassDefinition b) {
+            equipmentClass(sentences, a, b);
+        } else if (was instanceof EquipmentDefinition a && is instanceof EquipmentDefinition b) {
+            compare(sentences, "Class", name(a.equipmentClass()), name(b.equipmentClass()));
+            compare(sentences, "Location", a.location(), b.location());
+            equipment(sentences, a, b);
         } else if (was instanceof DestinationDefinition a && is instanceof DestinationDefinition b) {
             settings(sentences, a.settings(), b.settings());
         } else if (was instanceof RecorderDefinition a && is instanceof RecorderDefinition b) {
@@ -99,6 +124,29 @@ public final class Differences {
             wheres(sentences, a, b);
         }
         return sentences;
+    }
+
+    private static void equipmentClass(List<String> sentences, EquipmentClassDefinition was, EquipmentClassDefinition is) {
+        is.properties().forEach(property -> {
+            Optional<PropertyDesign> before = was.property(property.name());
+            if (before.isEmpty()) {
+                sentences.add("New property " + property.name() + " (" + property.kind().words() + (property.required() ? ", required" : "") + ").");
+            } else if (!before.get().equals(property)) {
+                sentences.add("Property " + property.name() + " is now a " + property.kind().words() + (property.unit().isEmpty() ? "" : " in " + property.unit())
+                        + (property.required() ? ", required." : ", optional."));
+            }
+        });
+        was.properties().stream().filter(property -> is.property(property.name()).isEmpty())
+                .forEach(property -> sentences.add("No longer has the property " + property.name() + "."));
+    }
+
+    private static void equipment(List<String> sentences, EquipmentDefinition was, EquipmentDefinition is) {
+        Set<String> names = new TreeSet<>(was.properties().keySet());
+        names.addAll(is.properties().keySet());
+        List<String> other = names.stream().filter(name -> !was.property(name).equals(is.property(name))).toList();
+        if (!other.isEmpty()) {
+            sentences.add("Mapped anew: " + String.join(", ", other) + ".");
+        }
     }
 
     private static void settings(List<String> sentences, Map<String, String> was, Map<String, String> is) {

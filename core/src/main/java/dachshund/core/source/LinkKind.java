@@ -1,11 +1,12 @@
 package dachshund.core.source;
 
+import dachshund.core.tag.TagInfo;
 import dachshund.core.time.PlantClock;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 
-/** One protocol: describes its settings, from which the page is made, and opens links. A new protocol is one of these. */
+/** One protocol: describes its settings, from which the pages are made, and opens links. A new protocol is one of these. */
 public interface LinkKind {
 
     /** Short name kept in definitions, such as {@code opcua}. */
@@ -14,12 +15,64 @@ public interface LinkKind {
     /** Name for people. */
     String title();
 
+    /** What it is for, in a sentence, beside the choice of kinds. */
+    String purpose();
+
     List<SettingField> settings();
 
+    /** What describes a tag besides name, kind, unit and description; empty where tags are only found by browsing. */
+    default List<SettingField> tagFields() {
+        return List.of();
+    }
+
+    /** Whether the source can be asked what it offers. */
+    default boolean browses() {
+        return true;
+    }
+
+    /** Whether tags are described by hand or by CSV. */
+    default boolean describes() {
+        return !tagFields().isEmpty();
+    }
+
+    /** Whether there is something outside to connect to and to test. */
+    default boolean outside() {
+        return true;
+    }
+
+    /** A sentence on what is wrong with the description of a tag as a whole; empty where nothing is. */
+    default String tagProblem(TagInfo tag) {
+        return "";
+    }
+
+    /** The kind of value that a description gives; the tag's own kind where the description does not say. */
+    default TagInfo described(TagInfo tag) {
+        return tag;
+    }
+
+    PlantLink open(Opening opening);
+
     /**
-     * @param settings values by {@link SettingField#name}
+     * What a link is opened with.
+     *
+     * @param source   id of the source
+     * @param settings values by {@link SettingField#name}, secrets in clear
      * @param rate     how often values are wanted
      * @param clock    stamps what is received
      */
-    PlantLink open(Map<String, String> settings, Duration rate, PlantClock clock);
+    record Opening(String source, Map<String, String> settings, Duration rate, PlantClock clock) {
+
+        /** A setting, empty where it is not set. */
+        public String setting(String name) {
+            return settings.getOrDefault(name, "").strip();
+        }
+
+        public int whole(String name, int otherwise) {
+            return setting(name).isEmpty() ? otherwise : Integer.parseInt(setting(name));
+        }
+
+        public boolean on(String name) {
+            return setting(name).equals("true");
+        }
+    }
 }

@@ -6,4 +6,8 @@ public class LinkProblem extends Exception {
     public LinkProblem(String sentence, Throwable cause) {
         super(sentence, cause);
     }
+
+    public LinkProblem(String sentence) {
+        super(sentence);
+    }
 }

@@ -7,7 +7,9 @@ public enum LinkState {
     CONNECTING("Connecting"),
     CONNECTED("Connected"),
     /** It was asked and did not answer, or the connection broke; the link tries again by itself. */
-    AWAY("Away");
+    AWAY("Away"),
+    /** Somebody paused it; it does not connect until it is resumed. */
+    PAUSED("Paused");
 
     private final String words;
 

@@ -2,19 +2,23 @@ package dachshund.core.source;
 
 import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagValue;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.Collection;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.ScheduledExecutorService;
 
 /**
  * A connection to one source over its protocol. After {@link #start} the link connects, reconnects by itself with
  * growing pauses, and tells its listener of values and states until it is closed. All methods may be called from any
- * thread.
+ * thread; {@link #test}, {@link #browse}, {@link #read}, {@link #write} and {@link #history} work before the start,
+ * too, and may take as long as their limit.
  */
 public interface PlantLink extends AutoCloseable {
 
-    /** Hears from a link. Calls come from the link's own threads, one at a time, and must return quickly. */
+    /** Hears from a link. Calls come from the link's own threads, batches one at a time, and must return quickly. */
     interface Listener {
 
         /** All changes of one notification together. */
@@ -22,6 +26,9 @@ public interface PlantLink extends AutoCloseable {
 
         /** The link changed its state; the sentence says why in words for a person. */
         void onState(LinkState state, String sentence);
+
+        /** Something went wrong that does not change the state, such as an answer that could not be read. */
+        void onProblem(String sentence);
     }
 
     /** A folder or a tag found while browsing. */
@@ -31,7 +38,14 @@ public interface PlantLink extends AutoCloseable {
 
         record Tag(TagInfo info) implements Found {
         }
+    }
 
+    /**
+     * A page of what lies under a folder.
+     *
+     * @param more where the next page begins; empty where this is the last
+     */
+    record Page(List<Found> found, String more) {
     }
 
     /**
@@ -42,13 +56,14 @@ public interface PlantLink extends AutoCloseable {
     LinkTest test(Duration limit);
 
     /**
-     * What lies directly under a folder.
+     * What lies directly under a folder, page by page.
      *
      * @param folder address of the folder, empty for the top
      * @param path   the folders above, as {@link TagInfo#path}
-     * @throws LinkProblem when the source does not answer
+     * @param from   empty for the first page, else {@link Page#more} of the page before
+     * @throws LinkProblem when the source does not answer or cannot be browsed
      */
-    List<Found> browse(String folder, String path) throws LinkProblem;
+    Page browse(String folder, String path, String from) throws LinkProblem;
 
     /**
      * Begins to connect and to deliver the wanted tags. Called once.
@@ -57,8 +72,33 @@ public interface PlantLink extends AutoCloseable {
      */
     void start(Listener listener, ScheduledExecutorService work);
 
-    /** The addresses to deliver from now on; replaces what was wanted before and leaves what stays untouched. */
-    void want(Collection<String> addresses);
+    /** The tags to deliver from now on; replaces what was wanted before and leaves what stays untouched. */
+    void want(Collection<TagInfo> tags);
+
+    /**
+     * Asks for values now.
+     *
+     * @return by address; a tag that the source does not know has a bad value
+     */
+    Map<String, TagValue> read(Collection<TagInfo> tags, Duration limit) throws LinkProblem;
+
+    /**
+     * Writes one tag. The value has the type of the tag's kind: Boolean, Long, Double, BigDecimal, String or Instant.
+     * Returns when the source has confirmed it.
+     *
+     * @throws LinkProblem with a sentence, where the source refused; nothing was written then, or it is not known
+     */
+    void write(TagInfo tag, Object value, Duration limit) throws LinkProblem;
+
+    /** Values that the source itself kept, oldest first, by source time from (included) to (excluded). */
+    default List<TagValue> history(TagInfo tag, Instant from, Instant to, int most) throws LinkProblem {
+        throw new LinkProblem("This source keeps no history.");
+    }
+
+    /** How the link does; cheap. */
+    default LinkHealth health() {
+        return LinkHealth.NONE;
+    }
 
     @Override
     void close();

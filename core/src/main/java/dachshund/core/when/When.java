@@ -1,5 +1,6 @@
 package dachshund.core.when;
 
+import dachshund.core.time.PeriodText;
 import java.time.Duration;
 
 /** What makes a recorder write a row. */

@@ -10,7 +10,7 @@ import dachshund.core.row.Conversion;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.time.PlantClock;
-import dachshund.core.when.PeriodText;
+import dachshund.core.time.PeriodText;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.Journal;
 import dachshund.engine.journal.RowCodec;

@@ -2,6 +2,8 @@ package dachshund.engine.local;
 
 import dachshund.core.definition.DefinitionCodec;
 import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.tag.DataKind;
+import dachshund.core.tag.TagRef;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -22,8 +24,8 @@ import java.util.Optional;
 
 /**
  * What the engine must remember over a restart apart from the rows themselves, in one SQLite file: who this
- * installation is, epochs, under which design rows were made, how far each lane has got, rows set aside, and recorders
- * that a person stopped. Small and slow-changing; one connection, one caller at a time.
+ * installation is, epochs, under which design rows were made, how far each lane has got, rows set aside, what a person
+ * stopped or paused, and the values of kept tags. Small and slow-changing; one connection, one caller at a time.
  */
 public final class LocalStore implements AutoCloseable {
 
@@ -34,7 +36,7 @@ public final class LocalStore implements AutoCloseable {
                            List<String> values, String reason, Instant at) {
     }
 
-    /** A recorder stopped by a person. */
+    /** A recorder stopped or a source paused by a person. */
     public record Stop(String by, Instant at, String why) {
     }
 
@@ -61,6 +63,8 @@ public final class LocalStore implements AutoCloseable {
                 statement.execute("CREATE TABLE IF NOT EXISTS lane_design (no INTEGER PRIMARY KEY AUTOINCREMENT, destination TEXT NOT NULL, recorder TEXT NOT NULL, UNIQUE (destination, recorder))");
                 statement.execute("CREATE TABLE IF NOT EXISTS cursor (lane TEXT PRIMARY KEY, position INTEGER NOT NULL)");
                 statement.execute("CREATE TABLE IF NOT EXISTS set_aside (id INTEGER PRIMARY KEY AUTOINCREMENT, recorder TEXT NOT NULL, destination TEXT NOT NULL, row_id TEXT NOT NULL, record_time TEXT NOT NULL, cells TEXT NOT NULL, reason TEXT NOT NULL, at TEXT NOT NULL, UNIQUE (destination, row_id))");
+                statement.execute("CREATE TABLE IF NOT EXISTS paused (source TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
+                statement.execute("CREATE TABLE IF NOT EXISTS kept_value (source TEXT NOT NULL, address TEXT NOT NULL, kind TEXT NOT NULL, value TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (source, address))");
                 statement.execute("CREATE TABLE IF NOT EXISTS stopped (recorder TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
             }
         } catch (SQLException e) {
@@ -223,7 +227,7 @@ public final class LocalStore implements AutoCloseable {
     }
 
     public void stop(String recorder, Stop stop) {
-        update("INSERT INTO stopped VALUES (?, ?, ?, ?) ON CONFLICT (recorder) DO NOTHING", recorder, stop.by(), stop.at().toString(), stop.why());
+        halt("stopped", recorder, stop);
     }
 
     public void start(String recorder) {
@@ -232,14 +236,58 @@ public final class LocalStore implements AutoCloseable {
 
     /** Recorders that a person stopped, by id. */
     public Map<String, Stop> stopped() {
+        return halted("SELECT recorder, by, at, why FROM stopped");
+    }
+
+    public void pause(String source, Stop stop) {
+        halt("paused", source, stop);
+    }
+
+    public void resume(String source) {
+        update("DELETE FROM paused WHERE source = ?", source);
+    }
+
+    /** Sources that a person paused, by id. */
+    public Map<String, Stop> paused() {
+        return halted("SELECT source, by, at, why FROM paused");
+    }
+
+    private void halt(String table, String id, Stop stop) {
+        update("INSERT INTO " + table + " VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING", id, stop.by(), stop.at().toString(), stop.why());
+    }
+
+    private Map<String, Stop> halted(String sql) {
         return run(connection -> {
-            try (Statement statement = connection.createStatement();
-                 ResultSet rows = statement.executeQuery("SELECT recorder, by, at, why FROM stopped")) {
+            try (Statement statement = connection.createStatement(); ResultSet rows = statement.executeQuery(sql)) {
                 Map<String, Stop> stops = new HashMap<>();
                 while (rows.next()) {
                     stops.put(rows.getString(1), new Stop(rows.getString(2), Instant.parse(rows.getString(3)), rows.getString(4)));
                 }
                 return stops;
+            }
+        });
+    }
+
+    /** Keeps the value of a kept tag, as text of its kind. On disk when this returns. */
+    public void keep(TagRef tag, DataKind kind, String value, Instant at) {
+        update("INSERT INTO kept_value VALUES (?, ?, ?, ?, ?) ON CONFLICT (source, address) DO UPDATE SET kind = excluded.kind, value = excluded.value, at = excluded.at",
+                tag.source(), tag.address(), kind.name(), value, at.toString());
+    }
+
+    /** A kept value; the kind is the one it had when it was kept. */
+    public record Kept(DataKind kind, String value, Instant at) {
+    }
+
+    /** The kept values of a source, by address. */
+    public Map<String, Kept> kept(String source) {
+        return run(connection -> {
+            try (PreparedStatement statement = prepare(connection, "SELECT address, kind, value, at FROM kept_value WHERE source = ?", source);
+                 ResultSet rows = statement.executeQuery()) {
+                Map<String, Kept> values = new HashMap<>();
+                while (rows.next()) {
+                    values.put(rows.getString(1), new Kept(DataKind.valueOf(rows.getString(2)), rows.getString(3), Instant.parse(rows.getString(4))));
+                }
+                return values;
             }
         });
     }

@@ -1,42 +1,71 @@
 package dachshund.engine.source;
 
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.source.LinkHealth;
 import dachshund.core.source.LinkState;
 import dachshund.core.source.PlantLink;
 import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.tag.TagTable;
+import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayDeque;
+import java.util.Deque;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.atomic.LongAdder;
 import java.util.stream.Collectors;
 
-/** One source at work: hands its link's batches to the tag table and keeps its state. */
+/** One source at work: hands its link's batches to the tag table and keeps its state, its errors and its pace. */
 public final class SourceRun implements PlantLink.Listener {
+
+    private static final int ERRORS_KEPT = 50;
+    private static final Duration PACE = Duration.ofSeconds(5);
 
     private final TagTable table;
     private final PlantClock clock;
-    private final PlantLink link;
+    private final Optional<PlantLink> link;
     private final LongAdder changes = new LongAdder();
+    private final SourceClock sourceClock = new SourceClock();
+    private final Deque<Fault> faults = new ArrayDeque<>();
+    private final Map<String, LastWrite> writes = new ConcurrentHashMap<>();
+    private final LongAdder faultCount = new LongAdder();
     private volatile SourceDefinition definition;
     private volatile Status status;
+    private volatile Instant paceFrom;
+    private long paceChanges;
+    private volatile double perSecond;
 
     /** How a source stands, since when, and why in words. */
     public record Status(LinkState state, Instant since, String sentence) {
     }
 
-    SourceRun(SourceDefinition definition, PlantLink link, TagTable table, PlantClock clock, ScheduledExecutorService work) {
+    /** Something that went wrong. */
+    public record Fault(Instant at, String sentence) {
+    }
+
+    /** Who wrote a tag last from here. */
+    public record LastWrite(String by, Instant at, Object value) {
+    }
+
+    /** @param link absent where the source is paused */
+    SourceRun(SourceDefinition definition, Optional<PlantLink> link, Status first, TagTable table, PlantClock clock, ScheduledExecutorService work) {
         this.definition = definition;
         this.link = link;
         this.table = table;
         this.clock = clock;
-        this.status = new Status(LinkState.NOT_PROVEN, clock.now(), "Nothing has been tried yet.");
-        link.want(addresses(definition));
-        link.start(this, work);
+        this.status = first;
+        this.paceFrom = clock.now();
+        link.ifPresent(each -> {
+            each.want(definition.tags());
+            each.start(this, work);
+        });
     }
 
     public SourceDefinition definition() {
@@ -47,9 +76,27 @@ public final class SourceRun implements PlantLink.Listener {
         return status;
     }
 
+    /** The link at work; absent where the source is paused. */
+    public Optional<PlantLink> link() {
+        return link;
+    }
+
     /** How many changes came since the start. */
     public long changes() {
         return changes.sum();
+    }
+
+    /** Changes a second, over the last five to ten seconds. */
+    public synchronized double perSecond() {
+        Instant now = clock.now();
+        long nanos = Duration.between(paceFrom, now).toNanos();
+        if (nanos >= PACE.toNanos()) {
+            long sum = changes.sum();
+            perSecond = (sum - paceChanges) * 1e9 / nanos;
+            paceChanges = sum;
+            paceFrom = now;
+        }
+        return perSecond;
     }
 
     /** How many of its tags have a value that is not bad. */
@@ -57,9 +104,40 @@ public final class SourceRun implements PlantLink.Listener {
         return table.live(definition.id());
     }
 
+    public LinkHealth health() {
+        return link.map(PlantLink::health).orElse(LinkHealth.NONE);
+    }
+
+    /** A sentence where the source's clock seems wrong; else empty. */
+    public String clockRemark() {
+        return status.state() == LinkState.CONNECTED ? sourceClock.sentence() : "";
+    }
+
+    /** The newest of what went wrong, newest first. */
+    public List<Fault> faults() {
+        synchronized (faults) {
+            return List.copyOf(faults);
+        }
+    }
+
+    /** How often something went wrong since the start. */
+    public long faultCount() {
+        return faultCount.sum();
+    }
+
+    /** Who wrote a tag last from here, since the start. */
+    public Optional<LastWrite> lastWrite(String address) {
+        return Optional.ofNullable(writes.get(address));
+    }
+
+    void wrote(String address, LastWrite write) {
+        writes.put(address, write);
+    }
+
     @Override
     public void onBatch(List<TagChange> batch) {
         changes.add(batch.size());
+        sourceClock.note(batch, clock.now());
         table.offer(definition.id(), batch);
     }
 
@@ -67,6 +145,10 @@ public final class SourceRun implements PlantLink.Listener {
     public void onState(LinkState state, String sentence) {
         if (state == LinkState.AWAY) {
             table.away(definition.id(), clock.now());
+            onProblem(sentence);
+        }
+        if (state == LinkState.CONNECTED) {
+            sourceClock.begin();
         }
         if (state != status.state() || !sentence.equals(status.sentence())) {
             Instant since = state == status.state() ? status.since() : clock.now();
@@ -74,18 +156,31 @@ public final class SourceRun implements PlantLink.Listener {
         }
     }
 
+    @Override
+    public void onProblem(String sentence) {
+        faultCount.increment();
+        synchronized (faults) {
+            faults.addFirst(new Fault(clock.now(), sentence));
+            if (faults.size() > ERRORS_KEPT) {
+                faults.removeLast();
+            }
+        }
+    }
+
     /** Takes over another set of tags or a name; what stays is not touched. */
     void follow(SourceDefinition next) {
         Set<String> gone = new HashSet<>(addresses(definition));
-        Set<String> wanted = addresses(next);
-        gone.removeAll(wanted);
+        gone.removeAll(addresses(next));
+        boolean sameTags = definition.tags().equals(next.tags());
         definition = next;
-        link.want(wanted);
-        table.forget(next.id(), gone);
+        if (!sameTags) {
+            link.ifPresent(each -> each.want(next.tags()));
+            table.forget(next.id(), gone);
+        }
     }
 
     void close() {
-        link.close();
+        link.ifPresent(PlantLink::close);
         table.away(definition.id(), clock.now());
     }
 

@@ -3,10 +3,21 @@ package dachshund.engine.source;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkKind;
+import dachshund.core.source.LinkProblem;
+import dachshund.core.source.LinkState;
 import dachshund.core.source.PlantLink;
+import dachshund.core.tag.Quality;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
 import dachshund.core.time.PlantClock;
+import dachshund.engine.local.LocalStore;
+import dachshund.engine.local.LocalStore.Stop;
+import dachshund.engine.source.SourceRun.Status;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Threads;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -14,38 +25,55 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.stream.Collectors;
 
-/** All sources at work. */
+/** All sources at work, and writing to their tags. */
 public final class Sources implements AutoCloseable {
+
+    private static final Duration LIMIT = Duration.ofSeconds(5);
 
     private final Map<String, LinkKind> kinds;
     private final SecretBox secrets;
     private final TagTable table;
     private final PlantClock clock;
+    private final LocalStore local;
     private final ScheduledExecutorService work = Threads.pool("links", 8);
     private final Map<String, SourceRun> runs = new ConcurrentHashMap<>();
 
-    public Sources(List<LinkKind> kinds, SecretBox secrets, TagTable table, PlantClock clock) {
+    /**
+     * What a write did.
+     *
+     * @param asked  what was to be written
+     * @param before the value before
+     * @param after  what was read back
+     * @param same   whether what was read back is what was asked for
+     */
+    public record Written(Object asked, TagValue before, TagValue after, boolean same) {
+    }
+
+    public Sources(List<LinkKind> kinds, SecretBox secrets, TagTable table, PlantClock clock, LocalStore local) {
         this.kinds = kinds.stream().collect(Collectors.toMap(LinkKind::id, kind -> kind));
         this.secrets = secrets;
         this.table = table;
         this.clock = clock;
+        this.local = local;
+    }
+
+    /** @throws IllegalArgumentException where this version has no such protocol */
+    public LinkKind kind(String id) {
+        return Optional.ofNullable(kinds.get(id)).orElseThrow(() -> new IllegalArgumentException("There is no protocol " + id + " in this version."));
     }
 
     /** A link with the settings of the definition, not started. */
     public PlantLink open(SourceDefinition source) {
-        LinkKind kind = kinds.get(source.link());
-        if (kind == null) {
-            throw new IllegalArgumentException("There is no protocol " + source.link() + " in this version.");
-        }
         Map<String, String> clear = source.settings().entrySet().stream()
                 .collect(Collectors.toMap(Map.Entry::getKey, entry -> secrets.open(entry.getValue())));
-        return kind.open(clear, source.rate(), clock);
+        return kind(source.link()).open(new LinkKind.Opening(source.id(), clear, source.rate(), clock));
     }
 
     /** Makes the given sources, and only those, run. A source whose connection stays the same is not interrupted. */
     public synchronized void changeover(List<SourceDefinition> wanted) {
         Map<String, SourceDefinition> byId = wanted.stream().collect(Collectors.toMap(SourceDefinition::id, source -> source));
         List.copyOf(runs.keySet()).stream().filter(id -> !byId.containsKey(id)).forEach(id -> runs.remove(id).close());
+        Map<String, Stop> paused = local.paused();
         for (SourceDefinition source : wanted) {
             SourceRun run = runs.get(source.id());
             if (run != null && sameConnection(run.definition(), source)) {
@@ -55,12 +83,37 @@ public final class Sources implements AutoCloseable {
             if (run != null) {
                 run.close();
             }
-            runs.put(source.id(), new SourceRun(source, open(source), table, clock, work));
+            begin(source, Optional.ofNullable(paused.get(source.id())));
         }
+    }
+
+    private void begin(SourceDefinition source, Optional<Stop> pause) {
+        Status first = pause.map(stop -> new Status(LinkState.PAUSED, stop.at(), "Paused by " + stop.by() + (stop.why().isBlank() ? "." : ": " + stop.why())))
+                .orElseGet(() -> new Status(LinkState.NOT_PROVEN, clock.now(), "Nothing has been tried yet."));
+        runs.put(source.id(), new SourceRun(source, pause.isPresent() ? Optional.empty() : Optional.of(open(source)), first, table, clock, work));
     }
 
     private static boolean sameConnection(SourceDefinition a, SourceDefinition b) {
         return a.link().equals(b.link()) && a.settings().equals(b.settings()) && a.rate().equals(b.rate());
+    }
+
+    /** Closes the connection until somebody resumes it; acts at once and outlives a restart. */
+    public synchronized void pause(String id, String by, String why) {
+        local.pause(id, new Stop(by, clock.now(), why));
+        again(id);
+    }
+
+    /** Connects a paused source again, at once. */
+    public synchronized void resume(String id) {
+        local.resume(id);
+        again(id);
+    }
+
+    private void again(String id) {
+        find(id).ifPresent(run -> {
+            run.close();
+            begin(run.definition(), Optional.ofNullable(local.paused().get(id)));
+        });
     }
 
     public List<SourceRun> all() {
@@ -69,6 +122,57 @@ public final class Sources implements AutoCloseable {
 
     public Optional<SourceRun> find(String id) {
         return Optional.ofNullable(runs.get(id));
+    }
+
+    /** A sentence on why a tag cannot be written; empty where it can. */
+    public String writeProblem(SourceDefinition source, TagInfo tag) {
+        if (kind(source.link()).outside() && !source.writing()) {
+            return "Writing to " + source.name() + " is off. An administrator switches it on at the source.";
+        }
+        if (!tag.writable()) {
+            return tag.name() + " cannot be written: its source says that it is read only.";
+        }
+        return find(source.id()).filter(run -> run.status().state() == LinkState.PAUSED).map(run -> source.name() + " is paused.").orElse("");
+    }
+
+    /**
+     * Writes a tag and reads it back.
+     *
+     * @param value of the type of the tag's kind
+     * @throws LinkProblem with a sentence, where it may not be written, lies outside the range, or the source refused
+     */
+    public Written write(TagRef ref, Object value, String by) throws LinkProblem {
+        SourceRun run = find(ref.source()).orElseThrow(() -> new LinkProblem("This source does not run."));
+        TagInfo tag = run.definition().tag(ref.address()).orElseThrow(() -> new LinkProblem("This tag is not taken from its source."));
+        String problem = writeProblem(run.definition(), tag);
+        if (!problem.isEmpty()) {
+            throw new LinkProblem(problem);
+        }
+        if (tag.range().isPresent() && value instanceof Number number && !tag.range().get().contains(number.doubleValue())) {
+            throw new LinkProblem(number + " lies outside the range of " + tag.name() + ", " + tag.range().get().words() + ". Nothing was written.");
+        }
+        PlantLink link = run.link().orElseThrow();
+        TagValue before = table.entry(ref).value();
+        link.write(tag, value, LIMIT);
+        run.wrote(ref.address(), new SourceRun.LastWrite(by, clock.now(), value));
+        TagValue after = Optional.ofNullable(link.read(List.of(tag), LIMIT).get(ref.address()))
+                .orElseGet(() -> new TagValue(Optional.empty(), Quality.WAITING, clock.now(), clock.now()));
+        return new Written(value, before, after, same(value, after.value().orElse(null)));
+    }
+
+    private static boolean same(Object asked, Object read) {
+        if (asked instanceof Number a && read instanceof Number b) {
+            double difference = Math.abs(a.doubleValue() - b.doubleValue());
+            return difference <= Math.abs(a.doubleValue()) * 1e-6; // a float of 32 bits has seven digits
+        }
+        return asked.equals(read);
+    }
+
+    /** The source's own history of a tag, oldest first. */
+    public List<TagValue> history(TagRef ref, Instant from, Instant to, int most) throws LinkProblem {
+        SourceRun run = find(ref.source()).orElseThrow(() -> new LinkProblem("This source does not run."));
+        TagInfo tag = run.definition().tag(ref.address()).orElseThrow(() -> new LinkProblem("This tag is not taken from its source."));
+        return run.link().orElseThrow(() -> new LinkProblem(run.definition().name() + " is paused.")).history(tag, from, to, most);
     }
 
     @Override

@@ -5,8 +5,12 @@ import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.LongAdder;
 
@@ -19,18 +23,39 @@ public final class TagTable {
     private final Map<String, Map<String, Entry>> bySource = new ConcurrentHashMap<>();
     private final LongAdder changes = new LongAdder();
 
+    /** Hears of changes of the tags it watches, all of one batch together. Called by the delivering thread; must be quick. */
+    public interface Watcher {
+        void changed(List<Seen> changes);
+    }
+
+    /** A change as a watcher sees it. */
+    public record Seen(TagRef tag, TagValue value) {
+    }
+
     /** The place of one tag; stays the same object as long as the application runs. */
     public static final class Entry {
 
+        private static final Watcher[] NOBODY = {};
+
         private volatile TagValue value = TagValue.NONE;
+        private volatile Instant changedAt = Instant.EPOCH;
         private volatile RecentValues recent;
+        private volatile Watcher[] watchers = NOBODY;
 
         /** The latest value; {@link TagValue#NONE} before anything arrived. */
         public TagValue value() {
             return value;
         }
 
+        /** When the value last became another one, by this machine's clock; the epoch before anything arrived. */
+        public Instant changedAt() {
+            return changedAt;
+        }
+
         private void set(TagValue next) {
+            if (!next.value().equals(value.value())) {
+                changedAt = next.receiveTime();
+            }
             value = next;
             RecentValues kept = recent;
             if (kept != null) {
@@ -69,29 +94,69 @@ public final class TagTable {
     /** Takes a batch of changes of one source. */
     public void offer(String source, List<TagChange> batch) {
         Map<String, Entry> entries = entries(source);
+        Map<Watcher, List<Seen>> told = Map.of();
         for (TagChange change : batch) {
             Entry entry = entries.get(change.address());
             if (entry == null) {
                 entry = entries.computeIfAbsent(change.address(), address -> new Entry());
             }
             entry.set(change.value());
+            told = note(told, entry, source, change.address(), change.value());
         }
         changes.add(batch.size());
+        told.forEach(Watcher::changed);
+    }
+
+    private static Map<Watcher, List<Seen>> note(Map<Watcher, List<Seen>> told, Entry entry, String source, String address, TagValue value) {
+        Watcher[] watchers = entry.watchers;
+        if (watchers.length == 0) {
+            return told;
+        }
+        Map<Watcher, List<Seen>> more = told.isEmpty() ? new LinkedHashMap<>() : told;
+        for (Watcher watcher : watchers) {
+            more.computeIfAbsent(watcher, each -> new ArrayList<>()).add(new Seen(new TagRef(source, address), value));
+        }
+        return more;
+    }
+
+    /** Lets somebody hear of changes of these tags from now on, until {@link #unwatch}. */
+    public void watch(Collection<TagRef> tags, Watcher watcher) {
+        tags.forEach(tag -> change(entry(tag), watcher, true));
+    }
+
+    public void unwatch(Collection<TagRef> tags, Watcher watcher) {
+        tags.forEach(tag -> change(entry(tag), watcher, false));
+    }
+
+    private static void change(Entry entry, Watcher watcher, boolean add) {
+        synchronized (entry) {
+            List<Watcher> next = new ArrayList<>(List.of(entry.watchers));
+            next.remove(watcher);
+            if (add) {
+                next.add(watcher);
+            }
+            entry.watchers = next.toArray(Watcher[]::new);
+        }
     }
 
     /** The source is away: every value of it is bad from now on, never stale and good. */
     public void away(String source, Instant at) {
-        entries(source).values().forEach(entry -> {
-            TagValue last = entry.value();
+        Map<Watcher, List<Seen>> told = Map.of();
+        for (Map.Entry<String, Entry> each : entries(source).entrySet()) {
+            TagValue last = each.getValue().value();
             if (last.arrived() && !last.quality().equals(Quality.AWAY)) {
-                entry.set(last.withQuality(Quality.AWAY, at));
+                TagValue now = last.withQuality(Quality.AWAY, at);
+                each.getValue().set(now);
+                told = note(told, each.getValue(), source, each.getKey(), now);
             }
-        });
+        }
+        told.forEach(Watcher::changed);
     }
 
     /** Forgets tags that their source no longer has. */
-    public void forget(String source, java.util.Collection<String> addresses) {
-        entries(source).keySet().removeAll(addresses);
+    public void forget(String source, Collection<String> addresses) {
+        // The place stays, because somebody may hold it; only its value goes.
+        addresses.forEach(address -> Optional.ofNullable(entries(source).get(address)).ifPresent(entry -> entry.value = TagValue.NONE));
     }
 
     /** How many tags of a source have a value that is not bad. */

@@ -26,11 +26,11 @@ public final class MariaDbKind implements StoreKind {
     @Override
     public List<SettingField> settings() {
         return List.of(
-                new SettingField("host", "Host", "db.example.org", "127.0.0.1", false, MariaDbKind::host),
-                new SettingField("port", "Port", "3306", "3306", false, SettingField::port),
-                new SettingField("database", "Database", "records", "", false, SettingField.needed("The name of the database is needed.")),
-                new SettingField("user", "User", "recorder", "", false, SettingField.needed("The name of a database user is needed.")),
-                new SettingField("password", "Password", "", "", true, text -> ""));
+                SettingField.text("host", "Host", "db.example.org", "127.0.0.1").checked(MariaDbKind::host),
+                SettingField.text("port", "Port", "3306", "3306").checked(SettingField::port),
+                SettingField.text("database", "Database", "records", "").checked(SettingField.needed("The name of the database is needed.")),
+                SettingField.text("user", "User", "recorder", "").checked(SettingField.needed("The name of a database user is needed.")),
+                SettingField.secret("password", "Password"));
     }
 
     private static String host(String text) {

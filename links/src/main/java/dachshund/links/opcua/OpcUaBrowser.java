@@ -1,16 +1,21 @@
 package dachshund.links.opcua;
 
 import dachshund.core.source.PlantLink.Found;
+import dachshund.core.source.PlantLink.Page;
 import dachshund.core.tag.DataKind;
+import dachshund.core.tag.Range;
 import dachshund.core.tag.TagInfo;
+import java.lang.reflect.Array;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import org.eclipse.milo.opcua.sdk.client.OpcUaClient;
 import org.eclipse.milo.opcua.stack.core.AttributeId;
 import org.eclipse.milo.opcua.stack.core.NodeIds;
 import org.eclipse.milo.opcua.stack.core.UaException;
+import org.eclipse.milo.opcua.stack.core.types.builtin.ByteString;
 import org.eclipse.milo.opcua.stack.core.types.builtin.DataValue;
 import org.eclipse.milo.opcua.stack.core.types.builtin.ExpandedNodeId;
 import org.eclipse.milo.opcua.stack.core.types.builtin.ExtensionObject;
@@ -29,10 +34,15 @@ import org.eclipse.milo.opcua.stack.core.types.structured.EUInformation;
 import org.eclipse.milo.opcua.stack.core.types.structured.ReadValueId;
 import org.eclipse.milo.opcua.stack.core.types.structured.ReferenceDescription;
 
-/** Walks a server's address space one folder at a time; variables come with their type, unit and description. */
+/**
+ * Walks a server's address space one folder at a time and page by page; variables come with their type, unit, range and
+ * description. The references of a folder are listed once and cut into pages here, because a continuation point of the
+ * server does not outlive the session.
+ */
 final class OpcUaBrowser {
 
     private static final int PIECE = 200;
+    private static final int ELEMENTS = 64;
     private static final int ALL_RESULTS = BrowseResultMask.All.getValue();
 
     private final OpcUaClient client;
@@ -41,26 +51,29 @@ final class OpcUaBrowser {
         this.client = client;
     }
 
-    List<Found> below(String folder, String path) throws UaException {
+    /** @param from index of the first reference of the page, as text; empty for 0 */
+    Page page(String folder, String path, String from) throws UaException {
         NodeId parent = folder.isEmpty() ? NodeIds.ObjectsFolder : node(folder);
+        int classes = NodeClass.Object.getValue() | NodeClass.Variable.getValue();
+        List<ReferenceDescription> children = references(parent, NodeIds.HierarchicalReferences, classes).stream()
+                .filter(child -> !NodeIds.HasProperty.equals(child.getReferenceTypeId()))
+                .filter(child -> !(folder.isEmpty() && child.getNodeId().getNamespaceIndex().intValue() == 0)) // the server's own housekeeping
+                .toList();
+        int first = from.isEmpty() ? 0 : Integer.parseInt(from);
+        int end = Math.min(children.size(), first + PIECE);
         List<Found> found = new ArrayList<>();
         List<ReferenceDescription> variables = new ArrayList<>();
-        int classes = NodeClass.Object.getValue() | NodeClass.Variable.getValue();
-        for (ReferenceDescription child : references(parent, NodeIds.HierarchicalReferences, classes)) {
-            boolean standard = child.getNodeId().getNamespaceIndex().intValue() == 0;
-            if (NodeIds.HasProperty.equals(child.getReferenceTypeId()) || standard && folder.isEmpty()) {
-                continue; // the server's own housekeeping
-            }
+        for (ReferenceDescription child : children.subList(Math.min(first, end), end)) {
             if (child.getNodeClass() == NodeClass.Object) {
                 found.add(new Found.Folder(address(child.getNodeId()), path, name(child)));
             } else {
                 variables.add(child);
             }
         }
-        for (int from = 0; from < variables.size(); from += PIECE) {
-            found.addAll(describe(variables.subList(from, Math.min(variables.size(), from + PIECE)), path));
+        if (!variables.isEmpty()) {
+            found.addAll(describe(variables, path));
         }
-        return found;
+        return new Page(found, end < children.size() ? Integer.toString(end) : "");
     }
 
     /** The node of an address as kept in definitions, with the namespace index it has on this server now. */
@@ -87,26 +100,26 @@ final class OpcUaBrowser {
             if (result.getReferences() != null) {
                 all.addAll(List.of(result.getReferences()));
             }
-            if (result.getContinuationPoint() == null || result.getContinuationPoint().isNull()) {
+            ByteString more = result.getContinuationPoint();
+            if (more == null || more.isNull()) {
                 return all;
             }
-            result = client.browseNext(false, List.of(result.getContinuationPoint())).getResults()[0];
+            result = client.browseNext(false, List.of(more)).getResults()[0];
         }
     }
 
     private List<Found> describe(List<ReferenceDescription> variables, String path) throws UaException {
         List<ReadValueId> wanted = new ArrayList<>();
         List<BrowseDescription> properties = new ArrayList<>();
+        List<AttributeId> attributes = List.of(AttributeId.DataType, AttributeId.ValueRank, AttributeId.Description, AttributeId.UserAccessLevel);
         for (ReferenceDescription variable : variables) {
             NodeId node = variable.getNodeId().toNodeIdOrThrow(client.getNamespaceTable());
-            for (AttributeId attribute : List.of(AttributeId.DataType, AttributeId.ValueRank, AttributeId.Description, AttributeId.UserAccessLevel)) {
-                wanted.add(new ReadValueId(node, attribute.uid(), null, QualifiedName.NULL_VALUE));
-            }
+            attributes.forEach(attribute -> wanted.add(new ReadValueId(node, attribute.uid(), null, QualifiedName.NULL_VALUE)));
             properties.add(new BrowseDescription(node, BrowseDirection.Forward, NodeIds.HasProperty, true,
                     Unsigned.uint(NodeClass.Variable.getValue()), Unsigned.uint(ALL_RESULTS)));
         }
         DataValue[] facts = client.read(0, TimestampsToReturn.Neither, wanted).getResults();
-        Map<Integer, String> units = units(properties);
+        Map<Integer, Analogue> analogues = analogues(properties);
         List<Found> found = new ArrayList<>();
         for (int i = 0; i < variables.size(); i++) {
             NodeId dataType = facts[i * 4].getValue().getValue() instanceof NodeId type ? type : NodeId.NULL_VALUE;
@@ -114,36 +127,68 @@ final class OpcUaBrowser {
             String description = facts[i * 4 + 2].getValue().getValue() instanceof LocalizedText text && text.getText() != null ? text.getText() : "";
             boolean writable = facts[i * 4 + 3].getValue().getValue() instanceof UByte access && (access.intValue() & 2) != 0;
             ReferenceDescription variable = variables.get(i);
-            found.add(new Found.Tag(new TagInfo(address(variable.getNodeId()), path, name(variable),
-                    scalar ? OpcUaValues.kind(dataType) : DataKind.OTHER, units.getOrDefault(i, ""), description, writable)));
+            Analogue analogue = analogues.getOrDefault(i, Analogue.NONE);
+            DataKind kind = OpcUaValues.kind(dataType);
+            TagInfo tag = new TagInfo(address(variable.getNodeId()), path, name(variable), scalar ? kind : DataKind.OTHER, analogue.unit, description, writable)
+                    .withRange(analogue.range);
+            found.add(new Found.Tag(tag));
+            if (!scalar || kind == DataKind.OTHER) {
+                parts(tag, kind, scalar).forEach(part -> found.add(new Found.Tag(part)));
+            }
         }
         return found;
     }
 
-    /** Engineering units by the index of their variable (OPC 10000-8, 5.6.3). */
-    private Map<Integer, String> units(List<BrowseDescription> properties) throws UaException {
+    /** The elements of an array or the fields of a structure, as the value has them now. */
+    private List<TagInfo> parts(TagInfo tag, DataKind kind, boolean scalar) throws UaException {
+        Object value = client.readValue(0, TimestampsToReturn.Neither, node(tag.address())).getValue().getValue();
+        List<TagInfo> parts = new ArrayList<>();
+        if (value == null) {
+            return parts;
+        }
+        if (!scalar && value.getClass().isArray()) {
+            for (int i = 0; i < Math.min(ELEMENTS, Array.getLength(value)); i++) {
+                parts.add(OpcUaPart.element(tag, kind, i));
+            }
+        } else if (value instanceof ExtensionObject) {
+            OpcUaPart.fields(value, OpcUaPart.context(client)).forEach((field, content) -> parts.add(OpcUaPart.field(tag, OpcUaValues.kindOf(content), field)));
+        }
+        return parts;
+    }
+
+    /** Unit and range of a variable. */
+    private record Analogue(String unit, Optional<Range> range) {
+        private static final Analogue NONE = new Analogue("", Optional.empty());
+    }
+
+    /** Units and ranges by the index of their variable (OPC 10000-8, 5.6.2 and 5.6.3). */
+    private Map<Integer, Analogue> analogues(List<BrowseDescription> properties) throws UaException {
         List<BrowseResult> results = client.browse(properties);
         List<Integer> owners = new ArrayList<>();
         List<ReadValueId> wanted = new ArrayList<>();
         for (int i = 0; i < results.size(); i++) {
             ReferenceDescription[] references = results.get(i).getReferences();
             for (ReferenceDescription reference : references == null ? new ReferenceDescription[0] : references) {
-                if ("EngineeringUnits".equals(reference.getBrowseName().getName())) {
+                String name = reference.getBrowseName().getName();
+                if ("EngineeringUnits".equals(name) || "EURange".equals(name)) {
                     owners.add(i);
                     wanted.add(new ReadValueId(reference.getNodeId().toNodeIdOrThrow(client.getNamespaceTable()), AttributeId.Value.uid(), null, QualifiedName.NULL_VALUE));
                 }
             }
         }
-        Map<Integer, String> units = new HashMap<>();
+        Map<Integer, Analogue> analogues = new HashMap<>();
         if (!wanted.isEmpty()) {
             DataValue[] values = client.read(0, TimestampsToReturn.Neither, wanted).getResults();
             for (int i = 0; i < values.length; i++) {
-                if (values[i].getValue().getValue() instanceof ExtensionObject object
-                        && object.decode(client.getStaticEncodingContext()) instanceof EUInformation unit && unit.getDisplayName().getText() != null) {
-                    units.put(owners.get(i), unit.getDisplayName().getText());
+                Object decoded = values[i].getValue().getValue() instanceof ExtensionObject object ? object.decode(client.getStaticEncodingContext()) : null;
+                Analogue before = analogues.getOrDefault(owners.get(i), Analogue.NONE);
+                if (decoded instanceof EUInformation unit && unit.getDisplayName().getText() != null) {
+                    analogues.put(owners.get(i), new Analogue(unit.getDisplayName().getText(), before.range));
+                } else if (decoded instanceof org.eclipse.milo.opcua.stack.core.types.structured.Range range && range.getLow() < range.getHigh()) {
+                    analogues.put(owners.get(i), new Analogue(before.unit, Optional.of(new Range(range.getLow(), range.getHigh()))));
                 }
             }
         }
-        return units;
+        return analogues;
     }
 }

@@ -1,35 +1,33 @@
 package dachshund.links.opcua;
 
+import dachshund.core.source.LinkHealth;
+import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkProblem;
 import dachshund.core.source.LinkState;
 import dachshund.core.source.LinkTest;
 import dachshund.core.source.PlantLink;
-import dachshund.core.tag.Quality;
-import dachshund.core.tag.TagChange;
+import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagValue;
-import dachshund.core.time.PlantClock;
+import dachshund.core.time.PeriodText;
+import dachshund.links.network.GrowingPause;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
-import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.LongAdder;
 import org.eclipse.milo.opcua.sdk.client.OpcUaClient;
 import org.eclipse.milo.opcua.sdk.client.SessionActivityListener;
 import org.eclipse.milo.opcua.sdk.client.UaSession;
-import org.eclipse.milo.opcua.sdk.client.subscriptions.MonitoredItemSynchronizationException;
-import org.eclipse.milo.opcua.sdk.client.subscriptions.OpcUaMonitoredItem;
-import org.eclipse.milo.opcua.sdk.client.subscriptions.OpcUaSubscription;
+import org.eclipse.milo.opcua.stack.core.NodeIds;
 import org.eclipse.milo.opcua.stack.core.UaException;
 import org.eclipse.milo.opcua.stack.core.UaRuntimeException;
-import org.eclipse.milo.opcua.stack.core.types.builtin.DataValue;
-import org.eclipse.milo.opcua.stack.core.types.builtin.StatusCode;
-import org.eclipse.milo.opcua.stack.core.types.builtin.unsigned.Unsigned;
+import org.eclipse.milo.opcua.stack.core.types.enumerated.TimestampsToReturn;
 
 /**
  * A source over OPC UA: one session, one subscription. When the session breaks, the client is thrown away and a new one
@@ -39,66 +37,118 @@ import org.eclipse.milo.opcua.stack.core.types.builtin.unsigned.Unsigned;
 final class OpcUaLink implements PlantLink {
 
     private static final Duration CONNECT_LIMIT = Duration.ofSeconds(5);
-    private static final long FIRST_PAUSE_MILLIS = 1000;
-    private static final long LONGEST_PAUSE_MILLIS = 30_000;
-    private static final int QUEUE = 10;
+    private static final long ROUND_TRIP_EVERY_SECONDS = 10;
 
-    private final OpcUaAddress address;
-    private final Duration rate;
-    private final PlantClock clock;
+    private final LinkKind.Opening opening;
+    private final OpcUaConnection connection;
     private final Object lock = new Object();
-    private final Map<String, OpcUaMonitoredItem> items = new HashMap<>();
-    private Set<String> wanted = Set.of();
+    private final GrowingPause pause = new GrowingPause();
+    private final LongAdder overflows = new LongAdder();
+    private final LongAdder connects = new LongAdder();
+    private Map<String, TagInfo> wanted = Map.of();
     private Listener listener;
     private ScheduledExecutorService work;
     private OpcUaClient client;
-    private OpcUaSubscription subscription;
-    private int attempts;
+    private OpcUaSubscriber subscriber;
+    private volatile Optional<Duration> roundTrip = Optional.empty();
     private boolean closed;
 
-    OpcUaLink(OpcUaAddress address, Duration rate, PlantClock clock) {
-        this.address = address;
-        this.rate = rate;
-        this.clock = clock;
+    OpcUaLink(LinkKind.Opening opening, OpcUaTrust trust) {
+        this.opening = opening;
+        this.connection = new OpcUaConnection(opening, trust);
     }
 
     @Override
     public LinkTest test(Duration limit) {
         long from = System.nanoTime();
         try {
-            OpcUaConnection.Connected connected = OpcUaConnection.connect(address, limit);
+            OpcUaConnection.Connected connected = connection.connect(limit);
             long millis = (System.nanoTime() - from) / 1_000_000;
             String server = connected.endpoint().getServer().getApplicationName().getText();
+            String security = connected.endpoint().getSecurityPolicyUri().replaceAll(".*#", "");
             OpcUaConnection.quietly(connected.client());
-            return LinkTest.good((server == null ? "A server" : server) + " answered at " + address + " in " + millis
-                    + " ms, without security and for anonymous users. " + connected.note(),
-                    server == null ? "" : server);
-        } catch (OpcUaConnection.CannotConnect problem) {
+            return LinkTest.good(((server == null ? "A server" : server) + " answered at " + connected.address() + " in " + millis + " ms, "
+                    + (security.equals("None") ? "without security" : "with " + security + ", " + connected.endpoint().getSecurityMode()) + ", "
+                    + signIn() + ". " + connected.note()).strip(), server == null ? "" : server);
+        } catch (LinkProblem problem) {
             return LinkTest.failed(problem.getMessage(), OpcUaKind.ADDRESS);
         }
     }
 
-    @Override
-    public List<Found> browse(String folder, String path) throws LinkProblem {
+    private String signIn() {
+        return switch (opening.setting("signin")) {
+            case "user" -> "signed in as " + opening.setting("user");
+            case "certificate" -> "signed in with our certificate";
+            default -> "signed in anonymously";
+        };
+    }
+
+    /** Something that needs a connected client. */
+    private interface Asking<T> {
+        T ask(OpcUaClient client) throws UaException, LinkProblem;
+    }
+
+    /** Asks over the session at work, or over one of its own. */
+    private <T> T ask(String what, Duration limit, Asking<T> asking) throws LinkProblem {
         OpcUaClient connected;
         synchronized (lock) {
             connected = client;
         }
         try {
             if (connected != null) {
-                return new OpcUaBrowser(connected).below(folder, path);
+                return asking.ask(connected);
             }
-            OpcUaClient own = OpcUaConnection.connect(address, CONNECT_LIMIT).client();
+            OpcUaClient own = connection.connect(limit).client();
             try {
-                return new OpcUaBrowser(own).below(folder, path);
+                return asking.ask(own);
             } finally {
                 OpcUaConnection.quietly(own);
             }
-        } catch (OpcUaConnection.CannotConnect problem) {
-            throw new LinkProblem(problem.getMessage(), problem);
         } catch (UaException | UaRuntimeException problem) {
-            throw new LinkProblem("The server did not list what lies there: " + OpcUaConnection.words(problem) + ".", problem);
+            throw new LinkProblem("The server " + what + ": " + OpcUaWords.of(problem) + ".", problem);
         }
+    }
+
+    @Override
+    public Page browse(String folder, String path, String from) throws LinkProblem {
+        return ask("did not list what lies there", CONNECT_LIMIT, each -> new OpcUaBrowser(each).page(folder, path, from));
+    }
+
+    @Override
+    public Map<String, TagValue> read(Collection<TagInfo> tags, Duration limit) throws LinkProblem {
+        return ask("did not answer the reading", limit, each -> new OpcUaAccess(each, opening.clock()).read(List.copyOf(tags)));
+    }
+
+    @Override
+    public void write(TagInfo tag, Object value, Duration limit) throws LinkProblem {
+        ask("did not take the value", limit, each -> {
+            new OpcUaAccess(each, opening.clock()).write(tag, value);
+            return true;
+        });
+    }
+
+    @Override
+    public List<TagValue> history(TagInfo tag, Instant from, Instant to, int most) throws LinkProblem {
+        return ask("gave no history", CONNECT_LIMIT, each -> new OpcUaAccess(each, opening.clock()).history(tag, from, to, most));
+    }
+
+    @Override
+    public LinkHealth health() {
+        List<String> remarks = new ArrayList<>();
+        int withoutDeadband;
+        synchronized (lock) {
+            withoutDeadband = subscriber == null ? 0 : subscriber.withoutDeadband();
+        }
+        if (overflows.sum() > 0) {
+            remarks.add("Queues at the server were full " + overflows.sum() + " times, so values in between were lost. Ask for values more often, or let tags queue more.");
+        }
+        if (withoutDeadband > 0) {
+            remarks.add(withoutDeadband + " tags are sent without a dead band, because the server has none for them.");
+        }
+        Map<String, Long> counts = new LinkedHashMap<>();
+        counts.put("sessions", connects.sum());
+        counts.put("queue overflows", overflows.sum());
+        return new LinkHealth(roundTrip, counts, remarks);
     }
 
     @Override
@@ -116,33 +166,51 @@ final class OpcUaLink implements PlantLink {
                 return;
             }
         }
-        if (attempts == 0) {
-            listener.onState(LinkState.CONNECTING, "Connecting to " + address + ".");
+        if (pause.first()) {
+            listener.onState(LinkState.CONNECTING, "Connecting to " + connection.address() + ".");
         }
+        OpcUaClient fresh = null;
         try {
-            OpcUaConnection.Connected connected = OpcUaConnection.connect(address, CONNECT_LIMIT);
+            OpcUaConnection.Connected connected = connection.connect(CONNECT_LIMIT);
+            fresh = connected.client();
+            OpcUaClient owner = fresh;
             synchronized (lock) {
                 if (closed) {
-                    OpcUaConnection.quietly(connected.client());
+                    OpcUaConnection.quietly(fresh);
                     return;
                 }
-                client = connected.client();
-                attempts = 0;
-                items.clear();
-                client.addSessionActivityListener(new SessionActivityListener() {
+                client = fresh;
+                fresh.addSessionActivityListener(new SessionActivityListener() {
                     @Override
                     public void onSessionInactive(UaSession session) {
-                        lost(connected.client(), "The connection to " + address + " broke.");
+                        lost(owner, "The connection to " + connected.address() + " broke.");
                     }
                 });
-                subscribe();
+                subscriber = new OpcUaSubscriber(fresh, opening, listener, overflows, sentence -> lost(owner, sentence));
+                subscriber.follow(wanted);
             }
-            listener.onState(LinkState.CONNECTED, ("Connected to " + address + ". " + connected.note()).strip());
-        } catch (OpcUaConnection.CannotConnect problem) {
+            pause.worked();
+            connects.increment();
+            listener.onState(LinkState.CONNECTED, ("Connected to " + connected.address() + ". " + connected.note()).strip());
+            measure(owner);
+        } catch (LinkProblem problem) {
             again(problem.getMessage());
         } catch (UaException | RuntimeException problem) {
-            lost(client, "The server at " + address + " took no subscription: " + OpcUaConnection.words(problem) + ".");
+            lost(fresh, "The server at " + connection.address() + " took no subscription: " + OpcUaWords.of(problem) + ".");
         }
+    }
+
+    /** Measures a round trip now and then, while this client is at work. */
+    private void measure(OpcUaClient owner) {
+        synchronized (lock) {
+            if (closed || client != owner) {
+                return;
+            }
+        }
+        long from = System.nanoTime();
+        owner.readValuesAsync(0, TimestampsToReturn.Neither, List.of(NodeIds.Server_ServerStatus_State))
+                .thenAccept(value -> roundTrip = Optional.of(Duration.ofNanos(System.nanoTime() - from)));
+        work.schedule(() -> measure(owner), ROUND_TRIP_EVERY_SECONDS, TimeUnit.SECONDS);
     }
 
     private void lost(OpcUaClient broken, String sentence) {
@@ -151,123 +219,39 @@ final class OpcUaLink implements PlantLink {
                 return;
             }
             client = null;
-            subscription = null;
-            items.clear();
+            subscriber = null;
         }
+        roundTrip = Optional.empty();
         OpcUaConnection.quietly(broken);
         again(sentence);
     }
 
     private void again(String sentence) {
-        long pause = Math.min(LONGEST_PAUSE_MILLIS, FIRST_PAUSE_MILLIS << Math.min(attempts++, 10));
-        listener.onState(LinkState.AWAY, sentence + " Trying again every " + pause / 1000 + " s.");
-        work.schedule(this::connect, pause, TimeUnit.MILLISECONDS);
-    }
-
-    private void subscribe() throws UaException {
-        OpcUaSubscription fresh = new OpcUaSubscription(client, rate.toMillis());
-        OpcUaClient owner = client;
-        fresh.setSubscriptionListener(new OpcUaSubscription.SubscriptionListener() {
-            @Override
-            public void onDataReceived(OpcUaSubscription from, List<OpcUaMonitoredItem> changed, List<DataValue> values) {
-                deliver(changed, values);
+        Duration next = pause.next();
+        listener.onState(LinkState.AWAY, sentence + " Trying again in " + PeriodText.write(next) + ".");
+        synchronized (lock) {
+            if (!closed) {
+                work.schedule(this::connect, next.toMillis(), TimeUnit.MILLISECONDS);
             }
-
-            @Override
-            public void onWatchdogTimerElapsed(OpcUaSubscription from) {
-                lost(owner, "The server at " + address + " sent nothing, not even a sign of life.");
-            }
-
-            @Override
-            public void onStatusChanged(OpcUaSubscription from, StatusCode status) {
-                lost(owner, "The server at " + address + " ended the subscription: " + OpcUaConnection.words(status) + ".");
-            }
-
-            @Override
-            public void onTransferFailed(OpcUaSubscription from, StatusCode status) {
-                lost(owner, "The server at " + address + " does not know the subscription any more.");
-            }
-        });
-        fresh.create();
-        subscription = fresh;
-        follow();
-    }
-
-    private void deliver(List<OpcUaMonitoredItem> changed, List<DataValue> values) {
-        Instant received = clock.now();
-        List<TagChange> batch = new ArrayList<>(changed.size());
-        for (int i = 0; i < changed.size(); i++) {
-            String tag = (String) changed.get(i).getUserObject().orElseThrow();
-            batch.add(new TagChange(tag, OpcUaValues.tagValue(values.get(i), received)));
         }
-        listener.onBatch(batch);
     }
 
     @Override
-    public void want(Collection<String> addresses) {
+    public void want(Collection<TagInfo> tags) {
+        Map<String, TagInfo> next = new LinkedHashMap<>();
+        tags.forEach(tag -> next.put(tag.address(), tag));
         synchronized (lock) {
-            wanted = Set.copyOf(addresses);
-            if (subscription != null) {
+            wanted = next;
+            if (subscriber != null) {
                 work.execute(() -> {
                     synchronized (lock) {
-                        if (subscription != null) {
-                            follow();
+                        if (subscriber != null) {
+                            subscriber.follow(wanted);
                         }
                     }
                 });
             }
         }
-    }
-
-    /** Makes the subscription hold what is wanted. */
-    private void follow() {
-        List<OpcUaMonitoredItem> gone = new ArrayList<>();
-        items.entrySet().removeIf(entry -> {
-            boolean unwanted = !wanted.contains(entry.getKey());
-            if (unwanted) {
-                gone.add(entry.getValue());
-            }
-            return unwanted;
-        });
-        subscription.removeMonitoredItems(gone);
-        OpcUaBrowser browser = new OpcUaBrowser(client);
-        List<TagChange> refused = new ArrayList<>();
-        List<OpcUaMonitoredItem> come = new ArrayList<>();
-        for (String tag : wanted) {
-            if (items.containsKey(tag)) {
-                continue;
-            }
-            try {
-                OpcUaMonitoredItem item = OpcUaMonitoredItem.newDataItem(browser.node(tag));
-                item.setSamplingInterval(rate.toMillis());
-                item.setQueueSize(Unsigned.uint(QUEUE));
-                item.setUserObject(tag);
-                items.put(tag, item);
-                come.add(item);
-            } catch (UaException | UaRuntimeException unknown) {
-                refused.add(bad(tag, Quality.bad(0x80330000L, "the server has no such namespace or the address cannot be read (Bad_NodeIdInvalid)")));
-            }
-        }
-        subscription.addMonitoredItems(come);
-        try {
-            subscription.synchronizeMonitoredItems();
-        } catch (MonitoredItemSynchronizationException someRefused) {
-            // told one by one below
-        }
-        for (OpcUaMonitoredItem item : come) {
-            Optional<StatusCode> result = item.getCreateResult();
-            if (result.isPresent() && result.get().isBad()) {
-                refused.add(bad((String) item.getUserObject().orElseThrow(), OpcUaValues.quality(result.get())));
-            }
-        }
-        if (!refused.isEmpty()) {
-            listener.onBatch(refused);
-        }
-    }
-
-    private TagChange bad(String tag, Quality quality) {
-        Instant now = clock.now();
-        return new TagChange(tag, new TagValue(Optional.empty(), quality, now, now));
     }
 
     @Override
@@ -276,7 +260,7 @@ final class OpcUaLink implements PlantLink {
             closed = true;
             OpcUaConnection.quietly(client);
             client = null;
-            subscription = null;
+            subscriber = null;
         }
     }
 }

@@ -10,6 +10,7 @@ import java.time.Instant;
 import java.util.Optional;
 import java.util.StringJoiner;
 import org.eclipse.milo.opcua.stack.core.NodeIds;
+import org.eclipse.milo.opcua.stack.core.OpcUaDataType;
 import org.eclipse.milo.opcua.stack.core.types.builtin.DataValue;
 import org.eclipse.milo.opcua.stack.core.types.builtin.DateTime;
 import org.eclipse.milo.opcua.stack.core.types.builtin.LocalizedText;
@@ -17,6 +18,7 @@ import org.eclipse.milo.opcua.stack.core.types.builtin.NodeId;
 import org.eclipse.milo.opcua.stack.core.types.builtin.QualifiedName;
 import org.eclipse.milo.opcua.stack.core.types.builtin.StatusCode;
 import org.eclipse.milo.opcua.stack.core.types.builtin.unsigned.ULong;
+import org.eclipse.milo.opcua.stack.core.types.builtin.unsigned.Unsigned;
 
 /** OPC UA values, status codes and times as ours. */
 final class OpcUaValues {
@@ -24,13 +26,26 @@ final class OpcUaValues {
     /** The two highest bits of a status code: 00 good, 01 uncertain, 10 bad (OPC 10000-4, 7.39). */
     private static final int SEVERITY_SHIFT = 30;
 
+    private static final Quality NO_PART = Quality.bad(0x80370000L, "the value has no such element or field (Bad_IndexRangeNoData)");
+
     private OpcUaValues() {
     }
 
-    static TagValue tagValue(DataValue value, Instant received) {
+    /** @param part which part of the value is wanted */
+    static TagValue tagValue(DataValue value, OpcUaPart part, Instant received) {
         Instant sourceTime = time(value.getSourceTime()).or(() -> time(value.getServerTime())).orElse(received);
         Object raw = value.getValue() == null ? null : value.getValue().getValue();
-        return new TagValue(Optional.ofNullable(raw).map(OpcUaValues::plain), quality(value.getStatusCode()), sourceTime, received);
+        Quality quality = quality(value.getStatusCode());
+        if (raw == null || part.whole()) {
+            return new TagValue(Optional.ofNullable(raw).map(OpcUaValues::plain), quality, sourceTime, received);
+        }
+        Optional<Object> piece = part.of(raw).map(OpcUaValues::plain);
+        return new TagValue(piece, piece.isEmpty() && !quality.isBad() ? NO_PART : quality, sourceTime, received);
+    }
+
+    /** Whether values were lost because the queue at the server was full: info type DataValue with the overflow bit (OPC 10000-4, 7.39.1). */
+    static boolean overflow(DataValue value) {
+        return value.getStatusCode() != null && (value.getStatusCode().getValue() & 0x480) == 0x480;
     }
 
     private static Optional<Instant> time(DateTime time) {
@@ -47,7 +62,8 @@ final class OpcUaValues {
             case 1 -> Quality.Grade.UNCERTAIN;
             default -> Quality.Grade.BAD;
         };
-        return new Quality(grade, code, OpcUaConnection.words(code));
+        boolean plainGood = grade == Quality.Grade.GOOD && (code & 0x3FFF0000L) == 0;
+        return new Quality(grade, code, plainGood ? "" : OpcUaWords.of(code));
     }
 
     private static Object plain(Object raw) {
@@ -81,6 +97,62 @@ final class OpcUaValues {
             return items.toString();
         }
         return raw.toString();
+    }
+
+    /**
+     * A value of ours as the built-in type of a node.
+     *
+     * @throws IllegalArgumentException with a sentence, where it does not fit
+     */
+    static Object typed(NodeId dataType, Object value) {
+        OpcUaDataType type = OpcUaDataType.fromNodeId(dataType);
+        if (type == null) {
+            throw new IllegalArgumentException("This server's type of the tag is none that can be written from here.");
+        }
+        try {
+            return switch (type) {
+                case Boolean, String -> value;
+                case Double -> ((Number) value).doubleValue();
+                case Float -> {
+                    float single = ((Number) value).floatValue();
+                    if (!Float.isFinite(single)) {
+                        throw new IllegalArgumentException("That is too large for a Float.");
+                    }
+                    yield single;
+                }
+                case SByte -> (byte) whole(value, Byte.MIN_VALUE, Byte.MAX_VALUE);
+                case Byte -> Unsigned.ubyte((short) whole(value, 0, 255));
+                case Int16 -> (short) whole(value, Short.MIN_VALUE, Short.MAX_VALUE);
+                case UInt16 -> Unsigned.ushort((int) whole(value, 0, 65_535));
+                case Int32 -> (int) whole(value, Integer.MIN_VALUE, Integer.MAX_VALUE);
+                case UInt32 -> Unsigned.uint(whole(value, 0, 4_294_967_295L));
+                case Int64 -> whole(value, Long.MIN_VALUE, Long.MAX_VALUE);
+                case UInt64 -> Unsigned.ulong(whole(value, 0, Long.MAX_VALUE));
+                case DateTime -> new DateTime(OpcUaTime.toTicks((Instant) value));
+                case LocalizedText -> LocalizedText.english((String) value);
+                default -> throw new IllegalArgumentException("A " + type + " cannot be written from here.");
+            };
+        } catch (ClassCastException other) {
+            throw new IllegalArgumentException("The server's type is " + type + "; this value is another.", other);
+        }
+    }
+
+    private static long whole(Object value, long least, long most) {
+        long whole = value instanceof Long exact ? exact : new BigDecimal(((Number) value).toString()).longValueExact();
+        if (whole < least || whole > most) {
+            throw new IllegalArgumentException("The server's type takes " + least + " to " + most + ".");
+        }
+        return whole;
+    }
+
+    /** The kind of a value itself. */
+    static DataKind kindOf(Object value) {
+        if (value == null) {
+            return DataKind.OTHER;
+        }
+        Object plain = plain(value);
+        return plain instanceof Boolean ? DataKind.BOOLEAN : plain instanceof Double ? DataKind.NUMBER : plain instanceof Number ? DataKind.INTEGER
+                : plain instanceof Instant ? DataKind.TIME : value instanceof String || value instanceof LocalizedText ? DataKind.TEXT : DataKind.OTHER;
     }
 
     /** The kind that a data type of namespace 0 stands for; other types are read as other. */

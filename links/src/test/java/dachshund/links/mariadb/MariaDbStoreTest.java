@@ -3,6 +3,7 @@ package dachshund.links.mariadb;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
 
+import dachshund.standins.PrivateProcess;
 import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
@@ -234,7 +235,7 @@ class MariaDbStoreTest {
         assertThat(test(Map.of())).matches(LinkTest::worked).extracting(LinkTest::sentence).asString().startsWith("MariaDB 10.");
         assertThat(test(Map.of("password", "wrong"))).extracting(LinkTest::field, each -> each.sentence().contains("refuses this user or password")).containsExactly("password", true);
         assertThat(test(Map.of("database", "nothing", "user", "root", "password", ""))).extracting(LinkTest::field, each -> each.sentence().contains("no such database")).containsExactly("database", true);
-        assertThat(test(Map.of("port", Integer.toString(PrivateMariaDb.freePort()))).sentence()).contains("refuses 127.0.0.1");
+        assertThat(test(Map.of("port", Integer.toString(PrivateProcess.freePort()))).sentence()).contains("refuses 127.0.0.1");
         assertThat(test(Map.of("host", "no-such-host.invalid")).sentence()).startsWith("There is no host named no-such-host.invalid");
     }
 

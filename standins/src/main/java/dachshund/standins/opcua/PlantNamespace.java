@@ -1,12 +1,18 @@
 package dachshund.standins.opcua;
 
 import dachshund.standins.plant.PlantTag;
+import java.lang.reflect.Array;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CopyOnWriteArrayList;
+import java.util.function.Supplier;
 import org.eclipse.milo.opcua.sdk.core.AccessLevel;
 import org.eclipse.milo.opcua.sdk.core.Reference;
 import org.eclipse.milo.opcua.sdk.server.ManagedNamespaceWithLifecycle;
@@ -17,6 +23,7 @@ import org.eclipse.milo.opcua.sdk.server.nodes.UaFolderNode;
 import org.eclipse.milo.opcua.sdk.server.nodes.UaVariableNode;
 import org.eclipse.milo.opcua.stack.core.AttributeId;
 import org.eclipse.milo.opcua.stack.core.NodeIds;
+import org.eclipse.milo.opcua.stack.core.types.builtin.ByteString;
 import org.eclipse.milo.opcua.stack.core.types.builtin.DataValue;
 import org.eclipse.milo.opcua.stack.core.types.builtin.DateTime;
 import org.eclipse.milo.opcua.stack.core.types.builtin.ExtensionObject;
@@ -26,7 +33,12 @@ import org.eclipse.milo.opcua.stack.core.types.builtin.QualifiedName;
 import org.eclipse.milo.opcua.stack.core.types.builtin.StatusCode;
 import org.eclipse.milo.opcua.stack.core.types.builtin.Variant;
 import org.eclipse.milo.opcua.stack.core.types.structured.EUInformation;
+import org.eclipse.milo.opcua.stack.core.types.structured.HistoryReadDetails;
+import org.eclipse.milo.opcua.stack.core.types.structured.HistoryReadResult;
+import org.eclipse.milo.opcua.stack.core.types.structured.HistoryReadValueId;
 import org.eclipse.milo.opcua.stack.core.types.structured.Range;
+import org.eclipse.milo.opcua.stack.core.types.structured.ReadRawModifiedDetails;
+import org.eclipse.milo.opcua.stack.core.types.enumerated.TimestampsToReturn;
 
 /** The plant's tags as OPC UA nodes: a folder per area and equipment, a variable per tag with unit and range (OPC 10000-8). */
 final class PlantNamespace extends ManagedNamespaceWithLifecycle {
@@ -34,6 +46,12 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
     private final Map<PlantTag, UaVariableNode> nodes = new HashMap<>();
     private final Map<NodeId, PlantTag> tagOf = new HashMap<>();
     private final Map<NodeId, List<DataItem>> items = new ConcurrentHashMap<>();
+    private final PlantHistory history = new PlantHistory();
+    private final List<Computed> computed = new ArrayList<>();
+
+    /** A node that is no tag of the simulation but made from some of them: an array or a structure. */
+    private record Computed(UaVariableNode node, Supplier<Object> value) {
+    }
 
     PlantNamespace(OpcUaServer server, List<PlantTag> tags) {
         super(server, PelletWorksServer.NAMESPACE);
@@ -49,6 +67,25 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
             nodes.put(tag, node);
             tagOf.put(node.getNodeId(), tag);
         }
+        PlantTag die = tags.stream().filter(tag -> tag.path().endsWith("PL1") && tag.name().equals("Die temperature")).findFirst().orElseThrow();
+        PlantTag target = tags.stream().filter(tag -> tag.name().equals("Target weight set point")).findFirst().orElseThrow();
+        computed("Pelleting/PL1", "Roller bearing temperatures", NodeIds.Double, 1, folders, () -> {
+            double at = (Double) die.value();
+            return new Double[] {Math.round((at * 0.62 + 9) * 10) / 10.0, Math.round((at * 0.6 + 11) * 10) / 10.0, Math.round((at * 0.64 + 7) * 10) / 10.0};
+        });
+        computed("Bagging/CW1", "Accepted weights", NodeIds.Range, -1, folders, () -> ExtensionObject.encode(getServer().getStaticEncodingContext(),
+                new Range((Double) target.value() - 210, (Double) target.value() + 340)));
+    }
+
+    private void computed(String path, String name, NodeId dataType, int rank, Map<String, UaFolderNode> folders, Supplier<Object> value) {
+        UaVariableNode node = UaVariableNode.builder(getNodeContext())
+                .setNodeId(newNodeId(path + "/" + name)).setBrowseName(newQualifiedName(name)).setDisplayName(LocalizedText.english(name))
+                .setDataType(dataType).setValueRank(rank).setTypeDefinition(NodeIds.BaseDataVariableType)
+                .setAccessLevel(AccessLevel.READ_ONLY).setUserAccessLevel(AccessLevel.READ_ONLY)
+                .setValue(new DataValue(new Variant(value.get()), StatusCode.GOOD, DateTime.now(), DateTime.now())).build();
+        getNodeManager().addNode(node);
+        folder(path, folders).addOrganizes(node);
+        computed.add(new Computed(node, value));
     }
 
     private UaFolderNode folder(String path, Map<String, UaFolderNode> folders) {
@@ -77,8 +114,7 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                 .setDescription(LocalizedText.english(tag.description()))
                 .setDataType(dataType(tag.value()))
                 .setTypeDefinition(analogue ? NodeIds.AnalogItemType : NodeIds.BaseDataVariableType)
-                .setAccessLevel(tag.writable() ? AccessLevel.READ_WRITE : AccessLevel.READ_ONLY)
-                .setUserAccessLevel(tag.writable() ? AccessLevel.READ_WRITE : AccessLevel.READ_ONLY)
+                .setAccessLevel(access(tag)).setUserAccessLevel(access(tag)).setHistorizing(true)
                 .setValue(value(tag)).build();
         getNodeManager().addNode(node);
         if (!tag.unit().isEmpty()) {
@@ -89,6 +125,11 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
             property(node, "EURange", NodeIds.Range, new Range(tag.low(), tag.high()));
         }
         return node;
+    }
+
+    private static Set<AccessLevel> access(PlantTag tag) {
+        return tag.writable() ? Set.of(AccessLevel.CurrentRead, AccessLevel.CurrentWrite, AccessLevel.HistoryRead)
+                : Set.of(AccessLevel.CurrentRead, AccessLevel.HistoryRead);
     }
 
     private void property(UaVariableNode owner, String name, NodeId dataType, org.eclipse.milo.opcua.stack.core.types.UaStructuredType value) {
@@ -132,11 +173,37 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                 push(node, value(tag));
             }
         });
+        for (Computed each : computed) {
+            Object next = each.value().get();
+            if (!Objects.deepEquals(next, each.node().getValue().getValue().getValue())) {
+                push(each.node(), new DataValue(new Variant(next), StatusCode.GOOD, DateTime.now(), DateTime.now()));
+            }
+        }
     }
 
     private void push(UaVariableNode node, DataValue value) {
         node.setValue(value);
-        items.getOrDefault(node.getNodeId(), List.of()).forEach(item -> item.setValue(value));
+        history.keep(node.getNodeId(), value);
+        items.getOrDefault(node.getNodeId(), List.of()).forEach(item -> item.setValue(part(item, value)));
+    }
+
+    /** The element that an item asks for with its index range; else the whole value. */
+    private static DataValue part(DataItem item, DataValue value) {
+        String range = item.getReadValueId().getIndexRange();
+        Object array = value.getValue().getValue();
+        if (range == null || range.isEmpty() || array == null || !array.getClass().isArray()) {
+            return value;
+        }
+        int index = Integer.parseInt(range);
+        return index < Array.getLength(array)
+                ? new DataValue(new Variant(new Double[] {(Double) Array.get(array, index)}), value.getStatusCode(), value.getSourceTime(), value.getServerTime())
+                : new DataValue(Variant.NULL_VALUE, new StatusCode(0x80370000L), value.getSourceTime(), value.getServerTime());
+    }
+
+    @Override
+    public List<HistoryReadResult> historyRead(HistoryReadContext context, HistoryReadDetails details, TimestampsToReturn timestamps, List<HistoryReadValueId> nodes) {
+        return nodes.stream().map(node -> details instanceof ReadRawModifiedDetails raw ? history.read(getServer(), node, raw)
+                : new HistoryReadResult(new StatusCode(0x80710000L), ByteString.NULL_VALUE, null)).toList();
     }
 
     @Override
@@ -144,9 +211,10 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
         for (DataItem item : created) {
             NodeId node = item.getReadValueId().getNodeId();
             PlantTag tag = tagOf.get(node);
-            if (tag != null && item.getReadValueId().getAttributeId().equals(AttributeId.Value.uid())) {
+            Optional<Computed> made = computed.stream().filter(each -> each.node().getNodeId().equals(node)).findFirst();
+            if ((tag != null || made.isPresent()) && item.getReadValueId().getAttributeId().equals(AttributeId.Value.uid())) {
                 items.computeIfAbsent(node, id -> new CopyOnWriteArrayList<>()).add(item);
-                item.setValue(value(tag));
+                item.setValue(tag != null ? value(tag) : part(item, made.get().node().getValue()));
             }
         }
     }

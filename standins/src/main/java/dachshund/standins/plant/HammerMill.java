@@ -22,6 +22,10 @@ final class HammerMill extends Equipment {
         super("Milling/" + name, seed);
     }
 
+    double power() {
+        return power.number();
+    }
+
     @Override
     void advance(double seconds, Instant at) {
         blinding += seconds / 14_400;

@@ -64,6 +64,10 @@ final class PelletLine extends Equipment {
         return (String) lot.value();
     }
 
+    double power() {
+        return power.number();
+    }
+
     @Override
     void advance(double seconds, Instant at) {
         left -= seconds;

@@ -8,7 +8,7 @@ import dachshund.core.source.LinkTest;
 import dachshund.core.source.PlantLink;
 import dachshund.core.source.SettingField;
 import dachshund.core.tag.TagInfo;
-import dachshund.core.when.PeriodText;
+import dachshund.core.time.PeriodText;
 import dachshund.engine.Engine;
 import dachshund.engine.source.SourceRun;
 import dachshund.web.definition.Definitions;

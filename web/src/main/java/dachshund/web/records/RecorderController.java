@@ -16,7 +16,7 @@ import dachshund.core.layout.Upkeep;
 import dachshund.core.row.Made;
 import dachshund.core.sql.Dialect;
 import dachshund.core.sql.MariaDbDialect;
-import dachshund.core.when.PeriodText;
+import dachshund.core.time.PeriodText;
 import dachshund.core.when.When;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;

@@ -1,7 +1,7 @@
 package dachshund.web.records;
 
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.when.PeriodText;
+import dachshund.core.time.PeriodText;
 import dachshund.core.when.RateSchedule;
 import dachshund.core.when.When;
 import java.time.Duration;

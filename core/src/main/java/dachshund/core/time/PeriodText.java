@@ -1,4 +1,4 @@
-package dachshund.core.when;
+package dachshund.core.time;
 
 import java.math.BigDecimal;
 import java.time.Duration;

@@ -1,0 +1,246 @@
+package dachshund.core.formula;
+
+import com.ezylang.evalex.EvaluationException;
+import com.ezylang.evalex.Expression;
+import com.ezylang.evalex.config.ExpressionConfiguration;
+import com.ezylang.evalex.config.MapBasedFunctionDictionary;
+import com.ezylang.evalex.data.DataAccessorIfc;
+import com.ezylang.evalex.data.EvaluationValue;
+import com.ezylang.evalex.functions.AbstractFunction;
+import com.ezylang.evalex.functions.FunctionIfc;
+import com.ezylang.evalex.functions.FunctionParameter;
+import com.ezylang.evalex.functions.basic.AbsFunction;
+import com.ezylang.evalex.functions.basic.CeilingFunction;
+import com.ezylang.evalex.functions.basic.FloorFunction;
+import com.ezylang.evalex.functions.basic.IfFunction;
+import com.ezylang.evalex.functions.basic.MaxFunction;
+import com.ezylang.evalex.functions.basic.MinFunction;
+import com.ezylang.evalex.functions.basic.NotFunction;
+import com.ezylang.evalex.functions.basic.RoundFunction;
+import com.ezylang.evalex.functions.basic.SqrtFunction;
+import com.ezylang.evalex.functions.string.StringContains;
+import com.ezylang.evalex.functions.string.StringLeftFunction;
+import com.ezylang.evalex.functions.string.StringLengthFunction;
+import com.ezylang.evalex.functions.string.StringLowerFunction;
+import com.ezylang.evalex.functions.string.StringRightFunction;
+import com.ezylang.evalex.functions.string.StringSubstringFunction;
+import com.ezylang.evalex.functions.string.StringTrimFunction;
+import com.ezylang.evalex.functions.string.StringUpperFunction;
+import com.ezylang.evalex.parser.Token;
+import dachshund.core.tag.TagValue;
+import dachshund.core.unit.Units;
+import dachshund.core.time.PeriodText;
+import java.math.BigDecimal;
+import java.math.MathContext;
+import java.math.RoundingMode;
+import java.time.Duration;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+
+/** What a formula can call, and how the expression library is set up: only what is listed here, nothing that reflects. */
+public final class FormulaFunctions {
+
+    /** Functions whose first part must be the name of an input. */
+    static final Set<String> LOOKS_BACK = Set.of("prev", "since", "count", "total", "mean", "good");
+    /** Functions whose second part is a window. */
+    static final Set<String> WINDOWS = Set.of("count", "total", "mean");
+
+    /** Name, how it is written, and what it gives; in the order of a help page. */
+    public record Help(String name, String written, String gives) {
+    }
+
+    public static final List<Help> HELP = List.of(
+            new Help("if", "if(a > 5, b, c)", "b where the condition holds, else c"),
+            new Help("min, max", "min(a, b)", "the smallest or largest"),
+            new Help("abs, sqrt", "abs(a)", "without sign; square root"),
+            new Help("round", "round(a, 1)", "to so many digits, half up; floor and ceiling to whole numbers"),
+            new Help("prev", "prev(a)", "the value before the last change"),
+            new Help("since", "since(a)", "seconds since the value changed"),
+            new Help("count", "count(a, \"10 min\")", "how many values arrived in the window"),
+            new Help("total", "total(a, \"10 min\")", "their sum"),
+            new Help("mean", "mean(a, \"10 min\")", "their mean"),
+            new Help("convert", "convert(a, \"kW\", \"MW\")", "in another unit"),
+            new Help("good", "good(a)", "whether the input can be trusted; does not spoil the result's quality"),
+            new Help("text", "left(t, 3), right(t, 2), middle(t, 1, 4)", "pieces of a text; also upper, lower, trim, length, contains; + joins"),
+            new Help("and, or, not", "a > 1 && not(b)", "conditions together; also = <> < <= > >="));
+
+    private static final Set<String> CONSTANTS = Set.of("true", "false", "pi");
+    private static final ThreadLocal<UsedInputs> CURRENT = new ThreadLocal<>();
+    private static final ExpressionConfiguration CONFIGURATION = build();
+
+    private FormulaFunctions() {
+    }
+
+    static boolean isConstant(String name) {
+        return CONSTANTS.contains(name.toLowerCase(java.util.Locale.ROOT));
+    }
+
+    static ExpressionConfiguration configuration() {
+        return CONFIGURATION;
+    }
+
+    /** Something that evaluates. */
+    interface Evaluation {
+        EvaluationValue evaluate() throws com.ezylang.evalex.BaseException;
+    }
+
+    /** Evaluates with these inputs. */
+    static EvaluationValue with(UsedInputs inputs, Evaluation evaluation) throws com.ezylang.evalex.BaseException {
+        UsedInputs outer = CURRENT.get();
+        CURRENT.set(inputs);
+        try {
+            return evaluation.evaluate();
+        } finally {
+            CURRENT.set(outer);
+        }
+    }
+
+    static String plain(BigDecimal number) {
+        return number.signum() == 0 ? "0" : number.stripTrailingZeros().toPlainString();
+    }
+
+    private static ExpressionConfiguration build() {
+        Map<String, FunctionIfc> functions = new LinkedHashMap<>();
+        functions.put("IF", new IfFunction());
+        functions.put("MIN", new MinFunction());
+        functions.put("MAX", new MaxFunction());
+        functions.put("ABS", new AbsFunction());
+        functions.put("SQRT", new SqrtFunction());
+        functions.put("ROUND", new RoundFunction());
+        functions.put("FLOOR", new FloorFunction());
+        functions.put("CEILING", new CeilingFunction());
+        functions.put("NOT", new NotFunction());
+        functions.put("LEFT", new StringLeftFunction());
+        functions.put("RIGHT", new StringRightFunction());
+        functions.put("MIDDLE", new StringSubstringFunction());
+        functions.put("UPPER", new StringUpperFunction());
+        functions.put("LOWER", new StringLowerFunction());
+        functions.put("TRIM", new StringTrimFunction());
+        functions.put("LENGTH", new StringLengthFunction());
+        functions.put("CONTAINS", new StringContains());
+        functions.put("PREV", new Previous());
+        functions.put("SINCE", new Since());
+        functions.put("GOOD", new Good());
+        functions.put("COUNT", new Windowed(numbers -> numbers.size()));
+        functions.put("TOTAL", new Windowed(numbers -> numbers.stream().mapToDouble(number -> number).sum()));
+        functions.put("MEAN", new Windowed(numbers -> numbers.stream().mapToDouble(number -> number).average().orElse(Double.NaN)));
+        functions.put("CONVERT", new Convert());
+        MapBasedFunctionDictionary dictionary = new MapBasedFunctionDictionary();
+        functions.forEach(dictionary::addFunction);
+        return ExpressionConfiguration.builder().functionDictionary(dictionary).mathContext(new MathContext(16, RoundingMode.HALF_UP))
+                .defaultConstants(Map.of("TRUE", EvaluationValue.TRUE, "FALSE", EvaluationValue.FALSE,
+                        "PI", EvaluationValue.numberValue(BigDecimal.valueOf(Math.PI))))
+                .dataAccessorSupplier(InputsAsData::new).arraysAllowed(false).structuresAllowed(false).binaryAllowed(false)
+                .singleQuoteStringLiteralsAllowed(true).implicitMultiplicationAllowed(false).stripTrailingZeros(true).maxRecursionDepth(200).build();
+    }
+
+    private static final class InputsAsData implements DataAccessorIfc {
+
+        @Override
+        public EvaluationValue getData(String name) {
+            UsedInputs inputs = CURRENT.get();
+            return inputs == null ? null : value(inputs.value(name));
+        }
+
+        @Override
+        public void setData(String name, EvaluationValue value) {
+            throw new UnsupportedOperationException("A formula cannot set its inputs.");
+        }
+    }
+
+    private static EvaluationValue value(Object value) {
+        if (value instanceof Boolean on) {
+            return EvaluationValue.booleanValue(on);
+        }
+        if (value instanceof BigDecimal exact) {
+            return EvaluationValue.numberValue(exact);
+        }
+        if (value instanceof Number number) {
+            return EvaluationValue.numberValue(number instanceof Long whole ? BigDecimal.valueOf(whole) : BigDecimal.valueOf(number.doubleValue()));
+        }
+        return value instanceof java.time.Instant at ? EvaluationValue.dateTimeValue(at) : EvaluationValue.stringValue(String.valueOf(value));
+    }
+
+    private static EvaluationValue number(double number) {
+        if (!Double.isFinite(number)) {
+            throw new ArithmeticException("The window holds no value");
+        }
+        return EvaluationValue.numberValue(BigDecimal.valueOf(number));
+    }
+
+    private static String name(EvaluationValue lazy) {
+        return lazy.getExpressionNode().getToken().getValue();
+    }
+
+    @FunctionParameter(name = "input", isLazy = true)
+    private static final class Previous extends AbstractFunction {
+        @Override
+        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts) {
+            String name = name(parts[0]);
+            InputHistory history = CURRENT.get().history(name);
+            CURRENT.get().use(name, history.previous());
+            return value(history.previous().value().orElseThrow(() -> new UsedInputs.NoValue(name, history.previous().quality())));
+        }
+    }
+
+    @FunctionParameter(name = "input", isLazy = true)
+    private static final class Since extends AbstractFunction {
+        @Override
+        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts) {
+            String name = name(parts[0]);
+            InputHistory history = CURRENT.get().history(name);
+            if (!history.latest().arrived()) {
+                throw new UsedInputs.NoValue(name, history.latest().quality());
+            }
+            CURRENT.get().use(name, history.latest());
+            return number(Duration.between(history.changedAt(), CURRENT.get().now()).toMillis() / 1000.0);
+        }
+    }
+
+    @FunctionParameter(name = "input", isLazy = true)
+    private static final class Good extends AbstractFunction {
+        @Override
+        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts) {
+            TagValue latest = CURRENT.get().history(name(parts[0])).latest();
+            return EvaluationValue.booleanValue(latest.quality().isGood() && latest.value().isPresent());
+        }
+    }
+
+    /** Something over the numbers of a window. */
+    interface OverNumbers {
+        double of(List<Double> numbers);
+    }
+
+    @FunctionParameter(name = "input", isLazy = true)
+    @FunctionParameter(name = "window")
+    private static final class Windowed extends AbstractFunction {
+        private final OverNumbers over;
+
+        private Windowed(OverNumbers over) {
+            this.over = over;
+        }
+
+        @Override
+        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts) {
+            String name = name(parts[0]);
+            InputHistory history = CURRENT.get().history(name);
+            CURRENT.get().use(name, history.latest());
+            return number(over.of(history.window(PeriodText.read(parts[1].getStringValue()), CURRENT.get().now())));
+        }
+    }
+
+    @FunctionParameter(name = "value")
+    @FunctionParameter(name = "from")
+    @FunctionParameter(name = "to")
+    private static final class Convert extends AbstractFunction {
+        @Override
+        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts) throws EvaluationException {
+            if (!parts[0].isNumberValue()) {
+                throw EvaluationException.ofUnsupportedDataTypeInOperation(token);
+            }
+            return number(Units.convert(parts[0].getNumberValue().doubleValue(), parts[1].getStringValue(), parts[2].getStringValue()));
+        }
+    }
+}

@@ -1,0 +1,199 @@
+package dachshund.links.opcua;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.security.GeneralSecurityException;
+import java.security.KeyPair;
+import java.security.KeyStore;
+import java.security.MessageDigest;
+import java.security.PrivateKey;
+import java.security.Security;
+import java.security.cert.Certificate;
+import java.security.cert.CertificateEncodingException;
+import java.security.cert.CertificateException;
+import java.security.cert.CertificateFactory;
+import java.security.cert.X509Certificate;
+import java.time.Instant;
+import java.time.Period;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Stream;
+import org.bouncycastle.jce.provider.BouncyCastleProvider;
+import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateBuilder;
+import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateGenerator;
+
+/**
+ * Our own certificate, and those of servers: seen, and accepted by a person. Files in one folder: {@code own.p12},
+ * {@code seen/} and {@code trusted/} with a DER file for each, named by its SHA-256 fingerprint. A certificate is
+ * trusted by itself, not by its issuer, so every new one is looked at. Safe for use by many threads.
+ */
+public final class OpcUaTrust {
+
+    /** Application URI in our certificate (OPC 10000-6, 6.2.2). */
+    public static final String APPLICATION_URI = "urn:dachshund:client";
+
+    private static final char[] PASSWORD = "dachshund".toCharArray(); // the file is readable by its owner only
+    private static final String ALIAS = "own";
+
+    static {
+        // The policy Aes256-Sha256-RsaPss asks for signatures that the JDK has under another name only.
+        if (Security.getProvider(BouncyCastleProvider.PROVIDER_NAME) == null) {
+            Security.addProvider(new BouncyCastleProvider());
+        }
+    }
+
+    private final Path folder;
+    private Own own;
+
+    /** Our certificate with its key. */
+    public record Own(X509Certificate certificate, KeyPair keys) {
+    }
+
+    /** A server's certificate as a person compares it. */
+    public record Seen(String fingerprint, String sha1, String subject, String issuer, Instant from, Instant until, boolean trusted) {
+    }
+
+    public OpcUaTrust(Path folder) {
+        this.folder = folder;
+    }
+
+    /** Made at the first call ever: RSA 2048, SHA-256, valid for ten years. */
+    public synchronized Own own() {
+        if (own == null) {
+            Path file = folder.resolve("own.p12");
+            try {
+                own = Files.exists(file) ? read(file) : make(file);
+            } catch (IOException e) {
+                throw new UncheckedIOException(e);
+            } catch (GeneralSecurityException e) {
+                throw new IllegalStateException("Our own certificate in " + file + " cannot be used.", e);
+            }
+        }
+        return own;
+    }
+
+    private static Own read(Path file) throws IOException, GeneralSecurityException {
+        KeyStore store = KeyStore.getInstance("PKCS12");
+        try (var in = Files.newInputStream(file)) {
+            store.load(in, PASSWORD);
+        }
+        X509Certificate certificate = (X509Certificate) store.getCertificate(ALIAS);
+        return new Own(certificate, new KeyPair(certificate.getPublicKey(), (PrivateKey) store.getKey(ALIAS, PASSWORD)));
+    }
+
+    private static Own make(Path file) throws IOException, GeneralSecurityException {
+        KeyPair keys = SelfSignedCertificateGenerator.generateRsaKeyPair(2048);
+        X509Certificate certificate;
+        try {
+            certificate = new SelfSignedCertificateBuilder(keys).setCommonName("Dachshund").setOrganization("Dachshund").setApplicationUri(APPLICATION_URI)
+                    .addDnsName("localhost").setValidityPeriod(Period.ofYears(10)).build();
+        } catch (Exception problem) { // the library declares no narrower one
+            throw new GeneralSecurityException(problem);
+        }
+        KeyStore store = KeyStore.getInstance("PKCS12");
+        store.load(null, PASSWORD);
+        store.setKeyEntry(ALIAS, keys.getPrivate(), PASSWORD, new Certificate[] {certificate});
+        Files.createDirectories(file.getParent());
+        Files.createFile(file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
+        try (var out = Files.newOutputStream(file)) {
+            store.store(out, PASSWORD);
+        }
+        return new Own(certificate, keys);
+    }
+
+    /** SHA-256 over the whole certificate, in hexadecimal. */
+    public static String fingerprint(X509Certificate certificate) {
+        return digest("SHA-256", certificate);
+    }
+
+    /** SHA-1 over the whole certificate: the thumbprint that most server tools show (OPC 10000-6, 6.2.2). */
+    static String sha1(X509Certificate certificate) {
+        return digest("SHA-1", certificate);
+    }
+
+    private static String digest(String algorithm, X509Certificate certificate) {
+        try {
+            return HexFormat.of().formatHex(MessageDigest.getInstance(algorithm).digest(certificate.getEncoded()));
+        } catch (GeneralSecurityException impossible) {
+            throw new IllegalStateException(impossible);
+        }
+    }
+
+    /** Whether a person accepted this very certificate; notes it as seen. */
+    public boolean trusts(X509Certificate certificate) {
+        String name = fingerprint(certificate) + ".der";
+        try {
+            Path seen = folder.resolve("seen").resolve(name);
+            if (!Files.exists(seen)) {
+                Files.createDirectories(seen.getParent());
+                Files.write(seen, certificate.getEncoded());
+            }
+            return Files.exists(folder.resolve("trusted").resolve(name));
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        } catch (CertificateEncodingException e) {
+            return false;
+        }
+    }
+
+    /** All that were seen, the newest to begin first. */
+    public List<Seen> seen() {
+        List<Seen> found = new ArrayList<>();
+        Path seen = folder.resolve("seen");
+        if (Files.isDirectory(seen)) {
+            try (Stream<Path> files = Files.list(seen)) {
+                for (Path file : files.filter(each -> each.toString().endsWith(".der")).toList()) {
+                    describe(file).ifPresent(found::add);
+                }
+            } catch (IOException e) {
+                throw new UncheckedIOException(e);
+            }
+        }
+        found.sort(Comparator.comparing(Seen::trusted).thenComparing(Comparator.comparing(Seen::from).reversed()));
+        return found;
+    }
+
+    private Optional<Seen> describe(Path file) throws IOException {
+        try (var in = Files.newInputStream(file)) {
+            X509Certificate certificate = (X509Certificate) CertificateFactory.getInstance("X.509").generateCertificate(in);
+            return Optional.of(new Seen(fingerprint(certificate), sha1(certificate), certificate.getSubjectX500Principal().getName(),
+                    certificate.getIssuerX500Principal().getName(), certificate.getNotBefore().toInstant(), certificate.getNotAfter().toInstant(),
+                    Files.exists(folder.resolve("trusted").resolve(file.getFileName()))));
+        } catch (CertificateException damaged) {
+            return Optional.empty();
+        }
+    }
+
+    /** A person accepts a certificate that was seen. */
+    public void trust(String fingerprint) {
+        move(fingerprint, true);
+    }
+
+    /** A person takes the trust back; the next connection asks again. */
+    public void distrust(String fingerprint) {
+        move(fingerprint, false);
+    }
+
+    private void move(String fingerprint, boolean trust) {
+        if (!fingerprint.matches("[0-9a-f]{64}") || !Files.exists(folder.resolve("seen").resolve(fingerprint + ".der"))) {
+            throw new IllegalArgumentException("No such certificate was seen.");
+        }
+        try {
+            Path trusted = folder.resolve("trusted").resolve(fingerprint + ".der");
+            if (trust) {
+                Files.createDirectories(trusted.getParent());
+                Files.write(trusted, Files.readAllBytes(folder.resolve("seen").resolve(fingerprint + ".der")));
+            } else {
+                Files.deleteIfExists(trusted);
+            }
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+}

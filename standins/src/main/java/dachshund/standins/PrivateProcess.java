@@ -1,0 +1,101 @@
+package dachshund.standins;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.net.ServerSocket;
+import java.net.Socket;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Comparator;
+import java.util.List;
+import java.util.concurrent.TimeUnit;
+import java.util.stream.Stream;
+
+/** A server of Debian's packages that a test runs by itself, on loopback, started by a script of the launcher. */
+public final class PrivateProcess implements AutoCloseable {
+
+    private final Process process;
+
+    private PrivateProcess(Process process) {
+        this.process = process;
+    }
+
+    /** A script in the launcher's folder. */
+    public static Path script(String name) {
+        for (Path at = Path.of("").toAbsolutePath(); at != null; at = at.getParent()) {
+            if (Files.isRegularFile(at.resolve("launcher").resolve(name))) {
+                return at.resolve("launcher").resolve(name);
+            }
+        }
+        throw new IllegalStateException("launcher/" + name + " was not found above the working folder.");
+    }
+
+    /** A port that nothing listens on now. */
+    public static int freePort() throws IOException {
+        try (ServerSocket socket = new ServerSocket(0, 1, InetAddress.getLoopbackAddress())) {
+            return socket.getLocalPort();
+        }
+    }
+
+    /** Runs a script in the background; its words go to script.log in the folder. */
+    public static Process run(Path folder, Path script, String... arguments) throws IOException {
+        List<String> command = Stream.concat(Stream.of("bash", script.toString()), Stream.of(arguments)).toList();
+        return new ProcessBuilder(command).redirectErrorStream(true).redirectOutput(folder.resolve("script.log").toFile()).start();
+    }
+
+    /** Starts a server and waits until it listens. */
+    public static PrivateProcess start(Path folder, int port, Path script, String... arguments) {
+        try {
+            Process process = run(folder, script, arguments);
+            for (int i = 0; i < 600; i++) {
+                try (Socket socket = new Socket()) {
+                    socket.connect(new InetSocketAddress("127.0.0.1", port), 500);
+                    return new PrivateProcess(process);
+                } catch (IOException notYet) {
+                    if (!process.isAlive()) {
+                        break;
+                    }
+                    TimeUnit.MILLISECONDS.sleep(50);
+                }
+            }
+            process.destroyForcibly();
+            throw new IllegalStateException(script.getFileName() + " did not start: " + Files.readString(folder.resolve("script.log")));
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /** Ends it at once, as a power cut would. */
+    public void kill() {
+        process.destroyForcibly();
+        waitForEnd();
+    }
+
+    private void waitForEnd() {
+        try {
+            process.waitFor(30, TimeUnit.SECONDS);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    @Override
+    public void close() {
+        process.destroy();
+        waitForEnd();
+    }
+
+    /** Removes a folder with all in it. */
+    public static void remove(Path folder) {
+        try (Stream<Path> files = Files.walk(folder)) {
+            files.sorted(Comparator.reverseOrder()).forEach(file -> file.toFile().delete());
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+}

@@ -1,0 +1,75 @@
+package dachshund.standins;
+
+import dachshund.standins.modbus.MeterServer;
+import dachshund.standins.mqtt.SiloSensors;
+import dachshund.standins.opcua.PelletWorksServer;
+import dachshund.standins.plant.PelletWorks;
+import java.time.Instant;
+import java.util.Optional;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+
+/** The pellet works at work: a step of the simulation twice a second, shown over each protocol it was asked for. */
+public final class SimulatedPlant implements AutoCloseable {
+
+    private static final long STEP_MILLIS = 500;
+
+    private final PelletWorks plant;
+    private final PelletWorksServer opcUa;
+    private final Optional<MeterServer> meters;
+    private final Optional<SiloSensors> silos;
+    private final ScheduledExecutorService driver = Executors.newSingleThreadScheduledExecutor(task -> {
+        Thread thread = new Thread(task, "pellet-works");
+        thread.setDaemon(true);
+        return thread;
+    });
+
+    /**
+     * @param opcUaPort  where the OPC UA server listens
+     * @param modbusPort where the meters listen; 0 for none
+     * @param brokerPort where the broker is that the silo sensors publish to; 0 for none
+     */
+    public static SimulatedPlant start(int opcUaPort, int modbusPort, int brokerPort, long seed) throws InterruptedException {
+        PelletWorks plant = new PelletWorks(seed, Instant.now().minusSeconds(1800));
+        plant.runTo(Instant.now());
+        return new SimulatedPlant(plant, opcUaPort, modbusPort, brokerPort);
+    }
+
+    /** With its OPC UA server alone. */
+    public static SimulatedPlant start(int opcUaPort, long seed) throws InterruptedException {
+        return start(opcUaPort, 0, 0, seed);
+    }
+
+    private SimulatedPlant(PelletWorks plant, int opcUaPort, int modbusPort, int brokerPort) throws InterruptedException {
+        this.plant = plant;
+        this.opcUa = new PelletWorksServer(opcUaPort, plant);
+        this.meters = modbusPort == 0 ? Optional.empty() : Optional.of(MeterServer.start(modbusPort, false, plant.meters()));
+        this.silos = brokerPort == 0 ? Optional.empty() : Optional.of(new SiloSensors(brokerPort, plant.silos()));
+        driver.scheduleAtFixedRate(this::step, 0, STEP_MILLIS, TimeUnit.MILLISECONDS);
+    }
+
+    private void step() {
+        plant.runTo(Instant.now());
+        opcUa.publish();
+        meters.ifPresent(MeterServer::publish);
+        silos.ifPresent(SiloSensors::publish);
+    }
+
+    /** Address of the OPC UA server. */
+    public String address() {
+        return opcUa.address();
+    }
+
+    public Optional<MeterServer> meters() {
+        return meters;
+    }
+
+    @Override
+    public void close() {
+        driver.shutdownNow();
+        silos.ifPresent(SiloSensors::close);
+        meters.ifPresent(MeterServer::close);
+        opcUa.close();
+    }
+}
