@@ -6,10 +6,11 @@ doctor() {
   printf '  %-12s %s\n' java "$(has java && java -version 2>&1 | head -1 || echo 'missing: openjdk-17-jdk-headless')"
   printf '  %-12s %s\n' maven "$(has mvn && mvn -v 2>/dev/null | head -1 | sed 's/\x1b\[[0-9;]*m//g' || echo 'missing: maven')"
   printf '  %-12s %s\n' mariadb "$(has mariadbd && PATH="$PATH:/usr/sbin" mariadbd --version || echo 'missing: mariadb-server-core')"
+  printf '  %-12s %s\n' mosquitto "$(has mosquitto && PATH="$PATH:/usr/sbin" mosquitto -h | head -1 || echo 'missing: mosquitto (the demo and the tests need it)')"
   printf '  %-12s %s\n' chromium "$(has chromium && chromium --version 2>/dev/null || echo 'missing: chromium (only the tests need it)')"
   printf '  %-12s %s\n' chromedriver "$(has chromedriver && chromedriver --version | cut -d'(' -f1 || echo 'missing: chromium-driver (only the tests need it)')"
   printf 'Running\n'
-  for name in launcher database plant web; do
+  for name in launcher database broker plant web; do
     if pid=$(pid_of "$name"); then printf '  %-12s pid %s, %s MB\n' "$name" "$pid" "$(awk '/VmRSS/{print int($2/1024)}' "/proc/$pid/status")"
     else printf '  %-12s not running\n' "$name"; fi
   done

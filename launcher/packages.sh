@@ -4,11 +4,14 @@ has() { command -v "$1" >/dev/null 2>&1 || [ -x "/usr/sbin/$1" ]; }
 
 java_major() { java -version 2>&1 | sed -n 's/.*version "\([0-9]*\).*/\1/p' | head -1; }
 
-missing_packages() { # run | test
+missing_packages() { # run | demo | test
   has java && has javac || echo openjdk-17-jdk-headless
   has mvn || echo maven
   has mariadbd || echo mariadb-server-core
   has my_print_defaults || echo mariadb-client-core
+  if [ "$1" = test ] || [ "$1" = demo ]; then
+    has mosquitto || echo mosquitto
+  fi
   if [ "$1" = test ]; then
     has chromium || echo chromium
     has chromedriver || echo chromium-driver

@@ -25,11 +25,17 @@ start_database() {
   note "Its own words are in $VAR/mariadb/server.log. The application starts all the same and records from the last release."
 }
 
+start_broker() {
+  BROKER_PORT=$(choose_port broker 1884) || exit 1
+  launch broker launcher/mosquitto "$VAR/broker" "$BROKER_PORT"
+}
+
 start_plant() {
   OPCUA_PORT=$(choose_port opcua 4840) || exit 1
+  MODBUS_PORT=$(choose_port modbus 1502) || exit 1
   rm -f "$RUN/plant.ready"
   launch plant java -Xmx256m -jar standins/target/dachshund-standins-0.1.0-run.jar \
-    --opcua-port="$OPCUA_PORT" --ready-file="$RUN/plant.ready"
+    --opcua-port="$OPCUA_PORT" --modbus-port="$MODBUS_PORT" --broker-port="$BROKER_PORT" --ready-file="$RUN/plant.ready"
 }
 
 await_plant() {
@@ -43,7 +49,7 @@ start_web() { # demo | plain
   step "Starting the application"
   rm -f "$RUN/web.ready" "$RUN/first-sign-in"
   local extra=()
-  [ "$1" = demo ] && extra=(--dachshund.demo=true --dachshund.demo-opcua-port="$OPCUA_PORT")
+  [ "$1" = demo ] && extra=(--dachshund.demo=true --dachshund.demo-opcua-port="$OPCUA_PORT" --dachshund.demo-modbus-port="$MODBUS_PORT" --dachshund.demo-broker-port="$BROKER_PORT")
   launch web java -Xmx1g $(web_program) --server.port="$wanted" \
     --dachshund.var="$VAR" --dachshund.database.port="$DB_PORT" --dachshund.ready-file="$RUN/web.ready" "${extra[@]}"
   wait_for web "$RUN/web.ready" 120 || { grep -E 'ERROR|APPLICATION FAILED|Exception' "$LOGS/web.log" | tail -5 >&2; fail "the application did not start." "See $LOGS/web.log."; }
@@ -54,6 +60,7 @@ start_web() { # demo | plain
 stop_all() {
   stop_process web 20
   stop_process plant 10
+  stop_process broker 10
   stop_process database 60
 }
 
@@ -66,14 +73,14 @@ run_application() { # demo | plain
   port_taken "$wanted" && fail "port $wanted is taken$(who_listens "$wanted")." "Stop that program, or choose another port: DACHSHUND_PORT=8090 ./dachshund $command"
   remember launcher $$
   printf 'Dachshund\n'
-  ensure_packages run
+  if [ "$1" = demo ]; then ensure_packages demo; else ensure_packages run; fi
   build_if_changed
   rm -f "$RUN"/*.hold
   trap 'printf "\nStopping ...\n"; stop_all; rm -f "$RUN/launcher.pid"; printf "Stopped.\n"; exit 0' INT TERM HUP
   trap 'stop_all; rm -f "$RUN/launcher.pid"' EXIT
   local from=$SECONDS
   start_database
-  [ "$1" = demo ] && start_plant
+  [ "$1" = demo ] && { start_broker; start_plant; }
   # The first time the demo's content is made from the plant; later the application need not wait for it.
   [ "$1" = demo ] && [ ! -f "$VAR/live-definitions.sealed" ] && await_plant
   start_web "$1"
@@ -83,7 +90,7 @@ run_application() { # demo | plain
     printf '  sign in as    engineer / engineer-demo   (designs and releases)\n'
     printf '                viewer / viewer-demo       (looks)\n'
     printf '                admin / admin-demo         (people and writing to the plant)\n'
-    printf '  plant         opc.tcp://127.0.0.1:%s\n' "$OPCUA_PORT"
+    printf '  plant         opc.tcp://127.0.0.1:%s, Modbus 127.0.0.1:%s, MQTT 127.0.0.1:%s\n' "$OPCUA_PORT" "$MODBUS_PORT" "$BROKER_PORT"
   fi
   if [ -f "$RUN/first-sign-in" ]; then
     printf '  first sign-in %s\n' "$(cat "$RUN/first-sign-in")"
@@ -97,13 +104,13 @@ run_application() { # demo | plain
 watch_processes() {
   while true; do
     sleep 1 & wait $!
-    for name in database plant web; do
-      [ "$name" = plant ] && [ "$1" != demo ] && continue
+    for name in database broker plant web; do
+      case "$name" in broker|plant) [ "$1" = demo ] || continue ;; esac
       [ -n "$(pid_of "$name")" ] && continue
       [ -f "$RUN/$name.hold" ] && continue
       printf '%s: %s ended by itself and is started again.\n' "$(date +%H:%M:%S)" "$name"
       rm -f "$RUN/$name.pid"
-      ( case "$name" in database) start_database ;; plant) start_plant; await_plant ;; web) start_web "$1" ;; esac ) || true
+      ( case "$name" in database) start_database ;; broker) start_broker ;; plant) start_plant; await_plant ;; web) start_web "$1" ;; esac ) || true
     done
   done
 }

@@ -26,6 +26,7 @@ import dachshund.engine.source.Sources;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Threads;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.time.ZoneId;
 import java.util.Collection;
 import java.util.HashMap;
@@ -42,12 +43,16 @@ import java.util.stream.Stream;
  */
 public final class Engine implements AutoCloseable {
 
+    private static final Duration LOOKED_AT = Duration.ofMinutes(10);
+    private static final long HOUSEKEEPING_NANOS = 60_000_000_000L;
+
     private final Settings settings;
     private final Map<String, StoreKind> storeKinds;
     private final TagTable tags = new TagTable();
     private final CounterBook book = new CounterBook();
     private final LocalStore local;
     private final List<LinkKind> linkKinds;
+    private final Threads.Worker housekeeping;
     private final Sources sources;
     private final Recorders recorders;
     private final Map<String, Outlet> outlets = new ConcurrentHashMap<>();
@@ -72,6 +77,10 @@ public final class Engine implements AutoCloseable {
         this.linkKinds = Stream.concat(settings.links().stream(), Stream.of(new KeptKind(local), new FormulaKind(tags))).toList();
         this.sources = new Sources(linkKinds, settings.secrets(), tags, settings.clock(), local);
         RowId identity = new RowId(local.installation(), "00000000", local.mintEpoch(settings.clock().now()), 0, 0);
+        this.housekeeping = Threads.start("housekeeping", () -> {
+            tags.forgetUnseen(settings.clock().now().minus(LOOKED_AT));
+            return HOUSEKEEPING_NANOS;
+        });
         this.recorders = new Recorders(identity, tags, settings.zone(), settings.clock(), book, local);
     }
 
@@ -203,6 +212,7 @@ public final class Engine implements AutoCloseable {
     /** Stops making rows, then closes everything; what is on disk stays there for the next start. */
     @Override
     public synchronized void close() {
+        housekeeping.close();
         recorders.close();
         sources.close();
         outlets.values().forEach(outlet -> {

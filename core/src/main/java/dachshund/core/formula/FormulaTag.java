@@ -1,11 +1,9 @@
 package dachshund.core.formula;
 
-import dachshund.core.definition.SourceDefinition;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
-import java.util.Collection;
 import java.util.Deque;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -62,11 +60,12 @@ public record FormulaTag(String text, Map<String, TagRef> inputs) {
         return Formula.read(text, inputs.keySet());
     }
 
-    /** A sentence that names a circle of formula tags, each an input of the next; empty where there is none. */
-    public static Optional<String> circle(Collection<SourceDefinition> sources) {
-        Map<TagRef, TagInfo> tags = new LinkedHashMap<>();
-        sources.stream().filter(source -> source.link().equals(LINK))
-                .forEach(source -> source.tags().forEach(tag -> tags.put(new TagRef(source.id(), tag.address()), tag)));
+    /**
+     * A sentence that names a circle of formula tags, each an input of the next; empty where there is none.
+     *
+     * @param tags all formula tags
+     */
+    public static Optional<String> circle(Map<TagRef, TagInfo> tags) {
         Set<TagRef> clear = new LinkedHashSet<>();
         Map<TagRef, Deque<TagRef>> open = new HashMap<>();
         for (TagRef start : tags.keySet()) {

@@ -40,6 +40,8 @@ public final class TagTable {
         private volatile TagValue value = TagValue.NONE;
         private volatile Instant changedAt = Instant.EPOCH;
         private volatile RecentValues recent;
+        private volatile boolean pinned;
+        private volatile Instant lookedAt = Instant.EPOCH;
         private volatile Watcher[] watchers = NOBODY;
 
         /** The latest value; {@link TagValue#NONE} before anything arrived. */
@@ -63,8 +65,19 @@ public final class TagTable {
             }
         }
 
-        /** The values of the last minutes; keeps them from now on if it did not. */
+        /** The values of the last minutes, kept from now on for good: the tag is recorded. */
         public RecentValues recent() {
+            pinned = true;
+            return kept();
+        }
+
+        /** The values of the last minutes, kept from now on while somebody looks now and then. */
+        public RecentValues look(Instant now) {
+            lookedAt = now;
+            return kept();
+        }
+
+        private RecentValues kept() {
             RecentValues kept = recent;
             if (kept == null) {
                 synchronized (this) {
@@ -79,6 +92,12 @@ public final class TagTable {
                 }
             }
             return kept;
+        }
+
+        private void forgetUnseen(Instant before) {
+            if (!pinned && recent != null && lookedAt.isBefore(before)) {
+                recent = null;
+            }
         }
     }
 
@@ -157,6 +176,11 @@ public final class TagTable {
     public void forget(String source, Collection<String> addresses) {
         // The place stays, because somebody may hold it; only its value goes.
         addresses.forEach(address -> Optional.ofNullable(entries(source).get(address)).ifPresent(entry -> entry.value = TagValue.NONE));
+    }
+
+    /** Lets go of the last minutes of tags that nobody records and nobody has looked at since the instant. */
+    public void forgetUnseen(Instant before) {
+        bySource.values().forEach(entries -> entries.values().forEach(entry -> entry.forgetUnseen(before)));
     }
 
     /** How many tags of a source have a value that is not bad. */

@@ -157,7 +157,8 @@ final class MqttSession implements AutoCloseable {
             return "The broker ended the session: " + told.getMqttMessage().getReasonCode().name().toLowerCase(java.util.Locale.ROOT).replace('_', ' ') + ".";
         }
         if (context.getSource() == MqttDisconnectSource.SERVER || cause instanceof ConnectionClosedException) {
-            return "The broker closed the connection." + (chosenId ? " If this happens again and again, another client may use the client id " + clientId + "; MQTT 3.1.1 does not say." : "");
+            return "The broker closed the connection." + (chosenId ? " Another client may have signed in with the same client id " + clientId
+                    + "; then the broker keeps only the newest. Give each client its own id, or leave the id empty." : "");
         }
         return "The connection to the broker broke.";
     }

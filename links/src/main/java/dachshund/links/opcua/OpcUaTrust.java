@@ -159,12 +159,20 @@ public final class OpcUaTrust {
         return found;
     }
 
+    /** Our own certificate as a person compares it at the server. */
+    public Seen describeOwn() {
+        return describe(own().certificate(), true);
+    }
+
+    private static Seen describe(X509Certificate certificate, boolean trusted) {
+        return new Seen(fingerprint(certificate), sha1(certificate), certificate.getSubjectX500Principal().getName(),
+                certificate.getIssuerX500Principal().getName(), certificate.getNotBefore().toInstant(), certificate.getNotAfter().toInstant(), trusted);
+    }
+
     private Optional<Seen> describe(Path file) throws IOException {
         try (var in = Files.newInputStream(file)) {
             X509Certificate certificate = (X509Certificate) CertificateFactory.getInstance("X.509").generateCertificate(in);
-            return Optional.of(new Seen(fingerprint(certificate), sha1(certificate), certificate.getSubjectX500Principal().getName(),
-                    certificate.getIssuerX500Principal().getName(), certificate.getNotBefore().toInstant(), certificate.getNotAfter().toInstant(),
-                    Files.exists(folder.resolve("trusted").resolve(file.getFileName()))));
+            return Optional.of(describe(certificate, Files.exists(folder.resolve("trusted").resolve(file.getFileName()))));
         } catch (CertificateException damaged) {
             return Optional.empty();
         }

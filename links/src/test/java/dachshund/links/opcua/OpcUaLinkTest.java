@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.awaitility.Awaitility.await;
 
+import dachshund.links.Heard;
 import dachshund.standins.PrivateProcess;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkProblem;
@@ -28,7 +29,6 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -146,28 +146,6 @@ class OpcUaLinkTest {
         await().atMost(PATIENCE).until(() -> (Double) client.readValue(0, TimestampsToReturn.Both, fan).getValue().getValue() < 60);
         assertThat(client.readValue(0, TimestampsToReturn.Both, setPoint).getValue().getValue()).isEqualTo(40.0);
         client.disconnect();
-    }
-
-    private static class Heard implements PlantLink.Listener {
-        final Map<String, TagValue> values = new ConcurrentHashMap<>();
-        volatile LinkState state = LinkState.NOT_PROVEN;
-        volatile String sentence = "";
-
-        @Override
-        public void onBatch(List<TagChange> changes) {
-            changes.forEach(change -> values.put(change.address(), change.value()));
-        }
-
-        @Override
-        public void onState(LinkState state, String sentence) {
-            this.state = state;
-            this.sentence = sentence;
-        }
-
-        @Override
-        public void onProblem(String sentence) {
-            this.sentence = sentence;
-        }
     }
 
     /** Part 2 of the security model in practice: no certificate is trusted before a person said so. */

@@ -1,7 +1,6 @@
 package dachshund.web.definition;
 
 import dachshund.core.definition.Definition;
-import dachshund.core.definition.DefinitionCodec;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
@@ -17,9 +16,18 @@ import org.springframework.stereotype.Component;
 class DefinitionTables {
 
     private final JdbcClient jdbc;
+    private final TagLists tagLists;
 
-    DefinitionTables(JdbcClient jdbc) {
+    DefinitionTables(JdbcClient jdbc, TagLists tagLists) {
         this.jdbc = jdbc;
+        this.tagLists = tagLists;
+    }
+
+    /** Stands for a removal. */
+    private static final TagLists.Apart NOTHING = new TagLists.Apart(null, null);
+
+    private Optional<Definition> document(String document, String tagList) {
+        return Optional.ofNullable(document).map(text -> tagLists.whole(text, tagList));
     }
 
     private static LocalDateTime utc(Instant at) {
@@ -29,11 +37,11 @@ class DefinitionTables {
     /** What is live: of each thing the version of its newest release, if that did not remove it. */
     List<Definition> live() {
         return jdbc.sql("""
-                SELECT v.document FROM definition_version v
+                SELECT v.document, v.tag_list FROM definition_version v
                 JOIN (SELECT definition_id, MAX(release_id) AS newest FROM definition_version GROUP BY definition_id) n
                   ON n.definition_id = v.definition_id AND n.newest = v.release_id
                 WHERE v.document IS NOT NULL""")
-                .query((row, n) -> DefinitionCodec.read(row.getString(1))).list();
+                .query((row, n) -> tagLists.whole(row.getString(1), row.getString(2))).list();
     }
 
     long newestRelease() {
@@ -48,18 +56,18 @@ class DefinitionTables {
 
     List<Draft> drafts() {
         return jdbc.sql("""
-                SELECT d.definition_id, d.revision, d.kind, d.name, d.document, d.edited_by, d.edited_at FROM draft d
+                SELECT d.definition_id, d.revision, d.kind, d.name, d.document, d.edited_by, d.edited_at, d.tag_list FROM draft d
                 JOIN (SELECT definition_id, MAX(revision) AS newest FROM draft GROUP BY definition_id) n
                   ON n.definition_id = d.definition_id AND n.newest = d.revision ORDER BY d.edited_at""")
                 .query((row, n) -> new Draft(row.getString(1), row.getInt(2), Definition.Kind.valueOf(row.getString(3)), row.getString(4),
-                        Optional.ofNullable(row.getString(5)).map(DefinitionCodec::read), row.getString(6),
+                        document(row.getString(5), row.getString(8)), row.getString(6),
                         row.getObject(7, LocalDateTime.class).toInstant(ZoneOffset.UTC))).list();
     }
 
     void insertDraft(Draft draft) {
-        jdbc.sql("INSERT INTO draft (definition_id, revision, kind, name, document, edited_by, edited_at) VALUES (?, ?, ?, ?, ?, ?, ?)")
-                .params(draft.id(), draft.revision(), draft.kind().name(), draft.name(),
-                        draft.definition().map(DefinitionCodec::write).orElse(null), draft.by(), utc(draft.at())).update();
+        TagLists.Apart apart = draft.definition().map(tagLists::apart).orElse(NOTHING);
+        jdbc.sql("INSERT INTO draft (definition_id, revision, kind, name, document, tag_list, edited_by, edited_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)")
+                .params(draft.id(), draft.revision(), draft.kind().name(), draft.name(), apart.document(), apart.hash(), draft.by(), utc(draft.at())).update();
     }
 
     void deleteDraft(String id, int revision) {
@@ -77,10 +85,12 @@ class DefinitionTables {
                 .params(utc(at), by, String.join("\n", summary)).update(key, "id");
         long release = key.getKey().longValue();
         for (Draft draft : drafts) {
-            jdbc.sql("INSERT INTO definition_version (definition_id, release_id, kind, name, document) VALUES (?, ?, ?, ?, ?)")
-                    .params(draft.id(), release, draft.kind().name(), draft.name(), draft.definition().map(DefinitionCodec::write).orElse(null)).update();
+            TagLists.Apart apart = draft.definition().map(tagLists::apart).orElse(NOTHING);
+            jdbc.sql("INSERT INTO definition_version (definition_id, release_id, kind, name, document, tag_list) VALUES (?, ?, ?, ?, ?, ?)")
+                    .params(draft.id(), release, draft.kind().name(), draft.name(), apart.document(), apart.hash()).update();
             deleteDrafts(draft.id());
         }
+        tagLists.tidy();
         return release;
     }
 }

@@ -4,6 +4,7 @@ import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.formula.FormulaTag;
 import dachshund.core.release.Difference;
 import dachshund.core.release.Differences;
 import dachshund.core.tag.TagInfo;
@@ -22,6 +23,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DuplicateKeyException;
@@ -46,6 +48,7 @@ public class Definitions {
     private final Audit audit;
     private final PlantClock clock;
     private final TransactionTemplate transaction;
+    private volatile long version;
     private volatile State state = new State(Map.of(), Map.of(), 0, Map.of());
 
     private record State(Map<String, Definition> live, Map<String, Draft> drafts, long release, Map<TagRef, TagInfo> tags) {
@@ -89,6 +92,7 @@ public class Definitions {
         Map<TagRef, TagInfo> tags = new HashMap<>();
         all(SourceDefinition.class).forEach(source -> source.tags().forEach(tag -> tags.put(new TagRef(source.id(), tag.address()), tag)));
         state = new State(liveById, draftsById, release, tags);
+        version++;
     }
 
     private void writeFile() {
@@ -113,10 +117,11 @@ public class Definitions {
         return List.copyOf(run.values());
     }
 
-    private static List<TagInfo> union(List<TagInfo> a, List<TagInfo> b) {
+    /** What is live stays as it was released until the next release; what is new can be looked at. */
+    private static List<TagInfo> union(List<TagInfo> live, List<TagInfo> drafted) {
         Map<String, TagInfo> all = new LinkedHashMap<>();
-        a.forEach(tag -> all.put(tag.address(), tag));
-        b.forEach(tag -> all.put(tag.address(), tag));
+        live.forEach(tag -> all.put(tag.address(), tag));
+        drafted.forEach(tag -> all.putIfAbsent(tag.address(), tag));
         return List.copyOf(all.values());
     }
 
@@ -210,7 +215,22 @@ public class Definitions {
         if (find(definition.id()).filter(definition::equals).isPresent()) {
             return;
         }
+        circle(definition).ifPresent(sentence -> {
+            throw new IllegalArgumentException(sentence);
+        });
         put(new Draft(definition.id(), revision + 1, definition.kind(), definition.name(), Optional.of(definition), by, clock.now()));
+    }
+
+    /** A sentence where the edit would make formula tags go round in a circle. */
+    public Optional<String> circle(Definition edited) {
+        if (!(edited instanceof SourceDefinition source) || !source.link().equals(FormulaTag.LINK)) {
+            return Optional.empty();
+        }
+        Map<TagRef, TagInfo> formulas = new LinkedHashMap<>();
+        Stream.concat(all(SourceDefinition.class).stream().filter(other -> !other.id().equals(edited.id())), Stream.of(source))
+                .filter(each -> each.link().equals(FormulaTag.LINK))
+                .forEach(each -> each.tags().forEach(tag -> formulas.put(new TagRef(each.id(), tag.address()), tag)));
+        return FormulaTag.circle(formulas);
     }
 
     /** Drafts an edit of a recorder as it stands now; for small changes that do not depend on the rest. */
@@ -282,15 +302,19 @@ public class Definitions {
         load();
     }
 
-    /** Things that name the given one. */
+    /** Things that name the given one: recorders, equipment, formula tags of other sources. */
     public List<Definition> users(String id) {
-        return drafted().stream().filter(definition -> definition instanceof RecorderDefinition recorder && uses(recorder, id)).toList();
+        return drafted().stream().filter(definition -> !definition.id().equals(id) && Uses.names(definition, id)).toList();
     }
 
-    private static boolean uses(RecorderDefinition recorder, String id) {
-        return recorder.wheres().stream().anyMatch(where -> where.destination().equals(id))
-                || recorder.layout().columns().stream().anyMatch(column -> column.from() instanceof dachshund.core.layout.ColumnSource.FromTag from
-                && from.tag().source().equals(id));
+    /** Things that name the tag. */
+    public List<Definition> users(TagRef tag) {
+        return drafted().stream().filter(definition -> Uses.tags(definition).contains(tag)).toList();
+    }
+
+    /** Counts the states there have been; another number means that something may have changed. */
+    public long version() {
+        return version;
     }
 
     /** The destination as drafted, else as live. */

@@ -10,6 +10,7 @@ import dachshund.core.source.LinkTest;
 import dachshund.core.source.SettingField;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import dachshund.web.setting.SettingsForm;
 import dachshund.web.definition.Draft;
 import dachshund.web.records.NewRecorder;
 import java.security.Principal;
@@ -40,13 +41,8 @@ class DestinationController {
     private final SecretBox secrets;
     private final NewRecorder newRecorder;
 
-    /**
-     * What a form holds while it is being filled.
-     *
-     * @param settings by name; secrets as typed, never shown again
-     * @param kept     secrets typed before, sealed; they go to the page and come back, but only we can open them
-     */
-    public record Form(String name, String description, Map<String, String> settings, Map<String, String> kept) {
+    /** What a form holds while it is being filled. */
+    public record Form(String name, String description, SettingsForm values) {
     }
 
     DestinationController(Definitions definitions, Engine engine, SecretBox secrets, NewRecorder newRecorder) {
@@ -71,16 +67,12 @@ class DestinationController {
 
     @GetMapping("/new")
     String fresh(@RequestParam(defaultValue = "") String recorder, Model model) {
-        Map<String, String> initial = kind().settings().stream().collect(Collectors.toMap(SettingField::name, SettingField::initial));
-        return form(model, new Form("", "", initial, Map.of()), Map.of(), "", recorder, 0);
+        return form(model, new Form("", "", SettingsForm.initial(kind().settings())), Map.of(), "", recorder, 0);
     }
 
     private String form(Model model, Form form, Map<String, String> problems, String id, String recorder, int seen) {
         model.addAttribute("kind", kind());
-        Map<String, String> shown = new TreeMap<>(form.settings());
-        kind().settings().stream().filter(SettingField::secret).forEach(field -> shown.put(field.name(), ""));
-        model.addAttribute("form", new Form(form.name(), form.description(), shown, Map.of()));
-        model.addAttribute("kept", form.kept());
+        model.addAttribute("form", form);
         model.addAttribute("problems", problems);
         model.addAttribute("id", id);
         model.addAttribute("seen", seen);
@@ -92,45 +84,21 @@ class DestinationController {
     String edit(@PathVariable String id, Model model) {
         DestinationDefinition destination = definitions.destination(id).orElseThrow();
         model.addAttribute("users", definitions.users(id));
-        Map<String, String> open = new TreeMap<>(destination.settings());
-        kind().settings().stream().filter(SettingField::secret).forEach(field -> open.put(field.name(), ""));
-        return form(model, new Form(destination.name(), destination.description(), open, Map.of()), Map.of(), id, "", definitions.draft(id).map(Draft::revision).orElse(0));
+        return form(model, new Form(destination.name(), destination.description(), SettingsForm.of(kind().settings(), destination.settings())), Map.of(), id, "",
+                definitions.draft(id).map(Draft::revision).orElse(0));
     }
 
     private Form read(Map<String, String> all) {
-        Map<String, String> settings = new TreeMap<>();
-        kind().settings().forEach(field -> settings.put(field.name(), field.secret() ? all.getOrDefault(field.name(), "") : all.getOrDefault(field.name(), "").strip()));
+        SettingsForm values = SettingsForm.read(kind().settings(), all, secrets);
         String name = all.getOrDefault("name", "").strip();
-        Map<String, String> kept = new TreeMap<>();
-        for (SettingField field : kind().settings()) {
-            String typed = settings.get(field.name());
-            String before = all.getOrDefault("kept-" + field.name(), "");
-            if (field.secret() && (!typed.isEmpty() || before.startsWith(SecretBox.MARK))) {
-                kept.put(field.name(), typed.isEmpty() ? before : secrets.seal(typed));
-            }
-        }
-        return new Form(name.isEmpty() ? settings.getOrDefault("database", "") : name, all.getOrDefault("description", "").strip(), settings, kept);
-    }
-
-    /** Settings as kept: secrets sealed; a secret left empty stays what it was. */
-    private Map<String, String> sealed(Form form, String id) {
-        Optional<DestinationDefinition> before = definitions.destination(id);
-        Map<String, String> settings = new TreeMap<>(form.settings());
-        for (SettingField field : kind().settings()) {
-            if (field.secret()) {
-                String stored = before.map(known -> known.settings().getOrDefault(field.name(), "")).orElse("");
-                String kept = form.kept().getOrDefault(field.name(), stored);
-                settings.put(field.name(), kept.isEmpty() ? secrets.seal("") : kept);
-            }
-        }
-        return settings;
+        return new Form(name.isEmpty() ? values.value("database") : name, all.getOrDefault("description", "").strip(), values);
     }
 
     @PostMapping
     String save(@RequestParam Map<String, String> all, @RequestParam(defaultValue = "") String id, @RequestParam(defaultValue = "") String recorder,
                 @RequestParam(defaultValue = "0") int seen, Principal by, Model model, RedirectAttributes flash) {
         Form form = read(all);
-        Map<String, String> problems = new TreeMap<>(SettingField.problems(kind().settings(), form.settings()));
+        Map<String, String> problems = new TreeMap<>(SettingField.problems(kind().settings(), form.values().settings()));
         String nameProblem = definitions.nameProblem(Definition.Kind.DESTINATION, id, form.name());
         if (!nameProblem.isEmpty()) {
             problems.put("name", nameProblem);
@@ -139,7 +107,8 @@ class DestinationController {
             return form(model, form, problems, id, recorder, seen);
         }
         String used = id.isEmpty() ? Definitions.newId() : id;
-        DestinationDefinition destination = new DestinationDefinition(used, form.name(), form.description(), kind().id(), sealed(form, id));
+        DestinationDefinition destination = new DestinationDefinition(used, form.name(), form.description(), kind().id(),
+                form.values().sealed(definitions.destination(id).map(DestinationDefinition::settings).orElse(Map.of()), secrets));
         LinkTest test = all.containsKey("anyway") ? LinkTest.good("Not tested.", "") : test(destination);
         if (!test.worked() || all.containsKey("test")) {
             model.addAttribute("mayAnyway", !test.worked());

@@ -1,6 +1,7 @@
 package dachshund.web.page;
 
 import dachshund.core.row.Conversion;
+import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagValue;
 import java.math.BigDecimal;
 import java.math.RoundingMode;
@@ -22,6 +23,14 @@ public class Shown {
     /** A tag's value: numbers with a fixed number of digits, so that a changing column stands still. */
     public String value(TagValue value) {
         return value.value().map(this::cell).orElse("–");
+    }
+
+    /** A tag's value with the decimals that are wished for. */
+    public String value(TagValue value, TagInfo tag) {
+        if (tag.decimals().isPresent() && value.value().orElse(null) instanceof Number number) {
+            return new BigDecimal(number.toString()).setScale(tag.decimals().getAsInt(), RoundingMode.HALF_UP).toPlainString();
+        }
+        return value(value);
     }
 
     /** A cell of a row; NULL as a word. */

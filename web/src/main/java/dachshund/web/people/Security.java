@@ -52,7 +52,8 @@ class Security {
         return http
                 .authorizeHttpRequests(requests -> requests
                         .requestMatchers("/sign-in", "/denied", "/error", "/css/**", "/js/**", "/fonts/**", "/webjars/**", "/mark.svg").permitAll()
-                        .requestMatchers("/people/**").hasRole("ADMINISTRATOR")
+                        .requestMatchers("/people/**", "/plant/tokens/**").hasRole("ADMINISTRATOR")
+                        .requestMatchers(HttpMethod.POST, "/plant/certificates/**").hasRole("ADMINISTRATOR")
                         .requestMatchers("/password", "/sign-out").authenticated()
                         .requestMatchers(HttpMethod.GET).hasRole("VIEWER")
                         .anyRequest().hasRole("ENGINEER"))

@@ -11,11 +11,11 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
 
-/** Everything a source offers, folder after folder. */
+/** Everything a source offers, folder after folder and page after page. */
 public final class Offers {
 
-    /** More are not listed at once; the page says so. */
-    public static final int MOST = 10_000;
+    /** More are not walked through at once; the page says so. */
+    public static final int MOST = 100_000;
 
     private Offers() {
     }
@@ -25,24 +25,33 @@ public final class Offers {
         List<TagInfo> tags = new ArrayList<>();
         Deque<Found.Folder> open = new ArrayDeque<>();
         Set<String> seen = new HashSet<>();
-        take(link.browse("", ""), tags, open);
+        take(link, "", "", tags, open);
         while (!open.isEmpty() && tags.size() < MOST) {
             Found.Folder folder = open.removeFirst();
             if (seen.add(folder.address())) {
-                String path = folder.path().isEmpty() ? folder.name() : folder.path() + " / " + folder.name();
-                take(link.browse(folder.address(), path), tags, open);
+                take(link, folder.address(), below(folder), tags, open);
             }
         }
         return tags;
     }
 
-    private static void take(List<Found> found, List<TagInfo> tags, Deque<Found.Folder> open) {
-        for (Found each : found) {
-            if (each instanceof Found.Folder folder) {
-                open.addLast(folder);
-            } else if (each instanceof Found.Tag tag) {
-                tags.add(tag.info());
+    /** The path of what lies in a folder. */
+    static String below(Found.Folder folder) {
+        return folder.path().isEmpty() ? folder.name() : folder.path() + " / " + folder.name();
+    }
+
+    private static void take(PlantLink link, String folder, String path, List<TagInfo> tags, Deque<Found.Folder> open) throws LinkProblem {
+        String from = "";
+        do {
+            PlantLink.Page page = link.browse(folder, path, from);
+            for (Found each : page.found()) {
+                if (each instanceof Found.Folder below) {
+                    open.addLast(below);
+                } else if (each instanceof Found.Tag tag) {
+                    tags.add(tag.info());
+                }
             }
-        }
+            from = page.more();
+        } while (!from.isEmpty() && tags.size() < MOST);
     }
 }

@@ -1,26 +1,34 @@
 package dachshund.web.plant;
 
 import dachshund.core.definition.Definition;
+import dachshund.core.definition.DefinitionCodec;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkKind;
-import dachshund.core.source.LinkProblem;
 import dachshund.core.source.LinkTest;
 import dachshund.core.source.PlantLink;
 import dachshund.core.source.SettingField;
+import dachshund.core.tag.TagFacts;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.time.PeriodText;
 import dachshund.engine.Engine;
 import dachshund.engine.source.SourceRun;
+import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
 import dachshund.web.definition.Draft;
+import dachshund.web.setting.SettingsForm;
+import jakarta.servlet.http.HttpServletRequest;
+import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.time.Duration;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
+import org.springframework.http.ContentDisposition;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
+import org.springframework.security.access.AccessDeniedException;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -30,189 +38,262 @@ import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
-/** Pages of one source: add, test, see its state, take tags, change, remove. */
+/** Pages of one source: add, test, see its state, change, pause, copy, remove. */
 @Controller
 @RequestMapping("/plant/sources")
 class SourceController {
 
     private static final Duration TEST_LIMIT = Duration.ofSeconds(5);
-    private static final Duration FASTEST = Duration.ofMillis(100);
+    private static final Duration FASTEST = Duration.ofMillis(50);
     private static final Duration SLOWEST = Duration.ofHours(1);
 
     private final Definitions definitions;
     private final Engine engine;
+    private final SecretBox secrets;
+    private final Audit audit;
 
-    SourceController(Definitions definitions, Engine engine) {
+    SourceController(Definitions definitions, Engine engine, SecretBox secrets, Audit audit) {
         this.definitions = definitions;
         this.engine = engine;
+        this.secrets = secrets;
+        this.audit = audit;
     }
 
     /** What a form holds while it is being filled, right or wrong. */
-    public record Form(String name, String description, String rate, Map<String, String> settings) {
-    }
-
-    private LinkKind kind() {
-        return engine.linkKinds().get(0);
-    }
-
-    @GetMapping("/new")
-    String fresh(Model model) {
-        Map<String, String> initial = kind().settings().stream().collect(Collectors.toMap(SettingField::name, SettingField::initial));
-        return form(model, new Form("", "", "1 s", initial), Map.of(), "");
-    }
-
-    private String form(Model model, Form form, Map<String, String> problems, String id) {
-        model.addAttribute("kind", kind());
-        model.addAttribute("form", form);
-        model.addAttribute("problems", problems);
-        model.addAttribute("id", id);
-        return "plant/source-form";
-    }
-
-    private Form read(Map<String, String> all) {
-        Map<String, String> settings = new TreeMap<>();
-        kind().settings().forEach(field -> settings.put(field.name(), all.getOrDefault(field.name(), "").strip()));
-        return new Form(all.getOrDefault("name", "").strip(), all.getOrDefault("description", "").strip(), all.getOrDefault("rate", "1 s"), settings);
-    }
-
-    private Map<String, String> problems(Form form) {
-        Map<String, String> problems = new TreeMap<>(SettingField.problems(kind().settings(), form.settings()));
-        try {
-            Duration rate = PeriodText.read(form.rate());
-            if (rate.compareTo(FASTEST) < 0 || rate.compareTo(SLOWEST) > 0) {
-                problems.put("rate", "A source is asked every 100 ms to 1 h.");
-            }
-        } catch (IllegalArgumentException problem) {
-            problems.put("rate", problem.getMessage());
-        }
-        return problems;
-    }
-
-    private SourceDefinition definition(Form form, String id, List<TagInfo> tags) {
-        return new SourceDefinition(id, form.name(), form.description(), kind().id(), form.settings(), PeriodText.read(form.rate()), tags);
-    }
-
-    private LinkTest test(Form form) {
-        try (PlantLink link = kind().open(form.settings(), Duration.ofSeconds(1), engine.clock())) {
-            return link.test(TEST_LIMIT);
-        }
-    }
-
-    @PostMapping
-    String add(@RequestParam Map<String, String> all, Principal by, Model model, RedirectAttributes flash) {
-        return save(read(all), Definitions.newId(), "", all.containsKey("anyway"), 0, by, model, flash);
-    }
-
-    @GetMapping("/{id}/edit")
-    String edit(@PathVariable String id, Model model) {
-        SourceDefinition source = source(id);
-        model.addAttribute("seen", definitions.draft(id).map(Draft::revision).orElse(0));
-        return form(model, new Form(source.name(), source.description(), PeriodText.write(source.rate()), source.settings()), Map.of(), id);
-    }
-
-    @PostMapping("/{id}")
-    String change(@PathVariable String id, @RequestParam Map<String, String> all, @RequestParam int seen, Principal by, Model model, RedirectAttributes flash) {
-        model.addAttribute("seen", seen);
-        return save(read(all), id, id, all.containsKey("anyway"), seen, by, model, flash);
-    }
-
-    private String save(Form form, String id, String knownId, boolean anyway, int seen, Principal by, Model model, RedirectAttributes flash) {
-        Map<String, String> problems = problems(form);
-        if (!problems.isEmpty()) {
-            return form(model, form, problems, knownId);
-        }
-        LinkTest test = anyway ? LinkTest.good("Not tested.", "") : test(form);
-        if (!test.worked()) {
-            model.addAttribute("mayAnyway", true);
-            return form(model, form, Map.of(test.field(), test.sentence()), knownId);
-        }
-        Form named = form.name().isEmpty() ? new Form(test.ownName(), form.description(), form.rate(), form.settings()) : form;
-        String nameProblem = definitions.nameProblem(Definition.Kind.SOURCE, id, named.name());
-        if (!nameProblem.isEmpty()) {
-            return form(model, named, Map.of("name", nameProblem), knownId);
-        }
-        List<TagInfo> tags = definitions.find(SourceDefinition.class, id).map(SourceDefinition::tags).orElse(List.of());
-        definitions.edit(definition(named, id, tags), seen, by.getName());
-        flash.addFlashAttribute("said", test.sentence());
-        return "redirect:/plant/sources/" + id;
+    public record Form(String name, String description, String rate, String folder, String labels, SettingsForm values) {
     }
 
     private SourceDefinition source(String id) {
         return definitions.find(SourceDefinition.class, id).orElseThrow();
     }
 
+    private LinkKind kind(SourceDefinition source) {
+        return engine.sources().kind(source.link());
+    }
+
+    private int seen(String id) {
+        return definitions.draft(id).map(Draft::revision).orElse(0);
+    }
+
+    /** First the kinds to choose from; with one chosen, its form. */
+    @GetMapping("/new")
+    String fresh(@RequestParam(defaultValue = "") String kind, Model model) {
+        if (kind.isEmpty()) {
+            model.addAttribute("kinds", engine.linkKinds());
+            return "plant/source-kinds";
+        }
+        LinkKind chosen = engine.sources().kind(kind);
+        return form(model, chosen, new Form("", "", "1 s", "", "", SettingsForm.initial(chosen.settings())), Map.of(), "");
+    }
+
+    private String form(Model model, LinkKind kind, Form form, Map<String, String> problems, String id) {
+        model.addAttribute("kind", kind);
+        model.addAttribute("form", form);
+        model.addAttribute("problems", problems);
+        model.addAttribute("id", id);
+        return "plant/source-form";
+    }
+
+    private Form read(LinkKind kind, Map<String, String> all) {
+        return new Form(all.getOrDefault("name", "").strip(), all.getOrDefault("description", "").strip(), all.getOrDefault("rate", "1 s"),
+                all.getOrDefault("folder", "").strip(), all.getOrDefault("labels", "").strip(), SettingsForm.read(kind.settings(), all, secrets));
+    }
+
+    private static Map<String, String> problems(LinkKind kind, Form form) {
+        Map<String, String> problems = new TreeMap<>(SettingField.problems(kind.settings(), form.values().settings()));
+        try {
+            Duration rate = PeriodText.read(form.rate());
+            if (rate.compareTo(FASTEST) < 0 || rate.compareTo(SLOWEST) > 0) {
+                problems.put("rate", "A source is asked every 50 ms to 1 h.");
+            }
+        } catch (IllegalArgumentException problem) {
+            problems.put("rate", problem.getMessage());
+        }
+        try {
+            TagFacts.labels(form.labels());
+        } catch (IllegalArgumentException problem) {
+            problems.put("labels", problem.getMessage());
+        }
+        return problems;
+    }
+
+    @PostMapping
+    String add(@RequestParam String kind, @RequestParam Map<String, String> all, Principal by, Model model, RedirectAttributes flash) {
+        LinkKind chosen = engine.sources().kind(kind);
+        SourceDefinition empty = new SourceDefinition(Definitions.newId(), "", "", kind, Map.of(), Duration.ofSeconds(1), List.of());
+        return save(chosen, read(chosen, all), empty, "", all.containsKey("anyway"), 0, by, model, flash);
+    }
+
+    @GetMapping("/{id}/edit")
+    String edit(@PathVariable String id, Model model) {
+        SourceDefinition source = source(id);
+        model.addAttribute("seen", seen(id));
+        return form(model, kind(source), new Form(source.name(), source.description(), PeriodText.write(source.rate()), source.folder(),
+                String.join(", ", source.labels()), SettingsForm.of(kind(source).settings(), source.settings())), Map.of(), id);
+    }
+
+    @PostMapping("/{id}")
+    String change(@PathVariable String id, @RequestParam Map<String, String> all, @RequestParam int seen, Principal by, Model model, RedirectAttributes flash) {
+        model.addAttribute("seen", seen);
+        SourceDefinition source = source(id);
+        return save(kind(source), read(kind(source), all), source, id, all.containsKey("anyway"), seen, by, model, flash);
+    }
+
+    private String save(LinkKind kind, Form form, SourceDefinition before, String knownId, boolean anyway, int seen, Principal by, Model model,
+                        RedirectAttributes flash) {
+        Map<String, String> problems = problems(kind, form);
+        if (!problems.isEmpty()) {
+            return form(model, kind, form, problems, knownId);
+        }
+        SourceDefinition next = new SourceDefinition(before.id(), form.name(), form.description(), kind.id(), form.values().sealed(before.settings(), secrets),
+                PeriodText.read(form.rate()), before.tags(), form.folder(), TagFacts.labels(form.labels()), before.writing());
+        LinkTest test = anyway || !kind.outside() ? LinkTest.good(anyway ? "Not tested." : "", kind.title()) : test(next);
+        if (!test.worked()) {
+            model.addAttribute("mayAnyway", true);
+            return form(model, kind, form, Map.of(test.field(), test.sentence()), knownId);
+        }
+        String name = form.name().isEmpty() ? free(test.ownName(), before.id()) : form.name();
+        String nameProblem = definitions.nameProblem(Definition.Kind.SOURCE, before.id(), name);
+        if (!nameProblem.isEmpty()) {
+            return form(model, kind, form, Map.of("name", nameProblem), knownId);
+        }
+        definitions.edit(renamed(next, name), seen, by.getName());
+        flash.addFlashAttribute("said", test.sentence());
+        return "redirect:/plant/sources/" + before.id();
+    }
+
+    /** The name, or the name with a number where it is taken. */
+    private String free(String wanted, String id) {
+        String name = wanted;
+        for (int n = 2; !wanted.isBlank() && !definitions.nameProblem(Definition.Kind.SOURCE, id, name).isEmpty(); n++) {
+            name = wanted + " " + n;
+        }
+        return name;
+    }
+
+    private static SourceDefinition renamed(SourceDefinition source, String name) {
+        return new SourceDefinition(source.id(), name, source.description(), source.link(), source.settings(), source.rate(), source.tags(), source.folder(),
+                source.labels(), source.writing());
+    }
+
+    private LinkTest test(SourceDefinition source) {
+        try (PlantLink link = engine.sources().open(source)) {
+            link.want(source.tags());
+            return link.test(TEST_LIMIT);
+        }
+    }
+
     @GetMapping("/{id}")
     String show(@PathVariable String id, Model model) {
         SourceDefinition source = source(id);
-        model.addAttribute("source", source);
         model.addAttribute("rate", PeriodText.write(source.rate()));
-        model.addAttribute("kind", kind());
+        model.addAttribute("kind", kind(source));
         model.addAttribute("users", definitions.users(id));
         model.addAttribute("draft", definitions.draft(id).orElse(null));
-        state(id, model);
+        state(source, model);
         return "plant/source";
     }
 
-    private void state(String id, Model model) {
-        SourceRun run = engine.sources().find(id).orElseThrow();
+    private void state(SourceDefinition source, Model model) {
+        SourceRun run = engine.sources().find(source.id()).orElseThrow();
+        model.addAttribute("source", source);
         model.addAttribute("run", run);
+        model.addAttribute("health", run.health());
         model.addAttribute("status", run.status());
     }
 
     @GetMapping("/{id}/state")
     String stateOnly(@PathVariable String id, Model model) {
-        model.addAttribute("source", source(id));
-        state(id, model);
+        state(source(id), model);
         return "plant/source :: state";
     }
 
     @PostMapping("/{id}/test")
     String testNow(@PathVariable String id, Model model) {
-        SourceDefinition source = source(id);
-        try (PlantLink link = engine.sources().open(source)) {
-            model.addAttribute("test", link.test(TEST_LIMIT));
-        }
+        model.addAttribute("test", test(source(id)));
         return "page/parts :: test";
     }
 
-    @GetMapping("/{id}/offers")
-    String offers(@PathVariable String id, Model model) {
-        SourceDefinition source = source(id);
-        Set<String> taken = source.tags().stream().map(TagInfo::address).collect(Collectors.toSet());
-        model.addAttribute("source", source);
-        try (PlantLink link = engine.sources().open(source)) {
-            List<TagInfo> all = Offers.all(link);
-            Map<String, List<TagInfo>> byPath = all.stream().collect(Collectors.groupingBy(TagInfo::path, LinkedHashMap::new, Collectors.toList()));
-            model.addAttribute("byPath", byPath);
-            model.addAttribute("count", all.size());
-            model.addAttribute("more", all.size() >= Offers.MOST);
-            model.addAttribute("taken", taken);
-            model.addAttribute("seen", definitions.draft(id).map(Draft::revision).orElse(0));
-        } catch (LinkProblem problem) {
-            model.addAttribute("problem", problem.getMessage());
-        }
-        return "plant/offers";
+    @PostMapping("/{id}/pause")
+    String pause(@PathVariable String id, @RequestParam(defaultValue = "") String why, Principal by) {
+        engine.sources().pause(id, by.getName(), why.strip());
+        audit.note(by.getName(), "paused a source", source(id).name() + (why.isBlank() ? "" : ": " + why.strip()));
+        return "redirect:/plant/sources/" + id;
     }
 
-    @PostMapping("/{id}/take")
-    String take(@PathVariable String id, @RequestParam(name = "address", required = false) List<String> addresses,
-                @RequestParam(defaultValue = "false") boolean all, @RequestParam int seen, Principal by, RedirectAttributes flash) throws LinkProblem {
-        SourceDefinition source = source(id);
-        Set<String> wanted = addresses == null ? Set.of() : Set.copyOf(addresses);
-        List<TagInfo> offered;
-        try (PlantLink link = engine.sources().open(source)) {
-            offered = Offers.all(link);
-        }
-        List<TagInfo> taken = offered.stream().filter(tag -> all || wanted.contains(tag.address())).toList();
-        definitions.edit(source.withTags(taken), seen, by.getName());
-        flash.addFlashAttribute("said", taken.size() + " tags are taken from " + source.name() + ". Their values appear below as they arrive.");
-        return "redirect:/plant?source=" + id;
+    @PostMapping("/{id}/resume")
+    String resume(@PathVariable String id, Principal by) {
+        engine.sources().resume(id);
+        audit.note(by.getName(), "resumed a source", source(id).name());
+        return "redirect:/plant/sources/" + id;
     }
 
-    @org.springframework.web.bind.annotation.ExceptionHandler(LinkProblem.class)
-    String sourceAway(LinkProblem problem, jakarta.servlet.http.HttpServletRequest request, RedirectAttributes flash) {
-        flash.addFlashAttribute("problem", problem.getMessage());
-        return "redirect:" + request.getServletPath().replaceAll("/[a-z]+$", "");
+    /** Writing to a plant is switched by an administrator, and comes with the next release. */
+    @PostMapping("/{id}/writing")
+    String writing(@PathVariable String id, @RequestParam boolean on, HttpServletRequest request, Principal by, RedirectAttributes flash) {
+        if (!request.isUserInRole("ADMINISTRATOR")) {
+            throw new AccessDeniedException("Only an administrator switches writing to a plant.");
+        }
+        definitions.edit(source(id).withWriting(on), seen(id), by.getName());
+        audit.note(by.getName(), on ? "switched writing on" : "switched writing off", source(id).name());
+        flash.addFlashAttribute("said", "Writing to " + source(id).name() + " is " + (on ? "on" : "off") + " with the next release.");
+        return "redirect:/plant/sources/" + id;
+    }
+
+    @PostMapping("/{id}/duplicate")
+    String duplicate(@PathVariable String id, Principal by, RedirectAttributes flash) {
+        SourceDefinition source = source(id);
+        SourceDefinition copy = new SourceDefinition(Definitions.newId(), free(source.name(), ""), source.description(), source.link(), source.settings(),
+                source.rate(), source.tags(), source.folder(), source.labels(), false);
+        definitions.edit(copy, 0, by.getName());
+        flash.addFlashAttribute("said", "This is a copy of " + source.name() + " with the same settings and tags. Writing is off.");
+        return "redirect:/plant/sources/" + copy.id() + "/edit";
+    }
+
+    /** The source as JSON, without its secrets: these can be read by this installation only, and need not travel. */
+    @GetMapping("/{id}/export")
+    ResponseEntity<byte[]> export(@PathVariable String id) {
+        SourceDefinition source = source(id);
+        Map<String, String> open = source.settings().entrySet().stream().filter(entry -> !entry.getValue().startsWith(SecretBox.MARK))
+                .collect(Collectors.toMap(Map.Entry::getKey, Map.Entry::getValue));
+        byte[] json = DefinitionCodec.write(source.withSettings(open)).getBytes(StandardCharsets.UTF_8);
+        return ResponseEntity.ok().contentType(MediaType.APPLICATION_JSON)
+                .header("Content-Disposition", ContentDisposition.attachment().filename(source.name() + ".json", StandardCharsets.UTF_8).build().toString()).body(json);
+    }
+
+    @GetMapping("/import")
+    String importForm(Model model) {
+        model.addAttribute("text", "");
+        return "plant/source-import";
+    }
+
+    @PostMapping("/import")
+    String importNow(@RequestParam String text, Principal by, Model model, RedirectAttributes flash) {
+        try {
+            if (!(DefinitionCodec.read(text) instanceof SourceDefinition source)) {
+                throw new IllegalArgumentException("This is a definition, but not of a source.");
+            }
+            LinkKind kind = engine.sources().kind(source.link());
+            Map<String, String> problems = SettingField.problems(kind.settings().stream().filter(field -> !field.isSecret()).toList(), source.settings());
+            if (!problems.isEmpty()) {
+                throw new IllegalArgumentException("Its settings cannot be used: " + String.join(" ", problems.values()));
+            }
+            for (TagInfo tag : source.tags()) {
+                String problem = kind.describes() && !kind.browses() ? kind.tagProblem(tag) : "";
+                if (!problem.isEmpty()) {
+                    throw new IllegalArgumentException("Its tag " + tag.name() + " cannot be used: " + problem);
+                }
+            }
+            SourceDefinition fresh = new SourceDefinition(Definitions.newId(), free(source.name(), ""), source.description(), source.link(), source.settings(),
+                    source.rate(), source.tags(), source.folder(), source.labels(), false);
+            definitions.edit(fresh, 0, by.getName());
+            flash.addFlashAttribute("said", fresh.name() + " is imported as a draft with " + fresh.tags().size() + " tags. Passwords do not travel: fill them in if it has any.");
+            return "redirect:/plant/sources/" + fresh.id();
+        } catch (IllegalArgumentException problem) {
+            model.addAttribute("text", text);
+            model.addAttribute("fieldProblem", problem.getMessage());
+            return "plant/source-import";
+        }
     }
 
     @PostMapping("/{id}/undo")

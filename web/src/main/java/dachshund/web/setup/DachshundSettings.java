@@ -11,11 +11,13 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  * @param var           folder for journal, local store, key and live definitions
  * @param demo          whether to fill an empty installation with the demo plant
  * @param demoOpcuaPort where the demo plant's OPC UA server listens
+ * @param demoModbusPort where its meters listen; 0 for none
+ * @param demoBrokerPort where the broker of its silo sensors is; 0 for none
  * @param readyFile     written when the application is ready; empty for none
  * @param database      the application's own database
  */
 @ConfigurationProperties("dachshund")
-public record DachshundSettings(ZoneId zone, Path var, boolean demo, int demoOpcuaPort, String readyFile, Database database) {
+public record DachshundSettings(ZoneId zone, Path var, boolean demo, int demoOpcuaPort, int demoModbusPort, int demoBrokerPort, String readyFile, Database database) {
 
     /** Where our own MariaDB is. */
     public record Database(String host, int port, String name, String user, String password) {

@@ -6,7 +6,10 @@ import dachshund.engine.Engine;
 import dachshund.engine.clock.SystemClock;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.links.mariadb.MariaDbKind;
+import dachshund.links.modbus.ModbusKind;
+import dachshund.links.mqtt.MqttKind;
 import dachshund.links.opcua.OpcUaKind;
+import dachshund.links.opcua.OpcUaTrust;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -38,9 +41,14 @@ class EngineWiring {
         return new SecretBox(Files.readAllBytes(file));
     }
 
+    @Bean
+    OpcUaTrust trust(DachshundSettings settings) {
+        return new OpcUaTrust(settings.var().resolve("opcua"));
+    }
+
     @Bean(destroyMethod = "close")
-    Engine engine(DachshundSettings settings, PlantClock clock, SecretBox secrets) {
-        return new Engine(new Engine.Settings(settings.var(), settings.zone(), clock, secrets, List.of(new OpcUaKind()),
+    Engine engine(DachshundSettings settings, PlantClock clock, SecretBox secrets, OpcUaTrust trust) {
+        return new Engine(new Engine.Settings(settings.var(), settings.zone(), clock, secrets, List.of(new OpcUaKind(trust), new ModbusKind(), new MqttKind()),
                 List.of(new MariaDbKind()), SegmentJournal.Limits.USUAL));
     }
 }

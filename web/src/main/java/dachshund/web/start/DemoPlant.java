@@ -2,8 +2,13 @@ package dachshund.web.start;
 
 import dachshund.web.setup.DachshundSettings;
 import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.EquipmentClassDefinition;
+import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.equipment.Alike;
+import dachshund.core.equipment.PropertyDesign;
+import dachshund.core.equipment.PropertySource;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
@@ -12,16 +17,15 @@ import dachshund.core.layout.TypeChoice;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkProblem;
-import dachshund.core.source.PlantLink;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.When;
-import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
-import dachshund.web.plant.Offers;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.jdbc.core.simple.JdbcClient;
@@ -39,33 +43,38 @@ class DemoPlant {
 
     private final DachshundSettings settings;
     private final Definitions definitions;
-    private final Engine engine;
     private final SecretBox secrets;
+    private final DemoSources sources;
     private final JdbcClient jdbc;
 
-    DemoPlant(DachshundSettings settings, Definitions definitions, Engine engine, SecretBox secrets, JdbcClient jdbc) {
+    DemoPlant(DachshundSettings settings, Definitions definitions, DemoSources sources, SecretBox secrets, JdbcClient jdbc) {
         this.settings = settings;
         this.definitions = definitions;
-        this.engine = engine;
+        this.sources = sources;
         this.secrets = secrets;
         this.jdbc = jdbc;
     }
 
     void make() {
-        SourceDefinition empty = new SourceDefinition(Definitions.newId(), "Pellet works", "Drying, milling, pelleting, cooling, bagging",
-                "opcua", Map.of("address", "opc.tcp://127.0.0.1:" + settings.demoOpcuaPort()), Duration.ofSeconds(1), List.of());
         SourceDefinition source;
-        try (PlantLink link = engine.sources().open(empty)) {
-            source = empty.withTags(Offers.all(link));
+        try {
+            source = sources.pelletWorks();
         } catch (LinkProblem plantAway) {
             LOG.warn("The demo plant does not answer, so there is no demo content yet: {}", plantAway.getMessage());
             return;
         }
+        Optional<SourceDefinition> meters = sources.meters();
+        SourceDefinition kept = sources.kept();
+        meters.ifPresent(each -> definitions.edit(each, 0, BY));
+        sources.silos().ifPresent(each -> definitions.edit(each, 0, BY));
+        definitions.edit(kept, 0, BY);
         database();
         DestinationDefinition records = new DestinationDefinition(Definitions.newId(), "Records", "Production records of the pellet works", "mariadb",
                 Map.of("host", settings.database().host(), "port", Integer.toString(settings.database().port()), "database", DATABASE,
                         "user", USER, "password", secrets.seal(PASSWORD)));
         definitions.edit(source, 0, BY);
+        definitions.edit(sources.formulas(source, meters, kept), 0, BY);
+        lines(source);
         definitions.edit(records, 0, BY);
         recorder(source, records, "Dryer log", "dryer_log", Duration.ofSeconds(5), "Drum dryer",
                 "Inlet temperature", "Outlet temperature", "Fan speed", "Wet chip feed", "Chip moisture in", "Chip moisture out");
@@ -75,6 +84,22 @@ class DemoPlant {
                 "Vibration", "Bearing temperature", "Motor power");
         recorder(source, records, "Bag counts", "bag_counts", Duration.ofMinutes(1), "BG1", "Bag count", "Lot ID", "Bags per minute");
         definitions.releaseAll(definitions.fingerprint(), BY);
+    }
+
+    /** The pellet lines as equipment, as a person would make them from what looks alike. */
+    private void lines(SourceDefinition source) {
+        Alike.Group group = Alike.groups(source.tags().stream().map(tag -> new Alike.Placed(new TagRef(source.id(), tag.address()), tag)).toList()).stream()
+                .filter(each -> each.machines().get(0).name().equals("PL1")).findFirst().orElseThrow();
+        List<String> wanted = List.of("State", "Lot ID", "Pellet output", "Main motor power", "Die temperature", "Pellets made", "Running hours");
+        EquipmentClassDefinition type = new EquipmentClassDefinition(Definitions.newId(), "Pellet line", "A press with its conditioner", wanted.stream().map(name -> {
+            TagInfo tag = group.machines().get(0).tags().get(name).info();
+            return new PropertyDesign(name, tag.kind(), tag.unit(), true, tag.description());
+        }).toList());
+        definitions.edit(type, 0, BY);
+        for (Alike.Machine machine : group.machines()) {
+            definitions.edit(new EquipmentDefinition(Definitions.newId(), machine.name(), "", type.id(), machine.location(), wanted.stream()
+                    .collect(Collectors.toMap(name -> name, name -> PropertySource.FromTag.of(machine.tags().get(name).ref())))), 0, BY);
+        }
     }
 
     private void database() {

@@ -1,0 +1,47 @@
+package dachshund.web.definition;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.EquipmentDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.equipment.PropertySource;
+import dachshund.core.formula.FormulaTag;
+import dachshund.core.layout.ColumnSource;
+import dachshund.core.tag.TagRef;
+import java.util.HashSet;
+import java.util.Set;
+
+/** What a definition names. */
+final class Uses {
+
+    private Uses() {
+    }
+
+    /** Whether the definition names the thing with the id, itself or one of its tags. */
+    static boolean names(Definition definition, String id) {
+        boolean itself = definition instanceof RecorderDefinition recorder && recorder.wheres().stream().anyMatch(where -> where.destination().equals(id))
+                || definition instanceof EquipmentDefinition equipment && equipment.equipmentClass().equals(id);
+        return itself || tags(definition).stream().anyMatch(tag -> tag.source().equals(id));
+    }
+
+    /** The tags that the definition names. */
+    static Set<TagRef> tags(Definition definition) {
+        Set<TagRef> tags = new HashSet<>();
+        if (definition instanceof RecorderDefinition recorder) {
+            recorder.layout().columns().forEach(column -> {
+                if (column.from() instanceof ColumnSource.FromTag from) {
+                    tags.add(from.tag());
+                }
+            });
+        } else if (definition instanceof EquipmentDefinition equipment) {
+            equipment.properties().values().forEach(property -> {
+                if (property instanceof PropertySource.FromTag from) {
+                    tags.add(from.tag());
+                }
+            });
+        } else if (definition instanceof SourceDefinition source && source.link().equals(FormulaTag.LINK)) {
+            source.tags().forEach(tag -> tags.addAll(FormulaTag.of(tag).inputs().values()));
+        }
+        return tags;
+    }
+}

@@ -1,0 +1,133 @@
+package dachshund.web.plant;
+
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.formula.Formula;
+import dachshund.core.formula.FormulaProblem;
+import dachshund.core.formula.FormulaTag;
+import dachshund.core.formula.InputHistory;
+import dachshund.core.tag.DataKind;
+import dachshund.core.tag.TagFacts;
+import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
+import dachshund.engine.Engine;
+import dachshund.engine.kept.KeptKind;
+import dachshund.web.definition.Definitions;
+import dachshund.web.definition.Draft;
+import dachshund.web.page.Shown;
+import dachshund.web.tag.TagFinder;
+import java.security.Principal;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+
+/** Writing a formula: what it gives now, and where it cannot be read, while it is typed. */
+@Controller
+class FormulaController {
+
+    private static final Duration LOOK_BACK = Duration.ofMinutes(10);
+
+    private final Definitions definitions;
+    private final Engine engine;
+    private final TagFinder finder;
+    private final Shown shown;
+
+    FormulaController(Definitions definitions, Engine engine, TagFinder finder, Shown shown) {
+        this.definitions = definitions;
+        this.engine = engine;
+        this.finder = finder;
+        this.shown = shown;
+    }
+
+    /** A new formula tag, in the first source of formula tags; one is drafted where there is none. */
+    @GetMapping("/plant/formulas/new")
+    String fresh(Principal by, Model model) {
+        SourceDefinition source = definitions.all(SourceDefinition.class).stream().filter(each -> each.link().equals(FormulaTag.LINK)).findFirst().orElseGet(() -> {
+            SourceDefinition made = new SourceDefinition(Definitions.newId(), "Formulas", "Computed from other tags", FormulaTag.LINK, Map.of(), Duration.ofSeconds(1), List.of());
+            definitions.edit(made, 0, by.getName());
+            return made;
+        });
+        List<?> tags = model.getAttribute("tags") instanceof List<?> chosen ? chosen : List.of();
+        Map<String, TagRef> inputs = FormulaInputs.proposed(tags.stream().map(TagRef.class::cast).toList(), finder);
+        Map<String, String> values = new LinkedHashMap<>();
+        values.put(FormulaTag.FORMULA, String.join(" + ", inputs.keySet()));
+        model.addAttribute("source", source);
+        model.addAttribute("kind", engine.sources().kind(FormulaTag.LINK));
+        model.addAttribute("address", "");
+        model.addAttribute("values", values);
+        model.addAttribute("kinds", DataKind.values());
+        model.addAttribute("fieldProblem", "");
+        model.addAttribute("seen", definitions.draft(source.id()).map(Draft::revision).orElse(0));
+        model.addAttribute("inputs", FormulaInputs.named(FormulaTag.lines(inputs), finder));
+        return "plant/formula";
+    }
+
+    /** What the formula gives now, or what is wrong with it and where. */
+    @PostMapping("/plant/formulas/check")
+    String check(@RequestParam(defaultValue = "") String formula, @RequestParam(defaultValue = "number") String kind,
+                 @RequestParam(name = "input-name", required = false) List<String> names, @RequestParam(name = "input-tag", required = false) List<String> keys, Model model) {
+        try {
+            Map<String, TagRef> inputs = FormulaTag.inputs(FormulaInputs.lines(names == null ? List.of() : names, keys == null ? List.of() : keys));
+            Formula read = Formula.read(formula, inputs.keySet());
+            Instant now = engine.clock().now();
+            Map<String, InputHistory> known = new HashMap<>();
+            inputs.forEach((name, ref) -> {
+                InputHistory history = new InputHistory(read.longestWindow().compareTo(LOOK_BACK) > 0 ? read.longestWindow() : LOOK_BACK);
+                List<TagValue> recent = engine.tags().entry(ref).look(now).since(now.minus(LOOK_BACK));
+                recent.forEach(value -> history.take(value, now));
+                if (recent.isEmpty() && engine.tags().entry(ref).value().arrived()) {
+                    history.take(engine.tags().entry(ref).value(), now);
+                }
+                known.put(name, history);
+            });
+            TagValue result = read.evaluate(known, TagFacts.kind(kind), now);
+            model.addAttribute("result", result.value().isPresent() ? shown.value(result) : "no value");
+            model.addAttribute("quality", result.quality());
+            model.addAttribute("limited", read.longestWindow().compareTo(LOOK_BACK) > 0);
+        } catch (FormulaProblem problem) {
+            int to = Math.min(formula.length(), Math.max(problem.to(), problem.from()));
+            int from = Math.min(problem.from(), to);
+            model.addAttribute("fieldProblem", problem.getMessage());
+            model.addAttribute("before", formula.substring(0, from));
+            model.addAttribute("here", from == to ? "▮" : formula.substring(from, to));
+            model.addAttribute("after", formula.substring(to));
+        } catch (IllegalArgumentException problem) {
+            model.addAttribute("fieldProblem", problem.getMessage());
+        }
+        return "plant/formula :: check";
+    }
+
+    /** Tags that a person may pick for a field, as a part of a page. */
+    @GetMapping("/plant/pick")
+    String pick(@RequestParam(defaultValue = "") String q, Model model) {
+        List<TagFinder.FoundTag> found = q.isBlank() ? List.of() : finder.find("", q);
+        model.addAttribute("picks", found.stream().limit(12).map(tag -> new Pick(tag.key(), tag.source().name() + " / " + tag.info().fullName(),
+                FormulaInputs.free(tag.info().name(), Set.of()), tag.info().unit())).toList());
+        model.addAttribute("more", Math.max(0, found.size() - 12));
+        model.addAttribute("q", q);
+        return "plant/pick";
+    }
+
+    /** A tag to pick: its key, its full name, a short name for a formula, its unit. */
+    public record Pick(String key, String tag, String name, String unit) {
+    }
+
+    /** A new kept tag, in the first source of kept tags; one is drafted where there is none. */
+    @GetMapping("/plant/kept/new")
+    String kept(Principal by) {
+        SourceDefinition source = definitions.all(SourceDefinition.class).stream().filter(each -> each.link().equals(KeptKind.ID)).findFirst().orElseGet(() -> {
+            SourceDefinition made = new SourceDefinition(Definitions.newId(), "Kept", "Values that Dachshund keeps", KeptKind.ID, Map.of(), Duration.ofSeconds(1), List.of());
+            definitions.edit(made, 0, by.getName());
+            return made;
+        });
+        return "redirect:/plant/sources/" + source.id() + "/tags/edit";
+    }
+}
