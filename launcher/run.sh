@@ -115,18 +115,18 @@ watch_processes() {
   done
 }
 
-# Ends the private MariaDB as a power cut would, and keeps it down until it is started again.
-database_plug() { # kill | start
+# Ends a part as a power cut would, and keeps it down until it is started again.
+plug() { # database | broker | plant   kill | start
   local pid
   [ -n "$(pid_of launcher)" ] || fail "Dachshund does not run here." "Start it with ./dachshund demo"
-  case "$1" in
+  case "$2" in
     kill)
-      touch "$RUN/database.hold"
-      pid=$(pid_of database) && kill -KILL "$pid" && note "MariaDB (pid $pid) is killed. ./dachshund database start brings it back." ;;
+      touch "$RUN/$1.hold"
+      pid=$(pid_of "$1") && kill -KILL "$pid" && note "The $1 (pid $pid) is killed. ./dachshund $1 start brings it back." ;;
     start)
-      rm -f "$RUN/database.hold"
-      note "MariaDB starts." ;;
-    *) fail "\"database\" takes kill or start." ;;
+      rm -f "$RUN/$1.hold"
+      note "The $1 starts." ;;
+    *) fail "\"$1\" takes kill or start." ;;
   esac
 }
 

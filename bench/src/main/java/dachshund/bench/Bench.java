@@ -1,11 +1,12 @@
 package dachshund.bench;
 
+import java.util.Arrays;
 import java.util.Map;
 
 /** Runs a benchmark by its name. */
 public final class Bench {
 
-    private static final Map<String, Benchmark> BENCHMARKS = Map.of("ingest", new IngestBench());
+    private static final Map<String, Benchmark> BENCHMARKS = Map.of("ingest", new IngestBench(), "tags", TagsBench.tags(), "change", TagsBench.change(), "modbus", new ModbusBench());
 
     /** One benchmark: prints a table for people and, last, one JSON line for programs. */
     interface Benchmark {
@@ -16,11 +17,25 @@ public final class Bench {
     }
 
     public static void main(String[] args) throws Exception {
+        if (args.length > 1 && args[0].startsWith("side-")) {
+            side(args[0], Arrays.stream(args).skip(1).mapToInt(Integer::parseInt).toArray());
+            System.exit(0);
+        }
         if (args.length != 1 || !BENCHMARKS.containsKey(args[0])) {
             System.err.println("Name one of: " + String.join(", ", BENCHMARKS.keySet()));
             System.exit(2);
         }
         BENCHMARKS.get(args[0]).run();
         System.exit(0);
+    }
+
+    /** A side of a benchmark, started by the benchmark itself. */
+    private static void side(String name, int[] numbers) throws Exception {
+        switch (name) {
+            case "side-server" -> OpcUaSides.server(numbers[0], numbers[1], numbers[2], numbers[3]);
+            case "side-bare" -> OpcUaSides.bare(numbers[0], numbers[1], numbers[2], numbers[3]);
+            case "side-ours" -> OpcUaSides.ours(numbers[0], numbers[1], numbers[2], numbers[3]);
+            default -> throw new IllegalArgumentException("There is no side " + name);
+        }
     }
 }

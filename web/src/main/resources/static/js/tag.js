@@ -5,7 +5,7 @@
   if (box) {
     let plot = null;
     const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
-    const zone = document.documentElement.dataset.zone;
+    const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit", timeZone: document.documentElement.dataset.zone });
     const draw = async () => {
       if (!document.hidden) {
         try {
@@ -16,9 +16,9 @@
               const axis = { stroke: colour("--quiet"), grid: { stroke: colour("--line"), width: 1 }, ticks: { stroke: colour("--line") }, font: '12px "Atkinson Hyperlegible Mono"' };
               plot = new uPlot({
                 width: box.clientWidth, height: 220, legend: { show: false }, cursor: { y: false },
-                tzDate: (seconds) => zone ? uPlot.tzDate(new Date(seconds * 1000), zone) : new Date(seconds * 1000),
-                axes: [{ ...axis, values: (self, ticks) => ticks.map((seconds) => { const at = self.axes[0].tz?.(seconds) ?? (zone ? uPlot.tzDate(new Date(seconds * 1000), zone) : new Date(seconds * 1000)); return at.toTimeString().slice(0, 8); }), space: 90 }, { ...axis, size: 64 }],
-                series: [{}, { stroke: colour("--pine"), width: 1.6, spanGaps: false, points: { show: times.length < 60, size: 4 } }],
+                scales: { x: { range: () => [Date.now() / 1000 - 600, Date.now() / 1000] } },
+                axes: [{ ...axis, values: (self, ticks) => ticks.map((seconds) => clock.format(new Date(seconds * 1000))), space: 90 }, { ...axis, size: 64 }],
+                series: [{}, { stroke: colour("--pine"), width: 1.6, spanGaps: false, points: { show: false } }],
               }, [times, values], box);
             } else plot.setData([times, values]);
           }

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.deque.html.axecore.results.Results;
 import com.deque.html.axecore.selenium.AxeBuilder;
+import java.util.List;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -35,7 +36,9 @@ class AccessibilityTest {
     }
 
     @ParameterizedTest
-    @CsvSource({"/plant,tr[data-key] .quality", "/plant/sources/new,#f-address", "/records,#lines", "/records/destinations,table.list", "/records/destinations/new,#f-host",
+    @CsvSource({"/plant,tr[data-key] .quality", "/plant/sources/new,.kinds", "/plant/sources/new?kind=opcua,#f-address",
+            "/plant/sources/new?kind=modbus,#f-host", "/plant/sources/new?kind=mqtt,#f-topics", "/plant/equipment,table.list", "/plant/equipment/alike,form.panel", "/plant/certificates,.facts",
+            "/plant/tokens,#f-name", "/plant/formulas/new,#f-formula", "/records,#lines", "/records/destinations,table.list", "/records/destinations/new,#f-host",
             "/release,.past", "/review,table.list", "/deliver,table.list", "/watch,.strips", "/people,table.list", "/password,#present"})
     void views(String path, String sign) {
         actor.go(path);
@@ -54,9 +57,20 @@ class AccessibilityTest {
 
     @Test
     void theSourcePageAndTheMinutesOfARecorder() {
-        actor.go("/plant");
-        actor.click("#sources a.small");
-        actor.see("button[name=all]");
+        for (String source : List.of("Pellet works", "Energy meters", "Silos", "Formulas", "Targets")) {
+            actor.go("/plant/sources/" + Site.demo().source(source));
+            actor.see("#source-state", "Connected");
+            check();
+        }
+        actor.go("/plant/sources/" + Site.demo().source("Energy meters") + "/tags");
+        actor.see("table.described");
+        check();
+        actor.go("/plant/sources/" + Site.demo().source("Energy meters") + "/tags/edit?address=t1");
+        actor.see("#f-register");
+        check();
+        actor.go("/plant?q=PL1%20output");
+        actor.click("tr[data-key] a");
+        actor.see("#tag-plot canvas");
         check();
         actor.go("/watch");
         actor.click(".strips [data-open]");

@@ -1,16 +1,16 @@
 package dachshund.web;
 
-import dachshund.standins.PrivateProcess;
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.standins.mariadb.PrivateMariaDb;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.standins.PrivateProcess;
 import dachshund.standins.SimulatedPlant;
+import dachshund.standins.mariadb.PrivateMariaDb;
+import dachshund.standins.mqtt.PrivateBroker;
 import dachshund.web.definition.Definitions;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.Comparator;
-import java.util.stream.Stream;
 import org.springframework.boot.builder.SpringApplicationBuilder;
 import org.springframework.context.ConfigurableApplicationContext;
 
@@ -24,6 +24,8 @@ final class Site implements AutoCloseable {
     final Path folder;
     private final boolean withDemo;
     private final int plantPort;
+    final int modbusPort;
+    final PrivateBroker broker;
     private ConfigurableApplicationContext application;
 
     Site(boolean withDemo) {
@@ -31,7 +33,9 @@ final class Site implements AutoCloseable {
             this.withDemo = withDemo;
             this.folder = Files.createTempDirectory("dachshund-site");
             this.plantPort = PrivateProcess.freePort();
-            this.plant = SimulatedPlant.start(plantPort, 7);
+            this.modbusPort = PrivateProcess.freePort();
+            this.broker = new PrivateBroker(PrivateProcess.freePort());
+            this.plant = SimulatedPlant.start(plantPort, modbusPort, broker.port(), 7);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         } catch (InterruptedException e) {
@@ -52,7 +56,7 @@ final class Site implements AutoCloseable {
     void start() {
         application = new SpringApplicationBuilder(DachshundApplication.class).registerShutdownHook(false).run("--server.port=0",
                 "--dachshund.var=" + folder, "--dachshund.database.port=" + database.port(), "--dachshund.demo=" + withDemo,
-                "--dachshund.demo-opcua-port=" + plantPort, "--dachshund.ready-file=" + folder.resolve("web.ready"));
+                "--dachshund.demo-opcua-port=" + plantPort, "--dachshund.demo-modbus-port=" + modbusPort, "--dachshund.demo-broker-port=" + broker.port(), "--dachshund.ready-file=" + folder.resolve("web.ready"));
     }
 
     void stop() {
@@ -61,6 +65,11 @@ final class Site implements AutoCloseable {
 
     <T> T bean(Class<T> type) {
         return application.getBean(type);
+    }
+
+    /** Id of a source by its name. */
+    String source(String name) {
+        return bean(Definitions.class).all(SourceDefinition.class).stream().filter(each -> each.name().equals(name)).findFirst().orElseThrow().id();
     }
 
     /** Id of a recorder by its name. */
@@ -78,11 +87,8 @@ final class Site implements AutoCloseable {
             stop();
         }
         plant.close();
+        broker.close();
         database.close();
-        try (Stream<Path> files = Files.walk(folder)) {
-            files.sorted(Comparator.reverseOrder()).forEach(file -> file.toFile().delete());
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
-        }
+        PrivateProcess.remove(folder);
     }
 }

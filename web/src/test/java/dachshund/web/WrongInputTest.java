@@ -32,7 +32,7 @@ class WrongInputTest {
 
     @Test
     void aBadSourceAddress() throws Exception {
-        actor.go("/plant/sources/new");
+        actor.go("/plant/sources/new?kind=opcua");
         actor.fill("#f-name", "Kiln");
         actor.fill("#f-address", "http://kiln:4840");
         actor.click("button[name=save]");
@@ -79,7 +79,7 @@ class WrongInputTest {
     private void newRecorderOf(String words, int tags) {
         actor.go("/plant?q=" + words.replace(" ", "%20"));
         for (int i = 1; i <= tags; i++) {
-            actor.click("tr[data-key]:nth-child(" + i + ") input");
+            actor.click("tr[data-key]:nth-child(" + (i + 1) + ") input"); // the first child keeps the place of rows above
         }
         actor.click("#record-these");
         actor.see("#design");

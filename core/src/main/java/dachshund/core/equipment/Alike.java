@@ -52,6 +52,11 @@ public final class Alike {
             return properties.stream().filter(name -> !machine.tags().containsKey(name)).toList();
         }
 
+        /** The machines without those that have one of these tags, and with all else as it is. */
+        public Group without(Set<TagRef> mapped) {
+            return new Group(machines.stream().filter(machine -> machine.tags().values().stream().noneMatch(tag -> mapped.contains(tag.ref()))).toList(), properties);
+        }
+
         /** A name for what they are: what their names begin with, else the place where they stand. */
         public String proposedName() {
             String first = machines.get(0).name().replaceAll("[\\d_\\-. ]+$", "");

@@ -30,7 +30,7 @@ public record ModbusPoint(int unit, ModbusTable table, int address, ModbusType t
     }
 
     /**
-     * Reads the description of a tag: unit, table, register, type, order, bit, length, scale, offset.
+     * Reads the description of a tag: unit_id, table, register, type, order, bit, length, scale, offset.
      *
      * @throws IllegalArgumentException with a sentence on what is wrong
      */
@@ -59,7 +59,7 @@ public record ModbusPoint(int unit, ModbusTable table, int address, ModbusType t
         if (type == ModbusType.TEXT && length == 0) {
             throw new IllegalArgumentException("A text needs its length in characters.");
         }
-        return new ModbusPoint(whole(how, "unit", 0, 255, 1, "A unit id is 0 to 255."), table, address, type, order, bit, length,
+        return new ModbusPoint(whole(how, "unit_id", 0, 255, 1, "A unit id is 0 to 255."), table, address, type, order, bit, length,
                 number(how, "scale", BigDecimal.ONE), number(how, "offset", BigDecimal.ZERO));
     }
 

@@ -50,6 +50,11 @@ public interface LinkKind {
         return tag;
     }
 
+    /** A field of a tag's description as a person reads it in a table. */
+    default String shown(SettingField field, TagInfo tag) {
+        return tag.how().getOrDefault(field.name(), "");
+    }
+
     PlantLink open(Opening opening);
 
     /**

@@ -1,6 +1,7 @@
 package dachshund.core.tag;
 
 import java.time.Duration;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -56,10 +57,10 @@ public record TagInfo(String address, String path, String name, DataKind kind, S
 
     /** Facts of a tag that a person may replace, as text by name. */
     public Map<String, String> facts() {
-        Map<String, String> facts = new TreeMap<>();
+        Map<String, String> facts = new LinkedHashMap<>();
         facts.put("name", name);
-        facts.put("unit", unit);
         facts.put("description", description);
+        facts.put("unit", unit);
         facts.put("range", range.map(Range::words).orElse(""));
         facts.put("decimals", decimals.isPresent() ? Integer.toString(decimals.getAsInt()) : "");
         return facts;

@@ -28,7 +28,7 @@ class ReadPlanTest {
 
     @Test
     void unitsAndTablesNeverShare() {
-        List<ModbusPoint> points = List.of(at(0, "uint16"), ModbusPoint.read(Map.of("unit", "2", "register", "40001")),
+        List<ModbusPoint> points = List.of(at(0, "uint16"), ModbusPoint.read(Map.of("unit_id", "2", "register", "40001")),
                 ModbusPoint.read(Map.of("register", "30001")), ModbusPoint.read(Map.of("register", "00001")), ModbusPoint.read(Map.of("register", "00100")));
         assertThat(ReadPlan.of(points, ReadPlan.Limits.USUAL)).hasSize(4);
     }

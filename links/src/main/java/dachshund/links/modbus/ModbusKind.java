@@ -50,7 +50,7 @@ public final class ModbusKind implements LinkKind {
     @Override
     public List<SettingField> tagFields() {
         return List.of(
-                SettingField.text("unit", "Unit id", "1", "1"),
+                SettingField.text("unit_id", "Unit id", "1", "1"),
                 choice("table", "Table", Stream.concat(Stream.of(new Choice("", "as the reference says")),
                         Arrays.stream(ModbusTable.values()).map(table -> new Choice(lower(table), table.words())))),
                 SettingField.text("register", "Register", "0 or 40001", "").helped("With a table: the address counted from 0. Without: a reference such as 40001."),
@@ -89,6 +89,17 @@ public final class ModbusKind implements LinkKind {
         ModbusPoint point = ModbusPoint.read(tag.how());
         return new TagInfo(tag.address(), tag.path(), tag.name(), point.kind(), tag.unit(), tag.description(), point.table().writable(), tag.range(), tag.decimals(),
                 tag.changesWithin(), tag.labels(), tag.how(), tag.original());
+    }
+
+    /** A register in both notations. */
+    @Override
+    public String shown(SettingField field, TagInfo tag) {
+        ModbusPoint point = ModbusPoint.read(tag.how());
+        return switch (field.name()) {
+            case "register" -> point.address() + " (" + point.table().reference(point.address()) + ")";
+            case "table" -> point.table().words();
+            default -> tag.how().getOrDefault(field.name(), "");
+        };
     }
 
     @Override

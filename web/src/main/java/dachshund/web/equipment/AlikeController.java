@@ -50,11 +50,17 @@ class AlikeController {
         this.finder = finder;
     }
 
-    /** @param path only folders whose path matches it; a star stands for anything */
+    /**
+     * Groups without the machines that are equipment already.
+     *
+     * @param path only folders whose path matches it; a star stands for anything
+     */
     private List<Alike.Group> groups(String path) {
         Pattern pattern = Pattern.compile(Arrays.stream(path.strip().split("\\*", -1)).map(Pattern::quote).collect(Collectors.joining(".*")), Pattern.CASE_INSENSITIVE);
-        return Alike.groups(finder.find("", "").stream().filter(tag -> path.isBlank() || pattern.matcher(tag.info().path()).find())
-                .map(tag -> new Alike.Placed(tag.ref(), tag.info())).toList());
+        List<FoundTag> tags = finder.find("", "").stream().filter(tag -> path.isBlank() || pattern.matcher(tag.info().path()).find()).toList();
+        Set<TagRef> mapped = tags.stream().filter(tag -> !tag.equipment().isEmpty()).map(FoundTag::ref).collect(Collectors.toSet());
+        return Alike.groups(tags.stream().map(tag -> new Alike.Placed(tag.ref(), tag.info())).toList()).stream()
+                .map(group -> group.without(mapped)).filter(group -> !group.machines().isEmpty()).toList();
     }
 
     @GetMapping("/alike")

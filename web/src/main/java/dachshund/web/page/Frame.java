@@ -9,7 +9,8 @@ package dachshund.web.page;
  * @param unreleased     how many things are drafted
  * @param databaseAway   why our own database does not answer; empty where it does
  * @param release        the release that is live, 0 before the first
+ * @param zone           plant time
  */
 public record Frame(String workspace, String person, boolean mayChange, boolean mayManage, int unreleased, String databaseAway,
-                    long release) {
+                    long release, String zone) {
 }

@@ -26,11 +26,13 @@ class PageAdvice {
     private final Definitions definitions;
     private final OwnDatabase database;
     private final PulseMeter pulse;
+    private final Times times;
 
-    PageAdvice(Definitions definitions, OwnDatabase database, PulseMeter pulse) {
+    PageAdvice(Definitions definitions, OwnDatabase database, PulseMeter pulse, Times times) {
         this.definitions = definitions;
         this.database = database;
         this.pulse = pulse;
+        this.times = times;
     }
 
     @ModelAttribute
@@ -39,7 +41,7 @@ class PageAdvice {
         String workspace = path.matches("/(plant|records|review|deliver|watch)(/.*)?") ? path.split("/")[1] : "";
         String person = request.getUserPrincipal() == null ? "" : request.getUserPrincipal().getName();
         model.addAttribute("frame", new Frame(workspace, person, request.isUserInRole("ENGINEER"), request.isUserInRole("ADMINISTRATOR"),
-                definitions.drafts().size(), database.answers() ? "" : database.trouble(), definitions.release()));
+                definitions.drafts().size(), database.answers() ? "" : database.trouble(), definitions.release(), times.zone()));
         model.addAttribute("pulse", pulse.latest());
     }
 

@@ -2,6 +2,7 @@ package dachshund.web.plant;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.formula.FormulaFunctions;
 import dachshund.core.formula.FormulaTag;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkProblem;
@@ -104,15 +105,11 @@ class DescribedTagController {
     /** The fields of a description as a person reads them. */
     private Map<String, String> described(LinkKind kind, TagInfo tag) {
         Map<String, String> values = new LinkedHashMap<>();
+        boolean formula = kind.id().equals(FormulaTag.LINK);
         for (SettingField field : kind.tagFields()) {
-            String text = tag.how().getOrDefault(field.name(), "");
-            values.put(field.name(), field.name().equals(FormulaTag.INPUTS) && source(tag, kind) ? inputs(text) : field.form() == SettingField.Form.CHOICE && text.isEmpty() ? "" : text);
+            values.put(field.name(), formula && field.name().equals(FormulaTag.INPUTS) ? inputs(tag.how().getOrDefault(FormulaTag.INPUTS, "")) : kind.shown(field, tag));
         }
         return values;
-    }
-
-    private static boolean source(TagInfo tag, LinkKind kind) {
-        return kind.id().equals(FormulaTag.LINK) && !tag.how().isEmpty();
     }
 
     private String inputs(String lines) {
@@ -143,6 +140,7 @@ class DescribedTagController {
         model.addAttribute("fieldProblem", problem);
         model.addAttribute("seen", seen);
         if (source.link().equals(FormulaTag.LINK)) {
+            model.addAttribute("help", FormulaFunctions.HELP);
             model.addAttribute("inputs", FormulaInputs.named(values.getOrDefault(FormulaTag.INPUTS, ""), finder));
             return "plant/formula";
         }

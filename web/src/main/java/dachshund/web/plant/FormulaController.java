@@ -3,6 +3,7 @@ package dachshund.web.plant;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.formula.Formula;
 import dachshund.core.formula.FormulaProblem;
+import dachshund.core.formula.FormulaFunctions;
 import dachshund.core.formula.FormulaTag;
 import dachshund.core.formula.InputHistory;
 import dachshund.core.tag.DataKind;
@@ -61,6 +62,7 @@ class FormulaController {
         values.put(FormulaTag.FORMULA, String.join(" + ", inputs.keySet()));
         model.addAttribute("source", source);
         model.addAttribute("kind", engine.sources().kind(FormulaTag.LINK));
+        model.addAttribute("help", FormulaFunctions.HELP);
         model.addAttribute("address", "");
         model.addAttribute("values", values);
         model.addAttribute("kinds", DataKind.values());

@@ -54,7 +54,7 @@ class LiveTags {
         boolean numeric = tag.info().kind().numeric();
         boolean stale = TagFinder.stale(tag, now);
         String sentence = value.quality().sentence() + (stale ? ", unchanged for " + times.age(tag.entry().changedAt()) : "");
-        return new Row(tag.key(), tag.info().name(), tag.source().name() + (tag.info().path().isEmpty() ? "" : " / " + tag.info().path()),
+        return new Row(tag.key(), tag.info().name(), (tag.info().path().isEmpty() ? "" : tag.info().path() + " · ") + tag.source().name(),
                 tag.info().description(), tag.info().unit(), shown.value(value, tag.info()), value.quality().grade().name().toLowerCase(Locale.ROOT), sentence,
                 value.arrived() ? times.age(value.quality().isBad() ? value.receiveTime() : value.sourceTime()) : "", stale, numeric,
                 value.arrived() ? times.fine(value.sourceTime()) + " · " + times.utc(value.sourceTime()) : "",

@@ -120,14 +120,14 @@ class OfferController {
         } catch (LinkProblem problem) {
             model.addAttribute("problem", problem.getMessage());
         }
-        return "plant/offers :: content";
+        return "plant/offer-list :: content";
     }
 
     /** Tags whose path, name or description have all of the words, from the whole source. */
     @GetMapping("/offers/search")
     String search(@PathVariable String id, @RequestParam(defaultValue = "") String q, Model model) {
         if (q.isBlank()) {
-            return offers(id, model).replace("plant/offers", "plant/offers :: tree");
+            return folder(id, "", "", "", model);
         }
         SourceDefinition source = source(id);
         frame(source, model);
@@ -145,7 +145,7 @@ class OfferController {
         } catch (LinkProblem problem) {
             model.addAttribute("problem", problem.getMessage());
         }
-        return "plant/offers :: found";
+        return "plant/offer-list :: found";
     }
 
     /**

@@ -19,6 +19,7 @@ import dachshund.web.tag.TagFinder.FoundTag;
 import java.security.Principal;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -51,9 +52,16 @@ class TagController {
     /** Points of a plot: seconds since 1970 and values; an absent value is a gap. */
     public record Plot(List<Double> times, List<Double> values) {
 
-        static Plot of(List<TagValue> values) {
-            return new Plot(values.stream().map(value -> at(value.sourceTime().equals(Instant.EPOCH) ? value.receiveTime() : value.sourceTime())).toList(),
-                    values.stream().map(value -> value.quality().isBad() ? null : value.value().map(LiveTags::number).orElse(null)).toList());
+        /** By the time of arrival; the last value goes on until now. */
+        static Plot of(List<TagValue> values, Instant now) {
+            List<Double> times = new ArrayList<>(values.stream().map(value -> at(value.receiveTime())).toList());
+            List<Double> numbers = new ArrayList<>();
+            values.forEach(value -> numbers.add(value.quality().isBad() ? null : value.value().map(LiveTags::number).orElse(null)));
+            if (!values.isEmpty()) {
+                times.add(at(now));
+                numbers.add(numbers.get(numbers.size() - 1));
+            }
+            return new Plot(times, numbers);
         }
 
         private static Double at(Instant time) {
@@ -117,7 +125,7 @@ class TagController {
         Instant now = engine.clock().now();
         List<TagValue> values = tag(key).entry().look(now).since(now.minus(PLOT));
         int step = Math.max(1, values.size() / PLOT_POINTS);
-        return Plot.of(IntStream.range(0, values.size()).filter(i -> i % step == 0 || i == values.size() - 1).mapToObj(values::get).toList());
+        return Plot.of(IntStream.range(0, values.size()).filter(i -> i % step == 0 || i == values.size() - 1).mapToObj(values::get).toList(), now);
     }
 
     /** The source's own history, where it keeps one. */

@@ -56,16 +56,16 @@ class DemoSources {
             String unit = Integer.toString(i + 1);
             String path = "Energy / " + METERS.get(i);
             String order = i >= 5 ? "cdab" : "abcd";
-            tags.add(meter(kind, tags, path, "Active power", "kW", OptionalInt.of(1), new Range(0, 1200), "unit", unit, "table", "input", "register", "0", "type", "float32", "order", order));
-            tags.add(meter(kind, tags, path, "Energy", "kWh", OptionalInt.of(1), null, "unit", unit, "table", "input", "register", "10", "type", "uint32", "scale", "0.1"));
-            tags.add(meter(kind, tags, path, "Power factor", "", OptionalInt.of(3), new Range(0, 1), "unit", unit, "table", "input", "register", "20", "type", "uint16", "scale", "0.001"));
-            tags.add(meter(kind, tags, path, "Voltage", "V", OptionalInt.of(1), new Range(350, 450), "unit", unit, "table", "input", "register", "21", "type", "uint16", "scale", "0.1"));
-            tags.add(meter(kind, tags, path, "Tariff", "", OptionalInt.empty(), new Range(1, 4), "unit", unit, "table", "holding", "register", "100", "type", "uint16"));
-            tags.add(meter(kind, tags, path, "Serial number", "", OptionalInt.empty(), null, "unit", unit, "table", "holding", "register", "200", "type", "text", "length", "8"));
+            tags.add(meter(kind, tags, path, "Active power", "kW", OptionalInt.of(1), new Range(0, 1200), "unit_id", unit, "table", "input", "register", "0", "type", "float32", "order", order));
+            tags.add(meter(kind, tags, path, "Energy", "kWh", OptionalInt.of(1), null, "unit_id", unit, "table", "input", "register", "10", "type", "uint32", "scale", "0.1"));
+            tags.add(meter(kind, tags, path, "Power factor", "", OptionalInt.of(3), new Range(0, 1), "unit_id", unit, "table", "input", "register", "20", "type", "uint16", "scale", "0.001"));
+            tags.add(meter(kind, tags, path, "Voltage", "V", OptionalInt.of(1), new Range(350, 450), "unit_id", unit, "table", "input", "register", "21", "type", "uint16", "scale", "0.1"));
+            tags.add(meter(kind, tags, path, "Tariff", "", OptionalInt.empty(), new Range(1, 4), "unit_id", unit, "table", "holding", "register", "100", "type", "uint16"));
+            tags.add(meter(kind, tags, path, "Serial number", "", OptionalInt.empty(), null, "unit_id", unit, "table", "holding", "register", "200", "type", "text", "length", "8"));
         }
-        tags.add(meter(kind, tags, "Energy / Heat meter", "Heat output", "kW", OptionalInt.of(1), null, "unit", "9", "register", "30001", "type", "float32"));
-        tags.add(meter(kind, tags, "Energy / Heat meter", "Flow temperature", "°C", OptionalInt.of(1), null, "unit", "9", "register", "30011", "type", "int16", "scale", "0.1"));
-        tags.add(meter(kind, tags, "Energy / Heat meter", "Return temperature", "°C", OptionalInt.of(1), null, "unit", "9", "register", "30015", "type", "int16", "scale", "0.1"));
+        tags.add(meter(kind, tags, "Energy / Heat meter", "Heat output", "kW", OptionalInt.of(1), null, "unit_id", "9", "register", "30001", "type", "float32"));
+        tags.add(meter(kind, tags, "Energy / Heat meter", "Flow temperature", "°C", OptionalInt.of(1), null, "unit_id", "9", "register", "30011", "type", "int16", "scale", "0.1"));
+        tags.add(meter(kind, tags, "Energy / Heat meter", "Return temperature", "°C", OptionalInt.of(1), null, "unit_id", "9", "register", "30015", "type", "int16", "scale", "0.1"));
         return Optional.of(new SourceDefinition(Definitions.newId(), "Energy meters", "Eight electricity meters and a heat meter behind a gateway", "modbus",
                 Map.of("host", "127.0.0.1", "port", Integer.toString(settings.demoModbusPort()), "framing", "tcp", "timeout", "1000", "gap", "8", "registers", "125", "bits", "2000"),
                 Duration.ofSeconds(1), tags, "Energy", List.of(), false));
