@@ -21,14 +21,20 @@ import dachshund.standins.plant.PelletWorks;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
+import java.nio.file.Path;
+import java.security.KeyPair;
+import java.security.cert.X509Certificate;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.Base64;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
+import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateBuilder;
+import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateGenerator;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -189,7 +195,7 @@ class MqttLinkTest {
     }
 
     @Test
-    void silenceIsExplainedAndPasswordsAreAsked() throws Exception {
+    void silenceIsExplained() throws Exception {
         int other = PrivateProcess.freePort();
         assertThat(link("port", Integer.toString(other)).test(LIMIT).sentence()).contains("refuses port");
         assertThat(link().test(LIMIT).sentence()).contains("A broker answered").contains("client id dachshund-a0000001-");
@@ -203,11 +209,31 @@ class MqttLinkTest {
             now[0] = now[0].plusSeconds(180);
             assertThat(link.health().remarks()).singleElement().asString().contains("Quillmoor/#: nothing since connecting 3 min ago; nothing retained");
         }
-        Files.writeString(broker.folder().resolve("users"), "operator:$7$101$");
-        broker.kill();
-        try (PrivateBroker closed = new PrivateBroker(other, "allow_anonymous false")) {
-            assertThat(link("port", Integer.toString(closed.port())).test(LIMIT).sentence()).contains("refused the connection").contains("user name");
+    }
+
+    @Test
+    void usersAndTlsWithAnAuthorityOfOnesOwn() throws Exception {
+        Path users = broker.folder().resolve("users");
+        assertThat(new ProcessBuilder("mosquitto_passwd", "-b", "-c", users.toString(), "operator", "pellets").start().waitFor()).isZero();
+        KeyPair keys = SelfSignedCertificateGenerator.generateRsaKeyPair(2048);
+        X509Certificate certificate = new SelfSignedCertificateBuilder(keys).setCommonName("127.0.0.1").setApplicationUri("urn:test").addIpAddress("127.0.0.1").addDnsName("localhost").build();
+        String pem = pem("CERTIFICATE", certificate.getEncoded());
+        Path certificateFile = Files.writeString(broker.folder().resolve("cert.pem"), pem);
+        Path keyFile = Files.writeString(broker.folder().resolve("key.pem"), pem("PRIVATE KEY", keys.getPrivate().getEncoded()));
+        int port = PrivateProcess.freePort();
+        try (PrivateBroker secure = new PrivateBroker(port, "allow_anonymous false", "password_file " + users, "certfile " + certificateFile, "keyfile " + keyFile)) {
+            String[] good = {"port", Integer.toString(port), "tls", "true", "authority", pem, "user", "operator", "password", "pellets"};
+            assertThat(link(good).test(PATIENCE).sentence()).contains("with TLS");
+            assertThat(link("port", Integer.toString(port), "tls", "true", "authority", pem).test(PATIENCE).sentence()).contains("refused the connection").contains("user name");
+            assertThat(link("port", Integer.toString(port), "tls", "true", "authority", pem, "user", "operator", "password", "wrong").test(PATIENCE).sentence()).contains("Compare user name and password");
+            assertThat(link("port", Integer.toString(port), "tls", "true", "user", "operator", "password", "pellets").test(PATIENCE).sentence()).contains("TLS with the broker").contains("authority");
+            assertThat(link("port", Integer.toString(port), "tls", "true", "authority", "nonsense").test(PATIENCE).sentence()).contains("-----BEGIN CERTIFICATE-----");
+            assertThat(link("port", Integer.toString(port)).test(PATIENCE).sentence()).contains("not as an MQTT broker");
         }
+    }
+
+    private static String pem(String what, byte[] der) {
+        return "-----BEGIN " + what + "-----\n" + Base64.getMimeEncoder(64, "\n".getBytes(StandardCharsets.US_ASCII)).encodeToString(der) + "\n-----END " + what + "-----\n";
     }
 
     @Test

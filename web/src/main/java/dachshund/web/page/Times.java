@@ -68,6 +68,11 @@ public class Times {
         return PeriodText.roughly(Duration.between(at, clock.now()));
     }
 
+    /** A length of time: 350 ms, 12 s, 4 min. */
+    public String passed(Duration time) {
+        return PeriodText.roughly(time);
+    }
+
     public boolean known(Instant at) {
         return !at.equals(Instant.EPOCH);
     }
