@@ -31,6 +31,7 @@ import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.LongAdder;
 
 /**
@@ -58,14 +59,18 @@ final class ModbusConnection implements AutoCloseable {
         final LongAdder refused = new LongAdder();
         final LongAdder unanswered = new LongAdder();
         final LongAdder malformed = new LongAdder();
+        final LongAdder broken = new LongAdder();
         volatile Duration roundTrip = Duration.ZERO;
     }
+
+    private static final int SILENT_MOST = 2;
 
     private final String host;
     private final int port;
     private final Counts counts;
     private final boolean oneAtATime;
     private final ModbusClient client;
+    private final AtomicInteger silentInARow = new AtomicInteger();
     private CompletableFuture<?> tail = CompletableFuture.completedFuture(null);
 
     private ModbusConnection(LinkKind.Opening opening, Counts counts) {
@@ -93,13 +98,12 @@ final class ModbusConnection implements AutoCloseable {
     /** @throws LinkProblem with a sentence */
     static ModbusConnection open(LinkKind.Opening opening, Counts counts, Duration limit) throws LinkProblem {
         ModbusConnection connection = new ModbusConnection(opening, counts);
-        Reach.check(connection.host, connection.port, "Modbus device", limit);
-        try {
+        try { // without trying the port first: many gateways bear one connection only
             connection.client.connectAsync().toCompletableFuture().get(limit.toMillis(), TimeUnit.MILLISECONDS);
             return connection;
         } catch (ExecutionException | TimeoutException e) {
             connection.close();
-            throw new LinkProblem("No Modbus connection to " + connection + ": " + words(e) + ".", e);
+            throw Reach.problem(e, connection.host, connection.port, "Modbus device", limit);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             connection.close();
@@ -109,6 +113,14 @@ final class ModbusConnection implements AutoCloseable {
 
     boolean connected() {
         return client.isConnected();
+    }
+
+    /**
+     * Whether several requests in a row got no answer from any device. The stream may have lost its frames: bytes that are
+     * none can look like the head of a long one, and then swallow every answer that follows. Only a new connection helps.
+     */
+    boolean stuck() {
+        return silentInARow.get() >= SILENT_MOST;
     }
 
     /** Registers as bytes, or bits packed eight to a byte, lowest first. Fails with {@link Malformed} where the length is another. */
@@ -161,11 +173,17 @@ final class ModbusConnection implements AutoCloseable {
             answer = CompletableFuture.failedFuture(notSent);
         }
         return answer.whenComplete((pdu, failed) -> {
-            if (failed == null || cause(failed, ModbusResponseException.class)) {
+            boolean answered = failed == null || cause(failed, ModbusResponseException.class);
+            if (answered) {
+                silentInARow.set(0);
                 counts.roundTrip = Duration.ofNanos(System.nanoTime() - from);
+            } else {
+                silentInARow.incrementAndGet();
             }
-            if (failed != null) {
-                (cause(failed, ModbusResponseException.class) ? counts.refused : cause(failed, ModbusTimeoutException.class) ? counts.unanswered : counts.malformed).increment();
+            if (failed != null && !answered) {
+                (cause(failed, ModbusTimeoutException.class) ? counts.unanswered : client.isConnected() ? counts.malformed : counts.broken).increment();
+            } else if (failed != null) {
+                counts.refused.increment();
             }
         });
     }

@@ -137,7 +137,6 @@ final class ModbusLink implements PlantLink {
                 }
                 connection = fresh;
                 shown = "";
-                pause.worked();
                 if (units.isEmpty()) {
                     listener.onState(LinkState.CONNECTED, "Connected to " + place + ". No register is described yet.");
                 }
@@ -155,8 +154,12 @@ final class ModbusLink implements PlantLink {
             }
         }
         unit.poll(over, listener::onBatch).thenAccept(next -> {
-            if (!over.connected()) {
-                lost(over, "The connection to " + place + " broke.");
+            if (unit.trouble().isEmpty()) {
+                pause.worked();
+            }
+            if (!over.connected() || over.stuck()) {
+                lost(over, over.connected() ? "Connected to " + place + ", but nothing answers (unit " + unit.unit() + ": " + unit.trouble()
+                        + "). Compare unit ids and the wiring behind the gateway." : "The connection to " + place + " broke.");
                 return;
             }
             tell();
@@ -315,6 +318,7 @@ final class ModbusLink implements PlantLink {
         shownCounts.put("refused by a device", counts.refused.sum());
         shownCounts.put("not answered in time", counts.unanswered.sum());
         shownCounts.put("answers that could not be read", counts.malformed.sum());
+        shownCounts.put("cut off with the connection", counts.broken.sum());
         return new LinkHealth(counts.roundTrip.isZero() ? Optional.empty() : Optional.of(counts.roundTrip), shownCounts, remarks);
     }
 
