@@ -11,8 +11,9 @@ import java.util.Optional;
  * @param quality     how far to trust it
  * @param sourceTime  when the source says the value came to be; UTC, to 100 ns where the source gives that
  * @param receiveTime when it arrived here; UTC
+ * @param serverTime  when a server between source and here had it, where the protocol says so; UTC, to 100 ns
  */
-public record TagValue(Optional<Object> value, Quality quality, Instant sourceTime, Instant receiveTime) {
+public record TagValue(Optional<Object> value, Quality quality, Instant sourceTime, Instant receiveTime, Optional<Instant> serverTime) {
 
     /** Before anything arrived. */
     public static final TagValue NONE = new TagValue(Optional.empty(), Quality.WAITING, Instant.EPOCH, Instant.EPOCH);
@@ -22,6 +23,11 @@ public record TagValue(Optional<Object> value, Quality quality, Instant sourceTi
             value = Optional.empty();
             quality = Quality.NOT_A_NUMBER;
         }
+    }
+
+    /** A value over a protocol that knows no server time. */
+    public TagValue(Optional<Object> value, Quality quality, Instant sourceTime, Instant receiveTime) {
+        this(value, quality, sourceTime, receiveTime, Optional.empty());
     }
 
     public static TagValue good(Object value, Instant at) {
@@ -35,6 +41,6 @@ public record TagValue(Optional<Object> value, Quality quality, Instant sourceTi
 
     /** The same last value, now with another quality from the given instant on. */
     public TagValue withQuality(Quality other, Instant at) {
-        return new TagValue(value, other, sourceTime, at);
+        return new TagValue(value, other, sourceTime, at, serverTime);
     }
 }

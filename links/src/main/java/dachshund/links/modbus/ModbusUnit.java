@@ -35,8 +35,8 @@ final class ModbusUnit {
     private final GrowingPause pause = new GrowingPause();
     private final Map<ModbusPoint, List<TagInfo>> tags;
     private final ReadPlan.Limits limits;
-    private List<ReadPlan.Request> plan;
-    private boolean gapsCut;
+    private volatile List<ReadPlan.Request> plan;
+    private volatile boolean gapsCut;
     private volatile String trouble = "";
 
     ModbusUnit(int unit, List<TagInfo> tags, ReadPlan.Limits limits, Duration rate, PlantClock clock) {

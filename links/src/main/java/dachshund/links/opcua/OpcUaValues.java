@@ -33,14 +33,15 @@ final class OpcUaValues {
 
     /** @param part which part of the value is wanted */
     static TagValue tagValue(DataValue value, OpcUaPart part, Instant received) {
-        Instant sourceTime = time(value.getSourceTime()).or(() -> time(value.getServerTime())).orElse(received);
+        Optional<Instant> serverTime = time(value.getServerTime());
+        Instant sourceTime = time(value.getSourceTime()).or(() -> serverTime).orElse(received);
         Object raw = value.getValue() == null ? null : value.getValue().getValue();
         Quality quality = quality(value.getStatusCode());
         if (raw == null || part.whole()) {
-            return new TagValue(Optional.ofNullable(raw).map(OpcUaValues::plain), quality, sourceTime, received);
+            return new TagValue(Optional.ofNullable(raw).map(OpcUaValues::plain), quality, sourceTime, received, serverTime);
         }
         Optional<Object> piece = part.of(raw).map(OpcUaValues::plain);
-        return new TagValue(piece, piece.isEmpty() && !quality.isBad() ? NO_PART : quality, sourceTime, received);
+        return new TagValue(piece, piece.isEmpty() && !quality.isBad() ? NO_PART : quality, sourceTime, received, serverTime);
     }
 
     /** Whether values were lost because the queue at the server was full: info type DataValue with the overflow bit (OPC 10000-4, 7.39.1). */

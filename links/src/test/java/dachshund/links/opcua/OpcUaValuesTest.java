@@ -51,7 +51,10 @@ class OpcUaValuesTest {
         DateTime tick = new DateTime(116_444_736_000_000_000L + 17_640_504_001_234_567L);
         TagValue value = OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, tick, null), WHOLE, NOW);
         assertThat(value.sourceTime()).isEqualTo(Instant.parse("2025-11-25T06:00:00.123456700Z"));
-        assertThat(OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, null, tick), WHOLE, NOW).sourceTime()).isEqualTo(value.sourceTime());
+        assertThat(value.serverTime()).isEmpty();
+        TagValue serverOnly = OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, null, tick), WHOLE, NOW);
+        assertThat(serverOnly.sourceTime()).isEqualTo(value.sourceTime());
+        assertThat(serverOnly.serverTime()).contains(value.sourceTime());
         assertThat(OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, null, null), WHOLE, NOW).sourceTime()).isEqualTo(NOW);
     }
 

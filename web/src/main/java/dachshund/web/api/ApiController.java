@@ -69,11 +69,11 @@ class ApiController {
     }
 
     /** A value: number, text, true or false, an RFC 3339 time, or null where there is none. */
-    public record Value(String source, String address, Object value, String quality, long qualityCode, String qualityWords, Instant sourceTime, Instant receiveTime) {
+    public record Value(String source, String address, Object value, String quality, long qualityCode, String qualityWords, Instant sourceTime, Instant serverTime, Instant receiveTime) {
 
         static Value of(TagRef ref, TagValue value) {
             return new Value(ref.source(), ref.address(), value.value().orElse(null), value.quality().grade().name().toLowerCase(Locale.ROOT),
-                    value.quality().code(), value.quality().words(), value.arrived() ? value.sourceTime() : null, value.arrived() ? value.receiveTime() : null);
+                    value.quality().code(), value.quality().words(), value.arrived() ? value.sourceTime() : null, value.serverTime().orElse(null), value.arrived() ? value.receiveTime() : null);
         }
     }
 

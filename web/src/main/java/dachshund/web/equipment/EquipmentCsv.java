@@ -13,12 +13,14 @@ import dachshund.core.equipment.PropertySource;
 import dachshund.core.tag.TagRef;
 import dachshund.web.definition.Definitions;
 import dachshund.web.definition.Draft;
+import dachshund.web.page.SafeCell;
 import dachshund.web.tag.TagFinder;
 import dachshund.web.tag.TagFinder.FoundTag;
 import java.io.StringWriter;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -63,16 +65,20 @@ class EquipmentCsv {
             new TreeMap<>(equipment.properties()).forEach((property, from) -> {
                 if (from instanceof PropertySource.FromTag tag) {
                     Optional<FoundTag> found = finder.find(tag.tag());
-                    writer.writeRecord(type, equipment.name(), equipment.location(), property, found.map(each -> each.source().name()).orElse(""),
+                    write(writer, type, equipment.name(), equipment.location(), property, found.map(each -> each.source().name()).orElse(""),
                             found.map(each -> each.info().fullName()).orElse(""), "", tag.unit(), tag.formula());
                 } else if (from instanceof PropertySource.Constant constant) {
-                    writer.writeRecord(type, equipment.name(), equipment.location(), property, "", "", constant.text(), "", "");
+                    write(writer, type, equipment.name(), equipment.location(), property, "", "", constant.text(), "", "");
                 }
             });
         }
         return ResponseEntity.ok().contentType(new MediaType("text", "csv", StandardCharsets.UTF_8))
                 .header("Content-Disposition", ContentDisposition.attachment().filename("equipment.csv").build().toString())
                 .body(text.toString().getBytes(StandardCharsets.UTF_8));
+    }
+
+    private static void write(CsvWriter writer, String... cells) {
+        writer.writeRecord(Arrays.stream(cells).map(SafeCell::outUnlessNumber).toList());
     }
 
     @GetMapping("/csv-in")
@@ -93,7 +99,7 @@ class EquipmentCsv {
         try {
             for (NamedCsvRecord line : CsvReader.builder().fieldSeparator(separator).allowMissingFields(true).ofNamedCsvRecord(plain)) {
                 Map<String, String> values = new HashMap<>();
-                line.getFieldsAsMap().forEach((name, value) -> values.put(name.strip().toLowerCase(Locale.ROOT), value.strip()));
+                line.getFieldsAsMap().forEach((name, value) -> values.put(name.strip().toLowerCase(Locale.ROOT), SafeCell.in(value.strip())));
                 try {
                     line(values, tags, changed);
                 } catch (IllegalArgumentException problem) {

@@ -55,6 +55,7 @@ class Security {
                         .requestMatchers("/people/**", "/plant/tokens/**").hasRole("ADMINISTRATOR")
                         .requestMatchers(HttpMethod.POST, "/plant/certificates/**").hasRole("ADMINISTRATOR")
                         .requestMatchers("/password", "/sign-out").authenticated()
+                        .requestMatchers("/plant/formulas/new", "/plant/kept/new", "/plant/equipment/from-tags").hasRole("ENGINEER") // they draft what is missing
                         .requestMatchers(HttpMethod.GET).hasRole("VIEWER")
                         .anyRequest().hasRole("ENGINEER"))
                 .formLogin(form -> form.loginPage("/sign-in").permitAll()

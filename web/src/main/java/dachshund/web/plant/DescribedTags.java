@@ -11,6 +11,7 @@ import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagFacts;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.time.PeriodText;
+import dachshund.web.page.SafeCell;
 import java.io.StringWriter;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -106,7 +107,7 @@ final class DescribedTags {
         text.write('\uFEFF');
         CsvWriter writer = CsvWriter.builder().build(text);
         writer.writeRecord(columns(kind));
-        tags.forEach(tag -> writer.writeRecord(values(kind, tag).values()));
+        tags.forEach(tag -> writer.writeRecord(values(kind, tag).values().stream().map(SafeCell::outUnlessNumber).toList()));
         return text.toString();
     }
 
@@ -132,7 +133,7 @@ final class DescribedTags {
             for (NamedCsvRecord line : CsvReader.builder().fieldSeparator(separator).commentStrategy(CommentStrategy.NONE).skipEmptyLines(true)
                     .allowMissingFields(true).ofNamedCsvRecord(plain)) {
                 Map<String, String> values = new HashMap<>();
-                line.getFieldsAsMap().forEach((name, value) -> values.put(name.strip().toLowerCase(Locale.ROOT), value));
+                line.getFieldsAsMap().forEach((name, value) -> values.put(name.strip().toLowerCase(Locale.ROOT), SafeCell.in(value)));
                 if (!values.containsKey("name")) {
                     return new Read(List.of(), List.of("The first line names the columns, and one of them must be name. Known columns are: " + String.join(", ", columns(kind)) + "."));
                 }
@@ -141,7 +142,7 @@ final class DescribedTags {
                 String id = value(values, "id");
                 String address = !id.isEmpty() ? id : byName.getOrDefault(full, freeAddress(List.copyOf(next.values())));
                 try {
-                    if (!read.add(address)) {
+                    if (!read.add(id.isEmpty() ? "name " + full : "id " + id) && !full.isBlank()) {
                         throw new IllegalArgumentException("the tag " + full + " stands here twice.");
                     }
                     next.put(address, tag(kind, address, values));

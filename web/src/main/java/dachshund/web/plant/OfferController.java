@@ -12,6 +12,8 @@ import dachshund.web.definition.Definitions;
 import dachshund.web.definition.Draft;
 import jakarta.servlet.http.HttpServletRequest;
 import java.security.Principal;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -38,11 +40,19 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 class OfferController {
 
     private static final int FOUND = 200;
+    private static final Duration LONG_WALK = Duration.ofSeconds(2);
+    private static final Duration WALK_GOOD_FOR = Duration.ofMinutes(5);
 
     private final Definitions definitions;
     private final Engine engine;
     /** What was seen of each source while browsing, so that taking it asks nothing again. */
     private final Map<String, Map<String, TagInfo>> seen = new ConcurrentHashMap<>();
+
+    /** Walks that took long; a large address space is not walked again for each word of a search. */
+    private final Map<String, Walked> walks = new ConcurrentHashMap<>();
+
+    private record Walked(Map<String, String> settings, Instant at, List<TagInfo> tags) {
+    }
 
     /** Something done over a link. */
     private interface Asking<T> {
@@ -68,6 +78,20 @@ class OfferController {
         try (PlantLink own = engine.sources().open(source)) {
             return asking.ask(own);
         }
+    }
+
+    /** Everything that the source offers; what took long to walk through is good for some minutes. */
+    private List<TagInfo> everything(SourceDefinition source) throws LinkProblem {
+        Instant now = engine.clock().now();
+        Walked known = walks.get(source.id());
+        if (known != null && known.settings().equals(source.settings()) && known.at().plus(WALK_GOOD_FOR).isAfter(now)) {
+            return known.tags();
+        }
+        List<TagInfo> tags = ask(source, Offers::all);
+        if (now.plus(LONG_WALK).isBefore(engine.clock().now())) {
+            walks.put(source.id(), new Walked(source.settings(), now, tags));
+        }
+        return tags;
     }
 
     private void remember(String id, List<TagInfo> tags) {
@@ -132,7 +156,7 @@ class OfferController {
         SourceDefinition source = source(id);
         frame(source, model);
         try {
-            List<TagInfo> all = ask(source, Offers::all);
+            List<TagInfo> all = everything(source);
             remember(id, all);
             String[] words = q.toLowerCase(Locale.ROOT).strip().split("\\s+");
             List<TagInfo> found = all.stream().filter(tag -> {
@@ -160,7 +184,7 @@ class OfferController {
         source.tags().forEach(tag -> taken.put(tag.address(), tag));
         int before = taken.size();
         if (all) {
-            List<TagInfo> offered = ask(source, Offers::all);
+            List<TagInfo> offered = everything(source);
             offered.forEach(tag -> taken.merge(tag.address(), tag, TagInfo::renewed));
         } else {
             Set<String> ticked = addresses == null ? Set.of() : new HashSet<>(addresses);
@@ -190,7 +214,7 @@ class OfferController {
     private void come(SourceDefinition source, Set<String> ticked, Map<String, TagInfo> taken) throws LinkProblem {
         Map<String, TagInfo> known = seen.getOrDefault(source.id(), Map.of());
         if (!known.keySet().containsAll(ticked)) {
-            remember(source.id(), ask(source, Offers::all));
+            remember(source.id(), everything(source));
             known = seen.getOrDefault(source.id(), Map.of());
         }
         for (String address : ticked) {

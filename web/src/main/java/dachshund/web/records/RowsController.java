@@ -12,6 +12,7 @@ import dachshund.core.layout.SqlType;
 import dachshund.core.row.Conversion;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import dachshund.web.page.SafeCell;
 import dachshund.web.page.Shown;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import jakarta.servlet.http.HttpServletResponse;
@@ -148,7 +149,7 @@ class RowsController {
             Writer out = new OutputStreamWriter(response.getOutputStream(), StandardCharsets.UTF_8);
             out.write('\uFEFF');
             CsvWriter csv = CsvWriter.builder().lineDelimiter(de.siegmar.fastcsv.writer.LineDelimiter.CRLF).build(out);
-            csv.writeRecord(first.columns().stream().map(RowsController::safe).toList());
+            csv.writeRecord(first.columns().stream().map(SafeCell::out).toList());
             if (!first.columns().isEmpty()) {
                 place.store().readAll(place.where().table(), place.layout(), cells -> csv.writeRecord(cells.stream().map(RowsController::csvCell).toList()));
             }
@@ -157,12 +158,7 @@ class RowsController {
     }
 
     private static String csvCell(Object cell) {
-        return cell == null ? "" : cell instanceof String text ? safe(text) : Conversion.plain(cell);
-    }
-
-    /** A text that a spreadsheet would take for a formula is led by an apostrophe; numbers are left as they are. */
-    static String safe(String text) {
-        return !text.isEmpty() && "=+-@\t\r".indexOf(text.charAt(0)) >= 0 ? "'" + text : text;
+        return cell == null ? "" : cell instanceof String text ? SafeCell.out(text) : Conversion.plain(cell);
     }
 
     @org.springframework.web.bind.annotation.ExceptionHandler(StoreProblem.class)
