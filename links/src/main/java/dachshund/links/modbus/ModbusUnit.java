@@ -17,6 +17,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Consumer;
 import java.util.stream.Collectors;
 
@@ -34,6 +35,7 @@ final class ModbusUnit {
     private final Duration rate;
     private final GrowingPause pause = new GrowingPause();
     private final Map<ModbusPoint, List<TagInfo>> tags;
+    private final Map<ModbusPoint, TagValue> latest = new ConcurrentHashMap<>();
     private final ReadPlan.Limits limits;
     private volatile List<ReadPlan.Request> plan;
     private volatile boolean gapsCut;
@@ -116,16 +118,22 @@ final class ModbusUnit {
         List<TagChange> changes = new ArrayList<>();
         for (ModbusPoint point : request.points()) {
             TagValue value = new TagValue(Optional.of(value(point, request.from(), answer)), Quality.GOOD, now, now);
+            latest.put(point, value);
             tags.get(point).forEach(tag -> changes.add(new TagChange(tag.address(), value)));
         }
         return changes;
     }
 
+    /** The last values, which can no longer be trusted. */
     private List<TagChange> bad(Iterable<ModbusPoint> points, String words, long code) {
         Instant now = clock.now();
-        TagValue value = new TagValue(Optional.empty(), Quality.bad(code, words), now, now);
+        Quality quality = Quality.bad(code, words);
         List<TagChange> changes = new ArrayList<>();
-        points.forEach(point -> tags.get(point).forEach(tag -> changes.add(new TagChange(tag.address(), value))));
+        points.forEach(point -> {
+            TagValue value = Optional.ofNullable(latest.get(point)).map(last -> last.withQuality(quality, now))
+                    .orElseGet(() -> new TagValue(Optional.empty(), quality, now, now));
+            tags.get(point).forEach(tag -> changes.add(new TagChange(tag.address(), value)));
+        });
         return changes;
     }
 

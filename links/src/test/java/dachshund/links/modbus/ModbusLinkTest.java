@@ -166,8 +166,10 @@ class ModbusLinkTest {
             link.want(List.of(tag("one", "unit_id", "1", "register", "30001", "type", "float32")));
             link.start(heard, work);
             await().atMost(PATIENCE).until(() -> heard.values.containsKey("one") && heard.state == LinkState.CONNECTED);
+            Object last = heard.values.get("one").value().orElseThrow();
             meters.close();
             await().atMost(PATIENCE).until(() -> heard.state == LinkState.AWAY && heard.sentence.contains("Trying again"));
+            assertThat(heard.values.get("one").value()).as("the last value stays in sight").contains(last);
             meters = MeterServer.start(port, false, plant.meters());
             await().atMost(PATIENCE).until(() -> heard.state == LinkState.CONNECTED && heard.values.get("one").quality().isGood());
         }

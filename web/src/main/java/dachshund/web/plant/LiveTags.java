@@ -9,7 +9,7 @@ import dachshund.web.tag.TagFinder;
 import dachshund.web.tag.TagFinder.FoundTag;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
+import java.util.LinkedList;
 import java.util.List;
 import java.util.Locale;
 import org.springframework.stereotype.Component;
@@ -65,14 +65,15 @@ class LiveTags {
         return points(entry.look(now).since(now.minus(PLOT)), now, PLOT_POINTS);
     }
 
-    /** Pairs of seconds before now and value, thinned to about so many. */
+    /** Pairs of seconds before now and value, thinned to about so many; what is left out never hides a break. */
     static List<Double[]> points(List<TagValue> values, Instant now, int most) {
-        List<Double[]> points = new ArrayList<>();
+        LinkedList<Double[]> points = new LinkedList<>();
         int step = Math.max(1, values.size() / most);
         for (int i = values.size() - 1; i >= 0; i -= step) {
             TagValue value = values.get(i);
+            boolean broken = values.subList(Math.max(0, i - step + 1), i + 1).stream().anyMatch(each -> each.quality().isBad());
             double ago = Duration.between(value.receiveTime(), now).toMillis() / 1000.0;
-            points.add(0, new Double[] {ago, value.quality().isBad() ? null : value.value().map(LiveTags::number).orElse(null)});
+            points.addFirst(new Double[] {ago, broken ? null : value.value().map(LiveTags::number).orElse(null)});
         }
         return points;
     }
