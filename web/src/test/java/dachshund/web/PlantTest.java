@@ -248,7 +248,7 @@ class PlantTest {
 
     @Test
     @Order(5)
-    void machinesThatLookAlikeAreMappedTogether() {
+    void machinesThatLookAlikeAreMappedTogether() throws Exception {
         actor.go("/plant/equipment");
         actor.click("#alike");
         actor.see("form.panel", "S1, S2, S3, S4 look alike");
@@ -260,8 +260,16 @@ class PlantTest {
         actor.browser.findElements(By.cssSelector("[data-open]")).stream().filter(link -> link.getText().equals("S3")).findFirst().orElseThrow().click();
         actor.see("#equipment-live", "Good");
         actor.see("#equipment-live", "level");
-        actor.go("/plant?q=S3%20level");
-        actor.see("#tag-count", "tag");
+        String csv = new Visitor(site).signIn("admin", "admin-demo").get("/plant/equipment/csv").body();
+        assertThat(csv).contains("Pellet line,PL1,Pelleting,Lot ID,Pellet works,Pelleting / PL1 / Lot ID,,,");
+        actor.go("/plant/equipment/csv-in");
+        actor.browser.executeScript("document.getElementById('f-text').value = arguments[0]", csv + "Pellet line,PL1,Pelleting,Colour,,,green,,\r\n");
+        actor.click("form .btn-primary");
+        actor.see("main .problem", "the class Pellet line has no property Colour");
+        actor.browser.executeScript("document.getElementById('f-text').value = arguments[0]", "class,equipment,location,property,constant\nPellet line,PL4,Pelleting,Running hours,12\n");
+        actor.click("form .btn-primary");
+        actor.see("#notice", "1 pieces of equipment are drafted from CSV.");
+        actor.see("main", "missing: State, Lot ID");
         actor.go("/plant/sources/" + site.source("Silos"));
         actor.click(".title-line details summary");
         actor.click("form[action$=remove] button");

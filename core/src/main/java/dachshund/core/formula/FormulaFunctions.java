@@ -60,7 +60,7 @@ public final class FormulaFunctions {
             new Help("since", "since(a)", "seconds since the value changed"),
             new Help("count", "count(a, \"10 min\")", "how many values arrived in the window"),
             new Help("total", "total(a, \"10 min\")", "their sum"),
-            new Help("mean", "mean(a, \"10 min\")", "their mean"),
+            new Help("mean", "mean(a, \"10 min\")", "their mean; each value that arrived counts once"),
             new Help("convert", "convert(a, \"kW\", \"MW\")", "in another unit"),
             new Help("good", "good(a)", "whether the input can be trusted; does not spoil the result's quality"),
             new Help("text", "left(t, 3), right(t, 2), middle(t, 1, 4)", "pieces of a text; also upper, lower, trim, length, contains; + joins"),

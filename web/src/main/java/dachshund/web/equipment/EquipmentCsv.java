@@ -16,7 +16,9 @@ import dachshund.web.definition.Draft;
 import dachshund.web.page.SafeCell;
 import dachshund.web.tag.TagFinder;
 import dachshund.web.tag.TagFinder.FoundTag;
+import java.io.IOException;
 import java.io.StringWriter;
+import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.ArrayList;
@@ -58,23 +60,28 @@ class EquipmentCsv {
     ResponseEntity<byte[]> out() {
         StringWriter text = new StringWriter();
         text.write('\uFEFF');
-        CsvWriter writer = CsvWriter.builder().build(text);
-        writer.writeRecord(COLUMNS);
-        for (EquipmentDefinition equipment : definitions.all(EquipmentDefinition.class)) {
-            String type = definitions.find(equipment.equipmentClass()).map(Definition::name).orElse("");
-            new TreeMap<>(equipment.properties()).forEach((property, from) -> {
-                if (from instanceof PropertySource.FromTag tag) {
-                    Optional<FoundTag> found = finder.find(tag.tag());
-                    write(writer, type, equipment.name(), equipment.location(), property, found.map(each -> each.source().name()).orElse(""),
-                            found.map(each -> each.info().fullName()).orElse(""), "", tag.unit(), tag.formula());
-                } else if (from instanceof PropertySource.Constant constant) {
-                    write(writer, type, equipment.name(), equipment.location(), property, "", "", constant.text(), "", "");
-                }
-            });
+        try (CsvWriter writer = CsvWriter.builder().build(text)) {
+            writer.writeRecord(COLUMNS);
+            definitions.all(EquipmentDefinition.class).forEach(equipment -> write(writer, equipment));
+        } catch (IOException impossible) {
+            throw new UncheckedIOException(impossible);
         }
         return ResponseEntity.ok().contentType(new MediaType("text", "csv", StandardCharsets.UTF_8))
                 .header("Content-Disposition", ContentDisposition.attachment().filename("equipment.csv").build().toString())
                 .body(text.toString().getBytes(StandardCharsets.UTF_8));
+    }
+
+    private void write(CsvWriter writer, EquipmentDefinition equipment) {
+        String type = definitions.find(equipment.equipmentClass()).map(Definition::name).orElse("");
+        new TreeMap<>(equipment.properties()).forEach((property, from) -> {
+            if (from instanceof PropertySource.FromTag tag) {
+                Optional<FoundTag> found = finder.find(tag.tag());
+                write(writer, type, equipment.name(), equipment.location(), property, found.map(each -> each.source().name()).orElse(""),
+                        found.map(each -> each.info().fullName()).orElse(""), "", tag.unit(), tag.formula());
+            } else if (from instanceof PropertySource.Constant constant) {
+                write(writer, type, equipment.name(), equipment.location(), property, "", "", constant.text(), "", "");
+            }
+        });
     }
 
     private static void write(CsvWriter writer, String... cells) {

@@ -12,7 +12,9 @@ import dachshund.core.tag.TagFacts;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.time.PeriodText;
 import dachshund.web.page.SafeCell;
+import java.io.IOException;
 import java.io.StringWriter;
+import java.io.UncheckedIOException;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -105,9 +107,12 @@ final class DescribedTags {
     static String csv(LinkKind kind, List<TagInfo> tags) {
         StringWriter text = new StringWriter();
         text.write('\uFEFF');
-        CsvWriter writer = CsvWriter.builder().build(text);
-        writer.writeRecord(columns(kind));
-        tags.forEach(tag -> writer.writeRecord(values(kind, tag).values().stream().map(SafeCell::outUnlessNumber).toList()));
+        try (CsvWriter writer = CsvWriter.builder().build(text)) {
+            writer.writeRecord(columns(kind));
+            tags.forEach(tag -> writer.writeRecord(values(kind, tag).values().stream().map(SafeCell::outUnlessNumber).toList()));
+        } catch (IOException impossible) {
+            throw new UncheckedIOException(impossible);
+        }
         return text.toString();
     }
 
