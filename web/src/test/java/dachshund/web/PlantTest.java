@@ -218,6 +218,7 @@ class PlantTest {
         actor.see("#notice", "A broker answered");
         await().atMost(PATIENCE).until(() -> site.bean(Engine.class).sources().find(site.source("Second broker")).orElseThrow().health().counts().get("topics heard") >= 13);
         actor.go("/plant/sources/" + site.source("Second broker"));
+        actor.see(".latest", "quillmoor/silos/S1/level");
         actor.click("#offers details summary");
         actor.click("#offers details details summary");
         actor.click("#offers details details details summary");

@@ -45,6 +45,7 @@ final class MqttLink implements PlantLink {
 
     private static final Duration CONNECT_LIMIT = Duration.ofSeconds(5);
     private static final long LISTEN_MILLIS = 1500;
+    private static final int LATEST = 12;
     private static final Duration SILENCE = Duration.ofSeconds(10);
     private static final Quality RETAINED = new Quality(Quality.Grade.GOOD, 0, "retained: the broker had it before we connected");
     private static final Quality NULL = Quality.bad(0x80B10000L, "the message says null (Bad_NoData)");
@@ -328,7 +329,7 @@ final class MqttLink implements PlantLink {
         if (topics.left() > 0) {
             counts.put("messages of topics beyond the first " + Topics.MOST, topics.left());
         }
-        return new LinkHealth(Optional.empty(), counts, silence());
+        return new LinkHealth(Optional.empty(), counts, silence(), topics.newest(LATEST));
     }
 
     /** Why nothing comes from a topic, in words. */

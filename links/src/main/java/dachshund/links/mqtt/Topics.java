@@ -1,10 +1,12 @@
 package dachshund.links.mqtt;
 
+import dachshund.core.source.LinkHealth;
 import dachshund.core.source.PlantLink.Found;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeSet;
@@ -16,6 +18,7 @@ final class Topics {
 
     static final int MOST = 50_000;
     private static final int KEPT_BYTES = 4096;
+    private static final int SHOWN = 60;
 
     private final Map<String, Heard> heard = new ConcurrentHashMap<>();
     private final LongAdder left = new LongAdder();
@@ -64,6 +67,16 @@ final class Topics {
 
     Map<String, Heard> all() {
         return heard;
+    }
+
+    /** The topics that were heard last, newest first, with the beginnings of their messages. */
+    List<LinkHealth.Latest> newest(int most) {
+        return heard.entrySet().stream()
+                .sorted(Comparator.comparing((Map.Entry<String, Heard> entry) -> entry.getValue().at()).reversed().thenComparing(Map.Entry::getKey)).limit(most)
+                .map(entry -> {
+                    String text = entry.getValue().text();
+                    return new LinkHealth.Latest(entry.getKey(), text.length() > SHOWN ? text.substring(0, SHOWN) + "…" : text, entry.getValue().messages(), entry.getValue().at());
+                }).toList();
     }
 
     /** Messages of topics that were too many to be listed. */

@@ -144,6 +144,7 @@ class MqttLinkTest {
                 sensors.publish();
                 return link.health().counts().get("topics heard") >= 13;
             });
+            assertThat(link.health().latest()).hasSize(12).anyMatch(latest -> latest.where().equals("quillmoor/silos/S1/climate") && latest.text().startsWith("{\"temperature\""));
             List<Found> top = link.browse("", "", "").found();
             assertThat(top).containsExactly(new Found.Folder("quillmoor/", "", "quillmoor"));
             List<Found> silo = link.browse("quillmoor/silos/S2/", "quillmoor / silos / S2", "").found();
