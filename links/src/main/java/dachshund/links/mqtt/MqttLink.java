@@ -147,6 +147,10 @@ final class MqttLink implements PlantLink {
             }
             listener.onState(LinkState.CONNECTED, "Connected to " + place + " as " + fresh[0].clientId() + ".");
             follow();
+            if (!fresh[0].connected()) { // ended before it was known here, as when two clients throw each other out
+                lost(fresh[0], "The broker ended the session at once.");
+                return;
+            }
             // A session that is thrown out at once must not begin with short pauses each time.
             work.schedule(() -> stayed(fresh[0]), 10, TimeUnit.SECONDS);
         } catch (LinkProblem problem) {

@@ -191,6 +191,11 @@ final class MqttSession implements AutoCloseable {
         }
     }
 
+    /** Whether the broker has not ended it meanwhile. */
+    boolean connected() {
+        return five.map(client -> client.getState().isConnected()).orElseGet(() -> three.orElseThrow().getState().isConnected());
+    }
+
     String clientId() {
         return clientId;
     }
