@@ -2,6 +2,8 @@
 
 has() { command -v "$1" >/dev/null 2>&1 || [ -x "/usr/sbin/$1" ]; }
 
+has_postgresql() { ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || has postgres; }
+
 java_major() { java -version 2>&1 | sed -n 's/.*version "\([0-9]*\).*/\1/p' | head -1; }
 
 missing_packages() { # run | demo | test
@@ -15,6 +17,7 @@ missing_packages() { # run | demo | test
   if [ "$1" = test ]; then
     has chromium || echo chromium
     has chromedriver || echo chromium-driver
+    has_postgresql || echo postgresql
   fi
 }
 

@@ -6,7 +6,7 @@ import java.util.Map;
 /** Runs a benchmark by its name. */
 public final class Bench {
 
-    private static final Map<String, Benchmark> BENCHMARKS = Map.of("ingest", new IngestBench(), "tags", TagsBench.tags(), "change", TagsBench.change(), "modbus", new ModbusBench());
+    private static final Map<String, Benchmark> BENCHMARKS = Map.of("ingest", new IngestBench(), "recorders", new RecordersBench(), "csv", new CsvBench(), "tags", TagsBench.tags(), "change", TagsBench.change(), "modbus", new ModbusBench());
 
     /** One benchmark: prints a table for people and, last, one JSON line for programs. */
     interface Benchmark {

@@ -2,199 +2,239 @@ package dachshund.bench;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.destination.Batching;
+import dachshund.core.destination.StoreKind;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.row.RowId;
-import dachshund.core.sql.MariaDbDialect;
+import dachshund.core.sql.Dialect;
 import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
-import dachshund.core.time.PlantClock;
+import dachshund.core.when.Deadband;
 import dachshund.core.when.When;
-import dachshund.engine.clock.SystemClock;
-import dachshund.engine.count.CounterBook;
-import dachshund.engine.journal.SegmentJournal;
-import dachshund.engine.lane.DestinationWriter;
-import dachshund.engine.local.LocalStore;
-import dachshund.engine.recorder.RecorderRun;
-import dachshund.engine.tag.TagTable;
-import dachshund.engine.thread.Threads;
 import dachshund.links.mariadb.MariaDbKind;
+import dachshund.links.postgresql.PostgreSqlKind;
 import dachshund.standins.mariadb.PrivateMariaDb;
+import dachshund.standins.postgresql.PrivatePostgreSql;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
+import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDateTime;
+import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.Optional;
-import java.util.concurrent.atomic.AtomicLong;
 import java.util.concurrent.locks.LockSupport;
 
 /**
- * Rows a second from a tag change to a committed row, through tag table, row, journal, writer and MariaDB, against a
- * hand-written JDBC loop that batches into the same table over the same driver with the same batch size and durability.
- * Both alternate in slices; medians are reported.
+ * Rows a second from a tag change to a committed row, through tag table, When, row, journal and writer, against a hand-written
+ * JDBC loop that batches into the same tables over the same driver with the same batch size and durability. MariaDB and
+ * PostgreSQL; narrow (4 columns) and wide (21); one table, and 500 in turn. Both sides alternate in slices; medians are reported.
  */
 final class IngestBench implements Bench.Benchmark {
 
-    private static final int SLICES = 15;
+    private static final int SLICES = 7;
     private static final int ROWS = 100_000;
     private static final int BATCH = 1000;
-    private static final int MOST_HELD = 20_000;
-    private static final String RECORDER = "00000001";
+    private static final int MANY = 500;
+    private static final int MOST_HELD = 40_000;
 
-    private record Result(double[] ours, double[] plain, double[] oursCpu, double[] plainCpu) {
+    /** A database and how it is reached, bare and as a destination. */
+    private record Side(String name, StoreKind kind, Map<String, String> settings, String url) {
+
+        Object time() {
+            return name.equals("postgresql") ? OffsetDateTime.now(ZoneOffset.UTC) : LocalDateTime.now(ZoneOffset.UTC);
+        }
+    }
+
+    private record Result(double ours, double plain, double oursCpu, double plainCpu) {
+        double ratio() {
+            return ours / plain;
+        }
     }
 
     @Override
     public void run() throws Exception {
         Path folder = Files.createTempDirectory("dachshund-bench");
         Machine machine = new Machine();
-        try (PrivateMariaDb server = new PrivateMariaDb(); Connection admin = DriverManager.getConnection(server.url(""))) {
-            try (Statement statement = admin.createStatement()) {
-                statement.execute("CREATE DATABASE bench");
-            }
-            System.out.printf("ingest: %d slices of %,d rows each side, alternating; batches of %,d, one commit a batch; one table, one connection%n", SLICES, ROWS, BATCH);
-            System.out.println("durability: journal forced every 100 ms; innodb_flush_log_at_trx_commit=1; buffer pool 256 MB; bulk statements on both sides");
+        try (PrivateMariaDb maria = new PrivateMariaDb(); PrivatePostgreSql postgres = new PrivatePostgreSql()) {
+            execute(maria.url(""), "CREATE DATABASE bench");
+            execute(postgres.url("postgres"), "CREATE DATABASE bench");
+            List<Side> sides = List.of(new Side("mariadb", MariaDbKind.mariaDb(), settings(maria.port(), "root"), maria.url("bench") + "&useBulkStmts=true&timezone=UTC"),
+                    new Side("postgresql", new PostgreSqlKind(), settings(postgres.port(), "postgres"), postgres.url("bench") + "&reWriteBatchedInserts=true"));
+            System.out.printf("ingest: %d slices of %,d rows each side, alternating; batches of %,d rows, one commit a batch; one connection%n", SLICES, ROWS, BATCH);
+            System.out.println("durability: journal forced every 100 ms; innodb_flush_log_at_trx_commit=1, buffer pool 256 MB; synchronous_commit=on, shared_buffers 128 MB");
             System.out.printf("floors: fsync %.2f ms, idle timer %.3f ms late%n%n", Machine.fsyncMillis(folder), Machine.timerLatenessMillis());
-            System.out.printf("%-10s %12s %12s %7s %14s %14s%n", "table", "ours rows/s", "plain rows/s", "ratio", "ours us CPU/row", "plain us CPU/row");
+            System.out.printf("%-32s %12s %12s %7s %14s %14s%n", "table", "ours rows/s", "plain rows/s", "ratio", "ours us CPU/row", "plain us CPU/row");
             StringBuilder json = new StringBuilder("{\"bench\":\"ingest\"");
-            double[] ratios = new double[2];
-            int at = 0;
-            for (Map.Entry<String, Integer> table : List.of(Map.entry("narrow", 2), Map.entry("wide", 19))) {
-                Result result = measure(server, folder.resolve(table.getKey()), table.getKey(), table.getValue());
-                double ours = Machine.median(result.ours());
-                double plain = Machine.median(result.plain());
-                ratios[at++] = ours / plain;
-                System.out.printf(Locale.ROOT, "%-10s %,12.0f %,12.0f %7.2f %14.1f %14.1f%n", table.getKey(), ours, plain, ours / plain,
-                        Machine.median(result.oursCpu()), Machine.median(result.plainCpu()));
-                json.append(String.format(Locale.ROOT, ",\"%s_ratio\":%.3f,\"%s_rows_per_s\":%.0f,\"%s_plain_rows_per_s\":%.0f,\"%s_cpu_us\":%.2f,\"%s_plain_cpu_us\":%.2f",
-                        table.getKey(), ours / plain, table.getKey(), ours, table.getKey(), plain, table.getKey(), Machine.median(result.oursCpu()),
-                        table.getKey(), Machine.median(result.plainCpu())));
+            double least = Double.MAX_VALUE;
+            for (Side side : sides) {
+                for (int values : new int[] {2, 19}) {
+                    for (int tables : new int[] {1, MANY}) {
+                        String name = side.name() + "_" + (values == 2 ? "narrow" : "wide") + (tables == 1 ? "" : "_" + tables);
+                        Result result = measure(side, folder.resolve(name), name, values, tables);
+                        least = Math.min(least, result.ratio());
+                        System.out.printf(Locale.ROOT, "%-32s %,12.0f %,12.0f %7.2f %14.1f %14.1f%n", name, result.ours(), result.plain(), result.ratio(), result.oursCpu(), result.plainCpu());
+                        json.append(String.format(Locale.ROOT, ",\"%s_ratio\":%.3f,\"%s_rows_per_s\":%.0f,\"%s_cpu_us\":%.2f,\"%s_plain_cpu_us\":%.2f", name, result.ratio(), name, result.ours(), name, result.oursCpu(), name, result.plainCpu()));
+                    }
+                }
             }
             double steal = machine.stealPercent();
             System.out.printf(Locale.ROOT, "%nCPU is this process alone (the database's is not in it). Steal %.1f %%%s%n", steal, steal > 5 ? ": VOID, above 5 %" : "");
-            System.out.println(json.append(String.format(Locale.ROOT, ",\"ratio\":%.3f,\"steal_percent\":%.1f,\"void\":%b}", Math.min(ratios[0], ratios[1]), steal, steal > 5)));
+            System.out.println(json.append(String.format(Locale.ROOT, ",\"ratio\":%.3f,\"steal_percent\":%.1f,\"void\":%b}", least, steal, steal > 5)));
         }
     }
 
-    private static Layout layout(int values) {
+    private static Map<String, String> settings(int port, String user) {
+        return Map.of("host", "127.0.0.1", "port", Integer.toString(port), "database", "bench", "user", user, "password", "");
+    }
+
+    private static void execute(String url, String sql) throws SQLException {
+        try (Connection connection = DriverManager.getConnection(url); Statement statement = connection.createStatement()) {
+            statement.execute(sql);
+        }
+    }
+
+    /** Row id, record time and so many numbers; each table's tags are its own. */
+    private static Layout layout(int table, int values) {
         Layout proposed = Layout.proposed();
         Layout layout = new Layout(List.of(proposed.columns().get(2), proposed.columns().get(1)));
         for (int i = 0; i < values; i++) {
-            layout = layout.plus(Column.of("v" + i, SqlType.DOUBLE, new ColumnSource.FromTag(new TagRef("s", "v" + i), ColumnSource.Aspect.VALUE)));
+            layout = layout.plus(Column.of("v" + i, SqlType.DOUBLE, new ColumnSource.FromTag(new TagRef("s", table + "/" + i), ColumnSource.Aspect.VALUE)));
         }
         return layout;
     }
 
-    private Result measure(PrivateMariaDb server, Path folder, String table, int values) throws Exception {
-        PlantClock clock = new SystemClock();
-        Layout layout = layout(values);
-        RecorderDefinition recorder = new RecorderDefinition(RECORDER, "bench", "", List.of(new When.Every(Duration.ofSeconds(1))), layout,
-                List.of(new Where("dest", table, new Upkeep(true, false), false)));
+    private static RecorderDefinition recorder(int table, String name, int values) {
+        When change = new When.OnChange(Deadband.NONE, List.of(new TagRef("s", table + "/0")), Duration.ZERO, Duration.ZERO);
+        return new RecorderDefinition(String.format("%08x", table + 1), name, "", List.of(change), layout(table, values), List.of(new Where("dest", name, new Upkeep(true, false), false)));
+    }
+
+    private Result measure(Side side, Path folder, String name, int values, int tables) throws Exception {
         double[][] figures = new double[4][SLICES];
-        LocalStore local = new LocalStore(folder.resolve("local.db"));
-        CounterBook book = new CounterBook();
-        TagTable tags = new TagTable();
-        Threads.Worker[] worker = new Threads.Worker[1];
-        SegmentJournal journal = new SegmentJournal(folder.resolve("journal"), SegmentJournal.Limits.USUAL, () -> Optional.ofNullable(worker[0]).ifPresent(Threads.Worker::wake));
-        Map<String, String> settings = Map.of("host", "127.0.0.1", "port", Integer.toString(server.port()), "database", "bench", "user", "root", "password", "");
-        String url = server.url("bench") + "&useBulkStmts=true&timezone=UTC";
-        try (DestinationWriter writer = new DestinationWriter("dest", "bench", journal, new MariaDbKind().open(settings), local, book, clock);
-             Connection plain = DriverManager.getConnection(url)) {
+        List<RecorderDefinition> designs = new ArrayList<>();
+        for (int table = 0; table < tables; table++) {
+            designs.add(recorder(table, tables == 1 ? name : name + "_" + table, values));
+        }
+        try (Connection plain = DriverManager.getConnection(side.url())) {
             try (Statement statement = plain.createStatement()) {
-                statement.execute(new MariaDbDialect().createTable(table, layout, false).get(0));
-            }
-            worker[0] = Threads.start("writer", writer::step);
-            RecorderRun run = new RecorderRun(recorder, new RowId("000001", RECORDER, 1, 0, 0), new AtomicLong(), List.of(new RecorderRun.Target("dest", writer, writer.design(recorder))),
-                    tags, ZoneOffset.UTC, book, local);
-            AtomicLong plainSequence = new AtomicLong();
-            ours(run, writer, tags, values, clock);
-            plain(plain, layout, table, values, plainSequence);
-            for (int slice = 0; slice < SLICES; slice++) {
-                boolean oursFirst = slice % 2 == 0;
-                for (int side = 0; side < 2; side++) {
-                    boolean ours = (side == 0) == oursFirst;
-                    long cpu = Machine.processCpuNanos();
-                    long from = System.nanoTime();
-                    if (ours) {
-                        ours(run, writer, tags, values, clock);
-                    } else {
-                        plain(plain, layout, table, values, plainSequence);
+                for (RecorderDefinition design : designs) {
+                    for (String sql : side.kind().dialect().createTable(design.wheres().get(0).table(), design.layout(), false)) {
+                        statement.execute(sql);
                     }
-                    figures[ours ? 0 : 1][slice] = ROWS / ((System.nanoTime() - from) / 1e9);
-                    figures[ours ? 2 : 3][slice] = (Machine.processCpuNanos() - cpu) / 1e3 / ROWS;
                 }
             }
-            worker[0].close();
-            check(plain, table);
+            try (RecorderRig rig = new RecorderRig(folder, side.kind().open(side.settings()), Batching.AT_ONCE, designs)) {
+                long[] sequence = new long[2];
+                // The first value of a tag is no change; both sides warm up.
+                offer(rig, tables, values, tables, sequence);
+                ours(rig, tables, values, sequence);
+                plain(plain, side, designs, values, sequence);
+                for (int slice = 0; slice < SLICES; slice++) {
+                    for (int turn = 0; turn < 2; turn++) {
+                        boolean ours = (turn == 0) == (slice % 2 == 0);
+                        long cpu = Machine.processCpuNanos();
+                        long from = System.nanoTime();
+                        if (ours) {
+                            ours(rig, tables, values, sequence);
+                        } else {
+                            plain(plain, side, designs, values, sequence);
+                        }
+                        figures[ours ? 0 : 1][slice] = ROWS / ((System.nanoTime() - from) / 1e9);
+                        figures[ours ? 2 : 3][slice] = (Machine.processCpuNanos() - cpu) / 1e3 / ROWS;
+                    }
+                }
+            }
+            check(plain, side.kind().dialect(), designs);
         }
-        local.close();
-        return new Result(figures[0], figures[1], figures[2], figures[3]);
+        return new Result(Machine.median(figures[0]), Machine.median(figures[1]), Machine.median(figures[2]), Machine.median(figures[3]));
     }
 
     /** Every row of both sides is there once. */
-    private static void check(Connection connection, String table) throws Exception {
-        try (Statement statement = connection.createStatement();
-             ResultSet rows = statement.executeQuery("SELECT COUNT(*), COUNT(DISTINCT row_id) FROM " + table)) {
-            rows.next();
-            long wanted = 2L * (SLICES + 1) * ROWS;
-            if (rows.getLong(1) != wanted || rows.getLong(2) != wanted) {
-                throw new IllegalStateException("Rows are missing or doubled: " + rows.getLong(1) + " and " + rows.getLong(2) + " instead of " + wanted);
+    private static void check(Connection connection, Dialect dialect, List<RecorderDefinition> designs) throws SQLException {
+        long rows = 0;
+        long ids = 0;
+        connection.setAutoCommit(true);
+        try (Statement statement = connection.createStatement()) {
+            for (RecorderDefinition design : designs) {
+                String table = dialect.quote(design.wheres().get(0).table());
+                try (ResultSet result = statement.executeQuery("SELECT COUNT(*), COUNT(DISTINCT row_id) FROM " + table)) {
+                    result.next();
+                    rows += result.getLong(1);
+                    ids += result.getLong(2);
+                }
+                statement.execute("DROP TABLE " + table);
             }
+        }
+        long wanted = 2L * (SLICES + 1) * ROWS;
+        if (rows != wanted || ids != wanted) {
+            throw new IllegalStateException("Rows are missing or doubled: " + rows + " and " + ids + " instead of " + wanted);
         }
     }
 
-    /** From a change of every tag to the last commit. */
-    private static void ours(RecorderRun run, DestinationWriter writer, TagTable tags, int values, PlantClock clock) {
-        for (int n = 0; n < ROWS; n++) {
-            Instant now = clock.now();
+    private static void offer(RecorderRig rig, int tables, int values, int count, long[] sequence) {
+        for (int n = 0; n < count; n++) {
+            long at = sequence[0]++;
+            Instant now = rig.clock.now();
+            int table = (int) (at % tables);
             List<TagChange> batch = new ArrayList<>(values);
             for (int i = 0; i < values; i++) {
-                batch.add(new TagChange("v" + i, TagValue.good(n + i * 0.5, now)));
+                batch.add(new TagChange(table + "/" + i, TagValue.good(at + i * 0.5, now)));
             }
-            tags.offer("s", batch);
-            run.fire(now, now);
+            rig.tags.offer("s", batch);
             if (n % 256 == 0) {
-                while (writer.held() > MOST_HELD) {
+                while (rig.writer.held() > MOST_HELD) {
                     LockSupport.parkNanos(500_000);
                 }
             }
         }
-        while (writer.held() > 0) {
+    }
+
+    /** From a change of every tag of a row to the last commit. */
+    private static void ours(RecorderRig rig, int tables, int values, long[] sequence) {
+        offer(rig, tables, values, ROWS, sequence);
+        while (rig.writer.held() > 0) {
             LockSupport.parkNanos(200_000);
         }
     }
 
     /** The plainest code that does the same work: make the values, batch, commit. */
-    private static void plain(Connection connection, Layout layout, String table, int values, AtomicLong sequence) throws Exception {
+    private static void plain(Connection connection, Side side, List<RecorderDefinition> designs, int values, long[] sequence) throws SQLException {
         connection.setAutoCommit(false);
-        try (PreparedStatement statement = connection.prepareStatement(new MariaDbDialect().insert(table, layout))) {
-            for (int n = 0; n < ROWS; n++) {
-                statement.setString(1, new RowId("000002", RECORDER, 1, sequence.incrementAndGet(), 0).toString());
-                statement.setObject(2, LocalDateTime.now(ZoneOffset.UTC));
-                for (int i = 0; i < values; i++) {
-                    statement.setDouble(3 + i, n + i * 0.5);
-                }
-                statement.addBatch();
-                if ((n + 1) % BATCH == 0) {
-                    statement.executeBatch();
-                    connection.commit();
-                }
+        PreparedStatement[] statements = new PreparedStatement[designs.size()];
+        for (int table = 0; table < statements.length; table++) {
+            statements[table] = connection.prepareStatement(side.kind().dialect().insert(designs.get(table).wheres().get(0).table(), designs.get(table).layout()));
+        }
+        for (int n = 0; n < ROWS; n++) {
+            PreparedStatement statement = statements[n % statements.length];
+            statement.setString(1, new RowId("ffffff", "00000001", 1, ++sequence[1], 0).toString());
+            statement.setObject(2, side.time());
+            for (int i = 0; i < values; i++) {
+                statement.setDouble(3 + i, n + i * 0.5);
             }
+            statement.addBatch();
+            if ((n + 1) % BATCH == 0) {
+                for (int table = 0; table < Math.min(statements.length, BATCH); table++) {
+                    statements[table].executeBatch();
+                }
+                connection.commit();
+            }
+        }
+        for (PreparedStatement statement : statements) {
+            statement.close();
         }
     }
 }

@@ -2,13 +2,17 @@ package dachshund.engine;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.destination.Batching;
+import dachshund.core.destination.Place;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.row.Made;
 import dachshund.core.row.RowId;
 import dachshund.core.row.RowMaker;
+import dachshund.core.row.Snapshot;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkKind;
 import dachshund.core.tag.TagValue;
@@ -16,6 +20,7 @@ import dachshund.core.time.PlantClock;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.lane.DestinationWriter;
+import dachshund.engine.lane.Lane;
 import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.formula.FormulaKind;
 import dachshund.engine.kept.KeptKind;
@@ -27,12 +32,16 @@ import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Threads;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.time.LocalDate;
+import java.time.LocalTime;
 import java.time.ZoneId;
+import java.time.ZonedDateTime;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
@@ -44,6 +53,7 @@ import java.util.stream.Stream;
 public final class Engine implements AutoCloseable {
 
     private static final Duration LOOKED_AT = Duration.ofMinutes(10);
+    private static final LocalTime TIDY_AT = LocalTime.of(2, 30);
     private static final long HOUSEKEEPING_NANOS = 60_000_000_000L;
 
     private final Settings settings;
@@ -55,14 +65,17 @@ public final class Engine implements AutoCloseable {
     private final Threads.Worker housekeeping;
     private final Sources sources;
     private final Recorders recorders;
+    private volatile Plant plant;
+    private LocalDate tidied = LocalDate.MIN;
     private final Map<String, Outlet> outlets = new ConcurrentHashMap<>();
 
     /**
      * @param folder  where journal and local store live
+     * @param site    name of the site
      * @param zone    plant time
      * @param secrets opens sealed settings
      */
-    public record Settings(Path folder, ZoneId zone, PlantClock clock, SecretBox secrets, List<LinkKind> links,
+    public record Settings(Path folder, String site, ZoneId zone, PlantClock clock, SecretBox secrets, List<LinkKind> links,
                            List<StoreKind> stores, SegmentJournal.Limits journal) {
     }
 
@@ -73,15 +86,17 @@ public final class Engine implements AutoCloseable {
     public Engine(Settings settings) {
         this.settings = settings;
         this.storeKinds = settings.stores().stream().collect(Collectors.toMap(StoreKind::id, kind -> kind));
+        this.plant = plant(List.of());
         this.local = new LocalStore(settings.folder().resolve("local.db"));
         this.linkKinds = Stream.concat(settings.links().stream(), Stream.of(new KeptKind(local), new FormulaKind(tags))).toList();
         this.sources = new Sources(linkKinds, settings.secrets(), tags, settings.clock(), local);
         RowId identity = new RowId(local.installation(), "00000000", local.mintEpoch(settings.clock().now()), 0, 0);
         this.housekeeping = Threads.start("housekeeping", () -> {
             tags.forgetUnseen(settings.clock().now().minus(LOOKED_AT));
+            tidy();
             return HOUSEKEEPING_NANOS;
         });
-        this.recorders = new Recorders(identity, tags, settings.zone(), settings.clock(), book, local);
+        this.recorders = new Recorders(identity, tags, plant, settings.clock(), book, local);
     }
 
     /**
@@ -99,7 +114,14 @@ public final class Engine implements AutoCloseable {
         }
         List<RecorderDefinition> wanted = live.stream().filter(RecorderDefinition.class::isInstance)
                 .map(RecorderDefinition.class::cast).toList();
-        recorders.changeover(wanted, id -> Optional.ofNullable(outlets.get(id)).map(Outlet::writer));
+        plant = plant(Stream.concat(live.stream().filter(each -> !(each instanceof SourceDefinition)), sources.stream()).toList());
+        recorders.changeover(wanted, plant, id -> Optional.ofNullable(outlets.get(id))
+                .filter(outlet -> !storeKind(outlet.definition().store()).statementsOnly()).map(Outlet::writer));
+    }
+
+    /** What recorders would know of these definitions. */
+    public Plant plant(Collection<? extends Definition> definitions) {
+        return new Plant(settings.site(), settings.zone(), definitions);
     }
 
     /** Only the sources change: somebody looks at a drafted one. */
@@ -112,7 +134,7 @@ public final class Engine implements AutoCloseable {
         if (outlet == null) {
             outlets.put(destination.id(), startOutlet(destination));
         } else if (!outlet.definition().equals(destination)) {
-            outlet.writer().replaceStore(openStore(destination));
+            outlet.writer().replaceStore(openStore(destination), Batching.of(destination.settings()));
             outlets.put(destination.id(), new Outlet(destination, outlet.writer(), outlet.worker()));
             outlet.worker().wake();
         }
@@ -123,10 +145,24 @@ public final class Engine implements AutoCloseable {
         Threads.Worker[] worker = new Threads.Worker[1];
         SegmentJournal journal = new SegmentJournal(settings.folder().resolve("journal").resolve(destination.id()), settings.journal(),
                 () -> Optional.ofNullable(worker[0]).ifPresent(Threads.Worker::wake));
-        DestinationWriter writer = new DestinationWriter(destination.id(), destination.name(), journal, openStore(destination), local,
+        DestinationWriter writer = new DestinationWriter(destination.id(), destination.name(), journal, openStore(destination), Batching.of(destination.settings()), local,
                 book, settings.clock());
         worker[0] = Threads.start("writer-" + destination.id(), writer::step);
         return new Outlet(destination, writer, worker[0]);
+    }
+
+    /** Clears away what destinations no longer keep, once a day in the small hours. */
+    private void tidy() {
+        ZonedDateTime now = settings.clock().now().atZone(settings.zone());
+        if (now.toLocalTime().isAfter(TIDY_AT) && !now.toLocalDate().equals(tidied)) {
+            outlets.values().forEach(outlet -> outlet.writer().store().tidy(now.toInstant(), Set.copyOf(local.placesOf(outlet.definition().id()))));
+            tidied = now.toLocalDate();
+        }
+    }
+
+    /** Where rows of a recorder were written to last; names may be patterns. */
+    public Optional<Place> lastPlace(String recorder, String destination) {
+        return local.places(Lane.name(recorder, destination)).stream().findFirst().map(Place::read);
     }
 
     /** Opens a store with the settings of a definition; the caller closes it. */
@@ -146,16 +182,22 @@ public final class Engine implements AutoCloseable {
                 .orElseThrow(() -> new IllegalArgumentException("There is no destination of kind " + id + " in this version."));
     }
 
+    /** Every kind of destination, in the order in which they were given. */
+    public List<StoreKind> storeKinds() {
+        return settings.stores();
+    }
+
     /** Every protocol, those of the settings and those the engine brings itself. */
     public List<LinkKind> linkKinds() {
         return linkKinds;
     }
 
-    /** The row a design would write now. */
-    public Made preview(RecorderDefinition recorder) {
-        RowMaker maker = new RowMaker(recorder.layout(), recorder.name());
-        TagValue[] values = maker.tags().stream().map(tag -> tags.entry(tag).value()).toArray(TagValue[]::new);
-        return maker.make(recorders.identity(recorder.id()), settings.clock().now(), values);
+    /** The rows a design would write now: one, or a line for each of its tags. */
+    public List<Made> preview(RecorderDefinition recorder, Plant around) {
+        RowMaker maker = new RowMaker(recorder.layout(), around.facts(recorder));
+        TagValue[] now = maker.tags().stream().map(tag -> tags.entry(tag).value()).toArray(TagValue[]::new);
+        TagValue[] good = maker.tags().stream().map(tag -> tags.entry(tag).lastGood()).toArray(TagValue[]::new);
+        return maker.make(recorders.identity(recorder.id()), settings.clock().now(), new Snapshot(now, good, Optional.empty()));
     }
 
     public TagTable tags() {

@@ -78,11 +78,12 @@ class EngineTest {
         when(store.dialect()).thenReturn(new MariaDbDialect());
         when(store.describe(any())).thenReturn(java.util.Optional.empty());
         when(store.landed(any())).thenReturn(Set.of());
+        when(store.in(any())).thenReturn(store);
         start();
     }
 
     private void start() {
-        engine = new Engine(new Engine.Settings(folder, ZoneOffset.UTC, new SystemClock(), new SecretBox(new byte[32]), List.of(linkKind), List.of(storeKind),
+        engine = new Engine(new Engine.Settings(folder, "Quillmoor", ZoneOffset.UTC, new SystemClock(), new SecretBox(new byte[32]), List.of(linkKind), List.of(storeKind),
                 new SegmentJournal.Limits(1 << 30, 0, 1 << 20, 5)));
     }
 
@@ -107,9 +108,9 @@ class EngineTest {
         PlantLink.Listener plant = listener();
         plant.onState(LinkState.CONNECTED, "Connected.");
         plant.onBatch(List.of(new TagChange("outlet", TagValue.good(101.5, Instant.now()))));
-        assertThat(((Made.Whole) engine.preview(RECORDER)).row().cells()[2]).isEqualTo(101.5);
+        assertThat(((Made.Whole) engine.preview(RECORDER, engine.plant(ALL)).get(0)).row().cells()[2]).isEqualTo(101.5);
         plant.onState(LinkState.AWAY, "The connection broke.");
-        assertThat(((Made.Whole) engine.preview(RECORDER)).row().cells()[2]).isNull();
+        assertThat(((Made.Whole) engine.preview(RECORDER, engine.plant(ALL)).get(0)).row().cells()[2]).isNull();
         assertThat(engine.sources().find(SOURCE.id()).orElseThrow().status().sentence()).isEqualTo("The connection broke.");
     }
 
@@ -139,9 +140,9 @@ class EngineTest {
 
     @Test
     void everyStartHasALargerEpochSoThatNoRowIdIsUsedTwice() {
-        long first = ((Made.Whole) engine.preview(RECORDER)).row().id().epoch();
+        long first = ((Made.Whole) engine.preview(RECORDER, engine.plant(ALL)).get(0)).row().id().epoch();
         engine.close();
         start();
-        assertThat(((Made.Whole) engine.preview(RECORDER)).row().id().epoch()).isGreaterThan(first);
+        assertThat(((Made.Whole) engine.preview(RECORDER, engine.plant(ALL)).get(0)).row().id().epoch()).isGreaterThan(first);
     }
 }

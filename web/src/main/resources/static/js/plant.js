@@ -84,7 +84,8 @@
     values.set("from", from);
     values.set("count", Math.min(500, to - from));
     try {
-      const answer = await fetch(`/plant/tags?${values}`, { headers: { "HX-Request": "true" } });
+      // An answer that never comes must not be the last one: it is given up and asked for again.
+      const answer = await fetch(`/plant/tags?${values}`, { headers: { "HX-Request": "true" }, signal: AbortSignal.timeout(5000) });
       if (answer.status === 401) { location.href = "/sign-in"; return; }
       if (!answer.ok || turn !== asked) return;
       draw(await answer.json());

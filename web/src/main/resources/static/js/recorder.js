@@ -60,5 +60,13 @@
     trend();
   });
   document.addEventListener("htmx:afterSwap", movable);
+  // A table or file that was found goes into its field, which saves itself.
+  document.addEventListener("click", (event) => {
+    const choice = event.target.closest("[data-choose]");
+    if (!choice) return;
+    const field = document.getElementById(choice.dataset.choose);
+    field.value = choice.dataset.value;
+    field.dispatchEvent(new Event("change", { bubbles: true }));
+  });
   window.addEventListener("resize", () => plot && plot.setSize({ width: document.getElementById("trend-plot").clientWidth - 10, height: 210 }));
 })();

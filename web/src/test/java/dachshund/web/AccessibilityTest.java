@@ -38,7 +38,7 @@ class AccessibilityTest {
     @ParameterizedTest
     @CsvSource({"/plant,tr[data-key] .quality", "/plant/sources/new,.kinds", "/plant/sources/new?kind=opcua,#f-address",
             "/plant/sources/new?kind=modbus,#f-host", "/plant/sources/new?kind=mqtt,#f-topics", "/plant/equipment,table.list", "/plant/equipment/alike,form.panel", "/plant/certificates,.facts",
-            "/plant/tokens,#f-name", "/plant/formulas/new,#f-formula", "/records,#lines", "/records/destinations,table.list", "/records/destinations/new,#f-host",
+            "/plant/tokens,#f-name", "/plant/formulas/new,#f-formula", "/records,#lines", "/records/destinations,table.list", "/records/destinations/new,#f-host", "/records/destinations/new?kind=folder,#f-folder", "/plant/shifts,.week", "/release/import,#import-text",
             "/release,.past", "/review,table.list", "/deliver,table.list", "/watch,.strips", "/people,table.list", "/password,#present"})
     void views(String path, String sign) {
         actor.go(path);

@@ -17,6 +17,7 @@ import org.openqa.selenium.chrome.ChromeDriver;
 import org.openqa.selenium.chrome.ChromeDriverService;
 import org.openqa.selenium.chrome.ChromeOptions;
 import org.openqa.selenium.logging.LogType;
+import org.openqa.selenium.support.ui.Select;
 import org.openqa.selenium.support.ui.WebDriverWait;
 
 /** Somebody at a real browser. Counts what they do: every click and every filled field is one action. */
@@ -93,8 +94,26 @@ final class Actor implements AutoCloseable {
                 .until(driver -> driver.findElements(By.cssSelector(css)).stream().anyMatch(each -> each.getText().contains(text)));
     }
 
+    /** The texts of all such elements at one moment, whatever refreshes itself meanwhile. */
+    @SuppressWarnings("unchecked")
     List<String> texts(String css) {
-        return browser.findElements(By.cssSelector(css)).stream().map(WebElement::getText).toList();
+        return (List<String>) browser.executeScript("return [...document.querySelectorAll(arguments[0])].map(each => each.innerText)", css);
+    }
+
+    /** Does something that gets the design anew, and waits until it is there. */
+    void edit(Runnable what) {
+        browser.executeScript("document.getElementById('design').dataset.before = 'yes'");
+        what.run();
+        patiently().withMessage("the design anew").until(driver -> driver.findElements(By.cssSelector("#design[data-before]")).isEmpty() && !driver.findElements(By.id("design")).isEmpty());
+    }
+
+    /** Chooses a value of a selection. */
+    void choose(String css, String value) {
+        actions++;
+        patiently().until(driver -> {
+            new Select(driver.findElement(By.cssSelector(css))).selectByValue(value);
+            return true;
+        });
     }
 
     void click(String css) {

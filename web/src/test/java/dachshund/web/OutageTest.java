@@ -45,8 +45,8 @@ class OutageTest {
     static void start() {
         site = new Site(true);
         Definitions definitions = site.bean(Definitions.class);
-        String destination = definitions.all(DestinationDefinition.class).get(0).id();
-        Column tag = definitions.all(RecorderDefinition.class).get(0).layout().columns().get(3);
+        String destination = definitions.all(DestinationDefinition.class).stream().filter(each -> each.name().equals("Records")).findFirst().orElseThrow().id();
+        Column tag = definitions.all(RecorderDefinition.class).stream().filter(each -> each.name().equals("Dryer log")).findFirst().orElseThrow().layout().columns().get(3);
         Column sequence = Column.of("n", SqlType.BIGINT, new ColumnSource.FromRun(ColumnSource.Variable.SEQUENCE));
         Layout withId = Layout.proposed().plus(sequence).plus(tag);
         Layout bare = new Layout(List.of(Layout.proposed().columns().get(1), sequence, tag));
@@ -127,7 +127,7 @@ class OutageTest {
         site.database.start();
         await().atMost(PATIENCE).until(() -> state(byId) == LaneState.RECORDING && held(byId) < 10);
         await().atMost(PATIENCE).until(() -> new Visitor(site).signIn("engineer", "engineer-demo").get("/watch").statusCode() == 200);
-        assertThat(site.bean(Definitions.class).all(RecorderDefinition.class)).hasSize(6);
+        assertThat(site.bean(Definitions.class).all(RecorderDefinition.class)).hasSizeGreaterThan(10).extracting(RecorderDefinition::name).contains("By id", "Dryer log");
         site.bean(Engine.class).recorders().stop(byId, "test", "counting");
         await().atMost(PATIENCE).until(() -> held(byId) == 0);
         allThereOnce("by_id", "SUBSTRING(row_id, 17, 8)");
@@ -139,7 +139,7 @@ class OutageTest {
         Visitor engineer = new Visitor(site).signIn("engineer", "engineer-demo");
         site.database.kill();
         await().atMost(PATIENCE).until(() -> engineer.get("/watch").body().contains("Our own database is away."));
-        assertThat(engineer.post("/records/" + byMark + "/when", "period", "9 s", "seen", "0").statusCode()).isEqualTo(503);
+        assertThat(engineer.post("/records/" + byMark + "/whens/0", "kind", "EVERY", "period", "9 s", "seen", "0").statusCode()).isEqualTo(503);
         assertThat(engineer.get("/plant").statusCode()).isEqualTo(200);
         assertThat(engineer.get("/records").statusCode()).isEqualTo(200);
         site.database.start();

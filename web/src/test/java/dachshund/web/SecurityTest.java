@@ -37,7 +37,8 @@ class SecurityTest {
         Visitor viewer = as("viewer");
         assertThat(viewer.get("/records/" + id).statusCode()).isEqualTo(200);
         for (String path : new String[] {"/records/" + id + "/name", "/records/" + id + "/stop", "/records", "/release", "/plant/sources", "/records/destinations",
-                "/plant/record", "/records/" + id + "/wheres/0/try"}) {
+                "/plant/record", "/records/" + id + "/wheres/0/try", "/records/" + id + "/whens", "/records/" + id + "/shape", "/records/" + id + "/line-up", "/release/1/roll-back",
+                "/release/import", "/plant/shifts"}) {
             assertThat(viewer.post(path, "name", "x", "seen", "0", "fingerprint", "").statusCode()).as(path).isEqualTo(403);
         }
         assertThat(viewer.get("/people").statusCode()).isEqualTo(403);
@@ -79,8 +80,8 @@ class SecurityTest {
         Definitions definitions = SITE.bean(Definitions.class);
         String id = recorder();
         int seen = definitions.draft(id).map(draft -> draft.revision()).orElse(0);
-        assertThat(as("engineer").post("/records/" + id + "/when", "period", "7 s", "seen", Integer.toString(seen)).statusCode()).isEqualTo(200);
-        HttpResponse<String> second = as("admin").post("/records/" + id + "/when", "period", "9 s", "seen", Integer.toString(seen));
+        assertThat(as("engineer").post("/records/" + id + "/whens/0", "kind", "EVERY", "period", "7 s", "seen", Integer.toString(seen)).statusCode()).isEqualTo(200);
+        HttpResponse<String> second = as("admin").post("/records/" + id + "/whens/0", "kind", "EVERY", "period", "9 s", "seen", Integer.toString(seen));
         assertThat(second.statusCode()).isEqualTo(409);
         assertThat(second.body()).contains("engineer changed this after you opened it");
         assertThat(definitions.find(RecorderDefinition.class, id).orElseThrow().whens().get(0).sentence()).isEqualTo("every 7 s");

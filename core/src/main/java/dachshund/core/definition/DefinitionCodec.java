@@ -16,6 +16,7 @@ import com.fasterxml.jackson.databind.jsontype.NamedType;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import com.fasterxml.jackson.datatype.jdk8.Jdk8Module;
 import com.fasterxml.jackson.datatype.jsr310.JavaTimeModule;
+import dachshund.core.destination.WriteMode;
 import dachshund.core.equipment.PropertySource;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.tag.Range;
@@ -34,7 +35,7 @@ import java.util.OptionalInt;
 public final class DefinitionCodec {
 
     /** Version of the documents written today. */
-    public static final int SCHEMA_VERSION = 1;
+    public static final int SCHEMA_VERSION = 2;
 
     private static final ObjectMapper JSON = JsonMapper.builder()
             .addModule(new JavaTimeModule()).addModule(new Jdk8Module())
@@ -42,8 +43,8 @@ public final class DefinitionCodec {
             .disable(MapperFeature.AUTO_DETECT_IS_GETTERS)
             .enable(SerializationFeature.ORDER_MAP_ENTRIES_BY_KEYS)
             .enable(DeserializationFeature.FAIL_ON_NULL_CREATOR_PROPERTIES)
-            .addMixIn(Definition.class, Kinded.class).addMixIn(When.class, Kinded.class).addMixIn(ColumnSource.class, Kinded.class)
-            .addMixIn(PropertySource.class, Kinded.class).addMixIn(TagInfo.class, ShortTag.class).addMixIn(SourceDefinition.class, ShortSource.class)
+            .addMixIn(Definition.class, Kinded.class).addMixIn(When.class, Kinded.class).addMixIn(ColumnSource.class, Kinded.class).addMixIn(WriteMode.class, Kinded.class)
+            .addMixIn(PropertySource.class, Kinded.class).addMixIn(TagInfo.class, ShortTag.class).addMixIn(SourceDefinition.class, ShortSource.class).addMixIn(RecorderDefinition.Where.class, ShortWhere.class)
             .withConfigOverride(List.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
             .withConfigOverride(String.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
             .withConfigOverride(Map.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
@@ -54,7 +55,16 @@ public final class DefinitionCodec {
                 new NamedType(DestinationDefinition.class, "destination"), new NamedType(RecorderDefinition.class, "recorder"),
                 new NamedType(EquipmentClassDefinition.class, "equipmentClass"), new NamedType(EquipmentDefinition.class, "equipment"),
                 new NamedType(PropertySource.FromTag.class, "tag"), new NamedType(PropertySource.Constant.class, "constant"),
-                new NamedType(When.Every.class, "every"),
+                new NamedType(ShiftCalendarDefinition.class, "shiftCalendar"),
+                new NamedType(When.Every.class, "every"), new NamedType(When.OnChange.class, "onChange"), new NamedType(When.AtTimes.class, "atTimes"),
+                new NamedType(When.AtShiftEnds.class, "atShiftEnds"), new NamedType(When.ByCron.class, "cron"),
+                new NamedType(When.OnCondition.class, "onCondition"), new NamedType(When.OnIdentifier.class, "onIdentifier"),
+                new NamedType(When.WhileTrue.class, "whileTrue"),
+                new NamedType(WriteMode.Insert.class, "insert"), new NamedType(WriteMode.Update.class, "update"),
+                new NamedType(WriteMode.InsertOrUpdate.class, "insertOrUpdate"), new NamedType(WriteMode.Call.class, "call"),
+                new NamedType(ColumnSource.FromTags.class, "tags"), new NamedType(ColumnSource.FromProperty.class, "property"),
+                new NamedType(ColumnSource.FromFormula.class, "formula"), new NamedType(ColumnSource.FromLine.class, "line"),
+                new NamedType(ColumnSource.Document.class, "document"),
                 new NamedType(ColumnSource.FromTag.class, "tag"), new NamedType(ColumnSource.Constant.class, "constant"),
                 new NamedType(ColumnSource.FromRun.class, "run"), new NamedType(ColumnSource.AutoNumber.class, "autoNumber"));
     }
@@ -95,6 +105,17 @@ public final class DefinitionCodec {
 
         @JsonInclude(JsonInclude.Include.NON_DEFAULT)
         boolean writing();
+    }
+
+    private interface ShortWhere {
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        String database();
+
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        String named();
+
+        @JsonIgnore
+        Object place();
     }
 
     private DefinitionCodec() {
@@ -138,6 +159,9 @@ public final class DefinitionCodec {
                         + version + "; this one reads 1 to " + SCHEMA_VERSION + ").");
             }
             ((ObjectNode) document).remove("schemaVersion");
+            if (version < 2 && document.path("is").asText().equals("recorder")) {
+                UpToDate.recorderFrom1((ObjectNode) document);
+            }
             return JSON.treeToValue(document, Definition.class);
         } catch (JsonProcessingException problem) {
             throw new IllegalArgumentException("This is not a definition: " + problem.getOriginalMessage(), problem);

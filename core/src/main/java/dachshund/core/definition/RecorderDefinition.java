@@ -1,26 +1,75 @@
 package dachshund.core.definition;
 
+import dachshund.core.destination.Place;
+import dachshund.core.destination.PlacePattern;
+import dachshund.core.destination.WriteMode;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.Upkeep;
+import dachshund.core.when.Condition;
 import dachshund.core.when.When;
 import java.util.List;
+import java.util.Optional;
 
-/** A recorder: one or more Whens, one Row, one or more Wheres. */
-public record RecorderDefinition(String id, String name, String description, List<When> whens, Layout layout,
-                                 List<Where> wheres) implements Definition {
+/**
+ * A recorder: one or more Whens, one Row, one or more Wheres.
+ *
+ * @param equipment id of the equipment it is about; empty for none
+ * @param gate      must be true for a row to be written; shut while it is unknown
+ * @param follows   the line-up it belongs to
+ */
+public record RecorderDefinition(String id, String name, String description, String equipment, List<When> whens, Optional<Condition> gate,
+                                 Layout layout, List<Where> wheres, Optional<Follows> follows) implements Definition {
 
     /**
      * @param destination id of the destination
-     * @param table       name of the table there
+     * @param table       name of the table or file there; a column's name in braces stands for its value
      * @param upkeep      what the recorder may do to the table
      * @param mark        whether it keeps a delivery mark in the same database
+     * @param mode        how rows are written
+     * @param standbyFor  id of the destination whose place it takes while that is away; empty where it takes every row
+     * @param database    another database of the same server, with braces as in the table's name; empty for the destination's own
+     * @param named       name of the destination, with braces as in the table's name; rows that no destination has the name for
+     *                    go to {@code destination}, as all do where it is empty
      */
-    public record Where(String destination, String table, Upkeep upkeep, boolean mark) {
+    public record Where(String destination, String table, Upkeep upkeep, boolean mark, WriteMode mode, String standbyFor, String database, String named) {
+
+        /** Inserts every row. */
+        public Where(String destination, String table, Upkeep upkeep, boolean mark) {
+            this(destination, table, upkeep, mark, WriteMode.INSERT, "");
+        }
+
+        /** Into the database of this one destination. */
+        public Where(String destination, String table, Upkeep upkeep, boolean mark, WriteMode mode, String standbyFor) {
+            this(destination, table, upkeep, mark, mode, standbyFor, "", "");
+        }
+
+        /** The table or file, whose names may be patterns. */
+        public PlacePattern place() {
+            return new PlacePattern(new Place(database, table));
+        }
+
+        public Where withTable(String other) {
+            return new Where(destination, other, upkeep, mark, mode, standbyFor, database, named);
+        }
+
+        public Where withMode(WriteMode other) {
+            return new Where(destination, table, upkeep, mark, other, standbyFor, database, named);
+        }
+
+        /** Under the same name in another destination, by no pattern. */
+        public Where into(String other) {
+            return new Where(other, table, upkeep, mark, mode, standbyFor, database, "");
+        }
     }
 
     public RecorderDefinition {
         whens = List.copyOf(whens);
         wheres = List.copyOf(wheres);
+    }
+
+    /** Without equipment or gate, in no line-up. */
+    public RecorderDefinition(String id, String name, String description, List<When> whens, Layout layout, List<Where> wheres) {
+        this(id, name, description, "", whens, Optional.empty(), layout, wheres, Optional.empty());
     }
 
     @Override
@@ -29,18 +78,30 @@ public record RecorderDefinition(String id, String name, String description, Lis
     }
 
     public RecorderDefinition withName(String other) {
-        return new RecorderDefinition(id, other, description, whens, layout, wheres);
+        return new RecorderDefinition(id, other, description, equipment, whens, gate, layout, wheres, follows);
+    }
+
+    public RecorderDefinition withEquipment(String other) {
+        return new RecorderDefinition(id, name, description, other, whens, gate, layout, wheres, follows);
     }
 
     public RecorderDefinition withWhens(List<When> other) {
-        return new RecorderDefinition(id, name, description, other, layout, wheres);
+        return new RecorderDefinition(id, name, description, equipment, other, gate, layout, wheres, follows);
+    }
+
+    public RecorderDefinition withGate(Optional<Condition> other) {
+        return new RecorderDefinition(id, name, description, equipment, whens, other, layout, wheres, follows);
     }
 
     public RecorderDefinition withLayout(Layout other) {
-        return new RecorderDefinition(id, name, description, whens, other, wheres);
+        return new RecorderDefinition(id, name, description, equipment, whens, gate, other, wheres, follows);
     }
 
     public RecorderDefinition withWheres(List<Where> other) {
-        return new RecorderDefinition(id, name, description, whens, layout, other);
+        return new RecorderDefinition(id, name, description, equipment, whens, gate, layout, other, follows);
+    }
+
+    public RecorderDefinition withFollows(Optional<Follows> other) {
+        return new RecorderDefinition(id, name, description, equipment, whens, gate, layout, wheres, other);
     }
 }

@@ -17,6 +17,26 @@ public interface StoreKind {
 
     Dialect dialect();
 
+    /** How rows can be written. */
+    default List<Class<? extends WriteMode>> modes() {
+        return List.of(WriteMode.Insert.class, WriteMode.Update.class, WriteMode.InsertOrUpdate.class, WriteMode.Call.class);
+    }
+
+    /** Whether statements are only shown and rows cannot be sent. */
+    default boolean statementsOnly() {
+        return false;
+    }
+
+    /** Whether rows go to files of a folder, else to tables of a database. */
+    default boolean files() {
+        return false;
+    }
+
+    /** Whether one destination reaches several databases; see {@link RowStore#in}. */
+    default boolean databases() {
+        return !files() && !statementsOnly();
+    }
+
     /** @param settings values by name, secrets in clear */
     RowStore open(Map<String, String> settings);
 }

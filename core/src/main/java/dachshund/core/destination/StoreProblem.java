@@ -7,7 +7,9 @@ public class StoreProblem extends Exception {
     public enum Kind {
         /** It does not answer or cannot serve anyone now: wait and try again. */
         AWAY,
-        /** The table is missing, locked or forbidden: this lane waits, the others go on. */
+        /** The table or file is in somebody else's use: this lane waits and goes on by itself. */
+        BUSY,
+        /** The table is missing or forbidden: this lane waits, the others go on. */
         TABLE,
         /** A row was refused for what it holds: find it and set it aside. */
         CONTENT,

@@ -9,18 +9,24 @@ import java.util.regex.Pattern;
  *
  * @param family what it holds
  * @param size   digits in all for DECIMAL (1 to 38), characters for TEXT (1 to 10,000), fraction digits for TIMESTAMP
- *               (0 to 6); else 0
+ *               and TIME (0 to 6); else 0
  * @param scale  digits after the point for DECIMAL; else 0
  */
 public record SqlType(Family family, int size, int scale) {
 
     /** What a column can hold. */
-    public enum Family { BOOLEAN, SMALLINT, INTEGER, BIGINT, DECIMAL, DOUBLE, TEXT, TIMESTAMP }
+    public enum Family { BOOLEAN, SMALLINT, INTEGER, BIGINT, DECIMAL, DOUBLE, TEXT, DATE, TIME, TIMESTAMP, JSON, UUID }
 
     public static final SqlType BOOLEAN = new SqlType(Family.BOOLEAN, 0, 0);
     public static final SqlType INTEGER = new SqlType(Family.INTEGER, 0, 0);
     public static final SqlType BIGINT = new SqlType(Family.BIGINT, 0, 0);
     public static final SqlType DOUBLE = new SqlType(Family.DOUBLE, 0, 0);
+
+    public static final SqlType DATE = new SqlType(Family.DATE, 0, 0);
+    /** A JSON text (RFC 8259). */
+    public static final SqlType JSON = new SqlType(Family.JSON, 0, 0);
+    /** As in RFC 9562. */
+    public static final SqlType UUID = new SqlType(Family.UUID, 0, 0);
 
     private static final Pattern SHAPE = Pattern.compile("\\s*([a-z]+)\\s*(?:\\(\\s*(\\d{1,5})\\s*(?:,\\s*(\\d{1,5})\\s*)?\\))?\\s*");
 
@@ -32,6 +38,7 @@ public record SqlType(Family family, int size, int scale) {
             }
             case TEXT -> need(size >= 1 && size <= 10_000, "text takes a length of 1 to 10,000 characters, for example text(80).");
             case TIMESTAMP -> need(size >= 0 && size <= 6, "timestamp takes 0 to 6 fraction digits, for example timestamp(3).");
+            case TIME -> need(size >= 0 && size <= 6, "time takes 0 to 6 fraction digits, for example time(0).");
             default -> need(size == 0 && scale == 0, family.name().toLowerCase(Locale.ROOT) + " takes no length.");
         }
     }
@@ -65,8 +72,12 @@ public record SqlType(Family family, int size, int scale) {
             case "double", "float", "real" -> Family.DOUBLE;
             case "text", "varchar" -> Family.TEXT;
             case "timestamp", "datetime" -> Family.TIMESTAMP;
+            case "date" -> Family.DATE;
+            case "time" -> Family.TIME;
+            case "json" -> Family.JSON;
+            case "uuid" -> Family.UUID;
             default -> throw new IllegalArgumentException("There is no type \"" + parts.group(1)
-                    + "\". Use boolean, smallint, integer, bigint, decimal, double, text or timestamp.");
+                    + "\". Use boolean, smallint, integer, bigint, decimal, double, text, date, time, timestamp, json or uuid.");
         };
         int preset = switch (family) {
             case DECIMAL -> 12;
@@ -91,7 +102,7 @@ public record SqlType(Family family, int size, int scale) {
     public boolean numeric() {
         return switch (family) {
             case SMALLINT, INTEGER, BIGINT, DECIMAL, DOUBLE -> true;
-            case BOOLEAN, TEXT, TIMESTAMP -> false;
+            case BOOLEAN, TEXT, DATE, TIME, TIMESTAMP, JSON, UUID -> false;
         };
     }
 
@@ -100,7 +111,7 @@ public record SqlType(Family family, int size, int scale) {
         String name = family.name().toLowerCase(Locale.ROOT);
         return switch (family) {
             case DECIMAL -> name + "(" + size + "," + scale + ")";
-            case TEXT, TIMESTAMP -> name + "(" + size + ")";
+            case TEXT, TIME, TIMESTAMP -> name + "(" + size + ")";
             default -> name;
         };
     }

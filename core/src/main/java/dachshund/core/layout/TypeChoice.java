@@ -25,7 +25,8 @@ public final class TypeChoice {
         if (kind == DataKind.TEXT && type.numeric()) {
             return Optional.of(tagName + " is text and this column holds numbers: rows whose text is not a number will be set aside.");
         }
-        if (kind == DataKind.TEXT && type.family() != SqlType.Family.TEXT) {
+        boolean takesText = type.family() == SqlType.Family.TEXT || type.family() == SqlType.Family.JSON;
+        if (kind == DataKind.TEXT && !takesText) {
             return Optional.of(tagName + " is text: rows whose text cannot be read as " + type.words() + " will be set aside.");
         }
         if (kind == DataKind.NUMBER && type.numeric() && type.family() != SqlType.Family.DOUBLE
@@ -33,7 +34,11 @@ public final class TypeChoice {
             return Optional.of(tagName + " may have decimals and " + type.words()
                     + " holds none: rows with decimals will be set aside. Use double or decimal.");
         }
-        boolean timeMismatch = (kind == DataKind.TIME) != (type.family() == SqlType.Family.TIMESTAMP);
+        boolean timeType = switch (type.family()) {
+            case TIMESTAMP, DATE, TIME -> true;
+            default -> false;
+        };
+        boolean timeMismatch = (kind == DataKind.TIME) != timeType;
         if (timeMismatch && kind != DataKind.TEXT && type.family() != SqlType.Family.TEXT) {
             return Optional.of(tagName + " is a " + kind.words() + ", which does not fit " + type.words()
                     + ": such rows will be set aside.");

@@ -6,13 +6,21 @@ import dachshund.core.definition.EquipmentClassDefinition;
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.definition.ShiftCalendarDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.destination.Place;
+import dachshund.core.destination.WriteMode;
 import dachshund.core.equipment.PropertyDesign;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
+import dachshund.core.layout.Line;
+import dachshund.core.layout.Shape;
+import dachshund.core.shift.ShiftCalendar;
 import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
 import dachshund.core.time.PeriodText;
+import dachshund.core.when.Condition;
 import dachshund.core.when.When;
 import java.util.ArrayList;
 import java.util.List;
@@ -77,10 +85,15 @@ public final class Differences {
         if (thing instanceof EquipmentDefinition equipment) {
             return List.of("A " + name(equipment.equipmentClass()) + "; " + equipment.properties().size() + " of its properties have a value.");
         }
+        if (thing instanceof ShiftCalendarDefinition calendar) {
+            return List.of("Shifts: " + shifts(calendar.calendar()) + ".");
+        }
         RecorderDefinition recorder = (RecorderDefinition) thing;
         List<String> sentences = new ArrayList<>();
         sentences.add("Writes " + whens(recorder) + ", " + count(recorder.layout().columns().size(), "column") + ": "
                 + columnNames(recorder.layout()) + ".");
+        recorder.gate().ifPresent(gate -> sentences.add("Gate: only while " + gate.text() + "."));
+        recorder.follows().ifPresent(follows -> sentences.add("Follows " + name(follows.original()) + "."));
         recorder.wheres().forEach(where -> sentences.add("Writes to " + place(where) + "; " + permissions(where) + "."));
         return sentences;
     }
@@ -92,6 +105,7 @@ public final class Differences {
         }
         return List.of(switch (thing.kind()) {
             case SOURCE -> "Its tags have no values any more.";
+            case SHIFT_CALENDAR -> "There are no shifts any more.";
             case EQUIPMENT_CLASS, EQUIPMENT -> "Tags and records stay as they are.";
             default -> "Nothing is written there any more.";
         });
@@ -116,14 +130,73 @@ public final class Differences {
             compare(sentences, "Class", name(a.equipmentClass()), name(b.equipmentClass()));
             compare(sentences, "Location", a.location(), b.location());
             equipment(sentences, a, b);
+        } else if (was instanceof ShiftCalendarDefinition a && is instanceof ShiftCalendarDefinition b) {
+            calendar(sentences, a.calendar(), b.calendar());
         } else if (was instanceof DestinationDefinition a && is instanceof DestinationDefinition b) {
             settings(sentences, a.settings(), b.settings());
         } else if (was instanceof RecorderDefinition a && is instanceof RecorderDefinition b) {
+            compare(sentences, "Equipment", a.equipment().isEmpty() ? "" : name(a.equipment()), b.equipment().isEmpty() ? "" : name(b.equipment()));
             compare(sentences, "When", whens(a), whens(b));
+            if (whens(a).equals(whens(b)) && !a.whens().equals(b.whens())) {
+                sentences.add("The tags that its When looks at change.");
+            }
+            compare(sentences, "Gate", a.gate().map(Condition::text).orElse(""), b.gate().map(Condition::text).orElse(""));
+            compare(sentences, "Shape", a.layout().shape().words(), b.layout().shape().words());
+            lines(sentences, a.layout(), b.layout());
+            compare(sentences, "Key", String.join(", ", a.layout().key()), String.join(", ", b.layout().key()));
+            compare(sentences, "Indexes", indexes(a.layout()), indexes(b.layout()));
+            follows(sentences, a, b);
             columns(sentences, a.layout(), b.layout());
             wheres(sentences, a, b);
         }
         return sentences;
+    }
+
+    private static void calendar(List<String> sentences, ShiftCalendar was, ShiftCalendar is) {
+        compare(sentences, "Shifts", shifts(was), shifts(is));
+        compare(sentences, "Holidays", holidays(was), holidays(is));
+        if (was.byBeginning() != is.byBeginning()) {
+            sentences.add("A shift over midnight now belongs to the day it " + (is.byBeginning() ? "begins" : "ends") + ".");
+        }
+    }
+
+    private static String shifts(ShiftCalendar calendar) {
+        return calendar.shifts().stream().map(shift -> shift.name() + " " + shift.start() + " to " + shift.end()
+                + (shift.days().size() == 7 ? "" : " on " + shift.days().size() + " days")).collect(Collectors.joining(", "));
+    }
+
+    private static String holidays(ShiftCalendar calendar) {
+        return calendar.holidays().stream().map(holiday -> holiday.date().toString()).collect(Collectors.joining(", "));
+    }
+
+    private static void lines(List<String> sentences, Layout was, Layout is) {
+        Set<TagRef> a = was.lines().stream().map(Line::tag).collect(Collectors.toSet());
+        Set<TagRef> b = is.lines().stream().map(Line::tag).collect(Collectors.toSet());
+        List<String> more = is.lines().stream().filter(line -> !a.contains(line.tag())).map(Line::name).toList();
+        List<String> fewer = was.lines().stream().filter(line -> !b.contains(line.tag())).map(Line::name).toList();
+        if (!more.isEmpty()) {
+            sentences.add("Writes rows of " + count(more.size(), "more tag") + ": " + String.join(", ", more) + ".");
+        }
+        if (!fewer.isEmpty()) {
+            sentences.add("Writes no more rows of " + String.join(", ", fewer) + "; the rows that are there stay.");
+        }
+        if (more.isEmpty() && fewer.isEmpty() && !was.lines().equals(is.lines())) {
+            sentences.add("Names in the rows change; the rows that are there keep theirs.");
+        }
+        if (was.changedLinesOnly() != is.changedLinesOnly() && is.shape() == Shape.ROW_PER_TAG) {
+            sentences.add(is.changedLinesOnly() ? "A change writes the rows of the changed tags alone." : "A change writes the rows of all tags.");
+        }
+    }
+
+    private static String indexes(Layout layout) {
+        return layout.indexes().stream().map(index -> "(" + String.join(", ", index) + ")").collect(Collectors.joining(", "));
+    }
+
+    private void follows(List<String> sentences, RecorderDefinition was, RecorderDefinition is) {
+        if (!was.follows().equals(is.follows())) {
+            sentences.add(is.follows().isEmpty() ? "No longer follows " + name(was.follows().get().original()) + "."
+                    : was.follows().isEmpty() ? "Follows " + name(is.follows().get().original()) + "." : "What it has of its own in the line-up changes.");
+        }
     }
 
     private static void equipmentClass(List<String> sentences, EquipmentClassDefinition was, EquipmentClassDefinition is) {
@@ -229,6 +302,10 @@ public final class Differences {
         if (was.required() != is.required()) {
             sentences.add("Column " + is.name() + (is.required() ? " is now required." : " is no longer required."));
         }
+        if (!was.treatment().equals(is.treatment())) {
+            sentences.add("Column " + is.name() + ": " + (is.treatment().none() ? "the value as it is" : is.treatment().sentence())
+                    + " instead of " + (was.treatment().none() ? "the value as it is" : was.treatment().sentence()) + ".");
+        }
         if (was.badQuality() != is.badQuality()) {
             sentences.add("Column " + is.name() + " with bad quality: " + is.badQuality().words() + " instead of " + was.badQuality().words() + ".");
         }
@@ -237,8 +314,7 @@ public final class Differences {
 
     private void wheres(List<String> sentences, RecorderDefinition was, RecorderDefinition is) {
         for (Where b : is.wheres()) {
-            Optional<Where> a = was.wheres().stream().filter(where -> where.destination().equals(b.destination())
-                    && where.table().equals(b.table())).findFirst();
+            Optional<Where> a = was.wheres().stream().filter(where -> samePlace(where, b)).findFirst();
             if (a.isEmpty()) {
                 sentences.add("Writes to " + place(b) + "; " + permissions(b) + ".");
             } else if (!a.get().equals(b)) {
@@ -246,34 +322,56 @@ public final class Differences {
             }
         }
         for (Where a : was.wheres()) {
-            if (is.wheres().stream().noneMatch(where -> where.destination().equals(a.destination()) && where.table().equals(a.table()))) {
+            if (is.wheres().stream().noneMatch(where -> samePlace(where, a))) {
                 sentences.add("No longer writes to " + place(a) + "; the rows that are there stay.");
             }
         }
     }
 
+    private static boolean samePlace(Where a, Where b) {
+        return a.destination().equals(b.destination()) && a.table().equals(b.table()) && a.database().equals(b.database()) && a.named().equals(b.named());
+    }
+
     private String place(Where where) {
-        return "table " + where.table() + " in " + name(where.destination());
+        boolean files = after.getOrDefault(where.destination(), before.get(where.destination())) instanceof DestinationDefinition destination
+                && destination.store().equals("folder");
+        return (files ? "files " : "table ") + new Place(where.database(), where.table()).words() + " in "
+                + (where.named().isEmpty() ? "" : "the destination named " + where.named() + ", else ") + name(where.destination());
     }
 
     private static String permissions(Where where) {
         String table = where.upkeep().mayMake() ? "may make the table" : "may not make the table";
         String columns = where.upkeep().mayAddColumns() ? "may add columns" : "may not add columns";
-        return table + ", " + columns + (where.mark() ? ", keeps a delivery mark" : "");
+        return (where.mode() instanceof WriteMode.Insert ? "" : where.mode().words() + ", ") + table + ", " + columns + (where.mark() ? ", keeps a delivery mark" : "")
+                + (where.standbyFor().isEmpty() ? "" : ", only while another destination is away");
+    }
+
+    private String tag(TagRef ref) {
+        return after.getOrDefault(ref.source(), before.get(ref.source())) instanceof SourceDefinition source
+                ? source.tags().stream().filter(info -> info.address().equals(ref.address())).findFirst().map(TagInfo::fullName).orElse(ref.address())
+                : ref.address();
     }
 
     private String source(Column column) {
         ColumnSource from = column.from();
+        if (from instanceof ColumnSource.FromTags tags) {
+            return (tags.extraRows() ? "each of " : "the first good one of ") + tags.tags().stream().map(this::tag).collect(Collectors.joining(", "));
+        }
+        if (from instanceof ColumnSource.FromFormula formula) {
+            return "the formula " + formula.text();
+        }
+        if (from instanceof ColumnSource.FromProperty property) {
+            return "the " + property.property() + " of " + (property.equipment().isEmpty() ? "its equipment" : name(property.equipment()));
+        }
+        if (from instanceof ColumnSource.FromLine line) {
+            return "the " + line.fact().words() + " of the row's tag";
+        }
+        if (from instanceof ColumnSource.Document document) {
+            return "the fields " + document.fields().stream().map(Column::name).collect(Collectors.joining(", "));
+        }
         if (from instanceof ColumnSource.FromTag tag) {
-            String name = after.getOrDefault(tag.tag().source(), before.get(tag.tag().source())) instanceof SourceDefinition source
-                    ? source.tags().stream().filter(info -> info.address().equals(tag.tag().address())).findFirst()
-                            .map(TagInfo::fullName).orElse(tag.tag().address())
-                    : tag.tag().address();
-            return switch (tag.aspect()) {
-                case VALUE -> name;
-                case QUALITY -> "the quality of " + name;
-                case SOURCE_TIME -> "the source time of " + name;
-            };
+            String name = tag(tag.tag());
+            return tag.aspect() == ColumnSource.Aspect.VALUE ? name : "the " + tag.aspect().words() + " of " + name;
         }
         if (from instanceof ColumnSource.Constant constant) {
             return "the constant \"" + constant.text() + "\"";

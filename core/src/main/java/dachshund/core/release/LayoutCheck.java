@@ -1,13 +1,18 @@
 package dachshund.core.release;
 
-import dachshund.core.layout.TypeChoice;
-import dachshund.core.layout.ColumnSource;
+import dachshund.core.equipment.PropertyLookup;
+import dachshund.core.formula.Formula;
+import dachshund.core.formula.FormulaProblem;
 import dachshund.core.layout.Column;
+import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
+import dachshund.core.layout.Shape;
+import dachshund.core.layout.TypeChoice;
 import dachshund.core.sql.Dialect;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
@@ -18,6 +23,13 @@ import java.util.function.Function;
 /** Reads a layout with a critical eye before it is released. */
 public final class LayoutCheck {
 
+    private final Layout layout;
+    private final Dialect dialect;
+    private final Function<TagRef, Optional<TagInfo>> tags;
+    private final PropertyLookup properties;
+    private final String equipment;
+    private final List<Remark> remarks = new ArrayList<>();
+
     /**
      * Something to say of one column.
      *
@@ -27,14 +39,26 @@ public final class LayoutCheck {
     public record Remark(int column, boolean blocking, String sentence) {
     }
 
-    private LayoutCheck() {
+    private LayoutCheck(Layout layout, Dialect dialect, Function<TagRef, Optional<TagInfo>> tags, PropertyLookup properties, String equipment) {
+        this.layout = layout;
+        this.dialect = dialect;
+        this.tags = tags;
+        this.properties = properties;
+        this.equipment = equipment;
     }
 
     /**
-     * @param tags what is known of a tag, empty where its source does not have it (any more)
+     * @param tags      what is known of a tag, empty where its source does not have it (any more)
+     * @param equipment id of the recorder's own equipment; empty for none
      */
-    public static List<Remark> remarks(Layout layout, Dialect dialect, Function<TagRef, Optional<TagInfo>> tags) {
-        List<Remark> remarks = new ArrayList<>();
+    public static List<Remark> remarks(Layout layout, Dialect dialect, Function<TagRef, Optional<TagInfo>> tags, PropertyLookup properties, String equipment) {
+        LayoutCheck check = new LayoutCheck(layout, dialect, tags, properties, equipment);
+        check.columns();
+        check.whole();
+        return check.remarks;
+    }
+
+    private void columns() {
         Map<String, Integer> names = new HashMap<>();
         for (int i = 0; i < layout.columns().size(); i++) {
             Column column = layout.columns().get(i);
@@ -47,31 +71,76 @@ public final class LayoutCheck {
                 remarks.add(new Remark(i, true, "Columns " + (before + 1) + " and " + (i + 1) + " are both named "
                         + column.name() + ". Give one of them another name."));
             }
-            tagRemark(column, index, tags).ifPresent(remarks::add);
+            if (column.from() instanceof ColumnSource.Document document) {
+                document.fields().forEach(field -> source(field, index));
+                if (document.fields().isEmpty()) {
+                    remarks.add(new Remark(i, true, "The document has no fields yet. Add tags to it at the end of the row."));
+                }
+            } else {
+                source(column, index);
+            }
         }
-        if (layout.columns().stream().noneMatch(column -> column.from() instanceof ColumnSource.FromTag)) {
+    }
+
+    private void source(Column column, int index) {
+        ColumnSource from = column.from();
+        if (from instanceof ColumnSource.FromTag tag) {
+            tag(column, tag, index);
+        } else if (from instanceof ColumnSource.FromTags several) {
+            known(several.tags(), index);
+        } else if (from instanceof ColumnSource.FromFormula formula) {
+            known(formula.inputs().values(), index);
+            formula(formula, index);
+        } else if (from instanceof ColumnSource.FromProperty property) {
+            property(property, index);
+        } else if (from instanceof ColumnSource.FromLine && layout.shape() != Shape.ROW_PER_TAG) {
+            remarks.add(new Remark(index, true, "Column " + column.name() + " is about the tag of a row, which only a layout with a row per tag has."));
+        }
+    }
+
+    private void tag(Column column, ColumnSource.FromTag from, int index) {
+        known(List.of(from.tag()), index);
+        if (from.aspect() == ColumnSource.Aspect.VALUE && column.treatment().none()) {
+            tags.apply(from.tag()).flatMap(info -> TypeChoice.warning(info.name(), info.kind(), column.type()))
+                    .ifPresent(warning -> remarks.add(new Remark(index, false, warning)));
+        }
+    }
+
+    private void known(Collection<TagRef> refs, int index) {
+        refs.stream().filter(ref -> tags.apply(ref).isEmpty()).forEach(ref -> remarks.add(new Remark(index, true, "The tag " + ref.address()
+                + " is not among the tags taken from its source. Take it there or remove this column.")));
+    }
+
+    private void formula(ColumnSource.FromFormula from, int index) {
+        try {
+            if (Formula.read(from.text(), from.inputs().keySet()).timed()) {
+                remarks.add(new Remark(index, true, "A column's formula sees the values of its instant only. Make a formula tag for one that looks back in time."));
+            }
+        } catch (FormulaProblem problem) {
+            remarks.add(new Remark(index, true, "The formula cannot be read. " + problem.getMessage()));
+        }
+    }
+
+    private void property(ColumnSource.FromProperty from, int index) {
+        String whose = from.equipment().isEmpty() ? equipment : from.equipment();
+        if (whose.isEmpty()) {
+            remarks.add(new Remark(index, true, "It is about the recorder's equipment, and the recorder has none. Choose one beside its name."));
+        } else if (properties.property(whose, from.property()).isEmpty()) {
+            remarks.add(new Remark(index, true, "The equipment has no value for its property " + from.property() + ". Map it there, or remove this column."));
+        }
+    }
+
+    private void whole() {
+        boolean anything = !layout.tags().isEmpty() || layout.columnsAndFields().stream().anyMatch(column -> column.from() instanceof ColumnSource.FromProperty);
+        if (!anything) {
             remarks.add(new Remark(-1, true, "There is no tag in this row yet. Add one at the end of the row."));
         }
+        layout.lines().stream().filter(line -> tags.apply(line.tag()).isEmpty()).forEach(line -> remarks.add(new Remark(-1, true, "The tag " + line.name()
+                + " is not among the tags taken from its source. Take it there or remove its line.")));
         long numbered = layout.columns().stream().filter(Column::isAutoNumber).count();
         if (numbered > 1) {
             remarks.add(new Remark(-1, true, "A table has one auto-number column at most; this layout has " + numbered + "."));
         }
-        return remarks;
-    }
-
-    private static Optional<Remark> tagRemark(Column column, int index, Function<TagRef, Optional<TagInfo>> tags) {
-        if (!(column.from() instanceof ColumnSource.FromTag from)) {
-            return Optional.empty();
-        }
-        Optional<TagInfo> info = tags.apply(from.tag());
-        if (info.isEmpty()) {
-            return Optional.of(new Remark(index, true, "The tag " + from.tag().address()
-                    + " is not among the tags taken from its source. Take it there or remove this column."));
-        }
-        if (from.aspect() != ColumnSource.Aspect.VALUE) {
-            return Optional.empty();
-        }
-        return TypeChoice.warning(info.get().name(), info.get().kind(), column.type())
-                .map(warning -> new Remark(index, false, warning));
+        layout.key().stream().filter(name -> layout.column(name).isEmpty()).forEach(name -> remarks.add(new Remark(-1, true, "The key names a column " + name + " that is not there.")));
     }
 }

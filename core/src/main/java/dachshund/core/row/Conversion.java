@@ -1,11 +1,20 @@
 package dachshund.core.row;
 
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.DeserializationFeature;
+import com.fasterxml.jackson.databind.ObjectMapper;
 import dachshund.core.layout.SqlType;
 import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.math.RoundingMode;
 import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalTime;
+import java.time.ZoneId;
 import java.time.format.DateTimeParseException;
+import java.time.temporal.ChronoField;
+import java.util.UUID;
+import java.util.regex.Pattern;
 
 /**
  * Turns a tag's value into what a column of a type holds. A decimal rounds half up to its declared digits, and a time
@@ -14,6 +23,10 @@ import java.time.format.DateTimeParseException;
  */
 public final class Conversion {
 
+    private static final ObjectMapper JSON = new ObjectMapper().enable(DeserializationFeature.FAIL_ON_TRAILING_TOKENS);
+    private static final Pattern UUID_SHAPE = Pattern.compile("[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}");
+    /** Beyond it not every whole number is a double of its own. */
+    private static final double MOST_WHOLE = 1e15;
     private static final Instant FIRST = Instant.parse("1000-01-01T00:00:00Z");
     private static final Instant LAST = Instant.parse("9999-12-31T23:59:59.999999999Z");
 
@@ -28,10 +41,12 @@ public final class Conversion {
     }
 
     /**
-     * @param value a Boolean, any Number, String or Instant
-     * @return Boolean, Long, BigDecimal, Double, String or Instant, as the type needs
+     * @param value a Boolean, any Number, String, Instant or LocalDate
+     * @param zone  in which a date or a time of day is taken out of an instant: plant time
+     * @return Boolean, Long, BigDecimal, Double, String, LocalDate, LocalTime, Instant or UUID, as the type needs; a JSON
+     *         text is a String
      */
-    public static Object convert(Object value, SqlType type) throws DoesNotFit {
+    public static Object convert(Object value, SqlType type, ZoneId zone) throws DoesNotFit {
         return switch (type.family()) {
             case BOOLEAN -> toBoolean(value);
             case SMALLINT -> whole(value, Short.MIN_VALUE, Short.MAX_VALUE, type);
@@ -40,7 +55,11 @@ public final class Conversion {
             case DECIMAL -> toDecimal(value, type);
             case DOUBLE -> toDouble(value);
             case TEXT -> toText(value, type);
+            case DATE -> toDate(value, zone);
+            case TIME -> toTime(value, type, zone);
             case TIMESTAMP -> toTimestamp(value, type);
+            case JSON -> toJson(value);
+            case UUID -> toUuid(value);
         };
     }
 
@@ -107,6 +126,63 @@ public final class Conversion {
         return text;
     }
 
+    private static LocalDate toDate(Object value, ZoneId zone) throws DoesNotFit {
+        if (value instanceof LocalDate date) {
+            return date;
+        }
+        if (value instanceof Instant instant) {
+            return instant.atZone(zone).toLocalDate();
+        }
+        String text = value.toString().strip();
+        try {
+            return text.indexOf('T') > 0 ? Instant.parse(text).atZone(zone).toLocalDate() : LocalDate.parse(text);
+        } catch (DateTimeParseException notADate) {
+            throw new DoesNotFit("is " + shown(value) + ", which is not a date as in RFC 3339 (2026-11-01)");
+        }
+    }
+
+    private static LocalTime toTime(Object value, SqlType type, ZoneId zone) throws DoesNotFit {
+        LocalTime time;
+        if (value instanceof Instant instant) {
+            time = instant.atZone(zone).toLocalTime();
+        } else {
+            try {
+                String text = value.toString().strip();
+                time = text.indexOf('T') > 0 ? Instant.parse(text).atZone(zone).toLocalTime() : LocalTime.parse(text);
+            } catch (DateTimeParseException notATime) {
+                throw new DoesNotFit("is " + shown(value) + ", which is not a time of day as in RFC 3339 (06:00:00)");
+            }
+        }
+        return time.withNano(cut(time.getNano(), type));
+    }
+
+    private static String toJson(Object value) throws DoesNotFit {
+        if (value instanceof Boolean || value instanceof Number) {
+            return plain(value);
+        }
+        String text = plain(value);
+        try {
+            JSON.readTree(text);
+            return text;
+        } catch (JsonProcessingException notJson) {
+            throw new DoesNotFit("is " + shown(text) + ", which is not JSON as in RFC 8259");
+        }
+    }
+
+    private static UUID toUuid(Object value) throws DoesNotFit {
+        String text = value.toString().strip();
+        if (!UUID_SHAPE.matcher(text).matches()) {
+            throw new DoesNotFit("is " + shown(text) + ", which is not a UUID as in RFC 9562");
+        }
+        return UUID.fromString(text);
+    }
+
+    /** Nanoseconds of a second without what the type's fraction digits do not hold. */
+    private static int cut(int nanos, SqlType type) {
+        int step = (int) Math.pow(10, 9 - type.size());
+        return nanos / step * step;
+    }
+
     private static Instant toTimestamp(Object value, SqlType type) throws DoesNotFit {
         Instant instant;
         if (value instanceof Instant exact) {
@@ -121,11 +197,10 @@ public final class Conversion {
         if (instant.isBefore(FIRST) || instant.isAfter(LAST)) {
             throw new DoesNotFit("is " + instant + "; a time stamp holds the years 1000 to 9999");
         }
-        int step = (int) Math.pow(10, 9 - type.size());
-        return instant.with(java.time.temporal.ChronoField.NANO_OF_SECOND, instant.getNano() / step * step);
+        return instant.with(ChronoField.NANO_OF_SECOND, cut(instant.getNano(), type));
     }
 
-    private static BigDecimal number(Object value) throws DoesNotFit {
+    static BigDecimal number(Object value) throws DoesNotFit {
         if (value instanceof BigDecimal exact) {
             return exact;
         }
@@ -152,10 +227,24 @@ public final class Conversion {
 
     /** A value as text: numbers without exponent, times as in RFC 3339. */
     public static String plain(Object value) {
-        if (value instanceof Double d) {
-            return BigDecimal.valueOf(d).stripTrailingZeros().toPlainString();
+        if (value instanceof Double number) {
+            return plain((double) number);
         }
         return value instanceof BigDecimal exact ? exact.toPlainString() : value.toString();
+    }
+
+    /** Most numbers are whole or short, and are written without the detour over an exact one. */
+    private static String plain(double number) {
+        if (number == Math.rint(number) && Math.abs(number) < MOST_WHOLE) {
+            return Long.toString((long) number);
+        }
+        String text = Double.toString(number);
+        return text.indexOf('E') < 0 && text.charAt(text.length() - 1) != '0' ? text : BigDecimal.valueOf(number).stripTrailingZeros().toPlainString();
+    }
+
+    /** A value as the code that stands for a word: a whole number without decimals, else as text. */
+    static String code(Object value) {
+        return value instanceof BigDecimal exact ? exact.stripTrailingZeros().toPlainString() : plain(value);
     }
 
     private static String shown(Object value) {

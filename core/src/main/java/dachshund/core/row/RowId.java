@@ -50,6 +50,10 @@ public record RowId(String installation, String recorder, long epoch, long seque
         return new RowId(installation, recorder, epoch, other, line);
     }
 
+    public RowId withLine(int other) {
+        return new RowId(installation, recorder, epoch, sequence, other);
+    }
+
     /** Order in which rows of one recorder were made. */
     @Override
     public int compareTo(RowId other) {

@@ -1,110 +1,150 @@
 package dachshund.core.row;
 
-import dachshund.core.layout.BadQuality;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
+import dachshund.core.layout.Shape;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
+import java.util.Set;
 
 /**
- * Makes rows of one layout from tag values. Pure and immutable: the same values give the same row. Safe for use by
- * many threads.
+ * Makes rows of one layout from tag values. The same values give the same rows. One instance is used by one thread at a
+ * time.
  */
 public final class RowMaker {
 
+    private final Layout layout;
     private final List<Column> written;
-    private final String recorderName;
-    private final List<TagRef> tags = new ArrayList<>();
-    private final int[] tagOf;
+    private final CellSource[] sources;
+    private final TagIndex index = new TagIndex();
+    private final int lineCount;
 
-    public RowMaker(Layout layout, String recorderName) {
+    public RowMaker(Layout layout, RowFacts facts) {
+        this.layout = layout;
         this.written = layout.written();
-        this.recorderName = recorderName;
-        this.tagOf = new int[written.size()];
-        for (int i = 0; i < tagOf.length; i++) {
-            tagOf[i] = -1;
-            if (written.get(i).from() instanceof ColumnSource.FromTag from) {
-                int known = tags.indexOf(from.tag());
-                tagOf[i] = known >= 0 ? known : tags.size();
-                if (known < 0) {
-                    tags.add(from.tag());
-                }
-            }
-        }
+        layout.lines().forEach(line -> index.of(line.tag()));
+        CellSources making = new CellSources(layout, facts, index);
+        this.sources = written.stream().map(making::of).toArray(CellSource[]::new);
+        this.lineCount = layout.shape() == Shape.ROW_PER_TAG ? layout.lines().size()
+                : written.stream().map(Column::from).filter(ColumnSource.FromTags.class::isInstance).map(ColumnSource.FromTags.class::cast)
+                        .filter(ColumnSource.FromTags::extraRows).mapToInt(from -> from.tags().size()).max().orElse(1);
     }
 
     /** The tags whose values {@link #make} needs, in the order it needs them. */
     public List<TagRef> tags() {
-        return List.copyOf(tags);
+        return index.tags();
     }
 
     /**
-     * @param id         identity of the row
+     * The rows of one instant: one, or as many as the layout has lines.
+     *
+     * @param id         identity of the first row; the others differ in their line
      * @param recordTime the scheduled instant
-     * @param values     the latest value of each of {@link #tags}
      */
-    public Made make(RowId id, Instant recordTime, TagValue[] values) {
-        Object[] cells = new Object[written.size()];
+    public List<Made> make(RowId id, Instant recordTime, Snapshot values) {
+        if (lineCount == 1 && layout.shape() != Shape.ROW_PER_TAG) {
+            return List.of(line(new Moment(id, recordTime, values, 0)));
+        }
+        Optional<Set<TagRef>> only = layout.shape() == Shape.ROW_PER_TAG && layout.changedLinesOnly() ? values.changed() : Optional.empty();
+        List<Made> made = new ArrayList<>(lineCount);
+        for (int i = 0; i < lineCount; i++) {
+            if (only.isEmpty() || only.get().contains(layout.lines().get(i).tag())) {
+                made.add(line(new Moment(id.withLine(i), recordTime, values, i)));
+            }
+        }
+        return made;
+    }
+
+    private Made line(Moment moment) {
+        Object[] cells = new Object[sources.length];
         for (int i = 0; i < cells.length; i++) {
-            Column column = written.get(i);
-            TagValue tagValue = tagOf[i] < 0 ? TagValue.NONE : values[tagOf[i]];
-            boolean bad = column.from() instanceof ColumnSource.FromTag from
-                    && from.aspect() == ColumnSource.Aspect.VALUE && tagValue.quality().isBad();
-            if (bad && column.badQuality() == BadQuality.SKIP_ROW) {
-                return new Made.Skipped("the tag of column " + column.name() + " is bad (" + tagValue.quality().words() + ")");
-            }
-            if (bad && column.badQuality() == BadQuality.SET_ASIDE) {
-                return refused(id, recordTime, values, "Column " + column.name() + ": its tag is bad (" + tagValue.quality().words() + ").");
-            }
-            Object raw = bad && column.badQuality() == BadQuality.WRITE_NULL ? null : raw(column, tagValue, id, recordTime);
-            if (raw == null) {
-                if (column.required()) {
-                    return refused(id, recordTime, values, "Column " + column.name() + " is required and has no value.");
-                }
-                continue;
-            }
             try {
-                cells[i] = Conversion.convert(raw, column.type());
-            } catch (Conversion.DoesNotFit problem) {
-                return refused(id, recordTime, values, "The value for column " + column.name() + " " + problem.getMessage() + ".");
+                cells[i] = sources[i].cell(moment);
+            } catch (RowRefusal.Skip skip) {
+                return new Made.Skipped(skip.getMessage());
+            } catch (RowRefusal refusal) {
+                return new Made.Refused(moment.id(), moment.recordTime(), texts(moment), refusal.getMessage());
             }
         }
-        return new Made.Whole(new Row(id, recordTime, cells));
+        return new Made.Whole(new Row(moment.id(), moment.recordTime(), cells));
     }
 
-    private Object raw(Column column, TagValue value, RowId id, Instant recordTime) {
-        ColumnSource source = column.from();
-        if (source instanceof ColumnSource.FromTag from) {
-            return switch (from.aspect()) {
-                case VALUE -> value.value().orElse(null);
-                case QUALITY -> column.type().numeric() ? (Object) value.quality().code() : value.quality().sentence();
-                case SOURCE_TIME -> value.arrived() ? value.sourceTime() : null;
-            };
-        }
-        if (source instanceof ColumnSource.Constant constant) {
-            return constant.text();
-        }
-        if (source instanceof ColumnSource.FromRun run) {
-            return switch (run.variable()) {
-                case RECORD_TIME -> recordTime;
-                case SEQUENCE -> id.sequence();
-                case ROW_ID -> id.toString();
-                case RECORDER -> recorderName;
-            };
-        }
-        throw new IllegalStateException("An auto-number column is never written.");
-    }
-
-    private Made refused(RowId id, Instant recordTime, TagValue[] values, String reason) {
-        List<String> texts = new ArrayList<>(written.size());
-        for (int i = 0; i < written.size(); i++) {
-            Object raw = raw(written.get(i), tagOf[i] < 0 ? TagValue.NONE : values[tagOf[i]], id, recordTime);
+    /** The values of a refused row as text, so that a person can mend them. */
+    private List<String> texts(Moment moment) {
+        List<String> texts = new ArrayList<>(sources.length);
+        for (CellSource source : sources) {
+            Object raw = source.raw(moment);
             texts.add(raw == null ? "" : Conversion.plain(raw));
         }
-        return new Made.Refused(id, recordTime, texts, reason);
+        return texts;
+    }
+
+    /** What the cells of one row are made of. */
+    record Moment(RowId id, Instant recordTime, Snapshot values, int line) {
+        TagValue now(int tag) {
+            return values.now()[tag];
+        }
+
+        TagValue lastGood(int tag) {
+            return values.lastGood()[tag];
+        }
+    }
+
+    /** Makes one cell. */
+    interface CellSource {
+        Object cell(Moment moment) throws RowRefusal;
+
+        /** The value before it is fitted to its column; null for none. */
+        Object raw(Moment moment);
+    }
+
+    /** The row is not written. */
+    static class RowRefusal extends Exception {
+        RowRefusal(String sentence) {
+            super(sentence, null, false, false);
+        }
+
+        /** It is left out by design. */
+        static final class Skip extends RowRefusal {
+            Skip(String reason) {
+                super(reason);
+            }
+        }
+    }
+
+    /** Gives each tag a place, in the order in which they come up. */
+    static final class TagIndex {
+        private final List<TagRef> tags = new ArrayList<>();
+
+        int of(TagRef tag) {
+            int known = tags.indexOf(tag);
+            if (known < 0) {
+                tags.add(tag);
+                return tags.size() - 1;
+            }
+            return known;
+        }
+
+        List<TagRef> tags() {
+            return List.copyOf(tags);
+        }
+    }
+
+    static Object unlessBad(Column column, TagValue value, TagValue lastGood) throws RowRefusal {
+        if (!value.quality().isBad()) {
+            return value.value().orElse(null);
+        }
+        return switch (column.badQuality()) {
+            case WRITE_NULL -> null;
+            case AS_IS -> value.value().orElse(null);
+            case LAST_GOOD -> lastGood.value().orElse(null);
+            case SKIP_ROW -> throw new RowRefusal.Skip("the tag of column " + column.name() + " is bad (" + value.quality().words() + ")");
+            case SET_ASIDE -> throw new RowRefusal("Column " + column.name() + ": its tag is bad (" + value.quality().words() + ").");
+        };
     }
 }

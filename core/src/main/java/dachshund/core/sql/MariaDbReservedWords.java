@@ -1,15 +1,12 @@
 package dachshund.core.sql;
 
-import java.util.Locale;
-import java.util.Set;
-
 /**
  * Words that MariaDB 10.11 refuses as an unquoted column name. The list was found by asking a 10.11 server to make a
  * column of each word in its own information_schema.keywords; a test in links asks again.
  */
 final class MariaDbReservedWords {
 
-    private static final Set<String> WORDS = Set.of("""
+    static final ReservedWords WORDS = new ReservedWords("""
             ACCESSIBLE ADD ALL ALTER ANALYZE AND AS ASC ASENSITIVE BEFORE BETWEEN BIGINT BINARY BLOB BOTH BY CALL
             CASCADE CASE CHANGE CHAR CHARACTER CHECK COLLATE COLUMN CONDITION CONSTRAINT CONTINUE CONVERT CREATE CROSS
             CURRENT_DATE CURRENT_ROLE CURRENT_TIME CURRENT_TIMESTAMP CURRENT_USER CURSOR DATABASES DAY_HOUR
@@ -31,12 +28,8 @@ final class MariaDbReservedWords {
             TRAILING TRIGGER TRUE UNDO UNION UNIQUE UNLOCK UNSIGNED UPDATE USAGE USE USING UTC_DATE UTC_TIME
             UTC_TIMESTAMP VALUES VARBINARY VARCHAR VARCHARACTER VARYING WHEN WHERE WHILE WITH WRITE XOR YEAR_MONTH
             ZEROFILL
-            """.strip().split("\\s+"));
+            """);
 
     private MariaDbReservedWords() {
-    }
-
-    static boolean contains(String identifier) {
-        return WORDS.contains(identifier.toUpperCase(Locale.ROOT));
     }
 }

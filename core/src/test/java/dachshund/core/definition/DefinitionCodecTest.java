@@ -23,9 +23,19 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
+import java.math.BigDecimal;
+import java.time.DayOfWeek;
+import java.time.LocalTime;
+import java.util.Set;
+import dachshund.core.destination.WriteMode;
+import dachshund.core.layout.Line;
+import dachshund.core.layout.Shape;
+import dachshund.core.layout.Treatment;
+import dachshund.core.when.Condition;
+import dachshund.core.when.Deadband;
 import org.junit.jupiter.api.Test;
 
-/** Golden files hold what documents of schema 1 look like: they must stay readable for ever. */
+/** Golden files hold what documents of each schema look like: they must stay readable for ever. */
 class DefinitionCodecTest {
 
     private static final List<Definition> DEFINITIONS = List.of(
@@ -50,12 +60,39 @@ class DefinitionCodecTest {
     void goldenDocumentsAreStillUnderstoodAndStillWritten() throws Exception {
         ObjectMapper json = new ObjectMapper();
         for (Definition definition : DEFINITIONS) {
-            String file = "/golden/" + definition.kind().name().toLowerCase(java.util.Locale.ROOT) + "-1.json";
-            String golden = new String(getClass().getResourceAsStream(file).readAllBytes(), StandardCharsets.UTF_8);
-            assertThat(DefinitionCodec.read(golden)).isEqualTo(definition);
-            assertThat(json.readTree(DefinitionCodec.write(definition))).isEqualTo(json.readTree(golden));
+            String name = "/golden/" + definition.kind().name().toLowerCase(java.util.Locale.ROOT);
+            assertThat(DefinitionCodec.read(golden(name + "-1.json"))).isEqualTo(definition);
+            assertThat(json.readTree(DefinitionCodec.write(definition))).isEqualTo(json.readTree(golden(name + "-2.json")));
         }
+        assertThat(json.readTree(DefinitionCodec.write(FULL))).isEqualTo(json.readTree(golden("/golden/recorder-full-2.json")));
+        assertThat(DefinitionCodec.read(golden("/golden/recorder-full-2.json"))).isEqualTo(FULL);
     }
+
+    private String golden(String file) throws Exception {
+        return new String(getClass().getResourceAsStream(file).readAllBytes(), StandardCharsets.UTF_8);
+    }
+
+    private static final TagRef LOT = new TagRef("00000001", "lot");
+    private static final Condition RUNNING = new Condition("state = 1", Map.of("state", new TagRef("00000001", "state")));
+
+    /** A recorder with one of everything that schema 2 knows. */
+    private static final RecorderDefinition FULL = new RecorderDefinition("00000007", "Everything", "", "00000005",
+            List.of(new When.Every(Duration.ofSeconds(1), true), new When.OnChange(new Deadband(Deadband.Kind.PERCENT, 2), List.of(LOT), Duration.ofSeconds(1), Duration.ofMinutes(5)),
+                    new When.AtTimes(Set.of(DayOfWeek.MONDAY), List.of(LocalTime.of(6, 0)), true, When.Missed.MARK), new When.AtShiftEnds(When.Missed.RUN_LATE),
+                    new When.ByCron("0 6 * * 1-5", false, When.Missed.SKIP), new When.OnCondition(RUNNING, When.Edge.BOTH, Duration.ofSeconds(2), Duration.ZERO),
+                    new When.OnIdentifier(LOT, Duration.ZERO, Duration.ofSeconds(5)), new When.WhileTrue(RUNNING, Duration.ofMillis(10))),
+            Optional.of(RUNNING),
+            new Layout(Shape.ROW_PER_TAG, List.of(
+                    new Column("value", SqlType.decimal(8, 2), new ColumnSource.FromLine(ColumnSource.LineFact.VALUE), false, BadQuality.LAST_GOOD,
+                            new Treatment(new BigDecimal("0.001"), BigDecimal.TEN, Optional.of(new Range(0, 5)), OptionalInt.of(1), Map.of("1", "run"))),
+                    Column.of("either", SqlType.DOUBLE, new ColumnSource.FromTags(List.of(LOT), true)),
+                    Column.of("output", SqlType.DOUBLE, new ColumnSource.FromProperty("", "Output", ColumnSource.Aspect.VALUE)),
+                    Column.of("sum", SqlType.DOUBLE, new ColumnSource.FromFormula("a + 1", Map.of("a", LOT))),
+                    Column.of("all", SqlType.JSON, new ColumnSource.Document(List.of(Column.of("lot", SqlType.text(20), new ColumnSource.FromTag(LOT, ColumnSource.Aspect.SOURCE_TIME_REST)))))),
+                    List.of(new Line(LOT, "Lot", "PL1", "")), false, List.of("value"), List.of(List.of("either", "output"))),
+            List.of(new RecorderDefinition.Where("00000002", "t_{yyyy}", Upkeep.NONE, true, new WriteMode.Call("take", List.of("a")), ""),
+                    new RecorderDefinition.Where("00000008", "t", Upkeep.NONE, false, new WriteMode.InsertOrUpdate(), "00000002")),
+            Optional.of(new Follows("00000003", List.of(new Follows.Swap(LOT, new TagRef("00000001", "lot2"))), Map.of("site", "Q"), Optional.of(Duration.ofSeconds(5)))));
 
     /** What a tag has beyond the common facts is written only where it is there, and comes back. */
     @Test
@@ -67,6 +104,12 @@ class DefinitionCodecTest {
         assertThat(DefinitionCodec.read(DefinitionCodec.write(source))).isEqualTo(source);
         assertThat(DefinitionCodec.readTags(DefinitionCodec.writeTags(source.tags()))).isEqualTo(source.tags());
         assertThat(DefinitionCodec.write(DEFINITIONS.get(0))).doesNotContain("range", "labels", "writing", "folder");
+    }
+
+    @Test
+    void aWhereThatNamesDatabaseAndDestinationByTheRowIsReadBackEqual() {
+        RecorderDefinition byRow = FULL.withWheres(List.of(new RecorderDefinition.Where("00000002", "t", Upkeep.NONE, false, WriteMode.INSERT, "", "plant_{value}", "{value}")));
+        assertThat(DefinitionCodec.read(DefinitionCodec.write(byRow))).isEqualTo(byRow);
     }
 
     @Test

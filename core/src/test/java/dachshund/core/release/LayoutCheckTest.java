@@ -25,7 +25,7 @@ class LayoutCheckTest {
     private static final TagInfo LOT_INFO = new TagInfo("lot", "PL1", "Lot ID", DataKind.TEXT, "", "", false);
 
     private static List<Remark> remarks(Layout layout) {
-        return LayoutCheck.remarks(layout, new MariaDbDialect(), tag -> tag.equals(LOT) ? Optional.of(LOT_INFO) : Optional.empty());
+        return LayoutCheck.remarks(layout, new MariaDbDialect(), tag -> tag.equals(LOT) ? Optional.of(LOT_INFO) : Optional.empty(), dachshund.core.equipment.PropertyLookup.NONE, "");
     }
 
     private static Column of(String name, SqlType type, TagRef tag) {

@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dachshund.core.layout.SqlType;
 import java.math.BigDecimal;
 import java.time.Instant;
+import java.time.ZoneOffset;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.constraints.IntRange;
@@ -30,7 +31,7 @@ class ConversionTest {
             0.1            | double        | 0.1
             """, delimiter = '|')
     void whatFitsIsConverted(String text, String type, String wanted) throws Exception {
-        Object value = Conversion.convert(text, SqlType.read(type));
+        Object value = Conversion.convert(text, SqlType.read(type), ZoneOffset.UTC);
         assertThat(Conversion.plain(value)).isEqualTo(wanted);
     }
 
@@ -47,31 +48,39 @@ class ConversionTest {
             yesterday      | timestamp(3)  | not a time as in RFC 3339
             """, delimiter = '|')
     void whatDoesNotFitIsRefusedWithTheReason(String text, String type, String reason) {
-        assertThatThrownBy(() -> Conversion.convert(text, SqlType.read(type))).isInstanceOf(Conversion.DoesNotFit.class).hasMessageContaining(reason);
+        assertThatThrownBy(() -> Conversion.convert(text, SqlType.read(type), ZoneOffset.UTC)).isInstanceOf(Conversion.DoesNotFit.class).hasMessageContaining(reason);
+    }
+
+    /** The short way of writing a number says the same as the long one. */
+    @Property
+    void aNumberIsWrittenWithoutExponentAndReadBackEqual(@ForAll double number) {
+        String text = Conversion.plain(number);
+        assertThat(text).isEqualTo(BigDecimal.valueOf(number).stripTrailingZeros().toPlainString()).doesNotContain("E");
+        assertThat(Double.parseDouble(text)).isEqualTo(number == 0 ? 0.0 : number);
     }
 
     @Test
     void charactersAreCountedAsPeopleCountThem() throws Exception {
-        assertThat(Conversion.convert("🐕🐕", SqlType.text(2))).isEqualTo("🐕🐕");
+        assertThat(Conversion.convert("🐕🐕", SqlType.text(2), ZoneOffset.UTC)).isEqualTo("🐕🐕");
     }
 
     @Test
     void aTimeStampIsCutToItsFractionNeverRoundedUp() throws Exception {
         Instant fine = Instant.parse("2026-11-24T23:59:59.999999900Z");
-        assertThat(Conversion.convert(fine, SqlType.timestamp(3))).isEqualTo(Instant.parse("2026-11-24T23:59:59.999Z"));
-        assertThat(Conversion.convert(fine, SqlType.timestamp(0))).isEqualTo(Instant.parse("2026-11-24T23:59:59Z"));
+        assertThat(Conversion.convert(fine, SqlType.timestamp(3), ZoneOffset.UTC)).isEqualTo(Instant.parse("2026-11-24T23:59:59.999Z"));
+        assertThat(Conversion.convert(fine, SqlType.timestamp(0), ZoneOffset.UTC)).isEqualTo(Instant.parse("2026-11-24T23:59:59Z"));
     }
 
     @Test
     void aWholeNumberThatADoubleCannotHoldIsRefused() {
-        assertThatThrownBy(() -> Conversion.convert(9007199254740993L, SqlType.DOUBLE)).hasMessageContaining("9007199254740992");
+        assertThatThrownBy(() -> Conversion.convert(9007199254740993L, SqlType.DOUBLE, ZoneOffset.UTC)).hasMessageContaining("9007199254740992");
     }
 
     @Property
     void aDecimalIsNeverFurtherOffThanHalfItsLastDigit(@ForAll double value, @ForAll @IntRange(max = 6) int scale) {
         SqlType type = SqlType.decimal(20, scale);
         try {
-            BigDecimal converted = (BigDecimal) Conversion.convert(value, type);
+            BigDecimal converted = (BigDecimal) Conversion.convert(value, type, ZoneOffset.UTC);
             BigDecimal exact = new BigDecimal(Double.toString(value));
             assertThat(converted.subtract(exact).abs()).isLessThanOrEqualTo(new BigDecimal("0.5").movePointLeft(scale));
             assertThat(converted.precision() - converted.scale()).isLessThanOrEqualTo(20 - scale);

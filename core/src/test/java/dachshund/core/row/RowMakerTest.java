@@ -13,6 +13,7 @@ import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import java.time.Instant;
+import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Optional;
 import org.junit.jupiter.api.Test;
@@ -34,7 +35,7 @@ class RowMakerTest {
     }
 
     private static Made make(Layout layout, TagValue... values) {
-        return new RowMaker(layout, "Dryer log").make(ID, TICK, values);
+        return new RowMaker(layout, RowFacts.of("Dryer log", ZoneOffset.UTC)).make(ID, TICK, Snapshot.of(values)).get(0);
     }
 
     private static final TagValue GOOD = new TagValue(Optional.of(101.25), Quality.GOOD, SOURCE_TIME, TICK);
@@ -58,7 +59,7 @@ class RowMakerTest {
     void aTagNamedTwiceIsAskedOnce() {
         Layout layout = new Layout(List.of(value(SqlType.DOUBLE, BadQuality.WRITE_NULL),
                 tag("q", SqlType.text(80), OUTLET, Aspect.QUALITY, BadQuality.WRITE_NULL, false), tag("lot", SqlType.text(20), LOT, Aspect.VALUE, BadQuality.WRITE_NULL, false)));
-        assertThat(new RowMaker(layout, "x").tags()).containsExactly(OUTLET, LOT);
+        assertThat(new RowMaker(layout, RowFacts.of("x", ZoneOffset.UTC)).tags()).containsExactly(OUTLET, LOT);
     }
 
     @Test

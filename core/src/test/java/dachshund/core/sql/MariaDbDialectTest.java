@@ -10,6 +10,7 @@ import dachshund.core.layout.SqlType;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableDescription.TableColumn;
 import dachshund.core.destination.TablePlan;
+import dachshund.core.destination.WriteMode;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.tag.TagRef;
 import java.util.List;
@@ -36,7 +37,7 @@ class MariaDbDialectTest {
                   `outlet ``C``` DECIMAL(8,2) NULL,
                   `select` VARCHAR(80) NOT NULL,
                   PRIMARY KEY (`id`),
-                  UNIQUE KEY (`row_id`)
+                  UNIQUE (`row_id`)
                 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4""");
         assertThat(dialect.insert("dryer log", DRYER)).isEqualTo("INSERT INTO `dryer log` (`record_time`, `row_id`, `outlet ``C```, `select`) VALUES (?, ?, ?, ?)");
     }
@@ -63,14 +64,14 @@ class MariaDbDialectTest {
     @Test
     void thePlanNamesWhatIsMissingAndWhatUpkeepMayNotDo() {
         TableDescription found = new TableDescription("t", List.of(new TableColumn("ID", "bigint(20)", false, true),
-                new TableColumn("record_time", "datetime(3)", false, false), new TableColumn("row_id", "char(40)", true, true),
-                new TableColumn("operator", "varchar(20)", true, false)), true);
-        TablePlan plan = TablePlan.of(dialect, "t", DRYER, new Upkeep(true, false), Optional.of(found));
+                new TableColumn("record_time", "datetime(3)", false, false), new TableColumn("row_id", "char(40)", true, false),
+                new TableColumn("operator", "varchar(20)", true, false)), List.of(List.of("ID"), List.of("row_id")), true);
+        TablePlan plan = TablePlan.of(dialect, "t", DRYER, WriteMode.INSERT, new Upkeep(true, false), Optional.of(found));
         assertThat(plan.statements()).containsExactly("ALTER TABLE `t` ADD COLUMN `outlet ``C``` DECIMAL(8,2) NULL", "ALTER TABLE `t` ADD COLUMN `select` VARCHAR(80) NULL");
         assertThat(plan.problems()).containsExactly("The table t has no column outlet `C` and this recorder may not add it.",
                 "The table t has no column select and this recorder may not add it.",
                 "The table t demands a value for its column operator (varchar(20)), which this layout does not have.");
-        assertThat(TablePlan.of(dialect, "t", DRYER, Upkeep.NONE, Optional.empty()).problems()).hasSize(1);
-        assertThat(TablePlan.of(dialect, "t", DRYER, new Upkeep(true, false), Optional.empty()).problems()).isEmpty();
+        assertThat(TablePlan.of(dialect, "t", DRYER, WriteMode.INSERT, Upkeep.NONE, Optional.empty()).problems()).hasSize(1);
+        assertThat(TablePlan.of(dialect, "t", DRYER, WriteMode.INSERT, new Upkeep(true, false), Optional.empty()).problems()).isEmpty();
     }
 }

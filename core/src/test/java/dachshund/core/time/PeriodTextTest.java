@@ -27,7 +27,7 @@ class PeriodTextTest {
 
     @Test
     void aRateOutsideItsLimitsIsRefused() {
-        assertThatThrownBy(() -> new When.Every(Duration.ofMillis(99))).hasMessageContaining("100 ms");
+        assertThatThrownBy(() -> new When.Every(Duration.ofMillis(9))).hasMessageContaining("10 ms");
         assertThatThrownBy(() -> new When.Every(Duration.ofHours(25))).hasMessageContaining("24 h");
     }
 }

@@ -103,15 +103,17 @@ public final class CounterBook {
         }
     }
 
-    /** A row that was due at the first instant was committed at the second. */
-    public void landed(String recorder, Instant dueAt, Instant committed) {
-        totals[Outcome.LANDED.ordinal()].incrementAndGet();
+    /** Rows that were due at these instants were committed at the second. */
+    public void landed(String recorder, List<Instant> dueAt, Instant committed) {
+        totals[Outcome.LANDED.ordinal()].addAndGet(dueAt.size());
         Strip strip = strips.computeIfAbsent(recorder, id -> new Strip());
         synchronized (strip) {
-            Cell cell = strip.cell(dueAt);
-            if (cell != null) {
-                cell.outcomes[Outcome.LANDED.ordinal()]++;
-                cell.slowestMillis = Math.max(cell.slowestMillis, Duration.between(dueAt, committed).toMillis());
+            for (Instant due : dueAt) {
+                Cell cell = strip.cell(due);
+                if (cell != null) {
+                    cell.outcomes[Outcome.LANDED.ordinal()]++;
+                    cell.slowestMillis = Math.max(cell.slowestMillis, committed.toEpochMilli() - due.toEpochMilli());
+                }
             }
         }
     }

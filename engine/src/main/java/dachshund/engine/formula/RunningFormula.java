@@ -8,6 +8,7 @@ import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
+import dachshund.core.tag.TaggedValue;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.tag.TagTable;
 import java.time.Instant;
@@ -79,9 +80,9 @@ final class RunningFormula implements TagTable.Watcher {
     }
 
     @Override
-    public synchronized void changed(List<TagTable.Seen> changes) {
+    public synchronized void changed(List<TaggedValue> changes) {
         Instant now = clock.now();
-        for (TagTable.Seen change : changes) {
+        for (TaggedValue change : changes) {
             byTag.get(change.tag()).take(change.value(), now);
         }
         tell(compute());

@@ -8,7 +8,10 @@ import java.nio.BufferUnderflowException;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalTime;
 import java.util.Arrays;
+import java.util.UUID;
 
 /**
  * A row as bytes of the journal: the number of the lane design it was made under, its identity, record time and cells.
@@ -18,7 +21,7 @@ public final class RowCodec {
 
     /** Design, epoch, sequence, line, record time, number of cells. */
     private static final int HEAD = 4 + 8 + 8 + 2 + 12 + 2;
-    private static final int LARGEST_FIXED_CELL = 1 + 12;
+    private static final int LARGEST_FIXED_CELL = 1 + 16;
 
     /** The lane design's number and the row. */
     public record Decoded(int design, Row row) {
@@ -74,6 +77,12 @@ public final class RowCodec {
             instant(out.put((byte) 'I'), time);
         } else if (cell instanceof BigDecimal exact) {
             out.put((byte) 'B').putInt(exact.scale()).putInt(bytes.length).put(bytes);
+        } else if (cell instanceof LocalDate date) {
+            out.put((byte) 'd').putLong(date.toEpochDay());
+        } else if (cell instanceof LocalTime time) {
+            out.put((byte) 't').putLong(time.toNanoOfDay());
+        } else if (cell instanceof UUID uuid) {
+            out.put((byte) 'U').putLong(uuid.getMostSignificantBits()).putLong(uuid.getLeastSignificantBits());
         } else if (cell instanceof String) {
             out.put((byte) 'S').putInt(bytes.length).put(bytes);
         } else {
@@ -107,6 +116,9 @@ public final class RowCodec {
             case 'L' -> in.getLong();
             case 'D' -> in.getDouble();
             case 'I' -> instant(in);
+            case 'd' -> LocalDate.ofEpochDay(in.getLong());
+            case 't' -> LocalTime.ofNanoOfDay(in.getLong());
+            case 'U' -> new UUID(in.getLong(), in.getLong());
             case 'B' -> {
                 int scale = in.getInt();
                 yield new BigDecimal(new BigInteger(bytes(in)), scale);

@@ -28,6 +28,8 @@ public final class SegmentJournal implements Journal {
     private static final int HEAD = 8;
     private static final int MAX_ENTRY = 16 << 20;
     private static final int MAX_PENDING = 32 << 20;
+    /** So much is not kept waiting for the next time to force. */
+    private static final int ENOUGH = 256 << 10;
     private static final String ENDING = ".rows";
 
     private final Path folder;
@@ -126,6 +128,9 @@ public final class SegmentJournal implements Journal {
                 pending = Arrays.copyOf(pending, Math.max(needed, pending.length * 2));
             }
             ByteBuffer.wrap(pending, pendingSize, HEAD + bytes.length).putInt(bytes.length).putInt((int) crc.getValue()).put(bytes);
+            if (pendingSize < ENOUGH && needed >= ENOUGH) {
+                syncer.wake();
+            }
             pendingSize = needed;
             long position = end;
             end += HEAD + bytes.length;
@@ -179,6 +184,9 @@ public final class SegmentJournal implements Journal {
         synchronized (appending) {
             pendingSize -= group.length;
             System.arraycopy(pending, group.length, pending, 0, pendingSize);
+            if (pendingSize >= ENOUGH) {
+                syncer.wake();
+            }
             durable += group.length;
         }
         onDurable.run();

@@ -1,10 +1,11 @@
 package dachshund.engine.lane;
 
 import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.destination.Batching;
+import dachshund.core.destination.Place;
 import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
-import dachshund.core.destination.TablePlan;
 import dachshund.core.outcome.Outcome;
 import dachshund.core.row.Conversion;
 import dachshund.core.row.Row;
@@ -20,6 +21,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -38,9 +40,6 @@ import org.slf4j.LoggerFactory;
 public final class DestinationWriter implements AutoCloseable {
 
     private static final Logger LOG = LoggerFactory.getLogger(DestinationWriter.class);
-    private static final int BATCH = 1000;
-    private static final int LANE_ROOM = 4000;
-    private static final int ROOM = 50_000;
     private static final int FAULT_AFTER_REFUSALS = 100;
     private static final Duration FIRST_PAUSE = Duration.ofMillis(500);
     private static final Duration LONGEST_PAUSE = Duration.ofSeconds(10);
@@ -53,62 +52,38 @@ public final class DestinationWriter implements AutoCloseable {
     private final CounterBook book;
     private final PlantClock clock;
     private final Map<String, Lane> lanes = new ConcurrentHashMap<>();
-    private final Map<Integer, RecorderDefinition> designs = new ConcurrentHashMap<>();
-    private final Map<Integer, RowId> identities = new ConcurrentHashMap<>();
-    private final Journal.Reader reader;
+    private final LaneFeed feed;
+    private final TableKeeper tables;
     private final Map<String, Long> movedCursors = new HashMap<>();
     private volatile RowStore store;
+    private volatile Batching batching;
     private RowStore inUse;
-    private int awayInARow;
+    private volatile int awayInARow;
     private Instant awaySince = Instant.EPOCH;
     private Instant retryAt = Instant.EPOCH;
-    private int queued;
-    /** Read, but its lane had no room for it yet; the next to be handed out. */
-    private Journal.Entry readAhead;
 
-    public DestinationWriter(String destination, String destinationName, Journal journal, RowStore store, LocalStore local,
-                             CounterBook book, PlantClock clock) {
+    public DestinationWriter(String destination, String destinationName, Journal journal, RowStore store, Batching batching,
+                             LocalStore local, CounterBook book, PlantClock clock) {
         this.destination = destination;
         this.destinationName = destinationName;
         this.journal = journal;
         this.store = store;
         this.inUse = store;
+        this.batching = batching;
         this.local = local;
         this.book = book;
         this.clock = clock;
-        local.laneDesigns(destination).forEach(this::know);
-        this.reader = journal.read(0);
-        countHeld();
-    }
-
-    private void know(int number, RecorderDefinition design) {
-        designs.put(number, design);
-        identities.put(number, new RowId(local.installation(), design.id(), 0, 0, 0));
-        lane(design.id());
+        this.tables = new TableKeeper(destinationName, local);
+        this.feed = new LaneFeed(destination, journal, local, this::lane);
     }
 
     private Lane lane(String recorder) {
         return lanes.computeIfAbsent(recorder, id -> new Lane(id, destination, local.cursor(Lane.name(id, destination)), clock.now()));
     }
 
-    /** Rows of an earlier run that have not landed. */
-    private void countHeld() {
-        Journal.Reader all = journal.read(0);
-        for (Journal.Entry entry = all.next(); entry != null; entry = all.next()) {
-            RecorderDefinition design = designs.get(RowCodec.design(entry.bytes()));
-            if (design != null && entry.position() >= lane(design.id()).cursor) {
-                lane(design.id()).held.incrementAndGet();
-            }
-        }
-    }
-
     /** The number under which rows of a recorder, with its one Where for this destination, are journalled. */
     public int design(RecorderDefinition recorder) {
-        int number = local.laneDesign(destination, recorder);
-        if (!designs.containsKey(number)) {
-            know(number, recorder);
-        }
-        return number;
+        return feed.design(recorder);
     }
 
     /** Puts a row on disk for this destination. */
@@ -124,8 +99,9 @@ public final class DestinationWriter implements AutoCloseable {
     }
 
     /** Sends what follows to another address of the same destination. */
-    public void replaceStore(RowStore next) {
+    public void replaceStore(RowStore next, Batching nextBatching) {
         store = next;
+        batching = nextBatching;
     }
 
     public List<LaneStatus> status() {
@@ -140,6 +116,11 @@ public final class DestinationWriter implements AutoCloseable {
         return store;
     }
 
+    /** Whether it did not answer when it was last asked. */
+    public boolean away() {
+        return awayInARow > 0;
+    }
+
     /** Rows on disk that have not landed, all lanes together. */
     public long held() {
         return lanes.values().stream().mapToLong(lane -> Math.max(0, lane.held.get())).sum();
@@ -150,14 +131,14 @@ public final class DestinationWriter implements AutoCloseable {
         if (inUse != store) {
             inUse.close();
             inUse = store;
-            lanes.values().forEach(lane -> lane.preparedDesign = -1);
+            lanes.values().forEach(Lane::forgetTables);
             retryAt = Instant.EPOCH;
         }
         Instant now = clock.now();
         if (now.isBefore(retryAt)) {
             return IDLE_NANOS;
         }
-        fill();
+        feed.fill();
         boolean progressed;
         try {
             progressed = send(now);
@@ -170,89 +151,36 @@ public final class DestinationWriter implements AutoCloseable {
         return progressed ? 0 : IDLE_NANOS;
     }
 
-    private void fill() {
-        while (queued < ROOM) {
-            Journal.Entry entry = readAhead == null ? reader.next() : readAhead;
-            readAhead = null;
-            if (entry == null) {
-                return;
-            }
-            RecorderDefinition design = designs.get(RowCodec.design(entry.bytes()));
-            if (design == null) {
-                LOG.error("{}: a row in the journal belongs to no known recorder and is passed over.", destinationName);
-                continue;
-            }
-            Lane lane = lane(design.id());
-            if (entry.position() < lane.cursor || lane.hasUnread()) {
-                continue;
-            }
-            if (lane.faulted()) {
-                lane.unreadFrom = entry.position();
-            } else if (lane.queue.size() >= LANE_ROOM) {
-                readAhead = entry;
-                return;
-            } else {
-                enqueue(lane, entry);
-            }
-        }
-    }
-
-    /** Everything before this place was handed to its lane. */
-    private long readUpTo() {
-        return readAhead == null ? reader.position() : readAhead.position();
-    }
-
-    private void enqueue(Lane lane, Journal.Entry entry) {
-        RowCodec.Decoded decoded = RowCodec.read(entry.bytes(), identities::get);
-        lane.queue.add(new Lane.Waiting(entry.position(), entry.next(), decoded.design(), decoded.row()));
-        queued++;
-    }
-
-    /** Reads the lane's rows that were passed over while it was faulted. */
-    private void catchUp(Lane lane) {
-        Journal.Reader own = journal.read(lane.unreadFrom);
-        while (lane.queue.size() < LANE_ROOM) {
-            long before = own.position();
-            Journal.Entry entry = before < readUpTo() ? own.next() : null;
-            // Past a damaged stretch the own reader may come out where the common one has not been yet.
-            if (entry == null || entry.position() >= readUpTo()) {
-                lane.allRead();
-                return;
-            }
-            RecorderDefinition design = designs.get(RowCodec.design(entry.bytes()));
-            if (design != null && design.id().equals(lane.recorder) && entry.position() >= lane.cursor) {
-                enqueue(lane, entry);
-            }
-        }
-        lane.unreadFrom = own.position();
-    }
-
     private boolean send(Instant now) throws StoreProblem {
-        List<Lane> ready = new ArrayList<>();
-        List<RowBatch> batches = new ArrayList<>();
+        Map<String, List<Lane>> ready = new LinkedHashMap<>();
         for (Lane lane : lanes.values()) {
             if (now.isBefore(lane.retryAt)) {
                 continue;
             }
             if (lane.queue.isEmpty() && lane.hasUnread()) {
-                catchUp(lane);
+                feed.catchUp(lane);
             }
-            if (lane.queue.isEmpty() || !prepared(lane)) {
+            if (!ripe(lane, now) || !prepared(lane)) {
                 continue;
             }
             if (lane.uncertain) {
                 dropLanded(lane);
             }
             if (!lane.queue.isEmpty()) {
-                ready.add(lane);
-                batches.add(batch(lane, lane.head(BATCH)));
+                ready.computeIfAbsent(Place.read(lane.queue.getFirst().place()).database(), database -> new ArrayList<>()).add(lane);
             }
         }
-        if (batches.isEmpty()) {
-            return false;
+        for (Map.Entry<String, List<Lane>> each : ready.entrySet()) {
+            sendTogether(inUse.in(each.getKey()), each.getValue());
         }
+        return !ready.isEmpty();
+    }
+
+    /** The heads of lanes whose tables are in one database. */
+    private void sendTogether(RowStore database, List<Lane> ready) throws StoreProblem {
+        List<RowBatch> batches = ready.stream().map(lane -> batch(lane, lane.head(batching.rows()))).toList();
         try {
-            inUse.write(batches);
+            database.write(batches);
             answered();
             for (int i = 0; i < batches.size(); i++) {
                 landed(ready.get(i), batches.get(i).rows().size());
@@ -266,56 +194,63 @@ public final class DestinationWriter implements AutoCloseable {
                 sendAlone(lane);
             }
         }
-        return true;
+    }
+
+    /** Whether the lane has rows that need not wait for others. */
+    private boolean ripe(Lane lane, Instant now) {
+        if (lane.queue.isEmpty()) {
+            return false;
+        }
+        return batching.patience().isZero() || lane.queue.size() >= batching.rows()
+                || !now.isBefore(lane.queue.getFirst().row().recordTime().plus(batching.patience()));
     }
 
     private RowBatch batch(Lane lane, List<Lane.Waiting> rows) {
-        RecorderDefinition design = designs.get(rows.get(0).design());
+        RecorderDefinition design = feed.design(rows.get(0).design());
         RecorderDefinition.Where where = design.wheres().get(0);
-        return new RowBatch(lane.name, where.table(), design.layout(), where.mark(), rows.stream().map(Lane.Waiting::row).toList());
+        return new RowBatch(lane.name, Place.read(rows.get(0).place()), design.layout(), where.mark(), where.mode(), rows.stream().map(Lane.Waiting::row).toList())
+                .without(lane.leftOut(rows.get(0).place()));
     }
 
     /** Sees to the table before the first row of a design; in lane order, so after the rows of older designs. */
     private boolean prepared(Lane lane) throws StoreProblem {
-        int number = lane.queue.getFirst().design();
-        if (lane.preparedDesign == number) {
-            return true;
-        }
-        RecorderDefinition design = designs.get(number);
-        RecorderDefinition.Where where = design.wheres().get(0);
-        try {
-            TablePlan plan = TablePlan.of(inUse.dialect(), where.table(), design.layout(), where.upkeep(), inUse.describe(where.table()));
-            if (!plan.problems().isEmpty()) {
-                fault(lane, String.join(" ", plan.problems()));
+        while (!lane.queue.isEmpty() && !lane.prepared(lane.queue.getFirst())) {
+            Lane.Waiting first = lane.queue.getFirst();
+            TableKeeper.Seen seen;
+            try {
+                seen = tables.see(inUse, lane, first.design(), feed.design(first.design()), Place.read(first.place()));
+            } catch (StoreProblem problem) {
+                if (problem.kind() == StoreProblem.Kind.AWAY) {
+                    throw problem;
+                }
+                trouble(lane, problem);
                 return false;
             }
-            if (!plan.statements().isEmpty()) {
-                inUse.apply(plan.statements());
-                LOG.info("{}: upkeep ran {}", destinationName, plan.statements());
+            if (seen instanceof TableKeeper.Seen.Ready ready) {
+                lane.prepared(first, ready.leftOut());
+            } else if (seen instanceof TableKeeper.Seen.Refused refused) {
+                refuse(lane, refused.sentence());
+            } else {
+                fault(lane, ((TableKeeper.Seen.Faulty) seen).sentence());
+                return false;
             }
-            lane.preparedDesign = number;
-            return true;
-        } catch (StoreProblem problem) {
-            if (problem.kind() == StoreProblem.Kind.AWAY) {
-                throw problem;
-            }
-            fault(lane, problem.getMessage());
-            return false;
         }
+        return !lane.queue.isEmpty();
     }
 
     /** Settles the rows at the head of a lane that landed although nobody could tell us so. */
     private void dropLanded(Lane lane) throws StoreProblem {
-        RowBatch batch = batch(lane, lane.head(BATCH));
+        RowBatch batch = batch(lane, lane.head(batching.rows()));
+        RowStore database = inUse.in(batch.place().database());
         int before = lane.queue.size();
         try {
-            if (batch.layout().rowIdColumn().isPresent()) {
-                Set<RowId> there = inUse.landed(batch);
+            if (database.canFind(batch)) {
+                Set<RowId> there = database.landed(batch);
                 while (!lane.queue.isEmpty() && there.contains(lane.queue.getFirst().row().id())) {
                     landed(lane, 1);
                 }
             } else if (batch.mark()) {
-                Optional<RowId> mark = inUse.mark(lane.name);
+                Optional<RowId> mark = database.mark(lane.name);
                 while (mark.isPresent() && !lane.queue.isEmpty() && lane.queue.getFirst().row().id().compareTo(mark.get()) <= 0) {
                     landed(lane, 1);
                 }
@@ -324,7 +259,7 @@ public final class DestinationWriter implements AutoCloseable {
             if (problem.kind() == StoreProblem.Kind.AWAY) {
                 throw problem;
             }
-            fault(lane, problem.getMessage());
+            trouble(lane, problem);
             return;
         }
         // Rows land in order: once one has not landed, none after it has.
@@ -333,13 +268,13 @@ public final class DestinationWriter implements AutoCloseable {
 
     private void sendAlone(Lane lane) throws StoreProblem {
         try {
-            sendRows(lane, lane.head(BATCH));
+            sendRows(lane, lane.head(batching.rows()));
         } catch (StoreProblem problem) {
             if (problem.kind() == StoreProblem.Kind.AWAY) {
                 lane.uncertain = true;
                 throw problem;
             }
-            fault(lane, problem.getMessage());
+            trouble(lane, problem);
         }
     }
 
@@ -349,8 +284,9 @@ public final class DestinationWriter implements AutoCloseable {
             return;
         }
         RowBatch batch = batch(lane, rows);
+        RowStore database = inUse.in(batch.place().database());
         try {
-            inUse.write(List.of(batch));
+            database.write(List.of(batch));
             answered();
             landed(lane, rows.size());
         } catch (StoreProblem problem) {
@@ -361,8 +297,8 @@ public final class DestinationWriter implements AutoCloseable {
             if (rows.size() > 1) {
                 sendRows(lane, rows.subList(0, rows.size() / 2));
                 sendRows(lane, rows.subList(rows.size() / 2, rows.size()));
-            } else if (problem.kind() == StoreProblem.Kind.DUPLICATE && batch.layout().rowIdColumn().isPresent()
-                    && inUse.landed(batch).contains(batch.rows().get(0).id())) {
+            } else if (problem.kind() == StoreProblem.Kind.DUPLICATE && database.canFind(batch)
+                    && database.landed(batch).contains(batch.rows().get(0).id())) {
                 landed(lane, 1);
             } else {
                 refuse(lane, problem.getMessage());
@@ -379,26 +315,29 @@ public final class DestinationWriter implements AutoCloseable {
         List<String> values = Arrays.stream(row.cells()).map(cell -> cell == null ? "" : Conversion.plain(cell)).toList();
         local.setAside(lane.recorder, destination, row.id().toString(), row.recordTime(), values, reason, clock.now());
         book.count(lane.recorder, row.recordTime(), Outcome.SET_ASIDE, 1);
-        settle(lane);
+        lane.settleHead();
+        settled(lane, 1);
         lane.publish();
     }
 
     private void landed(Lane lane, int rows) {
         Instant now = clock.now();
+        List<Instant> due = new ArrayList<>(rows);
         for (int i = 0; i < rows; i++) {
-            Row row = lane.queue.getFirst().row();
-            book.landed(lane.recorder, row.recordTime(), now);
-            lane.rowLanded(row.recordTime());
-            settle(lane);
+            due.add(lane.queue.getFirst().row().recordTime());
+            lane.settleHead();
         }
+        book.landed(lane.recorder, due, now);
+        lane.rowLanded(due.get(rows - 1));
+        settled(lane, rows);
         lane.faultsInARow = 0;
         lane.refusedInARow = 0;
-        lane.is(LaneState.RECORDING, "", now);
+        Set<String> lost = lane.leftOut();
+        lane.is(LaneState.RECORDING, lost.isEmpty() ? "" : "The table has lost " + String.join(", ", lost) + "; left out from now on.", now);
     }
 
-    private void settle(Lane lane) {
-        lane.settleHead();
-        queued--;
+    private void settled(Lane lane, int rows) {
+        feed.settled(rows);
         movedCursors.put(lane.name, lane.cursor);
     }
 
@@ -427,14 +366,24 @@ public final class DestinationWriter implements AutoCloseable {
         }
     }
 
+    /** Something stands in the way of this lane alone: another's use passes by itself, all else has to be mended. */
+    private void trouble(Lane lane, StoreProblem problem) {
+        if (problem.kind() != StoreProblem.Kind.BUSY) {
+            fault(lane, problem.getMessage());
+            return;
+        }
+        Instant now = clock.now();
+        lane.retryAt = now.plus(pause(lane.faultsInARow++));
+        lane.is(LaneState.HOLDING, problem.getMessage() + " Rows are safe on disk and will be written when it is free.", now);
+    }
+
     private void fault(Lane lane, String why) {
         Instant now = clock.now();
         if (!lane.faulted()) {
             LOG.warn("{} into {}: {}", lane.recorder, destinationName, why);
         }
-        queued -= lane.queue.size();
-        lane.unread();
-        lane.preparedDesign = -1;
+        feed.giveBack(lane);
+        lane.forgetTables();
         lane.uncertain = true;
         lane.refusedInARow = 0;
         lane.retryAt = now.plus(pause(lane.faultsInARow++));
@@ -451,9 +400,9 @@ public final class DestinationWriter implements AutoCloseable {
             local.moveCursors(movedCursors);
             movedCursors.clear();
         }
-        long needed = readUpTo();
+        long needed = feed.readUpTo();
         for (Lane lane : lanes.values()) {
-            needed = Math.min(needed, lane.neededFrom(readUpTo()));
+            needed = Math.min(needed, lane.neededFrom(feed.readUpTo()));
         }
         journal.release(needed);
     }

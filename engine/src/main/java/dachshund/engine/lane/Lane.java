@@ -4,17 +4,21 @@ import dachshund.core.row.Row;
 import java.time.Instant;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.concurrent.atomic.AtomicLong;
 
 /**
  * Recorder times destination: the unit of order. Everything but {@link #held} and the published status belongs to the
  * destination's writer thread.
  */
-final class Lane {
+public final class Lane {
 
-    /** A row read from the journal, with the places where it begins and ends there. */
-    record Waiting(long position, long next, int design, Row row) {
+    /** A row read from the journal, with the positions where it begins and ends there and the place it goes to, as text. */
+    record Waiting(long position, long next, int design, String place, Row row) {
     }
 
     private static final long NOWHERE = -1;
@@ -30,7 +34,9 @@ final class Lane {
     long unreadFrom = NOWHERE;
     /** Whether the next rows may have landed already, because a connection broke or the application started anew. */
     boolean uncertain = true;
-    int preparedDesign = -1;
+    /** The design whose tables were seen to last, and the columns that each of them has lost. */
+    private int preparedDesign = -1;
+    private final Map<String, Set<String>> prepared = new HashMap<>();
     Instant retryAt = Instant.EPOCH;
     int faultsInARow;
     int refusedInARow;
@@ -49,7 +55,8 @@ final class Lane {
         publish();
     }
 
-    static String name(String recorder, String destination) {
+    /** Name of the lane of a recorder into a destination. */
+    public static String name(String recorder, String destination) {
         return recorder + ":" + destination;
     }
 
@@ -65,11 +72,42 @@ final class Lane {
         unreadFrom = NOWHERE;
     }
 
-    /** The rows at the head that were made under one design, so many at most. */
+    boolean prepared(Waiting first) {
+        return preparedDesign == first.design() && prepared.containsKey(first.place());
+    }
+
+    /** The place of the row was seen to. */
+    void prepared(Waiting first, Set<String> lost) {
+        if (preparedDesign != first.design()) {
+            forgetTables();
+            preparedDesign = first.design();
+        }
+        prepared.put(first.place(), lost);
+    }
+
+    /** The tables have to be seen to anew before the next rows. */
+    void forgetTables() {
+        preparedDesign = -1;
+        prepared.clear();
+    }
+
+    /** Columns that a table has lost. */
+    Set<String> leftOut(String place) {
+        return prepared.getOrDefault(place, Set.of());
+    }
+
+    /** Columns that any of its tables has lost. */
+    Set<String> leftOut() {
+        Set<String> all = new TreeSet<>();
+        prepared.values().forEach(all::addAll);
+        return all;
+    }
+
+    /** The rows at the head that were made under one design for one place, so many at most. */
     List<Waiting> head(int most) {
         List<Waiting> head = new ArrayList<>();
         for (Waiting waiting : queue) {
-            if (head.size() == most || !head.isEmpty() && head.get(0).design() != waiting.design()) {
+            if (head.size() == most || !head.isEmpty() && (head.get(0).design() != waiting.design() || !head.get(0).place().equals(waiting.place()))) {
                 break;
             }
             head.add(waiting);

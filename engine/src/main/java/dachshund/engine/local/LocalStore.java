@@ -65,6 +65,8 @@ public final class LocalStore implements AutoCloseable {
                 statement.execute("CREATE TABLE IF NOT EXISTS set_aside (id INTEGER PRIMARY KEY AUTOINCREMENT, recorder TEXT NOT NULL, destination TEXT NOT NULL, row_id TEXT NOT NULL, record_time TEXT NOT NULL, cells TEXT NOT NULL, reason TEXT NOT NULL, at TEXT NOT NULL, UNIQUE (destination, row_id))");
                 statement.execute("CREATE TABLE IF NOT EXISTS paused (source TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
                 statement.execute("CREATE TABLE IF NOT EXISTS kept_value (source TEXT NOT NULL, address TEXT NOT NULL, kind TEXT NOT NULL, value TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (source, address))");
+                statement.execute("CREATE TABLE IF NOT EXISTS place (lane TEXT NOT NULL, design INTEGER NOT NULL, name TEXT NOT NULL, PRIMARY KEY (lane, design, name))");
+                statement.execute("CREATE TABLE IF NOT EXISTS served (recorder TEXT PRIMARY KEY, at TEXT NOT NULL)");
                 statement.execute("CREATE TABLE IF NOT EXISTS stopped (recorder TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
             }
         } catch (SQLException e) {
@@ -153,6 +155,58 @@ public final class LocalStore implements AutoCloseable {
                     designs.put(rows.getInt(1), (RecorderDefinition) DefinitionCodec.read(rows.getString(2)));
                 }
                 return designs;
+            }
+        });
+    }
+
+    /** Whether rows of this design were written to a table or file of that name before. */
+    public boolean knowsPlace(String lane, int design, String name) {
+        return run(connection -> {
+            try (PreparedStatement statement = prepare(connection, "SELECT 1 FROM place WHERE lane = ? AND design = ? AND name = ?", lane, design, name);
+                 ResultSet rows = statement.executeQuery()) {
+                return rows.next();
+            }
+        });
+    }
+
+    public void keepPlace(String lane, int design, String name) {
+        update("INSERT INTO place VALUES (?, ?, ?) ON CONFLICT DO NOTHING", lane, design, name);
+    }
+
+    /** The tables or files that any recorder has written to in a destination. */
+    public List<String> placesOf(String destination) {
+        return names("SELECT DISTINCT name FROM place WHERE lane LIKE '%:' || ?", destination);
+    }
+
+    /** The tables or files that rows of a lane were written to, each name once, newest first. */
+    public List<String> places(String lane) {
+        return names("SELECT name FROM place WHERE lane = ? GROUP BY name ORDER BY MAX(rowid) DESC", lane);
+    }
+
+    private List<String> names(String sql, String parameter) {
+        return run(connection -> {
+            try (PreparedStatement statement = prepare(connection, sql, parameter);
+                 ResultSet rows = statement.executeQuery()) {
+                List<String> names = new ArrayList<>();
+                while (rows.next()) {
+                    names.add(rows.getString(1));
+                }
+                return names;
+            }
+        });
+    }
+
+    /** Clock times of a recorder are served up to here. */
+    public void served(String recorder, Instant upTo) {
+        update("INSERT INTO served VALUES (?, ?) ON CONFLICT (recorder) DO UPDATE SET at = excluded.at", recorder, upTo.toString());
+    }
+
+    /** Up to when clock times of a recorder were served; empty where it is new. */
+    public Optional<Instant> served(String recorder) {
+        return run(connection -> {
+            try (PreparedStatement statement = prepare(connection, "SELECT at FROM served WHERE recorder = ?", recorder);
+                 ResultSet rows = statement.executeQuery()) {
+                return rows.next() ? Optional.of(Instant.parse(rows.getString(1))) : Optional.empty();
             }
         });
     }

@@ -1,5 +1,6 @@
 package dachshund.engine.recorder;
 
+import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.row.RowId;
 import dachshund.core.time.PlantClock;
@@ -13,7 +14,6 @@ import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
@@ -34,7 +34,6 @@ public final class Recorders implements AutoCloseable {
 
     private final RowId epoch;
     private final TagTable tags;
-    private final ZoneId zone;
     private final PlantClock clock;
     private final CounterBook book;
     private final LocalStore local;
@@ -42,21 +41,25 @@ public final class Recorders implements AutoCloseable {
     private final Threads.Worker worker;
     private final Map<String, AtomicLong> sequences = new ConcurrentHashMap<>();
     private final Map<String, RecorderRun> runs = new ConcurrentHashMap<>();
+    private volatile Plant plant;
     private volatile Map<String, RecorderDefinition> live = Map.of();
     private volatile Map<String, Stop> stopped;
     private Function<String, Optional<DestinationWriter>> writers = id -> Optional.empty();
 
     /** @param epoch installation and epoch of every row made from now on */
-    public Recorders(RowId epoch, TagTable tags, ZoneId zone, PlantClock clock, CounterBook book, LocalStore local) {
+    public Recorders(RowId epoch, TagTable tags, Plant plant, PlantClock clock, CounterBook book, LocalStore local) {
         this.epoch = epoch;
         this.tags = tags;
-        this.zone = zone;
+        this.plant = plant;
         this.clock = clock;
         this.book = book;
         this.local = local;
         this.stopped = local.stopped();
-        this.schedule = new Schedule(clock, this::stopsItself);
+        // The schedule wakes its worker, which exists only after it.
+        Threads.Worker[] waiting = new Threads.Worker[1];
+        this.schedule = new Schedule(clock, this::stopsItself, () -> Optional.ofNullable(waiting[0]).ifPresent(Threads.Worker::wake));
         this.worker = Threads.start("schedule", schedule::runDue);
+        waiting[0] = worker;
     }
 
     /** The identity of a recorder's rows in this epoch, with sequence 0. */
@@ -64,8 +67,9 @@ public final class Recorders implements AutoCloseable {
         return new RowId(epoch.installation(), recorder, epoch.epoch(), 0, 0);
     }
 
-    /** Makes these designs live. A run whose design stays the same is not touched. */
-    public synchronized void changeover(List<RecorderDefinition> wanted, Function<String, Optional<DestinationWriter>> writers) {
+    /** Makes these designs live. A run whose design and surroundings stay the same is not touched. */
+    public synchronized void changeover(List<RecorderDefinition> wanted, Plant plant, Function<String, Optional<DestinationWriter>> writers) {
+        this.plant = plant;
         this.writers = writers;
         Map<String, RecorderDefinition> byId = new HashMap<>();
         wanted.forEach(design -> byId.put(design.id(), design));
@@ -80,7 +84,7 @@ public final class Recorders implements AutoCloseable {
                 continue;
             }
             RecorderRun run = runs.get(design.id());
-            next.put(design.id(), run != null && run.definition().equals(design) ? run : newRun(design));
+            next.put(design.id(), run != null && run.same(design, plant) ? run : newRun(design));
         }
         schedule.changeover(next.values());
         runs.keySet().retainAll(next.keySet());
@@ -90,13 +94,19 @@ public final class Recorders implements AutoCloseable {
 
     private RecorderRun newRun(RecorderDefinition design) {
         List<RecorderRun.Target> targets = new ArrayList<>();
+        Plant around = plant;
         for (RecorderDefinition.Where where : design.wheres()) {
-            writers.apply(where.destination()).ifPresentOrElse(
-                    writer -> targets.add(new RecorderRun.Target(where.destination(), writer, writer.design(design.withWheres(List.of(where))))),
+            target(design, where.into(where.destination())).ifPresentOrElse(
+                    target -> targets.add(where.named().isEmpty() ? target : new RecorderRun.Target(where, target.writer(), target.design(),
+                            name -> around.destination(name).flatMap(destination -> target(design, where.into(destination.id()))))),
                     () -> LOG.error("{} names a destination that is not live.", design.name()));
         }
         AtomicLong sequence = sequences.computeIfAbsent(design.id(), id -> new AtomicLong());
-        return new RecorderRun(design, identity(design.id()), sequence, targets, tags, zone, book, local);
+        return new RecorderRun(design, identity(design.id()), sequence, targets, new RecorderRun.Surroundings(tags, plant, book, local, clock));
+    }
+
+    private Optional<RecorderRun.Target> target(RecorderDefinition design, RecorderDefinition.Where where) {
+        return writers.apply(where.destination()).map(writer -> new RecorderRun.Target(where, writer, writer.design(design.withWheres(List.of(where)))));
     }
 
     /** Stops a recorder at once, until somebody starts it. */
@@ -109,6 +119,8 @@ public final class Recorders implements AutoCloseable {
     /** Starts a stopped recorder at once. */
     public synchronized void start(String recorder) {
         local.start(recorder);
+        // What passed while somebody had stopped it was not missed.
+        local.served(recorder, clock.now());
         stopped = local.stopped();
         apply();
     }
@@ -145,6 +157,10 @@ public final class Recorders implements AutoCloseable {
         LaneStatus worst = lanes.stream().max(Comparator.comparing(LaneStatus::state)).orElse(null);
         if (!trouble.isEmpty()) {
             return new RecorderStatus(design, LaneState.FAULTED, trouble, clock.now(), held, aside, lastRow, lateness, lanes);
+        }
+        String astray = run.map(RecorderRun::astray).orElse("");
+        if (worst != null && worst.state() == LaneState.RECORDING && !astray.isEmpty()) {
+            return new RecorderStatus(design, worst.state(), astray, worst.since(), held, aside, lastRow, lateness, lanes);
         }
         return worst == null
                 ? new RecorderStatus(design, LaneState.ARMED, "", clock.now(), held, aside, lastRow, lateness, lanes)

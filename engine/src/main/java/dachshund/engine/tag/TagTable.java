@@ -4,6 +4,7 @@ import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
+import dachshund.core.tag.TaggedValue;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -25,11 +26,7 @@ public final class TagTable {
 
     /** Hears of changes of the tags it watches, all of one batch together. Called by the delivering thread; must be quick. */
     public interface Watcher {
-        void changed(List<Seen> changes);
-    }
-
-    /** A change as a watcher sees it. */
-    public record Seen(TagRef tag, TagValue value) {
+        void changed(List<TaggedValue> changes);
     }
 
     /** The place of one tag; stays the same object as long as the application runs. */
@@ -37,16 +34,27 @@ public final class TagTable {
 
         private static final Watcher[] NOBODY = {};
 
+        private final TagRef tag;
         private volatile TagValue value = TagValue.NONE;
+        private volatile TagValue lastGood = TagValue.NONE;
         private volatile Instant changedAt = Instant.EPOCH;
         private volatile RecentValues recent;
         private volatile boolean pinned;
         private volatile Instant lookedAt = Instant.EPOCH;
         private volatile Watcher[] watchers = NOBODY;
 
+        private Entry(TagRef tag) {
+            this.tag = tag;
+        }
+
         /** The latest value; {@link TagValue#NONE} before anything arrived. */
         public TagValue value() {
             return value;
+        }
+
+        /** The latest value that was not bad; {@link TagValue#NONE} where there was none yet. */
+        public TagValue lastGood() {
+            return lastGood;
         }
 
         /** When the value last became another one, by this machine's clock; the epoch before anything arrived. */
@@ -59,6 +67,9 @@ public final class TagTable {
                 changedAt = next.receiveTime();
             }
             value = next;
+            if (!next.quality().isBad()) {
+                lastGood = next;
+            }
             RecentValues kept = recent;
             if (kept != null) {
                 kept.add(next);
@@ -103,7 +114,7 @@ public final class TagTable {
 
     /** The entry of a tag, made if it is new. */
     public Entry entry(TagRef tag) {
-        return entries(tag.source()).computeIfAbsent(tag.address(), address -> new Entry());
+        return entries(tag.source()).computeIfAbsent(tag.address(), address -> new Entry(tag));
     }
 
     private Map<String, Entry> entries(String source) {
@@ -113,27 +124,27 @@ public final class TagTable {
     /** Takes a batch of changes of one source. */
     public void offer(String source, List<TagChange> batch) {
         Map<String, Entry> entries = entries(source);
-        Map<Watcher, List<Seen>> told = Map.of();
+        Map<Watcher, List<TaggedValue>> told = Map.of();
         for (TagChange change : batch) {
             Entry entry = entries.get(change.address());
             if (entry == null) {
-                entry = entries.computeIfAbsent(change.address(), address -> new Entry());
+                entry = entries.computeIfAbsent(change.address(), address -> new Entry(new TagRef(source, address)));
             }
             entry.set(change.value());
-            told = note(told, entry, source, change.address(), change.value());
+            told = note(told, entry, change.value());
         }
         changes.add(batch.size());
         told.forEach(Watcher::changed);
     }
 
-    private static Map<Watcher, List<Seen>> note(Map<Watcher, List<Seen>> told, Entry entry, String source, String address, TagValue value) {
+    private static Map<Watcher, List<TaggedValue>> note(Map<Watcher, List<TaggedValue>> told, Entry entry, TagValue value) {
         Watcher[] watchers = entry.watchers;
         if (watchers.length == 0) {
             return told;
         }
-        Map<Watcher, List<Seen>> more = told.isEmpty() ? new LinkedHashMap<>() : told;
+        Map<Watcher, List<TaggedValue>> more = told.isEmpty() ? new LinkedHashMap<>() : told;
         for (Watcher watcher : watchers) {
-            more.computeIfAbsent(watcher, each -> new ArrayList<>()).add(new Seen(new TagRef(source, address), value));
+            more.computeIfAbsent(watcher, each -> new ArrayList<>()).add(new TaggedValue(entry.tag, value));
         }
         return more;
     }
@@ -160,13 +171,13 @@ public final class TagTable {
 
     /** The source is away: every value of it is bad from now on, never stale and good. */
     public void away(String source, Instant at) {
-        Map<Watcher, List<Seen>> told = Map.of();
-        for (Map.Entry<String, Entry> each : entries(source).entrySet()) {
-            TagValue last = each.getValue().value();
+        Map<Watcher, List<TaggedValue>> told = Map.of();
+        for (Entry each : entries(source).values()) {
+            TagValue last = each.value();
             if (last.arrived() && !last.quality().equals(Quality.AWAY)) {
                 TagValue now = last.withQuality(Quality.AWAY, at);
-                each.getValue().set(now);
-                told = note(told, each.getValue(), source, each.getKey(), now);
+                each.set(now);
+                told = note(told, each, now);
             }
         }
         told.forEach(Watcher::changed);

@@ -17,7 +17,7 @@ class CounterBookTest {
     @Test
     void aRowCountsInTheMinuteItWasDueWheneverItLands() {
         book.due("r", NOW.minusSeconds(120), 3);
-        book.landed("r", NOW.minusSeconds(120), NOW);
+        book.landed("r", List.of(NOW.minusSeconds(120)), NOW);
         book.count("r", NOW.minusSeconds(120), Outcome.SET_ASIDE, 1);
         Minute minute = book.hour("r", NOW).get(57);
         assertThat(minute.due()).isEqualTo(3);

@@ -5,6 +5,9 @@ import static org.awaitility.Awaitility.await;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.destination.Batching;
+import dachshund.core.destination.WriteMode;
+import dachshund.core.destination.Place;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.Upkeep;
@@ -39,13 +42,14 @@ class DestinationWriterTest {
     private FakeStore store = new FakeStore(1);
     private LocalStore local;
     private DestinationWriter writer;
+    private Batching batching = Batching.AT_ONCE;
     private long epoch = 100;
 
     @BeforeEach
     void open() {
         local = new LocalStore(folder.resolve("local.db"));
         writer = new DestinationWriter("dest", "Records", new SegmentJournal(folder.resolve("journal"), new SegmentJournal.Limits(1 << 30, 0, 50_000, 1), () -> { }),
-                store, local, book, clock);
+                store, batching, local, book, clock);
     }
 
     @AfterEach
@@ -229,6 +233,95 @@ class DestinationWriterTest {
     }
 
     @Test
+    void aColumnThatItsOwnerDropsIsLeftOutWithAWarningAlsoAfterARestart() throws Exception {
+        RecorderDefinition recorder = recorder(A, "a", true, false);
+        take(recorder, 1, 11);
+        drain();
+        store.gone.add("record_time");
+        take(recorder, 11, 21);
+        drain();
+        assertThat(sequences("a")).isEqualTo(upTo(20));
+        assertThat(store.rows("a").get(10).cells()).hasSize(1);
+        assertThat(writer.status(A).orElseThrow()).satisfies(status -> {
+            assertThat(status.state()).isEqualTo(LaneState.RECORDING);
+            assertThat(status.sentence()).contains("lost record_time");
+        });
+        restart();
+        take(recorder, 1, 3);
+        drain();
+        assertThat(store.made).as("never added again").hasSize(1);
+    }
+
+    @Test
+    void aVanishedTableIsMadeAgainOnlyWhereUpkeepSaysSo() throws Exception {
+        RecorderDefinition mayMake = recorder(A, "a", true, false);
+        RecorderDefinition mayNot = recorder(B, "b", true, false).withWheres(List.of(new Where("dest", "b", Upkeep.NONE, false)));
+        store.tables.put("b", new java.util.ArrayList<>());
+        take(mayMake, 1, 3);
+        take(mayNot, 1, 3);
+        drain();
+        store.tables.clear();
+        take(mayMake, 3, 5);
+        take(mayNot, 3, 5);
+        await().until(() -> {
+            stepOn();
+            return store.rows("a").size() == 2 && writer.status(B).orElseThrow().state() == LaneState.FAULTED;
+        });
+        assertThat(writer.held()).as("the other's rows wait").isEqualTo(2);
+    }
+
+    @Test
+    void rowsOfOneDesignGoToTheTablesThatTheirNamesSay() throws Exception {
+        RecorderDefinition recorder = recorder(A, "t_{recorder}", true, false);
+        int design = writer.design(recorder);
+        for (int n = 1; n <= 30; n++) {
+            RowId id = new RowId(local.installation(), A, epoch, n, 0);
+            writer.take(design, new Row(id, clock.now(), new Object[] {clock.now(), id.toString(), "t_" + n % 3}));
+        }
+        drain();
+        assertThat(sequences("t_0")).hasSize(10).allMatch(n -> n % 3 == 0);
+        assertThat(sequences("t_1")).hasSize(10);
+        assertThat(store.rows("t_2").get(0).cells()).hasSize(2);
+    }
+
+    @Test
+    void aRecorderMakesOnlySoManyTablesByItself() throws Exception {
+        RecorderDefinition recorder = recorder(A, "t_{recorder}", true, false);
+        int design = writer.design(recorder);
+        for (int n = 1; n <= TableKeeper.MOST_PLACES + 5; n++) {
+            RowId id = new RowId(local.installation(), A, epoch, n, 0);
+            writer.take(design, new Row(id, clock.now(), new Object[] {clock.now(), id.toString(), "t_" + n}));
+        }
+        drain();
+        assertThat(store.tables).hasSize(TableKeeper.MOST_PLACES);
+        assertThat(local.setAside(A, 10)).hasSize(5).allMatch(row -> row.reason().contains("makes no more"));
+    }
+
+    @Test
+    void rowsWaitForAFullBatchOrUntilTheirTimeIsUp() throws Exception {
+        batching = new Batching(10, Duration.ofSeconds(60));
+        restart();
+        RecorderDefinition recorder = recorder(A, "a", true, false);
+        take(recorder, 1, 10);
+        steps(20);
+        assertThat(store.rows("a")).as("nine rows, six seconds").isEmpty();
+        take(recorder, 10, 11);
+        await("ten rows").until(() -> {
+            writer.step();
+            return store.rows("a").size() == 10;
+        });
+        take(recorder, 11, 12);
+        steps(100);
+        assertThat(store.rows("a")).as("one row, thirty seconds").hasSize(10);
+        clock.pass(Duration.ofSeconds(31));
+        await("its time is up").until(() -> {
+            writer.step();
+            return store.rows("a").size() == 11;
+        });
+        assertThat(store.transactions).isEqualTo(2);
+    }
+
+    @Test
     void aTableThatMayNotBeMadeFaultsTheLaneWithASentence() throws Exception {
         RecorderDefinition strict = recorder(A, "a", true, false).withWheres(List.of(new Where("dest", "a", Upkeep.NONE, false)));
         take(strict, 1, 3);
@@ -239,5 +332,64 @@ class DestinationWriterTest {
         assertThat(writer.status(A).orElseThrow().sentence()).contains("may not make it");
         assertThat(store.made).isEmpty();
         assertThat(writer.held()).isEqualTo(2);
+    }
+
+    private static RecorderDefinition perDatabase(Upkeep upkeep) {
+        return recorder(A, "a", true, false).withWheres(List.of(new Where("dest", "a", upkeep, false, WriteMode.INSERT, "", "db {HH}", "")));
+    }
+
+    /** A row as a recorder hands it over: the names that its patterns made stand behind its cells. */
+    private void takeFor(RecorderDefinition recorder, int n, String database) throws Exception {
+        RowId id = new RowId(local.installation(), recorder.id(), epoch, n, 0);
+        Object[] cells = {clock.now(), id.toString(), new Place(database, "a").text()};
+        writer.take(writer.design(recorder), new Row(id, clock.now(), cells));
+    }
+
+    @Test
+    void everyRowLandsInTheDatabaseOfItsNameWhichIsMadeOnce() throws Exception {
+        RecorderDefinition recorder = perDatabase(new Upkeep(true, true));
+        for (int n = 1; n <= 60; n++) {
+            takeFor(recorder, n, "db " + n % 3);
+        }
+        drain();
+        assertThat(store.beside.keySet()).containsExactlyInAnyOrder("db 0", "db 1", "db 2");
+        for (int i = 0; i < 3; i++) {
+            int rest = i;
+            FakeStore database = store.beside.get("db " + i);
+            assertThat(database.rows("a").stream().map(row -> row.id().sequence())).isEqualTo(upTo(60).stream().filter(n -> n % 3 == rest).toList());
+            assertThat(database.made).as("its table is made once").hasSize(1);
+        }
+        assertThat(store.tables).isEmpty();
+    }
+
+    @Test
+    void aRecorderMakesTwentyDatabasesAtMostAndTheNextRowIsSetAside() throws Exception {
+        RecorderDefinition recorder = perDatabase(new Upkeep(true, true));
+        for (int n = 1; n <= 21; n++) {
+            takeFor(recorder, n, "db " + n);
+        }
+        takeFor(recorder, 22, "db 1");
+        drain();
+        assertThat(store.beside).hasSize(TableKeeper.MOST_DATABASES);
+        assertThat(local.setAside(A, 10)).singleElement().satisfies(row -> assertThat(row.reason()).contains("20 databases"));
+        assertThat(store.beside.get("db 1").rows("a")).hasSize(2);
+    }
+
+    @Test
+    void aDatabaseThatMayNotBeMadeFaultsItsLaneAloneUntilSomebodyMakesIt() throws Exception {
+        take(recorder(B, "b", true, false), 1, 5);
+        RecorderDefinition recorder = perDatabase(Upkeep.NONE);
+        takeFor(recorder, 1, "db 1");
+        await().until(() -> {
+            stepOn();
+            return writer.status(A).orElseThrow().state() == LaneState.FAULTED && store.rows("b").size() == 4;
+        });
+        assertThat(writer.status(A).orElseThrow().sentence()).contains("no database db 1");
+        assertThat(writer.status(B).orElseThrow().state()).isEqualTo(LaneState.RECORDING);
+        FakeStore made = new FakeStore(1);
+        made.tables.put("a", new java.util.ArrayList<>());
+        store.beside.put("db 1", made);
+        drain();
+        assertThat(made.rows("a")).hasSize(1);
     }
 }

@@ -5,6 +5,7 @@ import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TryOutcome;
+import dachshund.core.layout.Column;
 import dachshund.core.layout.Layout;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.row.Row;
@@ -25,7 +26,7 @@ import java.util.function.Predicate;
 import java.util.stream.Collectors;
 
 /** A destination in memory with seeded faults: away before or after the commit, refused rows, missing tables. */
-final class FakeStore implements RowStore {
+class FakeStore implements RowStore {
 
     final Map<String, List<Row>> tables = new HashMap<>();
     final Map<String, RowId> marks = new HashMap<>();
@@ -35,6 +36,11 @@ final class FakeStore implements RowStore {
     boolean away;
     String lockedTable = "";
     Predicate<Row> refused = row -> false;
+    /** Columns that their owner has dropped. */
+    final Set<String> gone = new HashSet<>();
+    /** Other databases of its server. */
+    final Map<String, FakeStore> beside = new HashMap<>();
+    int transactions;
     final List<String> made = new ArrayList<>();
 
     FakeStore(long seed) {
@@ -52,6 +58,26 @@ final class FakeStore implements RowStore {
     }
 
     @Override
+    public RowStore in(String database) {
+        if (database.isEmpty()) {
+            return this;
+        }
+        FakeStore there = beside.get(database);
+        return there != null ? there : new FakeStore(1) {
+            @Override
+            public void createDatabase() {
+                FakeStore.this.beside.put(database, new FakeStore(1));
+            }
+        };
+    }
+
+    @Override
+    public List<String> databases() throws StoreProblem {
+        answer();
+        return List.copyOf(beside.keySet());
+    }
+
+    @Override
     public Dialect dialect() {
         return new MariaDbDialect();
     }
@@ -59,8 +85,9 @@ final class FakeStore implements RowStore {
     @Override
     public Optional<TableDescription> describe(String table) throws StoreProblem {
         answer();
-        return tables.containsKey(table) ? Optional.of(new TableDescription(table, Layout.proposed().columns().stream()
-                .map(column -> new TableDescription.TableColumn(column.name(), "", false, column.isRowId())).toList(), true)) : Optional.empty();
+        return tables.containsKey(table) ? Optional.of(new TableDescription(table, Layout.proposed().columns().stream().map(Column::name)
+                .filter(column -> !gone.contains(column)).map(column -> new TableDescription.TableColumn(column, "", false, false)).toList(), List.of(), true))
+                : Optional.empty();
     }
 
     @Override
@@ -80,6 +107,9 @@ final class FakeStore implements RowStore {
             if (batch.table().equals(lockedTable) || !tables.containsKey(batch.table())) {
                 throw new StoreProblem(Kind.TABLE, i, "The table " + batch.table() + " is not there.", null);
             }
+            if (batch.layout().columns().stream().anyMatch(column -> gone.contains(column.name()))) {
+                throw new StoreProblem(Kind.TABLE, i, "There is no such column.", null);
+            }
             Set<RowId> there = rows(batch.table()).stream().map(Row::id).collect(Collectors.toSet());
             for (Row row : batch.rows()) {
                 if (refused.test(row)) {
@@ -90,6 +120,7 @@ final class FakeStore implements RowStore {
                 }
             }
         }
+        transactions++;
         for (RowBatch batch : batches) {
             tables.get(batch.table()).addAll(batch.rows());
             if (batch.mark()) {
@@ -126,7 +157,7 @@ final class FakeStore implements RowStore {
     }
 
     @Override
-    public TryOutcome tryOut(String table, Layout layout, Row row) {
+    public TryOutcome tryOut(RowBatch one) {
         throw new UnsupportedOperationException();
     }
 

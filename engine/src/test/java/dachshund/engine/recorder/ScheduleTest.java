@@ -2,8 +2,10 @@ package dachshund.engine.recorder;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.destination.Batching;
 import dachshund.core.layout.BadQuality;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
@@ -14,6 +16,7 @@ import dachshund.core.row.RowId;
 import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
+import dachshund.core.when.Deadband;
 import dachshund.core.when.When;
 import dachshund.engine.FakeClock;
 import dachshund.engine.count.CounterBook;
@@ -30,6 +33,7 @@ import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.atomic.AtomicLong;
 import org.junit.jupiter.api.AfterEach;
@@ -46,7 +50,7 @@ class ScheduleTest {
     private final TagTable tags = new TagTable();
     private final CounterBook book = new CounterBook();
     private final List<RecorderRun> stopped = new ArrayList<>();
-    private final Schedule schedule = new Schedule(clock, stopped::add);
+    private final Schedule schedule = new Schedule(clock, stopped::add, () -> { });
     private final AtomicLong sequence = new AtomicLong();
     private LocalStore local;
     private DestinationWriter writer;
@@ -56,7 +60,7 @@ class ScheduleTest {
     void open() {
         local = new LocalStore(folder.resolve("local.db"));
         journal = new SegmentJournal(folder.resolve("journal"), new SegmentJournal.Limits(1 << 30, 0, 1 << 20, 1), () -> { });
-        writer = new DestinationWriter("dest", "Records", journal, Mockito.mock(dachshund.core.destination.RowStore.class), local, book, clock);
+        writer = new DestinationWriter("dest", "Records", journal, Mockito.mock(dachshund.core.destination.RowStore.class), Batching.AT_ONCE, local, book, clock);
     }
 
     @AfterEach
@@ -66,10 +70,14 @@ class ScheduleTest {
     }
 
     private RecorderRun run(String id, Duration period, SqlType type) {
+        return run(id, type, new When.Every(period));
+    }
+
+    private RecorderRun run(String id, SqlType type, When... whens) {
         Layout layout = Layout.proposed().plus(new Column("v", type, new ColumnSource.FromTag(new TagRef("s", "v"), ColumnSource.Aspect.VALUE), false, BadQuality.WRITE_NULL));
-        RecorderDefinition design = new RecorderDefinition(id, id, "", List.of(new When.Every(period)), layout, List.of(new Where("dest", "t", Upkeep.NONE, false)));
-        return new RecorderRun(design, new RowId("000001", id, 5, 0, 0), sequence, List.of(new RecorderRun.Target("dest", writer, writer.design(design))), tags,
-                ZoneOffset.UTC, book, local);
+        RecorderDefinition design = new RecorderDefinition(id, id, "", List.of(whens), layout, List.of(new Where("dest", "t", Upkeep.NONE, false)));
+        return new RecorderRun(design, new RowId("000001", id, 5, 0, 0), sequence, List.of(new RecorderRun.Target(design.wheres().get(0), writer, writer.design(design))),
+                new RecorderRun.Surroundings(tags, new Plant("Quillmoor", ZoneOffset.UTC, List.of()), book, local, clock));
     }
 
     /** Moves the clock in steps and serves what is due at each. */
@@ -133,6 +141,83 @@ class ScheduleTest {
         schedule.runDue();
         passIn(Duration.ofSeconds(1), 5);
         assertThat(journalled()).hasSize(10).endsWith(Instant.parse("2026-11-24T05:00:10Z"));
+    }
+
+    private void offer(Object value) {
+        tags.offer("s", List.of(new TagChange("v", TagValue.good(value, clock.now()))));
+    }
+
+    @Test
+    void aChangeWritesAtOnceAndItsPauseIsKeptByTheSchedule() {
+        offer(1.0);
+        schedule.changeover(Set.of(run("aaaaaaaa", SqlType.DOUBLE, new When.OnChange(Deadband.NONE, List.of(), Duration.ofSeconds(10), Duration.ZERO))));
+        clock.pass(Duration.ofSeconds(1));
+        offer(2.0);
+        clock.pass(Duration.ofSeconds(1));
+        offer(3.0);
+        passIn(Duration.ofSeconds(1), 20);
+        assertThat(journalled()).containsExactly(Instant.parse("2026-11-24T06:00:01Z"), Instant.parse("2026-11-24T06:00:11Z"));
+        schedule.changeover(Set.of());
+        offer(4.0);
+        assertThat(journalled()).as("nobody listens any more").hasSize(2);
+    }
+
+    @Test
+    void aClockTimeMissedWhileNothingRanIsServedAfterTheRestart() {
+        When six = new When.AtTimes(java.util.EnumSet.allOf(java.time.DayOfWeek.class), List.of(java.time.LocalTime.of(6, 30)), true, When.Missed.MARK);
+        offer(1.0);
+        schedule.changeover(Set.of(run("aaaaaaaa", SqlType.DOUBLE, six)));
+        schedule.changeover(Set.of());
+        clock.pass(Duration.ofDays(2));
+        schedule.changeover(Set.of(run("aaaaaaaa", SqlType.DOUBLE, six)));
+        schedule.runDue();
+        assertThat(journalled()).containsExactly(Instant.parse("2026-11-24T06:30:00Z"), Instant.parse("2026-11-25T06:30:00Z"));
+        schedule.changeover(Set.of());
+        schedule.changeover(Set.of(run("aaaaaaaa", SqlType.DOUBLE, six)));
+        schedule.runDue();
+        assertThat(journalled()).as("served once").hasSize(2);
+    }
+
+    @Test
+    void aStandbyTakesRowsOnlyWhileTheFirstIsAway() throws Exception {
+        DestinationWriter first = Mockito.mock(DestinationWriter.class);
+        DestinationWriter second = Mockito.mock(DestinationWriter.class);
+        RecorderDefinition design = new RecorderDefinition("aaaaaaaa", "a", "", List.of(new When.Every(Duration.ofSeconds(1))), Layout.proposed(), List.of());
+        RecorderRun run = new RecorderRun(design, new RowId("000001", "aaaaaaaa", 5, 0, 0), sequence,
+                List.of(new RecorderRun.Target(new Where("one", "t", Upkeep.NONE, false), first, 1),
+                        new RecorderRun.Target(new Where("two", "t", Upkeep.NONE, false, dachshund.core.destination.WriteMode.INSERT, "one"), second, 1)),
+                new RecorderRun.Surroundings(tags, new Plant("", ZoneOffset.UTC, List.of()), book, local, clock));
+        schedule.changeover(Set.of(run));
+        passIn(Duration.ofSeconds(1), 3);
+        Mockito.when(first.away()).thenReturn(true);
+        passIn(Duration.ofSeconds(1), 2);
+        Mockito.when(first.away()).thenReturn(false);
+        passIn(Duration.ofSeconds(1), 1);
+        Mockito.verify(first, Mockito.times(4)).take(Mockito.anyInt(), Mockito.any());
+        Mockito.verify(second, Mockito.times(2)).take(Mockito.anyInt(), Mockito.any());
+    }
+
+    @Test
+    void aRowGoesToTheDestinationItNamesAndToTheUsualOneWhereNoneHasTheName() throws Exception {
+        DestinationWriter usual = Mockito.mock(DestinationWriter.class);
+        DestinationWriter dryer = Mockito.mock(DestinationWriter.class);
+        Layout layout = Layout.proposed().plus(Column.of("area", SqlType.text(20), new ColumnSource.FromTag(new TagRef("s", "v"), ColumnSource.Aspect.VALUE)));
+        RecorderDefinition design = new RecorderDefinition("aaaaaaaa", "a", "", List.of(new When.Every(Duration.ofSeconds(1))), layout, List.of());
+        Where where = new Where("one", "t", Upkeep.NONE, false, dachshund.core.destination.WriteMode.INSERT, "", "", "{area} records");
+        RecorderRun run = new RecorderRun(design, new RowId("000001", "aaaaaaaa", 5, 0, 0), sequence,
+                List.of(new RecorderRun.Target(where, usual, 1,
+                        name -> name.equals("Dryer records") ? Optional.of(new RecorderRun.Target(where.into("two"), dryer, 7)) : Optional.empty())),
+                new RecorderRun.Surroundings(tags, new Plant("", ZoneOffset.UTC, List.of()), book, local, clock));
+        schedule.changeover(Set.of(run));
+        tags.offer("s", List.of(new TagChange("v", TagValue.good("Dryer", clock.now()))));
+        passIn(Duration.ofSeconds(1), 3);
+        assertThat(run.astray()).isEmpty();
+        Mockito.verify(dryer, Mockito.times(3)).take(Mockito.eq(7), Mockito.any());
+        Mockito.verifyNoInteractions(usual);
+        tags.offer("s", List.of(new TagChange("v", TagValue.good("Boiler", clock.now()))));
+        passIn(Duration.ofSeconds(1), 2);
+        Mockito.verify(usual, Mockito.times(2)).take(Mockito.eq(1), Mockito.any());
+        assertThat(run.astray()).contains("Boiler records");
     }
 
     @Test

@@ -5,49 +5,53 @@ import dachshund.core.destination.StoreKind;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
 import dachshund.core.sql.MariaDbDialect;
+import dachshund.core.sql.MySqlDialect;
+import dachshund.links.jdbc.JdbcStore;
+import dachshund.links.jdbc.ServerSettings;
 import java.util.List;
 import java.util.Map;
 
-/** MariaDB as a destination. */
+/** MariaDB as a destination, and MySQL, which speaks the same protocol. */
 public final class MariaDbKind implements StoreKind {
 
-    private static final Dialect DIALECT = new MariaDbDialect();
+    private final String id;
+    private final Dialect dialect;
+
+    private MariaDbKind(String id, Dialect dialect) {
+        this.id = id;
+        this.dialect = dialect;
+    }
+
+    public static MariaDbKind mariaDb() {
+        return new MariaDbKind("mariadb", new MariaDbDialect());
+    }
+
+    public static MariaDbKind mySql() {
+        return new MariaDbKind("mysql", new MySqlDialect());
+    }
 
     @Override
     public String id() {
-        return "mariadb";
+        return id;
     }
 
     @Override
     public String title() {
-        return "MariaDB";
+        return dialect.engine();
     }
 
     @Override
     public List<SettingField> settings() {
-        return List.of(
-                SettingField.text("host", "Host", "db.example.org", "127.0.0.1").checked(MariaDbKind::host),
-                SettingField.text("port", "Port", "3306", "3306").checked(SettingField::port),
-                SettingField.text("database", "Database", "records", "").checked(SettingField.needed("The name of the database is needed.")),
-                SettingField.text("user", "User", "recorder", "").checked(SettingField.needed("The name of a database user is needed.")),
-                SettingField.secret("password", "Password"));
-    }
-
-    private static String host(String text) {
-        if (text.isBlank()) {
-            return "The name or IP address of the database server is needed.";
-        }
-        return text.strip().matches("[A-Za-z0-9._-]+|\\[?[0-9a-fA-F:]+]?") ? ""
-                : "Write the host's name or IP address alone, without port or path.";
+        return ServerSettings.fields("3306");
     }
 
     @Override
     public Dialect dialect() {
-        return DIALECT;
+        return dialect;
     }
 
     @Override
     public RowStore open(Map<String, String> settings) {
-        return new MariaDbStore(DIALECT, settings);
+        return new JdbcStore(new MariaDbEngine(dialect, ServerSettings.of(settings)));
     }
 }

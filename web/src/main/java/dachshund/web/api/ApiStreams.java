@@ -1,6 +1,7 @@
 package dachshund.web.api;
 
 import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TaggedValue;
 import dachshund.engine.Engine;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Threads;
@@ -44,7 +45,7 @@ class ApiStreams {
     private final class Listening implements TagTable.Watcher {
         private final Collection<TagRef> tags;
         private final SseEmitter emitter = new SseEmitter(0L);
-        private final BlockingQueue<TagTable.Seen> queue = new ArrayBlockingQueue<>(QUEUE);
+        private final BlockingQueue<TaggedValue> queue = new ArrayBlockingQueue<>(QUEUE);
         private final AtomicLong dropped = new AtomicLong();
         private Future<?> sending;
         private int quiet;
@@ -54,7 +55,7 @@ class ApiStreams {
         }
 
         @Override
-        public void changed(List<TagTable.Seen> changes) {
+        public void changed(List<TaggedValue> changes) {
             changes.forEach(change -> {
                 if (!queue.offer(change)) {
                     dropped.incrementAndGet();
@@ -66,12 +67,12 @@ class ApiStreams {
             engine.tags().watch(tags, this);
             emitter.onCompletion(this::end);
             emitter.onError(problem -> end());
-            tags.forEach(tag -> queue.offer(new TagTable.Seen(tag, engine.tags().entry(tag).value())));
+            tags.forEach(tag -> queue.offer(new TaggedValue(tag, engine.tags().entry(tag).value())));
             sending = senders.scheduleWithFixedDelay(this::send, 0, EVERY_MILLIS, TimeUnit.MILLISECONDS);
         }
 
         private void send() {
-            List<TagTable.Seen> changes = new ArrayList<>();
+            List<TaggedValue> changes = new ArrayList<>();
             queue.drainTo(changes);
             long lost = dropped.getAndSet(0);
             try {

@@ -44,6 +44,16 @@ class DefinitionTables {
                 .query((row, n) -> tagLists.whole(row.getString(1), row.getString(2))).list();
     }
 
+    /** What was live after a release. */
+    List<Definition> asOf(long release) {
+        return jdbc.sql("""
+                SELECT v.document, v.tag_list FROM definition_version v
+                JOIN (SELECT definition_id, MAX(release_id) AS newest FROM definition_version WHERE release_id <= ? GROUP BY definition_id) n
+                  ON n.definition_id = v.definition_id AND n.newest = v.release_id
+                WHERE v.document IS NOT NULL""").param(release)
+                .query((row, n) -> tagLists.whole(row.getString(1), row.getString(2))).list();
+    }
+
     long newestRelease() {
         return jdbc.sql("SELECT COALESCE(MAX(id), 0) FROM release_made").query(Long.class).single();
     }

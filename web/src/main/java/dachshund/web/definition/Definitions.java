@@ -21,6 +21,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
@@ -221,6 +222,41 @@ public class Definitions {
         put(new Draft(definition.id(), revision + 1, definition.kind(), definition.name(), Optional.of(definition), by, clock.now()));
     }
 
+    /** Drafts several edits together, all or none. What is equal to what is there is no edit. */
+    public synchronized int editAll(List<? extends Definition> edits, String by) {
+        List<Definition> changed = edits.stream().filter(each -> find(each.id()).filter(each::equals).isEmpty()).map(Definition.class::cast).toList();
+        changed.forEach(each -> circle(each).ifPresent(sentence -> {
+            throw new IllegalArgumentException(sentence);
+        }));
+        transaction.executeWithoutResult(status -> changed.forEach(each -> tables.insertDraft(new Draft(each.id(), draft(each.id()).map(Draft::revision).orElse(0) + 1,
+                each.kind(), each.name(), Optional.of(each), by, clock.now()))));
+        reload();
+        return changed.size();
+    }
+
+    /**
+     * Drafts everything that differs from an earlier release, so that it can be reviewed and released as ever.
+     *
+     * @return how many things differ
+     * @throws IllegalArgumentException with a sentence, where there are drafts that would be mixed in
+     */
+    public synchronized int rollBack(long release, String by) {
+        if (!drafts().isEmpty()) {
+            throw new IllegalArgumentException("There are unreleased changes. Release them or discard them first, so that they are not mixed with what is rolled back.");
+        }
+        List<Definition> then = tables.asOf(release);
+        Set<String> ids = then.stream().map(Definition::id).collect(Collectors.toSet());
+        int differ = editAll(then, by);
+        for (Definition since : live()) {
+            if (!ids.contains(since.id())) {
+                remove(since.id(), by);
+                differ++;
+            }
+        }
+        audit.note(by, "rolled back", "to release " + release + ", as drafts: " + differ + " things");
+        return differ;
+    }
+
     /** A sentence where the edit would make formula tags go round in a circle. */
     public Optional<String> circle(Definition edited) {
         if (!(edited instanceof SourceDefinition source) || !source.link().equals(FormulaTag.LINK)) {
@@ -233,9 +269,13 @@ public class Definitions {
         return FormulaTag.circle(formulas);
     }
 
-    /** Drafts an edit of a recorder as it stands now; for small changes that do not depend on the rest. */
+    /**
+     * Drafts an edit of a recorder as it stands now; for small changes that do not depend on the rest. Somebody's own edits
+     * may follow each other faster than their page does.
+     */
     public synchronized void editRecorder(String id, int seen, String by, UnaryOperator<RecorderDefinition> change) {
-        edit(change.apply(find(RecorderDefinition.class, id).orElseThrow()), seen, by);
+        int known = draft(id).filter(draft -> draft.by().equals(by)).map(Draft::revision).orElse(seen);
+        edit(change.apply(find(RecorderDefinition.class, id).orElseThrow()), known, by);
     }
 
     /** Drafts a removal; a thing that was never released just goes. */

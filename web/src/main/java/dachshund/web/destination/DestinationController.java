@@ -5,6 +5,7 @@ import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
+import dachshund.core.destination.StoreProblem;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkTest;
 import dachshund.core.source.SettingField;
@@ -52,8 +53,8 @@ class DestinationController {
         this.newRecorder = newRecorder;
     }
 
-    private StoreKind kind() {
-        return engine.storeKind("mariadb");
+    private StoreKind kind(String id, String otherwise) {
+        return engine.storeKind(definitions.destination(id).map(DestinationDefinition::store).orElse(otherwise));
     }
 
     @GetMapping
@@ -62,16 +63,19 @@ class DestinationController {
         model.addAttribute("drafts", definitions.drafts().stream().map(Draft::id).toList());
         model.addAttribute("held", definitions.all(DestinationDefinition.class).stream()
                 .collect(Collectors.toMap(Definition::id, destination -> engine.held(destination.id()))));
+        model.addAttribute("kinds", engine.storeKinds().stream().collect(Collectors.toMap(StoreKind::id, each -> each)));
         return "destination/destinations";
     }
 
     @GetMapping("/new")
-    String fresh(@RequestParam(defaultValue = "") String recorder, Model model) {
-        return form(model, new Form("", "", SettingsForm.initial(kind().settings())), Map.of(), "", recorder, 0);
+    String fresh(@RequestParam(defaultValue = "") String recorder, @RequestParam(defaultValue = "mariadb") String kind, Model model) {
+        StoreKind of = engine.storeKind(kind);
+        return form(model, of, new Form("", "", SettingsForm.initial(of.settings())), Map.of(), "", recorder, 0);
     }
 
-    private String form(Model model, Form form, Map<String, String> problems, String id, String recorder, int seen) {
-        model.addAttribute("kind", kind());
+    private String form(Model model, StoreKind kind, Form form, Map<String, String> problems, String id, String recorder, int seen) {
+        model.addAttribute("kind", kind);
+        model.addAttribute("kinds", engine.storeKinds());
         model.addAttribute("form", form);
         model.addAttribute("problems", problems);
         model.addAttribute("id", id);
@@ -84,36 +88,41 @@ class DestinationController {
     String edit(@PathVariable String id, Model model) {
         DestinationDefinition destination = definitions.destination(id).orElseThrow();
         model.addAttribute("users", definitions.users(id));
-        return form(model, new Form(destination.name(), destination.description(), SettingsForm.of(kind().settings(), destination.settings())), Map.of(), id, "",
+        StoreKind kind = engine.storeKind(destination.store());
+        model.addAttribute("browse", !kind.statementsOnly());
+        return form(model, kind, new Form(destination.name(), destination.description(), SettingsForm.of(kind.settings(), destination.settings())), Map.of(), id, "",
                 definitions.draft(id).map(Draft::revision).orElse(0));
     }
 
-    private Form read(Map<String, String> all) {
-        SettingsForm values = SettingsForm.read(kind().settings(), all, secrets);
+    private Form read(StoreKind kind, Map<String, String> all) {
+        SettingsForm values = SettingsForm.read(kind.settings(), all, secrets);
         String name = all.getOrDefault("name", "").strip();
-        return new Form(name.isEmpty() ? values.value("database") : name, all.getOrDefault("description", "").strip(), values);
+        String usual = List.of("database", "folder", "file").stream().map(values::value).filter(each -> !each.isEmpty()).findFirst().orElse("");
+        return new Form(name.isEmpty() ? usual : name, all.getOrDefault("description", "").strip(), values);
     }
 
     @PostMapping
     String save(@RequestParam Map<String, String> all, @RequestParam(defaultValue = "") String id, @RequestParam(defaultValue = "") String recorder,
                 @RequestParam(defaultValue = "0") int seen, Principal by, Model model, RedirectAttributes flash) {
-        Form form = read(all);
-        Map<String, String> problems = new TreeMap<>(SettingField.problems(kind().settings(), form.values().settings()));
+        StoreKind kind = kind(id, all.getOrDefault("kind", "mariadb"));
+        Form form = read(kind, all);
+        Map<String, String> problems = new TreeMap<>(SettingField.problems(kind.settings(), form.values().settings()));
         String nameProblem = definitions.nameProblem(Definition.Kind.DESTINATION, id, form.name());
         if (!nameProblem.isEmpty()) {
             problems.put("name", nameProblem);
         }
         if (!problems.isEmpty()) {
-            return form(model, form, problems, id, recorder, seen);
+            return form(model, kind, form, problems, id, recorder, seen);
         }
         String used = id.isEmpty() ? Definitions.newId() : id;
-        DestinationDefinition destination = new DestinationDefinition(used, form.name(), form.description(), kind().id(),
+        DestinationDefinition destination = new DestinationDefinition(used, form.name(), form.description(), kind.id(),
                 form.values().sealed(definitions.destination(id).map(DestinationDefinition::settings).orElse(Map.of()), secrets));
-        LinkTest test = all.containsKey("anyway") ? LinkTest.good("Not tested.", "") : test(destination);
+        LinkTest test = all.containsKey("anyway") || kind.statementsOnly() ? LinkTest.good("Saved, not tested.", "") : all.containsKey("create") ? created(destination) : test(destination);
         if (!test.worked() || all.containsKey("test")) {
             model.addAttribute("mayAnyway", !test.worked());
             model.addAttribute("test", test);
-            return form(model, form, test.worked() ? Map.of() : Map.of(test.field(), test.sentence()), id, recorder, seen);
+            model.addAttribute("mayCreate", !test.worked() && test.field().equals("database"));
+            return form(model, kind, form, test.worked() ? Map.of() : Map.of(test.field(), test.sentence()), id, recorder, seen);
         }
         definitions.edit(destination, seen, by.getName());
         flash.addFlashAttribute("said", test.sentence());
@@ -123,6 +132,34 @@ class DestinationController {
             return "redirect:/records/" + recorder;
         }
         return "redirect:/records/destinations";
+    }
+
+    /** Makes the database that is not there yet, then tests as always. */
+    private LinkTest created(DestinationDefinition destination) {
+        try (RowStore store = engine.openStore(destination)) {
+            store.createDatabase();
+            return store.test(TEST_LIMIT);
+        } catch (StoreProblem refused) {
+            return LinkTest.failed(refused.getMessage(), "database");
+        }
+    }
+
+    /** What is there: databases, tables with their columns, procedures. */
+    @GetMapping("/{id}/browse")
+    String browse(@PathVariable String id, @RequestParam(defaultValue = "") String table, Model model) {
+        DestinationDefinition destination = definitions.destination(id).orElseThrow();
+        model.addAttribute("destination", destination);
+        model.addAttribute("files", engine.storeKind(destination.store()).files());
+        model.addAttribute("table", table);
+        try (RowStore store = engine.openStore(destination)) {
+            model.addAttribute("databases", store.databases());
+            model.addAttribute("tables", store.tables());
+            model.addAttribute("procedures", store.procedures());
+            model.addAttribute("described", table.isEmpty() ? null : store.describe(table).orElse(null));
+        } catch (StoreProblem away) {
+            model.addAttribute("trouble", away.getMessage());
+        }
+        return "destination/browse";
     }
 
     private LinkTest test(DestinationDefinition destination) {

@@ -13,7 +13,7 @@ import dachshund.core.equipment.PropertySource;
 import dachshund.core.tag.TagRef;
 import dachshund.web.definition.Definitions;
 import dachshund.web.definition.Draft;
-import dachshund.web.page.SafeCell;
+import dachshund.core.text.SafeCell;
 import dachshund.web.tag.TagFinder;
 import dachshund.web.tag.TagFinder.FoundTag;
 import java.io.IOException;

@@ -11,7 +11,7 @@ import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagFacts;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.time.PeriodText;
-import dachshund.web.page.SafeCell;
+import dachshund.core.text.SafeCell;
 import java.io.IOException;
 import java.io.StringWriter;
 import java.io.UncheckedIOException;

@@ -1,81 +1,114 @@
 package dachshund.web.records;
 
+import dachshund.core.definition.EquipmentDefinition;
+import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
+import dachshund.core.layout.Layout;
+import dachshund.core.layout.Shape;
 import dachshund.core.release.LayoutCheck;
 import dachshund.core.release.LayoutCheck.Remark;
 import dachshund.core.row.Made;
 import dachshund.core.sql.Dialect;
 import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
-import dachshund.web.page.Shown;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 
 /** The long row of a recorder as the page shows it: a cell per column, and what it would write now. */
 @Component
 class LongRow {
 
+    private static final int MOST_NOW = 4;
+
     private final Definitions definitions;
     private final Engine engine;
-    private final Shown shown;
+    private final Rehearsing rehearsing;
 
     /**
+     * @param place    index of the column, or of a field within its document: 3 or 3.2
      * @param type     in standard words
      * @param source   where the value comes from, short
      * @param full     the same in full, for the hover
      * @param numeric  whether values stand right-aligned
+     * @param key      whether it is part of the key
      * @param blocking remarks that must be mended
      * @param advice   remarks that need not
      */
-    public record Cell(int index, String name, String type, String source, String full, boolean numeric, List<String> blocking, List<String> advice) {
+    public record Cell(String place, int index, String name, String type, String source, String full, boolean numeric, boolean key, List<String> blocking, List<String> advice) {
     }
 
-    /**
-     * The row it would write now.
-     *
-     * @param reason why no row would be written; empty where one would
-     */
-    public record Now(List<String> values, String reason) {
-    }
-
-    LongRow(Definitions definitions, Engine engine, Shown shown) {
+    LongRow(Definitions definitions, Engine engine, Rehearsing rehearsing) {
         this.definitions = definitions;
         this.engine = engine;
-        this.shown = shown;
+        this.rehearsing = rehearsing;
     }
 
-    List<Remark> remarks(RecorderDefinition recorder, Dialect dialect) {
-        return LayoutCheck.remarks(recorder.layout(), dialect, definitions::tag);
+    List<Remark> remarks(RecorderDefinition recorder, Dialect dialect, Plant plant) {
+        return LayoutCheck.remarks(recorder.layout(), dialect, definitions::tag, plant, recorder.equipment());
     }
 
     List<Cell> cells(RecorderDefinition recorder, List<Remark> remarks) {
         List<Cell> cells = new ArrayList<>();
-        List<Column> columns = recorder.layout().columns();
-        for (int i = 0; i < columns.size(); i++) {
-            Column column = columns.get(i);
+        Layout layout = recorder.layout();
+        for (int i = 0; i < layout.columns().size(); i++) {
+            Column column = layout.columns().get(i);
             int index = i;
-            cells.add(new Cell(i, column.name(), column.type().words(), source(column, false), source(column, true), column.type().numeric(),
+            cells.add(new Cell(Integer.toString(i), i, column.name(), column.type().words(), source(column, false), source(column, true), column.type().numeric(), layout.isKey(column.name()),
                     remarks.stream().filter(remark -> remark.column() == index && remark.blocking()).map(Remark::sentence).toList(),
                     remarks.stream().filter(remark -> remark.column() == index && !remark.blocking()).map(Remark::sentence).toList()));
         }
         return cells;
     }
 
+    /** The fields of the document, in a layout of that shape. */
+    List<Cell> fields(RecorderDefinition recorder) {
+        List<Cell> cells = new ArrayList<>();
+        List<Column> columns = recorder.layout().columns();
+        for (int i = 0; i < columns.size(); i++) {
+            if (columns.get(i).from() instanceof ColumnSource.Document document) {
+                for (int f = 0; f < document.fields().size(); f++) {
+                    Column field = document.fields().get(f);
+                    cells.add(new Cell(i + "." + f, f, field.name(), field.type().words(), source(field, false), source(field, true), field.type().numeric(), false, List.of(), List.of()));
+                }
+            }
+        }
+        return cells;
+    }
+
     String source(Column column, boolean full) {
-        ColumnSource from = column.from();
+        String from = from(column.from(), full);
+        String treatment = column.treatment().sentence();
+        return treatment.isEmpty() ? from : from + (full ? ", " + treatment : " *");
+    }
+
+    private String from(ColumnSource from, boolean full) {
         if (from instanceof ColumnSource.FromTag tag) {
-            Optional<TagInfo> info = definitions.tag(tag.tag());
-            String name = info.map(known -> full ? known.fullName() + unit(known) : known.name() + unit(known)).orElse("unknown tag");
-            return switch (tag.aspect()) {
-                case VALUE -> name;
-                case QUALITY -> "quality of " + name;
-                case SOURCE_TIME -> "source time of " + name;
-            };
+            String name = name(tag.tag(), full);
+            return tag.aspect() == ColumnSource.Aspect.VALUE ? name : tag.aspect().words() + " of " + name;
+        }
+        if (from instanceof ColumnSource.FromTags tags) {
+            String names = tags.tags().stream().map(tag -> name(tag, full)).collect(Collectors.joining(", "));
+            return (tags.extraRows() ? "a row each of " : "first good of ") + names;
+        }
+        if (from instanceof ColumnSource.FromProperty property) {
+            String whose = property.equipment().isEmpty() ? "" : " of " + definitions.find(EquipmentDefinition.class, property.equipment()).map(EquipmentDefinition::name).orElse("equipment that is gone");
+            return (property.aspect() == ColumnSource.Aspect.VALUE ? "" : property.aspect().words() + " of ") + property.property() + whose + (property.equipment().isEmpty() && full ? " of its equipment" : "");
+        }
+        if (from instanceof ColumnSource.FromFormula formula) {
+            return "= " + formula.text();
+        }
+        if (from instanceof ColumnSource.FromLine line) {
+            return line.fact().words();
+        }
+        if (from instanceof ColumnSource.Document document) {
+            return "document of " + document.fields().size() + (document.fields().size() == 1 ? " field" : " fields");
         }
         if (from instanceof ColumnSource.Constant constant) {
             return "constant \"" + constant.text() + "\"";
@@ -83,34 +116,20 @@ class LongRow {
         return from instanceof ColumnSource.FromRun run ? run.variable().words() : "numbered by the database";
     }
 
-    private static String unit(TagInfo tag) {
-        return tag.unit().isEmpty() ? "" : " [" + tag.unit() + "]";
+    private String name(TagRef tag, boolean full) {
+        Optional<TagInfo> info = definitions.tag(tag);
+        return info.map(known -> (full ? known.fullName() : known.name()) + (known.unit().isEmpty() ? "" : " [" + known.unit() + "]")).orElse("unknown tag");
     }
 
-    Now now(RecorderDefinition recorder) {
-        Made made = engine.preview(recorder);
-        List<String> values = new ArrayList<>();
-        int written = 0;
-        for (Column column : recorder.layout().columns()) {
-            if (column.isAutoNumber()) {
-                values.add("next");
-            } else if (made instanceof Made.Whole whole) {
-                values.add(column.isRowId() ? "…" : shown.cell(whole.row().cells()[written++]));
-                written += column.isRowId() ? 1 : 0;
-            } else if (made instanceof Made.Refused refused) {
-                values.add(column.isRowId() ? "…" : refused.values().get(written));
-                written++;
-            } else {
-                values.add("");
-            }
-        }
-        String reason = "";
-        if (made instanceof Made.Refused refused) {
-            reason = "This row would be set aside. " + refused.reason();
-        } else if (made instanceof Made.Skipped skipped) {
-            reason = "No row would be written now: " + skipped.reason() + ".";
-        }
-        return new Now(values, reason);
+    /** What would be written now: one row, or the first lines of a layout with a row per tag. */
+    List<Rehearsing.Line> nows(RecorderDefinition recorder, Plant plant) {
+        boolean empty = recorder.layout().shape() == Shape.ROW_PER_TAG && recorder.layout().lines().isEmpty();
+        List<Made> made = empty ? List.of() : engine.preview(recorder, plant);
+        return made.stream().limit(MOST_NOW).map(each -> rehearsing.line(recorder, each)).map(line -> new Rehearsing.Line(line.values(), reason(line.reason()))).toList();
     }
 
+    private static String reason(String reason) {
+        return reason.startsWith("set aside: ") ? "This row would be set aside. " + reason.substring(11)
+                : reason.startsWith("not written: ") ? "No row would be written now: " + reason.substring(13) : "";
+    }
 }

@@ -7,14 +7,22 @@ import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
+import dachshund.core.layout.Reshape;
+import dachshund.core.layout.SqlType;
 import dachshund.core.layout.TypeChoice;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.When;
+import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import dachshund.web.tag.TagFinder;
 import java.time.Duration;
+import java.util.Collections;
+import java.util.Comparator;
 import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 
@@ -25,38 +33,81 @@ public class NewRecorder {
     private static final Duration FIRST_RATE = Duration.ofSeconds(1);
 
     private final Definitions definitions;
+    private final Engine engine;
+    private final TagFinder finder;
 
-    NewRecorder(Definitions definitions) {
+    NewRecorder(Definitions definitions, Engine engine, TagFinder finder) {
         this.definitions = definitions;
+        this.engine = engine;
+        this.finder = finder;
     }
 
-    /** A recorder of these tags every second, into the only destination there is, if there is one. */
+    /** A recorder of these tags every second, into the destination that most others write to. */
     public RecorderDefinition of(List<TagRef> tags) {
         Layout layout = Layout.proposed();
         for (TagRef tag : tags) {
             layout = withTag(layout, tag);
         }
-        String name = freeName(tags.stream().map(definitions::tag).flatMap(java.util.Optional::stream).map(TagInfo::path).distinct().toList());
+        String name = freeName(tags.stream().map(definitions::tag).flatMap(Optional::stream).map(TagInfo::path).distinct().toList());
         RecorderDefinition recorder = new RecorderDefinition(Definitions.newId(), name, "", List.of(new When.Every(FIRST_RATE)), layout, List.of());
-        List<DestinationDefinition> destinations = definitions.all(DestinationDefinition.class);
-        return destinations.size() == 1 ? withWhere(recorder, destinations.get(0).id()) : recorder;
+        return usual().map(destination -> withWhere(recorder, destination.id())).orElse(recorder);
     }
 
-    /** The layout with a column for the tag at its end. */
+    private Optional<DestinationDefinition> usual() {
+        List<String> used = definitions.all(RecorderDefinition.class).stream().flatMap(each -> each.wheres().stream()).map(Where::destination).toList();
+        return definitions.all(DestinationDefinition.class).stream().filter(each -> !engine.storeKind(each.store()).statementsOnly())
+                .max(Comparator.comparingInt(each -> Collections.frequency(used, each.id())));
+    }
+
+    /** The layout with the tag at its end, as its shape has tags. */
     Layout withTag(Layout layout, TagRef tag) {
-        TagInfo info = definitions.tag(tag).orElseThrow();
-        return layout.plus(Column.of(layout.freeName(info.name()), TypeChoice.forKind(info.kind()),
-                new ColumnSource.FromTag(tag, ColumnSource.Aspect.VALUE)));
+        definitions.tag(tag).orElseThrow();
+        return Reshape.withTag(layout, tag, this::described);
     }
 
-    /** The recorder writing to a table of its own name in the destination, which it may make. */
+    /** What is known of a tag for a layout. */
+    Reshape.Described described(TagRef tag) {
+        Optional<TagFinder.FoundTag> found = finder.find(tag);
+        return found.map(each -> new Reshape.Described(each.info().name(), each.equipment().isEmpty() ? last(each.info().path()) : each.equipment(), each.info().unit(), TypeChoice.forKind(each.info().kind())))
+                .orElse(new Reshape.Described(tag.address(), "", "", SqlType.text(255)));
+    }
+
+    /** A column for a table's column: a run variable or tag of that name, else an empty constant to be exchanged. */
+    Column byName(String name, SqlType type) {
+        String wanted = plain(name);
+        for (ColumnSource.Variable variable : ColumnSource.Variable.values()) {
+            if (plain(variable.name()).equals(wanted)) {
+                return Column.of(name, type, new ColumnSource.FromRun(variable));
+            }
+        }
+        List<TagFinder.FoundTag> tags = finder.find("", "").stream().filter(tag -> plain(tag.info().name()).equals(wanted) || plain(last(tag.info().path()) + tag.info().name()).equals(wanted)).toList();
+        return Column.of(name, type, tags.size() == 1 ? new ColumnSource.FromTag(tags.get(0).ref(), ColumnSource.Aspect.VALUE) : new ColumnSource.Constant(""));
+    }
+
+    private static String plain(String name) {
+        return name.toLowerCase(Locale.ROOT).replaceAll("[^\\p{L}\\p{N}]", "");
+    }
+
+    /** The recorder writing to a table or file of its own name in the destination, which it may make. */
     public RecorderDefinition withWhere(RecorderDefinition recorder, String destination) {
         if (recorder.wheres().stream().anyMatch(where -> where.destination().equals(destination))) {
             return recorder;
         }
-        String table = new Layout(List.of()).freeName(recorder.name());
-        Where where = new Where(destination, table, new Upkeep(true, true), recorder.layout().rowIdColumn().isEmpty());
+        boolean files = definitions.destination(destination).map(each -> engine.storeKind(each.store()).files()).orElse(false);
+        String table = Layout.freeName(recorder.name(), List.of()) + (files ? "_{yyyy}-{MM}-{dd}" : "");
+        Where where = new Where(destination, table, new Upkeep(true, true), !files && recorder.layout().rowIdColumn().isEmpty());
         return recorder.withWheres(Stream.concat(recorder.wheres().stream(), Stream.of(where)).toList());
+    }
+
+    /** The recorder under another name; tables that were proposed after the old one follow it as long as nothing was released. */
+    RecorderDefinition renamed(RecorderDefinition recorder, String name) {
+        if (definitions.live(recorder.id()).isPresent()) {
+            return recorder.withName(name);
+        }
+        String before = Layout.freeName(recorder.name(), List.of());
+        String after = Layout.freeName(name, List.of());
+        return recorder.withName(name).withWheres(recorder.wheres().stream()
+                .map(where -> where.table().equals(before) || where.table().startsWith(before + "_{") ? where.withTable(after + where.table().substring(before.length())) : where).toList());
     }
 
     /** Named after what the tags' folders have in common. */

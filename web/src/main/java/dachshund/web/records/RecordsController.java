@@ -2,6 +2,7 @@ package dachshund.web.records;
 
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.destination.Place;
 import dachshund.engine.Engine;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.web.definition.Definitions;
@@ -53,7 +54,7 @@ class RecordsController {
         Map<String, RecorderStatus> status = engine.status();
         model.addAttribute("lines", definitions.all(RecorderDefinition.class).stream().map(recorder -> new Line(recorder,
                 Optional.ofNullable(status.get(recorder.id())), definitions.draft(recorder.id()),
-                recorder.wheres().stream().map(where -> where.table() + " in "
+                recorder.wheres().stream().map(where -> new Place(where.database(), where.table()).words() + " in "
                         + definitions.destination(where.destination()).map(DestinationDefinition::name).orElse("?")).toList())).toList());
     }
 

@@ -1,6 +1,7 @@
 package dachshund.web.records;
 
 import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.rehearse.Rehearsal;
 import dachshund.core.time.PeriodText;
 import dachshund.core.when.RateSchedule;
 import dachshund.core.when.When;
@@ -9,21 +10,23 @@ import java.time.Instant;
 import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Locale;
+import java.util.stream.Stream;
 
 /**
- * The When ribbon: a stretch of time around now drawn to scale, with a tick for each row that the Whens would write.
- * Positions are in pixels of a drawing {@value #WIDTH} wide.
+ * The When ribbon: a stretch of time around now drawn to scale, with a tick for each row that the Whens would have written
+ * or will write, and the gate's open spans. Positions are in pixels of a drawing {@value #WIDTH} wide.
  *
  * @param ticks    where rows fall
+ * @param open     where the gate is open
  * @param labels   times along the ribbon
- * @param sentence what the ribbon shows, in words and numbers
+ * @param sentence what the ribbon shows, in words
  */
-record Ribbon(List<Tick> ticks, List<Label> labels, double now, String sentence) {
+record Ribbon(List<Tick> ticks, List<Band> open, List<Label> labels, double now, String sentence) {
 
     static final int WIDTH = 1200;
     private static final int LABEL_ROOM = 28;
-    private static final int MOST_TICKS = 400;
+    private static final int MOST_TICKS = 600;
+    private static final Duration BY_VALUES = Duration.ofMinutes(20);
     private static final Duration[] SPANS = {Duration.ofSeconds(20), Duration.ofMinutes(2), Duration.ofMinutes(20), Duration.ofHours(3),
             Duration.ofHours(24), Duration.ofDays(6)};
 
@@ -31,24 +34,35 @@ record Ribbon(List<Tick> ticks, List<Label> labels, double now, String sentence)
     public record Tick(double x, boolean past) {
     }
 
+    /** A stretch of the ribbon. */
+    public record Band(double x, double width) {
+    }
+
     /** A time at a place. */
     public record Label(double x, Instant at) {
     }
 
-    static Ribbon of(RecorderDefinition recorder, Instant now, ZoneId zone) {
-        Duration fastest = recorder.whens().stream().map(when -> ((When.Every) when).period()).min(Duration::compareTo).orElse(Duration.ofSeconds(1));
-        Duration span = span(fastest);
+    /** The stretch of time that suits a recorder: a dozen ticks of its fastest rate, twenty minutes for what depends on values. */
+    static Duration span(RecorderDefinition recorder) {
+        Duration span = SPANS[SPANS.length - 1];
+        for (When when : recorder.whens()) {
+            Duration own = when instanceof When.Every every ? spanOf(every.period())
+                    : when instanceof When.AtTimes || when instanceof When.AtShiftEnds || when instanceof When.ByCron ? Duration.ofHours(24) : BY_VALUES;
+            span = own.compareTo(span) < 0 ? own : span;
+        }
+        return recorder.whens().isEmpty() ? BY_VALUES : span;
+    }
+
+    static Ribbon of(RecorderDefinition recorder, Rehearsal.Rehearsed rehearsed, Instant now, ZoneId zone) {
+        Duration span = span(recorder);
         Instant from = now.minus(span.dividedBy(2));
         Instant to = from.plus(span);
-        List<Tick> ticks = new ArrayList<>();
-        int all = 0;
-        for (When when : recorder.whens()) {
-            RateSchedule schedule = new RateSchedule(((When.Every) when).period(), zone);
-            for (Instant tick = schedule.next(from.minusNanos(1)); tick.isBefore(to) && all < MOST_TICKS; tick = schedule.next(tick)) {
-                ticks.add(new Tick(x(from, span, tick), !tick.isAfter(now)));
-                all++;
-            }
-        }
+        List<Tick> ticks = Stream.concat(rehearsed.past().stream(), rehearsed.next().stream()).filter(at -> !at.isBefore(from) && at.isBefore(to)).limit(MOST_TICKS)
+                .map(at -> new Tick(x(from, span, at), !at.isAfter(now))).toList();
+        List<Band> open = rehearsed.open().stream().filter(each -> each.to().isAfter(from)).map(each -> {
+            double start = Math.max(0, x(from, span, each.from()));
+            return new Band(start, Math.max(1, Math.min(WIDTH, x(from, span, each.to())) - start));
+        }).toList();
         List<Label> labels = new ArrayList<>();
         RateSchedule marks = new RateSchedule(markEvery(span), zone);
         for (Instant mark = marks.next(from); mark.isBefore(to); mark = marks.next(mark)) {
@@ -57,13 +71,10 @@ record Ribbon(List<Tick> ticks, List<Label> labels, double now, String sentence)
                 labels.add(new Label(x, mark));
             }
         }
-        long perHour = recorder.whens().stream().mapToLong(when -> Math.round(3_600_000.0 / ((When.Every) when).period().toMillis())).sum();
-        long perDay = recorder.whens().stream().mapToLong(when -> Math.round(86_400_000.0 / ((When.Every) when).period().toMillis())).sum();
-        String rows = perHour >= 1 ? String.format(Locale.UK, "%,d rows an hour, %,d a day", perHour, perDay) : String.format(Locale.UK, "%,d rows a day", perDay);
-        return new Ribbon(ticks, labels, x(from, span, now), rows + " · the ribbon shows " + PeriodText.write(span));
+        return new Ribbon(ticks, open, labels, x(from, span, now), "the ribbon shows " + PeriodText.write(span));
     }
 
-    private static Duration span(Duration fastest) {
+    private static Duration spanOf(Duration fastest) {
         for (Duration span : SPANS) {
             if (fastest.multipliedBy(12).compareTo(span) <= 0) {
                 return span;

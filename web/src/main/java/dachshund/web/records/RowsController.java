@@ -2,7 +2,7 @@ package dachshund.web.records;
 
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.destination.Place;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.RowStore.TablePage;
 import dachshund.core.destination.StoreProblem;
@@ -12,7 +12,7 @@ import dachshund.core.layout.SqlType;
 import dachshund.core.row.Conversion;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
-import dachshund.web.page.SafeCell;
+import dachshund.core.text.SafeCell;
 import dachshund.web.page.Shown;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import jakarta.servlet.http.HttpServletResponse;
@@ -55,20 +55,31 @@ class RowsController {
         this.shown = shown;
     }
 
-    private record Place(RowStore store, boolean own, Where where, Layout layout, DestinationDefinition destination) implements AutoCloseable {
+    /** @param place where rows went last, if its names are patterns */
+    private record Opened(RowStore destination, boolean own, Place place, Layout layout) implements AutoCloseable {
+        private RowStore store() {
+            return destination.in(place.database());
+        }
+
+        private String table() {
+            return place.table();
+        }
+
         @Override
         public void close() {
             if (own) {
-                store.close();
+                destination.close();
             }
         }
     }
 
-    private Optional<Place> place(RecorderDefinition recorder) {
+    private Optional<Opened> place(RecorderDefinition recorder) {
         return recorder.wheres().stream().findFirst().flatMap(where -> definitions.destination(where.destination()).map(destination -> {
             boolean live = definitions.live(destination.id()).filter(destination::equals).isPresent();
             Optional<RowStore> shared = live ? engine.store(destination.id()) : Optional.empty();
-            return new Place(shared.orElseGet(() -> engine.openStore(destination)), shared.isEmpty(), where, recorder.layout(), destination);
+            Place named = new Place(where.database(), where.table());
+            Place place = where.place().dynamic() ? engine.lastPlace(recorder.id(), destination.id()).orElse(named) : named;
+            return new Opened(shared.orElseGet(() -> engine.openStore(destination)), shared.isEmpty(), place, recorder.layout());
         }));
     }
 
@@ -82,15 +93,15 @@ class RowsController {
         model.addAttribute("recorder", recorder);
         model.addAttribute("rows", List.of());
         model.addAttribute("held", Optional.ofNullable(engine.status().get(id)).map(status -> status.held()).orElse(0L));
-        Optional<Place> found = place(recorder);
+        Optional<Opened> found = place(recorder);
         if (found.isEmpty()) {
             model.addAttribute("empty", "Rows appear here once the recorder has a destination and is released.");
             return "records/recorder :: last";
         }
-        try (Place place = found.get()) {
-            TablePage page = place.store().lastRows(place.where().table(), place.layout(), LAST);
+        try (Opened place = found.get()) {
+            TablePage page = place.store().lastRows(place.table(), place.layout(), LAST);
             model.addAttribute("rows", page.rows().stream().map(row -> inOrder(place.layout(), page.columns(), row)).toList());
-            model.addAttribute("empty", page.rows().isEmpty() ? definitions.live(id).isPresent() ? "No row has landed yet in " + place.where().table() + "."
+            model.addAttribute("empty", page.rows().isEmpty() ? definitions.live(id).isPresent() ? "No row has landed yet in " + place.place().words() + "."
                     : "Rows appear here once this recorder is released." : "");
         } catch (StoreProblem problem) {
             model.addAttribute("empty", problem.getMessage());
@@ -114,12 +125,12 @@ class RowsController {
         RecorderDefinition recorder = recorder(id);
         Optional<Column> time = recorder.layout().columns().stream().filter(each -> each.type().family() == SqlType.Family.TIMESTAMP).findFirst();
         Optional<Column> value = recorder.layout().columns().stream().filter(each -> each.name().equals(column)).findFirst();
-        Optional<Place> found = place(recorder);
+        Optional<Opened> found = place(recorder);
         if (time.isEmpty() || value.isEmpty() || found.isEmpty()) {
             return new Trend(List.of(), List.of(), "A trend needs a time column, a number column and a destination.");
         }
-        try (Place place = found.get()) {
-            TablePage page = place.store().lastRows(place.where().table(), place.layout(), TREND_ROWS);
+        try (Opened place = found.get()) {
+            TablePage page = place.store().lastRows(place.table(), place.layout(), TREND_ROWS);
             int t = page.columns().indexOf(time.get().name());
             int v = page.columns().indexOf(column);
             List<Double> times = new ArrayList<>();
@@ -141,9 +152,9 @@ class RowsController {
     @GetMapping("/rows.csv")
     void csv(@PathVariable String id, HttpServletResponse response) throws IOException, StoreProblem {
         RecorderDefinition recorder = recorder(id);
-        try (Place place = place(recorder).orElseThrow()) {
-            TablePage first = place.store().lastRows(place.where().table(), place.layout(), 1);
-            String file = place.where().table().replaceAll("[^A-Za-z0-9._-]", "_") + ".csv";
+        try (Opened place = place(recorder).orElseThrow()) {
+            TablePage first = place.store().lastRows(place.table(), place.layout(), 1);
+            String file = place.table().replaceAll("[^A-Za-z0-9._-]", "_") + ".csv";
             response.setContentType("text/csv;charset=UTF-8");
             response.setHeader("Content-Disposition", "attachment; filename=\"" + file + "\"");
             Writer out = new OutputStreamWriter(response.getOutputStream(), StandardCharsets.UTF_8);
@@ -151,7 +162,7 @@ class RowsController {
             CsvWriter csv = CsvWriter.builder().lineDelimiter(de.siegmar.fastcsv.writer.LineDelimiter.CRLF).build(out);
             csv.writeRecord(first.columns().stream().map(SafeCell::out).toList());
             if (!first.columns().isEmpty()) {
-                place.store().readAll(place.where().table(), place.layout(), cells -> csv.writeRecord(cells.stream().map(RowsController::csvCell).toList()));
+                place.store().readAll(place.table(), place.layout(), cells -> csv.writeRecord(cells.stream().map(RowsController::csvCell).toList()));
             }
             csv.flush();
         }

@@ -4,32 +4,62 @@ import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.destination.Guarantee;
+import dachshund.core.destination.PlacePattern;
 import dachshund.core.destination.RowStore;
+import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TablePlan;
+import dachshund.core.destination.WriteMode;
 import dachshund.core.sql.Dialect;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneStatus;
 import dachshund.web.definition.Definitions;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.IntStream;
 import org.springframework.stereotype.Component;
 
 /**
  * One destination of a recorder as the page shows it.
  *
  * @param trouble    why the table could not be looked at; empty where it could
- * @param exists     whether the table is there
- * @param statements what upkeep would run before the first row
- * @param problems   why it cannot work as it stands
- * @param tableProblem why the table's name cannot be used; empty where it can
- * @param tableHint  advice on the table's name; empty for none
+ * @param plan       how the layout fits the table that is there
+ * @param write      the statement that writes a row; empty for files
+ * @param tableProblem why the name cannot be used; empty where it can
+ * @param tableHint  advice on the name; empty for none
  * @param lane       how its lane stands; empty before the release
  */
-record WhereCard(int index, Where where, DestinationDefinition destination, String engineName, String insert, Guarantee guarantee, String trouble,
-                 boolean exists, List<String> statements, List<String> problems, String tableProblem, String tableHint,
-                 Optional<LaneStatus> lane) {
+record WhereCard(int index, Where where, DestinationDefinition destination, StoreKind kind, String write, Guarantee guarantee, String trouble,
+                 TablePlan plan, String tableProblem, String tableHint, Optional<LaneStatus> lane) {
+
+    /** Whether its rows may go to more than the one database or destination. */
+    public boolean elsewhere() {
+        return !where.database().isEmpty() || !where.named().isEmpty();
+    }
+
+    /** Name of the way of writing, as the form has it. */
+    public String mode() {
+        return where.mode() instanceof WriteMode.Call call ? call.oneJson() ? "CALL_JSON" : "CALL" : where.mode() instanceof WriteMode.Update ? "UPDATE"
+                : where.mode() instanceof WriteMode.InsertOrUpdate ? "INSERT_OR_UPDATE" : "INSERT";
+    }
+
+    public String procedure() {
+        return where.mode() instanceof WriteMode.Call call ? call.procedure() : "";
+    }
+
+    /** Arguments, one a line with the column that each takes. */
+    public String arguments() {
+        return where.mode() instanceof WriteMode.Call call ? String.join(", ", call.arguments()) : "";
+    }
+
+    public boolean keyed() {
+        return kind.modes().contains(WriteMode.Update.class);
+    }
+
+    public boolean procedures() {
+        return kind.modes().contains(WriteMode.Call.class);
+    }
 
     /** Makes the cards; looks at the tables, so it may take as long as a database takes to answer. */
     @Component
@@ -44,7 +74,7 @@ record WhereCard(int index, Where where, DestinationDefinition destination, Stri
         }
 
         List<WhereCard> cards(RecorderDefinition recorder) {
-            return java.util.stream.IntStream.range(0, recorder.wheres().size())
+            return IntStream.range(0, recorder.wheres().size())
                     .filter(i -> definitions.destination(recorder.wheres().get(i).destination()).isPresent())
                     .mapToObj(i -> card(recorder, i)).toList();
         }
@@ -52,21 +82,36 @@ record WhereCard(int index, Where where, DestinationDefinition destination, Stri
         private WhereCard card(RecorderDefinition recorder, int index) {
             Where where = recorder.wheres().get(index);
             DestinationDefinition destination = definitions.destination(where.destination()).orElseThrow();
-            Dialect dialect = engine.storeKind(destination.store()).dialect();
+            StoreKind kind = engine.storeKind(destination.store());
+            Dialect dialect = kind.dialect();
             String trouble = "";
             Optional<TableDescription> found = Optional.empty();
-            try (RowStore store = engine.openStore(destination)) {
-                found = store.describe(where.table());
-            } catch (StoreProblem away) {
-                trouble = away.getMessage();
+            PlacePattern name = where.place();
+            if (kind.statementsOnly()) {
+                trouble = "The statements for " + dialect.engine() + " are generated and were never executed; rows cannot be sent there by this version.";
+            } else if (!kind.files() && !name.dynamic()) {
+                try (RowStore store = engine.openStore(destination)) {
+                    found = store.in(where.database()).describe(where.table());
+                } catch (StoreProblem away) {
+                    trouble = "The table could not be looked at. " + away.getMessage();
+                }
             }
-            TablePlan plan = TablePlan.of(dialect, where.table(), recorder.layout(), where.upkeep(), found);
+            TablePlan plan = TablePlan.of(dialect, where.table(), recorder.layout(), where.mode(), where.upkeep(), found);
             Optional<LaneStatus> lane = Optional.ofNullable(engine.status().get(recorder.id()))
                     .flatMap(status -> status.lanes().stream().filter(each -> each.destination().equals(where.destination())).findFirst());
-            return new WhereCard(index, where, destination, dialect.engine(), dialect.insert(where.table(), recorder.layout()),
-                    Guarantee.of(recorder.layout(), where.mark(), found), trouble, plan.exists(), plan.statements(),
-                    trouble.isEmpty() ? plan.problems() : List.of(),
-                    dialect.identifierProblem(where.table()).orElse(""), dialect.identifierHint(where.table()).orElse(""), lane);
+            Optional<String> problem = name.tableProblem(recorder.layout(), dialect).or(() -> name.databaseProblem(recorder.layout(), dialect));
+            return new WhereCard(index, where, destination, kind, write(dialect, where, recorder),
+                    kind.files() ? Guarantee.ofFile() : Guarantee.of(recorder.layout(), where.mode(), where.mark(), found), trouble, plan,
+                    problem.orElse(""), name.dynamic() || kind.files() ? "" : dialect.identifierHint(where.table()).orElse(""), lane);
+        }
+
+        private static String write(Dialect dialect, Where where, RecorderDefinition recorder) {
+            if (where.mode().needsKey() && recorder.layout().key().isEmpty()) {
+                return "";
+            }
+            return where.mode() instanceof WriteMode.Update ? dialect.update(where.table(), recorder.layout())
+                    : where.mode() instanceof WriteMode.InsertOrUpdate ? dialect.insertOrUpdate(where.table(), recorder.layout())
+                    : where.mode() instanceof WriteMode.Call call ? dialect.call(call.procedure(), call.arguments()) : dialect.insert(where.table(), recorder.layout());
         }
     }
 }

@@ -5,9 +5,13 @@ import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.destination.Place;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.release.LayoutCheck;
+import dachshund.core.release.WhenCheck;
+import dachshund.core.destination.NamePattern;
+import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TablePlan;
 import dachshund.core.release.Difference;
@@ -24,6 +28,8 @@ import org.springframework.stereotype.Component;
 /** Reads the drafts before they are released: what would follow, and what cannot work. */
 @Component
 class ReleaseCheck {
+
+    private static final int MOST_TABLES = 500;
 
     private final Definitions definitions;
     private final Engine engine;
@@ -65,6 +71,8 @@ class ReleaseCheck {
     }
 
     private void recorder(RecorderDefinition recorder, List<String> consequences, List<String> problems) {
+        problems.addAll(WhenCheck.problems(recorder, definitions::tag, engine.plant(definitions.drafted()).shifts()));
+        consequences.addAll(WhenCheck.advice(recorder, definitions::tag));
         if (recorder.wheres().isEmpty()) {
             problems.add("It has no destination: say where its rows go.");
         }
@@ -80,21 +88,60 @@ class ReleaseCheck {
                 problems.add("It writes to " + destination.get().name() + " twice; make a second recorder for the second table.");
             }
             dialect = engine.storeKind(destination.get().store()).dialect();
-            dialect.identifierProblem(where.table()).ifPresent(problem -> problems.add("Table name: " + problem));
-            table(recorder, where, destination.get(), dialect, consequences, problems);
+            place(recorder, where, destination.get(), consequences, problems);
         }
         if (dialect != null) {
-            LayoutCheck.remarks(recorder.layout(), dialect, definitions::tag).stream().filter(LayoutCheck.Remark::blocking)
+            LayoutCheck.remarks(recorder.layout(), dialect, definitions::tag, engine.plant(definitions.drafted()), recorder.equipment()).stream().filter(LayoutCheck.Remark::blocking)
                     .forEach(remark -> problems.add(remark.sentence()));
+        }
+    }
+
+    private void place(RecorderDefinition recorder, Where where, DestinationDefinition destination, List<String> consequences, List<String> problems) {
+        StoreKind kind = engine.storeKind(destination.store());
+        if (kind.statementsOnly()) {
+            problems.add("Rows cannot be sent to " + destination.name() + ": its statements are generated and were never executed. Read and copy them at the recorder.");
+        }
+        Optional<String> problem = where.place().tableProblem(recorder.layout(), kind.dialect()).map(sentence -> "Table name: " + sentence)
+                .or(() -> where.place().databaseProblem(recorder.layout(), kind.dialect()).map(sentence -> "Database name: " + sentence))
+                .or(() -> new NamePattern(where.named()).problem(recorder.layout()).map(sentence -> "Destination name: " + sentence));
+        problem.ifPresent(problems::add);
+        if (!where.named().isEmpty() && recorder.wheres().size() > 1) {
+            problems.add("A recorder whose rows name their destination has no other destination beside it.");
+        }
+        boolean standsIn = where.standbyFor().isEmpty() || recorder.wheres().stream().anyMatch(other -> other.destination().equals(where.standbyFor()) && other.standbyFor().isEmpty());
+        if (!standsIn) {
+            problems.add(destination.name() + " stands in for a destination that the recorder does not write to.");
+        }
+        if (problem.isPresent() || kind.statementsOnly()) {
+            return;
+        }
+        if (!where.named().isEmpty()) {
+            consequences.add("Each row goes to the destination named " + where.named() + ", and to " + destination.name() + " where there is none of that name.");
+        }
+        if (kind.files()) {
+            consequences.add("Writes files " + where.table() + " in " + destination.name() + ".");
+        } else if (where.place().dynamic()) {
+            consequences.add("Makes tables " + new Place(where.database(), where.table()).words() + " in " + destination.name() + " as their names come up, " + MOST_TABLES + " at most.");
+        } else {
+            table(recorder, where, destination, kind.dialect(), consequences, problems);
         }
     }
 
     private void table(RecorderDefinition recorder, Where where, DestinationDefinition destination, Dialect dialect, List<String> consequences,
                        List<String> problems) {
         try (RowStore store = engine.openStore(destination)) {
-            Optional<TableDescription> found = store.describe(where.table());
-            TablePlan plan = TablePlan.of(dialect, where.table(), recorder.layout(), where.upkeep(), found);
+            if (!where.database().isEmpty() && !store.hasDatabase(where.database())) {
+                if (where.upkeep().mayMake()) {
+                    consequences.add("Makes the database " + where.database() + " at " + destination.name() + " with the table " + where.table() + ".");
+                } else {
+                    problems.add("There is no database " + where.database() + " at " + destination.name() + ", and the recorder may not make its tables.");
+                }
+                return;
+            }
+            Optional<TableDescription> found = store.in(where.database()).describe(where.table());
+            TablePlan plan = TablePlan.of(dialect, where.table(), recorder.layout(), where.mode(), where.upkeep(), found);
             problems.addAll(plan.problems());
+            consequences.addAll(plan.advice());
             if (!plan.problems().isEmpty()) {
                 return;
             }

@@ -3,11 +3,16 @@ package dachshund.web.release;
 import dachshund.core.definition.Definition;
 import dachshund.core.release.Difference;
 import dachshund.web.definition.Definitions;
+import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.List;
+import org.springframework.http.ContentDisposition;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
@@ -34,6 +39,58 @@ class ReleaseController {
         model.addAttribute("fingerprint", definitions.fingerprint());
         model.addAttribute("past", definitions.releases(PAST));
         return "release/release";
+    }
+
+    /** Drafts what an earlier release was; the review that follows is the same as ever. */
+    @PostMapping("/release/{release}/roll-back")
+    String rollBack(@PathVariable long release, Principal by, RedirectAttributes flash) {
+        try {
+            int differ = definitions.rollBack(release, by.getName());
+            flash.addFlashAttribute("said", differ == 0 ? "Nothing differs from release " + release + "." : "This is what release " + release + " was, as drafts. Review it and release it, or discard it.");
+        } catch (IllegalArgumentException mixed) {
+            flash.addFlashAttribute("problem", mixed.getMessage());
+        }
+        return "redirect:/release";
+    }
+
+    /** Throws away every draft. */
+    @PostMapping("/release/discard")
+    String discard(Principal by, RedirectAttributes flash) {
+        int drafts = definitions.drafts().size();
+        definitions.drafts().forEach(draft -> definitions.discard(draft.id(), by.getName()));
+        flash.addFlashAttribute("said", drafts + (drafts == 1 ? " draft is" : " drafts are") + " discarded.");
+        return "redirect:/release";
+    }
+
+    /** Everything that is live as one JSON file, without secrets. */
+    @GetMapping("/release/export")
+    ResponseEntity<byte[]> export() {
+        return ResponseEntity.ok().contentType(MediaType.APPLICATION_JSON)
+                .header("Content-Disposition", ContentDisposition.attachment().filename("dachshund release " + definitions.release() + ".json").build().toString())
+                .body(ConfigurationFile.write(definitions.live()).getBytes(StandardCharsets.UTF_8));
+    }
+
+    @GetMapping("/release/import")
+    String importForm(Model model) {
+        model.addAttribute("text", "");
+        return "release/import";
+    }
+
+    /** Drafts what a file says otherwise; what it does not name stays as it is. */
+    @PostMapping("/release/import")
+    String importFile(@RequestParam String text, Principal by, Model model, RedirectAttributes flash) {
+        try {
+            ConfigurationFile.Taken taken = ConfigurationFile.read(text, definitions.drafted());
+            int differ = definitions.editAll(taken.definitions(), by.getName());
+            flash.addFlashAttribute("said", differ == 0 ? "Nothing in the file differs from what is here." : differ + (differ == 1 ? " thing differs" : " things differ")
+                    + " and " + (differ == 1 ? "is" : "are") + " drafted now. Review and release."
+                    + (taken.secrets().isEmpty() ? "" : " Passwords do not travel; type them anew at: " + String.join(", ", taken.secrets()) + "."));
+            return "redirect:/release";
+        } catch (IllegalArgumentException problem) {
+            model.addAttribute("text", text);
+            model.addAttribute("problem", problem.getMessage());
+            return "release/import";
+        }
     }
 
     @PostMapping("/release")

@@ -7,7 +7,9 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
 /**
  * Settings of one installation.
  *
+ * @param site          name of the site, for columns and file names
  * @param zone          plant time
+ * @param files         folder under which files and SQLite databases are written; empty for {@code files} within var
  * @param var           folder for journal, local store, key and live definitions
  * @param demo          whether to fill an empty installation with the demo plant
  * @param demoOpcuaPort where the demo plant's OPC UA server listens
@@ -17,7 +19,12 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  * @param database      the application's own database
  */
 @ConfigurationProperties("dachshund")
-public record DachshundSettings(ZoneId zone, Path var, boolean demo, int demoOpcuaPort, int demoModbusPort, int demoBrokerPort, String readyFile, Database database) {
+public record DachshundSettings(String site, ZoneId zone, Path var, String files, boolean demo, int demoOpcuaPort, int demoModbusPort, int demoBrokerPort, String readyFile, Database database) {
+
+    /** Where files are written. */
+    public Path filesFolder() {
+        return (files.isBlank() ? var.resolve("files") : Path.of(files)).toAbsolutePath().normalize();
+    }
 
     /** Where our own MariaDB is. */
     public record Database(String host, int port, String name, String user, String password) {

@@ -4,24 +4,15 @@ import dachshund.web.setup.DachshundSettings;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.EquipmentClassDefinition;
 import dachshund.core.definition.EquipmentDefinition;
-import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.equipment.Alike;
 import dachshund.core.equipment.PropertyDesign;
 import dachshund.core.equipment.PropertySource;
-import dachshund.core.layout.Column;
-import dachshund.core.layout.ColumnSource;
-import dachshund.core.layout.Layout;
-import dachshund.core.layout.SqlType;
-import dachshund.core.layout.TypeChoice;
-import dachshund.core.layout.Upkeep;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkProblem;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
-import dachshund.core.when.When;
 import dachshund.web.definition.Definitions;
-import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -76,13 +67,7 @@ class DemoPlant {
         definitions.edit(sources.formulas(source, meters, kept), 0, BY);
         lines(source);
         definitions.edit(records, 0, BY);
-        recorder(source, records, "Dryer log", "dryer_log", Duration.ofSeconds(5), "Drum dryer",
-                "Inlet temperature", "Outlet temperature", "Fan speed", "Wet chip feed", "Chip moisture in", "Chip moisture out");
-        recorder(source, records, "Pellet line 1", "pellet_line_1", Duration.ofSeconds(10), "PL1",
-                "State", "Lot ID", "Die temperature", "Main motor power", "Feed screw speed", "Pellet output", "Pellets made");
-        recorder(source, records, "Mill vibration", "mill_vibration", Duration.ofSeconds(1), "HM1",
-                "Vibration", "Bearing temperature", "Motor power");
-        recorder(source, records, "Bag counts", "bag_counts", Duration.ofMinutes(1), "BG1", "Bag count", "Lot ID", "Bags per minute");
+        new DemoRecorders(definitions, source, meters, records, BY).make();
         definitions.releaseAll(definitions.fingerprint(), BY);
     }
 
@@ -106,21 +91,5 @@ class DemoPlant {
         jdbc.sql("CREATE DATABASE IF NOT EXISTS " + DATABASE + " CHARACTER SET utf8mb4").update();
         jdbc.sql("CREATE USER IF NOT EXISTS " + USER + "@'127.0.0.1' IDENTIFIED BY '" + PASSWORD + "'").update();
         jdbc.sql("GRANT ALL ON " + DATABASE + ".* TO " + USER + "@'127.0.0.1'").update();
-    }
-
-    private void recorder(SourceDefinition source, DestinationDefinition destination, String name, String table, Duration period,
-                          String equipment, String... tags) {
-        Layout layout = Layout.proposed();
-        for (String wanted : tags) {
-            TagInfo tag = source.tags().stream().filter(each -> each.path().endsWith(equipment) && each.name().equals(wanted)).findFirst().orElseThrow();
-            ColumnSource.FromTag from = new ColumnSource.FromTag(new TagRef(source.id(), tag.address()), ColumnSource.Aspect.VALUE);
-            layout = layout.plus(Column.of(layout.freeName(tag.name()), TypeChoice.forKind(tag.kind()), from));
-            if (wanted.equals("Chip moisture out")) {
-                ColumnSource.FromTag quality = new ColumnSource.FromTag(from.tag(), ColumnSource.Aspect.QUALITY);
-                layout = layout.plus(Column.of("chip_moisture_out_quality", SqlType.text(120), quality));
-            }
-        }
-        definitions.edit(new RecorderDefinition(Definitions.newId(), name, "", List.of(new When.Every(period)), layout,
-                List.of(new RecorderDefinition.Where(destination.id(), table, new Upkeep(true, true), false))), 0, BY);
     }
 }

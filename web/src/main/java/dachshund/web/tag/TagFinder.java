@@ -13,11 +13,14 @@ import dachshund.web.definition.Definitions;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 
@@ -125,6 +128,12 @@ public class TagFinder {
             }
         }
         return found;
+    }
+
+    /** Those first whose own name says least beyond what was asked for: with "outlet temperature" that tag before its set point. */
+    public static List<FoundTag> closestFirst(List<FoundTag> found, String words) {
+        Set<String> asked = Stream.of(words.toLowerCase(Locale.ROOT).strip().split("\\s+")).collect(Collectors.toSet());
+        return found.stream().sorted(Comparator.comparingLong(tag -> Stream.of(tag.info().name().toLowerCase(Locale.ROOT).split("\\s+")).filter(word -> !asked.contains(word)).count())).toList();
     }
 
     private static boolean has(String text, String[] words) {

@@ -1,0 +1,52 @@
+package dachshund.bench;
+
+import dachshund.core.definition.Plant;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.destination.Batching;
+import dachshund.core.destination.RowStore;
+import dachshund.core.row.RowId;
+import dachshund.core.time.PlantClock;
+import dachshund.engine.clock.SystemClock;
+import dachshund.engine.count.CounterBook;
+import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.lane.DestinationWriter;
+import dachshund.engine.local.LocalStore;
+import dachshund.engine.recorder.Recorders;
+import dachshund.engine.tag.TagTable;
+import dachshund.engine.thread.Threads;
+import java.nio.file.Path;
+import java.time.ZoneOffset;
+import java.util.List;
+import java.util.Optional;
+
+/** Recorders at work on one destination, put together as the engine does it, without sources. */
+final class RecorderRig implements AutoCloseable {
+
+    final TagTable tags = new TagTable();
+    final CounterBook book = new CounterBook();
+    final PlantClock clock = new SystemClock();
+    final DestinationWriter writer;
+    final Recorders recorders;
+    private final LocalStore local;
+    private final Threads.Worker worker;
+
+    RecorderRig(Path folder, RowStore store, Batching batching, List<RecorderDefinition> designs) {
+        local = new LocalStore(folder.resolve("local.db"));
+        Threads.Worker[] waiting = new Threads.Worker[1];
+        SegmentJournal journal = new SegmentJournal(folder.resolve("journal"), SegmentJournal.Limits.USUAL, () -> Optional.ofNullable(waiting[0]).ifPresent(Threads.Worker::wake));
+        writer = new DestinationWriter("dest", "bench", journal, store, batching, local, book, clock);
+        worker = Threads.start("writer", writer::step);
+        waiting[0] = worker;
+        Plant plant = new Plant("bench", ZoneOffset.UTC, List.of());
+        recorders = new Recorders(new RowId(local.installation(), "00000000", local.mintEpoch(clock.now()), 0, 0), tags, plant, clock, book, local);
+        recorders.changeover(designs, plant, id -> Optional.of(writer));
+    }
+
+    @Override
+    public void close() {
+        recorders.close();
+        worker.close();
+        writer.close();
+        local.close();
+    }
+}

@@ -1,0 +1,77 @@
+package dachshund.core.release;
+
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.formula.FormulaProblem;
+import dachshund.core.shift.ShiftCalendar;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
+import dachshund.core.when.Condition;
+import dachshund.core.when.Deadband;
+import dachshund.core.when.When;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.Optional;
+import java.util.function.Function;
+
+/** Reads the Whens and the gate of a recorder before it is released. */
+public final class WhenCheck {
+
+    private WhenCheck() {
+    }
+
+    /**
+     * Sentences on what cannot work; empty where all can.
+     *
+     * @param tags what is known of a tag, empty where its source does not have it
+     */
+    public static List<String> problems(RecorderDefinition recorder, Function<TagRef, Optional<TagInfo>> tags, ShiftCalendar shifts) {
+        List<String> problems = new ArrayList<>();
+        if (recorder.whens().isEmpty()) {
+            problems.add("It has no When: say when a row is written.");
+        }
+        for (When when : recorder.whens()) {
+            if (when instanceof When.OnCondition each) {
+                condition(each.condition(), "The condition", tags, problems);
+            } else if (when instanceof When.WhileTrue each) {
+                condition(each.condition(), "The condition", tags, problems);
+            } else if (when instanceof When.OnIdentifier each) {
+                known(List.of(each.tag()), "The identifier", tags, problems);
+            } else if (when instanceof When.OnChange each) {
+                known(each.tags(), "A tag that is looked at for changes", tags, problems);
+            } else if (when instanceof When.AtShiftEnds && shifts.shifts().isEmpty()) {
+                problems.add("It writes at each shift end, and there is no shift yet. Make the shift calendar first.");
+            }
+        }
+        recorder.gate().ifPresent(gate -> condition(gate, "The gate", tags, problems));
+        return problems;
+    }
+
+    /** Sentences on what works otherwise than one may think. */
+    public static List<String> advice(RecorderDefinition recorder, Function<TagRef, Optional<TagInfo>> tags) {
+        List<String> advice = new ArrayList<>();
+        for (When when : recorder.whens()) {
+            if (when instanceof When.OnChange change && change.deadband().kind() == Deadband.Kind.PERCENT) {
+                Collection<TagRef> looked = change.tags().isEmpty() ? recorder.layout().tags() : change.tags();
+                List<String> without = looked.stream().map(tags).flatMap(Optional::stream).filter(info -> info.kind().numeric() && info.range().isEmpty()).map(TagInfo::name).toList();
+                if (!without.isEmpty()) {
+                    advice.add("Without a range there is no span to take a percentage of, so every change counts of: " + String.join(", ", without) + ".");
+                }
+            }
+        }
+        return advice;
+    }
+
+    private static void condition(Condition condition, String what, Function<TagRef, Optional<TagInfo>> tags, List<String> problems) {
+        try {
+            condition.formula();
+        } catch (FormulaProblem problem) {
+            problems.add(what + " cannot be read. " + problem.getMessage());
+        }
+        known(condition.inputs().values(), "An input of " + what.toLowerCase(java.util.Locale.ROOT), tags, problems);
+    }
+
+    private static void known(Collection<TagRef> refs, String what, Function<TagRef, Optional<TagInfo>> tags, List<String> problems) {
+        refs.stream().filter(ref -> tags.apply(ref).isEmpty()).forEach(ref -> problems.add(what + " is not among the tags taken from its source: " + ref.address() + "."));
+    }
+}

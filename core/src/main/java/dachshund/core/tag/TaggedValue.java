@@ -1,0 +1,5 @@
+package dachshund.core.tag;
+
+/** A tag and a new value of it. */
+public record TaggedValue(TagRef tag, TagValue value) {
+}

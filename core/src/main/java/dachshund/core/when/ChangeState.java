@@ -1,0 +1,129 @@
+package dachshund.core.when;
+
+import dachshund.core.tag.Range;
+import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
+import dachshund.core.tag.TaggedValue;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.Function;
+
+/** Fires when a value has changed by more than its deadband. */
+final class ChangeState implements WhenState {
+
+    private final When.OnChange when;
+    private final Collection<TagRef> tags;
+    private final Map<TagRef, Double> bands = new HashMap<>();
+    /** What last counted as a change, by tag; a tag that has not arrived yet has none. */
+    private final Map<TagRef, TagValue> counted = new HashMap<>();
+    private final Set<TagRef> pending = new LinkedHashSet<>();
+    private Instant last = Instant.MIN;
+    private Instant atLeast = Instant.MAX;
+
+    ChangeState(When.OnChange when, WhenFacts facts) {
+        this.when = when;
+        this.tags = when.tags().isEmpty() ? facts.rowTags() : when.tags();
+        tags.forEach(tag -> bands.put(tag, band(facts.ranges().apply(tag))));
+    }
+
+    private double band(Optional<Range> range) {
+        return switch (when.deadband().kind()) {
+            case NONE -> 0;
+            case ABSOLUTE -> when.deadband().amount();
+            // A tag without a range has no span to take a part of: every change of it counts.
+            case PERCENT -> range.map(span -> span.span() * when.deadband().amount() / 100).orElse(0.0);
+        };
+    }
+
+    @Override
+    public Collection<TagRef> tags() {
+        return tags;
+    }
+
+    @Override
+    public void begin(Function<TagRef, TagValue> values, Instant now) {
+        for (TagRef tag : tags) {
+            TagValue value = values.apply(tag);
+            if (value.arrived()) {
+                counted.put(tag, value);
+            }
+        }
+        atLeast = when.atLeast().isZero() ? Instant.MAX : now.plus(when.atLeast());
+    }
+
+    @Override
+    public Instant next() {
+        Instant over = pending.isEmpty() ? Instant.MAX : last.plus(when.notMoreOften());
+        return over.isBefore(atLeast) ? over : atLeast;
+    }
+
+    @Override
+    public List<Firing> time(Instant now) {
+        Instant due = next();
+        if (due.isAfter(now)) {
+            return List.of();
+        }
+        Optional<Set<TagRef>> changed = pending.isEmpty() ? Optional.empty() : Optional.of(Set.copyOf(pending));
+        // However late it is served, the values are those of now: so is the time.
+        fired(now);
+        return List.of(new Firing(now, Firing.Kind.ROW, changed));
+    }
+
+    private void fired(Instant at) {
+        last = at;
+        pending.clear();
+        atLeast = when.atLeast().isZero() ? Instant.MAX : at.plus(when.atLeast());
+    }
+
+    @Override
+    public Optional<Optional<Set<TagRef>>> changed(List<TaggedValue> changes, Instant now) {
+        boolean any = false;
+        for (TaggedValue change : changes) {
+            any |= counts(change.tag(), change.value());
+        }
+        if (!any || !last.equals(Instant.MIN) && now.isBefore(last.plus(when.notMoreOften()))) {
+            return Optional.empty();
+        }
+        Set<TagRef> changed = Set.copyOf(pending);
+        fired(now);
+        return Optional.of(Optional.of(changed));
+    }
+
+    private boolean counts(TagRef tag, TagValue value) {
+        Double band = bands.get(tag);
+        TagValue before = counted.get(tag);
+        if (band == null || before != null && !differs(before, value, band)) {
+            return false;
+        }
+        counted.put(tag, value);
+        if (before != null) {
+            pending.add(tag);
+        }
+        return before != null;
+    }
+
+    private static boolean differs(TagValue before, TagValue now, double band) {
+        if (before.quality().isBad() != now.quality().isBad()) {
+            return true;
+        }
+        if (now.quality().isBad()) {
+            return false;
+        }
+        if (band > 0 && before.value().orElse(null) instanceof Number a && now.value().orElse(null) instanceof Number b) {
+            return Math.abs(a.doubleValue() - b.doubleValue()) > band;
+        }
+        return !before.value().equals(now.value());
+    }
+
+    @Override
+    public void clockSetBack(Instant now) {
+        last = Instant.MIN;
+        atLeast = when.atLeast().isZero() ? Instant.MAX : now.plus(when.atLeast());
+    }
+}

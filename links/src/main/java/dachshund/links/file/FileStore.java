@@ -1,0 +1,388 @@
+package dachshund.links.file;
+
+import dachshund.core.destination.RowBatch;
+import dachshund.core.destination.RowStore;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.destination.StoreProblem.Kind;
+import dachshund.core.destination.TableDescription;
+import dachshund.core.destination.TryOutcome;
+import dachshund.core.layout.Column;
+import dachshund.core.layout.Layout;
+import dachshund.core.row.Row;
+import dachshund.core.row.RowId;
+import dachshund.core.source.LinkTest;
+import dachshund.core.sql.Dialect;
+import dachshund.core.sql.FileDialect;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.FileTime;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Stream;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * Rows into files of one folder. A place is a series of files: {@code name.csv}, then {@code name_2.csv} and so on, when the
+ * last is full or has other columns. Nothing is kept open, so a person can open a file between two writes; while somebody
+ * else holds one, its rows wait.
+ */
+final class FileStore implements RowStore {
+
+    private static final Logger LOG = LoggerFactory.getLogger(FileStore.class);
+    private static final long COUNT_AGAIN_MILLIS = 60_000;
+
+    private final FileSettings settings;
+    private final RowFile format;
+    private final Map<String, Integer> lastNumbers = new HashMap<>();
+    private final Map<Path, Long> rowCounts = new HashMap<>();
+    private long used = -1;
+    private long countedAt;
+
+    /** A file is open elsewhere. */
+    static final class InUse extends IOException {
+        InUse(Path file) {
+            super("The file " + file.getFileName() + " is held open by another program.");
+        }
+    }
+
+    FileStore(FileSettings settings) {
+        this.settings = settings;
+        this.format = settings.format().equals("xlsx") ? new WorkbookFile(settings) : new TextFile(settings);
+    }
+
+    @Override
+    public Dialect dialect() {
+        return new FileDialect();
+    }
+
+    @Override
+    public LinkTest test(Duration limit) {
+        try {
+            Files.createDirectories(settings.folder());
+            Path probe = Files.createTempFile(settings.folder(), ".try", "");
+            Files.delete(probe);
+            long free = Files.getFileStore(settings.folder()).getUsableSpace();
+            if (!settings.template().isEmpty() && !Files.exists(settings.folder().resolve(settings.template()))) {
+                return LinkTest.failed("The folder can be written, but the template " + settings.template() + " is not in it.", "template");
+            }
+            return LinkTest.good("The folder " + settings.folder().getFileName() + " can be written; its disk has " + free / (1024 * 1024 * 1024) + " GB left.", settings.folder().getFileName().toString());
+        } catch (IOException e) {
+            return LinkTest.failed("The folder cannot be written: " + reason(e) + ".", "folder");
+        }
+    }
+
+    private static String reason(IOException e) {
+        return e instanceof java.nio.file.AccessDeniedException ? "this user may not" : String.valueOf(e.getMessage());
+    }
+
+    /** Names of the files without their extension, newest first. */
+    @Override
+    public synchronized List<String> tables() throws StoreProblem {
+        if (!Files.isDirectory(settings.folder())) {
+            return List.of();
+        }
+        try (Stream<Path> files = Files.walk(settings.folder())) {
+            return files.filter(file -> file.getFileName().toString().endsWith(settings.extension()) && !file.getFileName().toString().startsWith("."))
+                    .sorted((a, b) -> modified(b).compareTo(modified(a)))
+                    .map(file -> settings.folder().relativize(file).toString().replaceFirst(Pattern.quote(settings.extension()) + "$", "")).toList();
+        } catch (IOException e) {
+            throw problem(e);
+        }
+    }
+
+    private static FileTime modified(Path file) {
+        try {
+            return Files.getLastModifiedTime(file);
+        } catch (IOException gone) {
+            return FileTime.fromMillis(0);
+        }
+    }
+
+    /** A file is made by its first row; there is nothing to compare it with. */
+    @Override
+    public Optional<TableDescription> describe(String table) {
+        return Optional.empty();
+    }
+
+    @Override
+    public void apply(List<String> statements) {
+        // files are made by their first row
+    }
+
+    private Path file(String place, int number) {
+        String name = place.endsWith(settings.extension()) ? place.substring(0, place.length() - settings.extension().length()) : place;
+        return settings.folder().resolve(name + (number == 1 ? "" : "_" + number) + settings.extension());
+    }
+
+    /** The number of the last file of a series; 0 where there is none. */
+    private int last(String place) {
+        Integer known = lastNumbers.get(place);
+        if (known == null || !Files.exists(file(place, known)) || Files.exists(file(place, known + 1))) {
+            known = newest(place);
+            lastNumbers.put(place, known);
+        }
+        return known;
+    }
+
+    private int newest(String place) {
+        Path first = file(place, 1);
+        String name = first.getFileName().toString();
+        Pattern series = Pattern.compile(Pattern.quote(name.substring(0, name.length() - settings.extension().length())) + "(?:_(\\d{1,9}))?" + Pattern.quote(settings.extension()));
+        if (!Files.isDirectory(first.getParent())) {
+            return 0;
+        }
+        try (Stream<Path> files = Files.list(first.getParent())) {
+            return files.map(file -> series.matcher(file.getFileName().toString())).filter(Matcher::matches)
+                    .mapToInt(number -> number.group(1) == null ? 1 : Integer.parseInt(number.group(1))).max().orElse(0);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    /** The file that rows go on in: the last of the series, or a new one. */
+    private Path current(RowBatch batch) throws IOException {
+        int number = last(batch.table());
+        if (number == 0) {
+            return file(batch.table(), 1);
+        }
+        Path file = file(batch.table(), number);
+        boolean full = settings.newFileBytes() > 0 && Files.size(file) >= settings.newFileBytes()
+                || settings.newFileRows() > 0 && count(file) >= settings.newFileRows();
+        return full || !format.fits(file, batch.layout().written()) ? file(batch.table(), number + 1) : file;
+    }
+
+    private long count(Path file) throws IOException {
+        Long known = rowCounts.get(file);
+        if (known == null) {
+            known = format.rows(file);
+            rowCounts.put(file, known);
+        }
+        return known;
+    }
+
+    @Override
+    public synchronized void write(List<RowBatch> batches) throws StoreProblem {
+        quota();
+        Map<Path, Long> lengths = new HashMap<>();
+        int at = 0;
+        try {
+            for (; at < batches.size(); at++) {
+                RowBatch batch = batches.get(at);
+                Path file = current(batch);
+                heldOpen(file);
+                Files.createDirectories(file.getParent());
+                long before = Files.exists(file) ? Files.size(file) : -1;
+                format.append(file, batch.layout().written(), batch.rows());
+                lengths.putIfAbsent(file, before);
+                used += Files.size(file) - Math.max(0, before);
+                rowCounts.computeIfPresent(file, (each, rows) -> rows + batch.rows().size());
+            }
+        } catch (IOException e) {
+            if (batches.size() > 1) {
+                takeBack(lengths);
+            }
+            throw problem(e, at);
+        }
+    }
+
+    /** All of them or none: what was appended before one failed is cut off again. A workbook stays; its rows are found there. */
+    private void takeBack(Map<Path, Long> lengths) {
+        rowCounts.keySet().removeAll(lengths.keySet());
+        lengths.forEach((file, length) -> {
+            if (format instanceof TextFile) {
+                try (java.nio.channels.FileChannel channel = java.nio.channels.FileChannel.open(file, java.nio.file.StandardOpenOption.WRITE)) {
+                    channel.truncate(Math.max(0, length));
+                    channel.force(true);
+                } catch (IOException e) {
+                    LOG.error("{} could not be taken back to {} bytes; its last rows may be there twice.", file.getFileName(), length, e);
+                }
+            }
+        });
+    }
+
+    /** Programs that do not lock a file say so with another one beside it. */
+    private static void heldOpen(Path file) throws InUse {
+        String name = file.getFileName().toString();
+        for (String lock : List.of(".~lock." + name + "#", "~$" + name)) {
+            if (Files.exists(file.resolveSibling(lock))) {
+                throw new InUse(file);
+            }
+        }
+    }
+
+    private void quota() throws StoreProblem {
+        if (settings.quotaBytes() == 0) {
+            return;
+        }
+        long now = System.nanoTime() / 1_000_000;
+        if (used < 0 || now - countedAt > COUNT_AGAIN_MILLIS) {
+            used = size();
+            countedAt = now;
+        }
+        if (used >= settings.quotaBytes()) {
+            used = -1;
+            throw new StoreProblem(Kind.AWAY, -1, "The folder " + settings.folder().getFileName() + " has reached its " + settings.quotaBytes() / (1024 * 1024)
+                    + " MB. Remove files, or allow it more.", null);
+        }
+    }
+
+    private long size() throws StoreProblem {
+        if (!Files.isDirectory(settings.folder())) {
+            return 0;
+        }
+        try (Stream<Path> files = Files.walk(settings.folder())) {
+            return files.filter(Files::isRegularFile).mapToLong(file -> file.toFile().length()).sum();
+        } catch (IOException | UncheckedIOException e) {
+            throw new StoreProblem(Kind.AWAY, -1, "The folder " + settings.folder().getFileName() + " cannot be read.", e);
+        }
+    }
+
+    private StoreProblem problem(IOException e) {
+        return problem(e, -1);
+    }
+
+    private StoreProblem problem(IOException e, int batch) {
+        if (e instanceof InUse) {
+            return new StoreProblem(Kind.BUSY, batch, e.getMessage(), e);
+        }
+        if (e.getMessage() != null && e.getMessage().startsWith("the template")) {
+            return new StoreProblem(Kind.TABLE, batch, "No workbook was made: " + e.getMessage(), e);
+        }
+        return new StoreProblem(Kind.AWAY, batch, "The folder " + settings.folder().getFileName() + " cannot be written: " + reason(e) + ".", e);
+    }
+
+    @Override
+    public boolean canFind(RowBatch batch) {
+        return true;
+    }
+
+    @Override
+    public synchronized Set<RowId> landed(RowBatch batch) throws StoreProblem {
+        int number = last(batch.table());
+        if (number == 0 || batch.rows().isEmpty()) {
+            return Set.of();
+        }
+        try {
+            Path file = file(batch.table(), number);
+            heldOpen(file);
+            int count = format.landed(file, batch.layout().written(), batch.rows());
+            rowCounts.remove(file);
+            Set<RowId> there = new HashSet<>();
+            batch.rows().subList(0, count).forEach(row -> there.add(row.id()));
+            return there;
+        } catch (IOException e) {
+            throw problem(e);
+        }
+    }
+
+    @Override
+    public Optional<RowId> mark(String lane) {
+        return Optional.empty();
+    }
+
+    @Override
+    public TryOutcome tryOut(RowBatch one) {
+        List<Column> columns = one.layout().written();
+        Row row = one.rows().get(0);
+        try {
+            Path scratch = Files.createTempFile("dachshund-try", settings.extension());
+            Files.delete(scratch);
+            format.append(scratch, columns, List.of(row));
+            List<String> cells = format.last(scratch, columns, 1).get(0).stream().map(cell -> cell == null ? "" : cell).toList();
+            Files.delete(scratch);
+            return new TryOutcome(true, "1 row was written to a file of its own, read back and removed.", columns.stream().map(Column::name).toList(), cells,
+                    List.of("A row in a file cannot be rolled back, so " + file(one.table(), 1).getFileName() + " itself was not touched."));
+        } catch (IOException e) {
+            return TryOutcome.failed(problem(e).getMessage());
+        }
+    }
+
+    @Override
+    public synchronized TablePage lastRows(String table, Layout layout, int limit) throws StoreProblem {
+        List<Column> columns = layout.written();
+        int number = last(table);
+        List<String> names = columns.stream().map(Column::name).toList();
+        if (number == 0) {
+            return new TablePage(names, List.of());
+        }
+        try {
+            CellText texts = new CellText(settings);
+            List<List<Object>> rows = new ArrayList<>();
+            for (List<String> row : format.last(file(table, number), columns, limit)) {
+                rows.add(0, cells(row, columns, texts));
+            }
+            return new TablePage(names, rows);
+        } catch (IOException e) {
+            throw problem(e);
+        }
+    }
+
+    private static List<Object> cells(List<String> row, List<Column> columns, CellText texts) {
+        Object[] cells = new Object[columns.size()];
+        for (int i = 0; i < cells.length; i++) {
+            cells[i] = texts.read(row.get(i), columns.get(i).type());
+        }
+        return Arrays.asList(cells);
+    }
+
+    @Override
+    public synchronized void readAll(String table, Layout layout, TakeRow taker) throws StoreProblem {
+        List<Column> columns = layout.written();
+        CellText texts = new CellText(settings);
+        try {
+            for (int number = 1; number <= last(table); number++) {
+                for (List<String> row : format.last(file(table, number), columns, Integer.MAX_VALUE)) {
+                    taker.row(cells(row, columns, texts));
+                }
+            }
+        } catch (IOException e) {
+            throw problem(e);
+        }
+    }
+
+    /** Removes files of its own that were last written to before the days that are kept. */
+    @Override
+    public synchronized void tidy(Instant now, Set<String> places) {
+        if (settings.keepDays() == 0) {
+            return;
+        }
+        Instant oldest = now.minus(Duration.ofDays(settings.keepDays()));
+        Set<Path> candidates = new LinkedHashSet<>();
+        for (String place : places) {
+            for (int number = 1; number <= Math.max(1, last(place)); number++) {
+                candidates.add(file(place, number));
+            }
+        }
+        for (Path file : candidates) {
+            if (Files.exists(file) && modified(file).toInstant().isBefore(oldest)) {
+                try {
+                    heldOpen(file);
+                    Files.delete(file);
+                    rowCounts.remove(file);
+                    LOG.info("{} was older than {} days and is removed.", file.getFileName(), settings.keepDays());
+                } catch (IOException e) {
+                    LOG.warn("{} could not be removed: {}", file.getFileName(), reason(e));
+                }
+            }
+        }
+    }
+
+    @Override
+    public void close() {
+        // nothing is kept open
+    }
+}

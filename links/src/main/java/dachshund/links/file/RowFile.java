@@ -1,0 +1,26 @@
+package dachshund.links.file;
+
+import dachshund.core.layout.Column;
+import dachshund.core.row.Row;
+import java.io.IOException;
+import java.nio.file.Path;
+import java.util.List;
+
+/** One format of files. Files are not open between two calls. */
+interface RowFile {
+
+    /** Whether rows of these columns can go on in the file that is there. */
+    boolean fits(Path file, List<Column> columns) throws IOException;
+
+    /** How many rows are in it. */
+    long rows(Path file) throws IOException;
+
+    /** Appends rows; on disk when it returns. A file that is not there is made. */
+    void append(Path file, List<Column> columns, List<Row> rows) throws IOException;
+
+    /** How many of the rows, from the first, are the last in the file; what is left of a torn one is cut off. */
+    int landed(Path file, List<Column> columns, List<Row> rows) throws IOException;
+
+    /** The last rows, oldest first, as text by column in the order of the columns; null for nothing. */
+    List<List<String>> last(Path file, List<Column> columns, int limit) throws IOException;
+}

@@ -1,0 +1,275 @@
+package dachshund.links.file;
+
+import dachshund.core.layout.Column;
+import dachshund.core.layout.SqlType;
+import dachshund.core.row.Conversion;
+import dachshund.core.row.Row;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.OutputStream;
+import java.math.BigDecimal;
+import java.nio.channels.FileChannel;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.nio.file.StandardOpenOption;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.apache.poi.ss.usermodel.Cell;
+import org.apache.poi.ss.usermodel.CellStyle;
+import org.apache.poi.ss.usermodel.DataFormatter;
+import org.apache.poi.ss.usermodel.Sheet;
+import org.apache.poi.xssf.usermodel.XSSFWorkbook;
+
+/**
+ * XLSX workbooks (ISO/IEC 29500). A workbook is read, added to, and put in the place of the old one at once, so there is
+ * never half of one. In a template the table lies below the first row that has names of columns; columns that it does not
+ * name are left out.
+ */
+final class WorkbookFile implements RowFile {
+
+    private static final String SHEET = "Rows";
+    private static final DataFormatter FORMATTER = new DataFormatter(java.util.Locale.ROOT);
+
+    private final FileSettings settings;
+    private final CellText texts;
+
+    WorkbookFile(FileSettings settings) {
+        this.settings = settings;
+        this.texts = new CellText(settings);
+    }
+
+    /** Where the table lies: the row of its header, and the place of each column, -1 where it has none. */
+    private record Table(Sheet sheet, int header, int[] places) {
+
+        static Optional<Table> in(XSSFWorkbook workbook, List<Column> columns) {
+            for (Sheet sheet : workbook) {
+                for (org.apache.poi.ss.usermodel.Row row : sheet) {
+                    Map<String, Integer> names = new HashMap<>();
+                    row.forEach(cell -> names.putIfAbsent(FORMATTER.formatCellValue(cell).strip().toLowerCase(java.util.Locale.ROOT), cell.getColumnIndex()));
+                    int[] places = columns.stream().mapToInt(column -> names.getOrDefault(column.name().toLowerCase(java.util.Locale.ROOT), -1)).toArray();
+                    if (java.util.Arrays.stream(places).filter(place -> place >= 0).count() >= Math.min(2, columns.size())) {
+                        return Optional.of(new Table(sheet, row.getRowNum(), places));
+                    }
+                }
+            }
+            return Optional.empty();
+        }
+
+        /** The first row below the header of which every cell of the table is empty. */
+        int end() {
+            int at = header + 1;
+            while (filled(at)) {
+                at++;
+            }
+            return at;
+        }
+
+        boolean filled(int at) {
+            org.apache.poi.ss.usermodel.Row row = sheet.getRow(at);
+            return row != null && java.util.Arrays.stream(places).filter(place -> place >= 0)
+                    .anyMatch(place -> row.getCell(place) != null && !FORMATTER.formatCellValue(row.getCell(place)).isEmpty());
+        }
+    }
+
+    private static XSSFWorkbook open(Path file) throws IOException {
+        try (InputStream in = Files.newInputStream(file)) {
+            return new XSSFWorkbook(in);
+        } catch (IllegalArgumentException notOne) {
+            throw new IOException(file.getFileName() + " is not a workbook.", notOne);
+        }
+    }
+
+    @Override
+    public boolean fits(Path file, List<Column> columns) throws IOException {
+        try (XSSFWorkbook workbook = open(file)) {
+            Optional<Table> table = Table.in(workbook, columns);
+            return table.isPresent() && (!settings.template().isEmpty() || java.util.Arrays.stream(table.get().places()).noneMatch(place -> place < 0));
+        }
+    }
+
+    @Override
+    public long rows(Path file) throws IOException {
+        try (XSSFWorkbook workbook = open(file)) {
+            return Math.max(0, workbook.getSheetAt(0).getLastRowNum());
+        }
+    }
+
+    private XSSFWorkbook fresh(List<Column> columns) throws IOException {
+        if (!settings.template().isEmpty()) {
+            Path template = settings.folder().resolve(settings.template());
+            if (!Files.exists(template)) {
+                throw new IOException("the template " + settings.template() + " is not in the folder.");
+            }
+            XSSFWorkbook workbook = open(template);
+            if (Table.in(workbook, columns).isEmpty()) {
+                throw new IOException("the template " + settings.template() + " has no row with the names of the columns (" + columns.get(0).name() + ", …).");
+            }
+            return workbook;
+        }
+        XSSFWorkbook workbook = new XSSFWorkbook();
+        Sheet sheet = workbook.createSheet(SHEET);
+        org.apache.poi.ss.usermodel.Row header = sheet.createRow(0);
+        CellStyle bold = workbook.createCellStyle();
+        org.apache.poi.ss.usermodel.Font font = workbook.createFont();
+        font.setBold(true);
+        bold.setFont(font);
+        for (int i = 0; i < columns.size(); i++) {
+            Cell cell = header.createCell(i);
+            cell.setCellValue(columns.get(i).name());
+            cell.setCellStyle(bold);
+            sheet.setColumnWidth(i, 256 * Math.max(12, Math.min(40, columns.get(i).name().length() + 4)));
+        }
+        sheet.createFreezePane(0, 1);
+        return workbook;
+    }
+
+    @Override
+    public void append(Path file, List<Column> columns, List<Row> rows) throws IOException {
+        try (XSSFWorkbook workbook = Files.exists(file) ? open(file) : fresh(columns)) {
+            Table table = Table.in(workbook, columns).orElseThrow(() -> new IOException(file.getFileName() + " has no row with the names of the columns."));
+            Styles styles = new Styles(workbook);
+            int at = table.end();
+            for (Row row : rows) {
+                org.apache.poi.ss.usermodel.Row line = table.sheet().getRow(at) == null ? table.sheet().createRow(at) : table.sheet().getRow(at);
+                for (int i = 0; i < columns.size(); i++) {
+                    if (table.places()[i] >= 0 && row.cells()[i] != null) {
+                        Cell cell = line.getCell(table.places()[i], org.apache.poi.ss.usermodel.Row.MissingCellPolicy.CREATE_NULL_AS_BLANK);
+                        set(cell, row.cells()[i], columns.get(i).type(), styles);
+                    }
+                }
+                at++;
+            }
+            Path next = file.resolveSibling("." + file.getFileName() + ".new");
+            try (OutputStream out = Files.newOutputStream(next)) {
+                workbook.write(out);
+            }
+            try (FileChannel channel = FileChannel.open(next, StandardOpenOption.WRITE)) {
+                channel.force(true);
+            }
+            Files.move(next, file, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
+        }
+    }
+
+    /** Cell styles of a workbook, made once each. */
+    private static final class Styles {
+        private final XSSFWorkbook workbook;
+        private final Map<String, CellStyle> made = new HashMap<>();
+
+        Styles(XSSFWorkbook workbook) {
+            this.workbook = workbook;
+        }
+
+        CellStyle of(String format) {
+            return made.computeIfAbsent(format, each -> {
+                CellStyle style = workbook.createCellStyle();
+                style.setDataFormat(workbook.createDataFormat().getFormat(each));
+                return style;
+            });
+        }
+    }
+
+    /** A text is always a text cell, whatever it begins with. A time is a date cell in UTC or plant time. */
+    private void set(Cell cell, Object value, SqlType type, Styles styles) {
+        if (value instanceof Instant time) {
+            LocalDateTime shown = settings.times().equals("plant") ? LocalDateTime.ofInstant(time, settings.zone()) : LocalDateTime.ofInstant(time, ZoneOffset.UTC);
+            cell.setCellValue(shown);
+            cell.setCellStyle(styles.of(type.size() == 0 ? "yyyy-mm-dd hh:mm:ss" : "yyyy-mm-dd hh:mm:ss.000"));
+        } else if (value instanceof LocalDate date) {
+            cell.setCellValue(date);
+            cell.setCellStyle(styles.of("yyyy-mm-dd"));
+        } else if (value instanceof Double number) {
+            cell.setCellValue(number);
+        } else if (value instanceof Long whole && Math.abs(whole) < 1L << 53) {
+            cell.setCellValue(whole);
+        } else if (value instanceof BigDecimal exact && exact.precision() <= 15) {
+            cell.setCellValue(exact.doubleValue());
+        } else if (value instanceof Boolean yes) {
+            cell.setCellValue(yes);
+        } else {
+            // What a spreadsheet's number would not hold exactly stays a text.
+            cell.setCellValue(Conversion.plain(value));
+        }
+    }
+
+    /** A workbook has all of a batch or none: its last rows are compared with the first ones to come. */
+    @Override
+    public int landed(Path file, List<Column> columns, List<Row> rows) throws IOException {
+        List<List<String>> last = last(file, columns, rows.size());
+        List<List<String>> wanted = rendered(columns, rows, file);
+        for (int count = Math.min(last.size(), wanted.size()); count > 0; count--) {
+            if (last.subList(last.size() - count, last.size()).equals(wanted.subList(0, count))) {
+                return count;
+            }
+        }
+        return 0;
+    }
+
+    /** The rows as they would read in this workbook. */
+    private List<List<String>> rendered(List<Column> columns, List<Row> rows, Path file) throws IOException {
+        try (XSSFWorkbook scratch = new XSSFWorkbook(); XSSFWorkbook there = open(file)) {
+            int[] places = Table.in(there, columns).map(Table::places).orElseGet(() -> new int[columns.size()]);
+            Sheet sheet = scratch.createSheet();
+            Styles styles = new Styles(scratch);
+            List<List<String>> all = new ArrayList<>();
+            for (Row row : rows) {
+                org.apache.poi.ss.usermodel.Row line = sheet.createRow(all.size());
+                List<String> texts = new ArrayList<>();
+                for (int i = 0; i < columns.size(); i++) {
+                    if (places[i] < 0 || row.cells()[i] == null) {
+                        texts.add(null);
+                        continue;
+                    }
+                    set(line.createCell(i), row.cells()[i], columns.get(i).type(), styles);
+                    texts.add(text(line.getCell(i), columns.get(i).type()));
+                }
+                all.add(texts);
+            }
+            return all;
+        }
+    }
+
+    private String text(Cell cell, SqlType type) {
+        if (cell == null || cell.getCellType() == org.apache.poi.ss.usermodel.CellType.BLANK) {
+            return null;
+        }
+        if (cell.getCellType() == org.apache.poi.ss.usermodel.CellType.NUMERIC && (type.family() == SqlType.Family.TIMESTAMP || type.family() == SqlType.Family.DATE)) {
+            LocalDateTime at = cell.getLocalDateTimeCellValue();
+            return type.family() == SqlType.Family.DATE ? at.toLocalDate().toString()
+                    : settings.times().equals("plant") ? at.atZone(settings.zone()).toOffsetDateTime().toString() : at.toInstant(ZoneOffset.UTC).toString();
+        }
+        return switch (cell.getCellType()) {
+            case NUMERIC -> texts.csv(type.family() == SqlType.Family.DOUBLE ? (Object) cell.getNumericCellValue() : BigDecimal.valueOf(cell.getNumericCellValue()).stripTrailingZeros(), type);
+            case BOOLEAN -> Boolean.toString(cell.getBooleanCellValue());
+            default -> FORMATTER.formatCellValue(cell);
+        };
+    }
+
+    @Override
+    public List<List<String>> last(Path file, List<Column> columns, int limit) throws IOException {
+        try (XSSFWorkbook workbook = open(file)) {
+            Optional<Table> found = Table.in(workbook, columns);
+            if (found.isEmpty()) {
+                return List.of();
+            }
+            Table table = found.get();
+            int end = table.end();
+            List<List<String>> rows = new ArrayList<>();
+            for (int at = Math.max(table.header() + 1, end - limit); at < end; at++) {
+                List<String> row = new ArrayList<>();
+                for (int i = 0; i < columns.size(); i++) {
+                    row.add(table.places()[i] < 0 ? null : text(table.sheet().getRow(at).getCell(table.places()[i]), columns.get(i).type()));
+                }
+                rows.add(row);
+            }
+            return rows;
+        }
+    }
+}

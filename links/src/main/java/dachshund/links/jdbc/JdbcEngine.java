@@ -1,0 +1,80 @@
+package dachshund.links.jdbc;
+
+import com.zaxxer.hikari.HikariConfig;
+import dachshund.core.destination.RowStore.Procedure;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.destination.TableDescription;
+import dachshund.core.layout.SqlType;
+import dachshund.core.sql.Dialect;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.time.Duration;
+import java.util.List;
+import java.util.Optional;
+
+/** What one database engine does differently from the others, for {@link JdbcStore}. Immutable. */
+public interface JdbcEngine {
+
+    Dialect dialect();
+
+    /** Name of the database, as a person knows it. */
+    String database();
+
+    /** The same for another database of the same server, or another file beside it. */
+    JdbcEngine in(String database);
+
+    /** Address, log-in and settings of the pool. */
+    HikariConfig pool();
+
+    /** Opens a connection apart from the pool, waiting so long at most. */
+    Connection connect(Duration limit) throws SQLException;
+
+    /** Opens a connection to the server without the database, to make it there; empty where there is no such thing. */
+    Optional<Connection> connectServer() throws SQLException;
+
+    /** What answered and where, for the sentence of a test; the rest is put behind. */
+    String answered(Connection connection) throws SQLException;
+
+    /** Tables that rows can be written to, by name. */
+    List<String> tables(Connection connection) throws SQLException;
+
+    Optional<TableDescription> describe(Connection connection, String table) throws SQLException;
+
+    List<String> databases(Connection connection) throws SQLException;
+
+    List<Procedure> procedures(Connection connection) throws SQLException;
+
+    /** Whether a procedure's arguments can be given by name; else they are put into its own order. */
+    boolean namedArguments();
+
+    /** What an error means for the rows. */
+    StoreProblem.Kind kind(SQLException telling);
+
+    /** What the error says in words; empty for the engine's own text alone. */
+    Optional<String> sentence(SQLException telling);
+
+    /** The setting to look at after an error while connecting. */
+    String field(SQLException telling);
+
+    /** Where it is, for sentences: host and port, or a file. */
+    String place();
+
+    /** Sets one parameter; null for NULL. */
+    void bind(PreparedStatement statement, int at, Object cell, SqlType type) throws SQLException;
+
+    /** Reads one cell as Boolean, Number, String, LocalDate, LocalTime or Instant; null for NULL. */
+    Object read(ResultSet rows, int at, SqlType type) throws SQLException;
+
+    /** Makes the table of delivery marks, if it is not there. */
+    String makeMarks(String table);
+
+    /** Sets the mark of a lane: parameters are lane and row id. */
+    String moveMark(String table);
+
+    /** Makes a temporary copy of a table's design; empty where the engine cannot. */
+    Optional<String> copyDesign(String copy, String table);
+
+    String dropTemporary(String table);
+}

@@ -1,0 +1,62 @@
+package dachshund.links.jdbc;
+
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.destination.StoreProblem.Kind;
+import dachshund.core.source.LinkTest;
+import java.net.UnknownHostException;
+import java.sql.SQLException;
+
+/** Turns errors of a driver into problems with a sentence. */
+final class JdbcProblems {
+
+    private final JdbcEngine engine;
+
+    JdbcProblems(JdbcEngine engine) {
+        this.engine = engine;
+    }
+
+    StoreProblem problem(int batch, SQLException e) {
+        SQLException told = telling(e);
+        Kind kind = engine.kind(told);
+        return new StoreProblem(kind, kind == Kind.AWAY ? -1 : batch, sentence(told, kind), e);
+    }
+
+    LinkTest failed(SQLException e) {
+        return LinkTest.failed(problem(-1, e).getMessage(), engine.field(telling(e)));
+    }
+
+    /**
+     * The driver and the pool wrap the database's own error, and a batch wraps it beside its own; the innermost or next
+     * SQLException that carries a code or a state is the one that tells.
+     */
+    private static SQLException telling(SQLException e) {
+        SQLException best = e;
+        for (Throwable each = e; each != null; each = each.getCause()) {
+            if (each instanceof SQLException sql) {
+                best = sql.getErrorCode() > 0 || sql.getSQLState() != null ? sql : best;
+                SQLException next = sql.getNextException();
+                best = next != null && next.getSQLState() != null && best instanceof java.sql.BatchUpdateException ? next : best;
+            }
+        }
+        return best;
+    }
+
+    private String sentence(SQLException e, Kind kind) {
+        String place = engine.place();
+        for (Throwable each = e; each != null; each = each.getCause()) {
+            if (each instanceof UnknownHostException) {
+                return "There is no host named " + place.substring(0, place.lastIndexOf(':')) + ". Compare the name with the server's, or use its IP address.";
+            }
+            if (each instanceof java.net.ConnectException) {
+                return "The host is there, but refuses " + place + ". Is the database running, and is that its port?";
+            }
+            if (each instanceof java.net.SocketTimeoutException) {
+                return "Nothing answered at " + place + " in time. Compare host and port; a firewall in between also looks like this.";
+            }
+        }
+        String own = e.getMessage() == null ? "no reason given" : e.getMessage().replaceFirst("^\\(conn=\\d+\\) ", "").replaceFirst("^ERROR: ", "").replaceAll("\\s*\\n\\s*", "; ");
+        String ended = own.endsWith(".") ? own : own + ".";
+        return engine.sentence(e).map(start -> start + ": " + ended)
+                .orElse(kind == Kind.AWAY ? "The database at " + place + " cannot serve us now: " + ended : "The database refused it: " + ended);
+    }
+}

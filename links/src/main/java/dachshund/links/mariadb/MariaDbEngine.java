@@ -1,0 +1,210 @@
+package dachshund.links.mariadb;
+
+import com.zaxxer.hikari.HikariConfig;
+import dachshund.core.destination.RowStore.Procedure;
+import dachshund.core.destination.StoreProblem.Kind;
+import dachshund.core.destination.TableDescription;
+import dachshund.core.destination.TableDescription.TableColumn;
+import dachshund.core.layout.SqlType;
+import dachshund.core.sql.Dialect;
+import dachshund.links.jdbc.Bind;
+import dachshund.links.jdbc.JdbcEngine;
+import dachshund.links.jdbc.ServerEngine;
+import dachshund.links.jdbc.Query;
+import dachshund.links.jdbc.ServerSettings;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Properties;
+
+/** MariaDB, and MySQL as far as they are alike. Errors by code and SQLSTATE (MariaDB documentation, "Error Codes"). */
+final class MariaDbEngine extends ServerEngine {
+
+    MariaDbEngine(Dialect dialect, ServerSettings settings) {
+        this(dialect, settings, false);
+    }
+
+    private MariaDbEngine(Dialect dialect, ServerSettings settings, boolean beside) {
+        super(dialect, settings, beside);
+    }
+
+    @Override
+    public JdbcEngine in(String database) {
+        return new MariaDbEngine(dialect, settings.withDatabase(database), true);
+    }
+
+    private String url() {
+        return "jdbc:mariadb://" + settings.place() + "/" + settings.database();
+    }
+
+    @Override
+    public Optional<Connection> connectServer() throws SQLException {
+        return Optional.of(connect("jdbc:mariadb://" + settings.place() + "/", settings.connectSeconds() * 1000L));
+    }
+
+    private Connection connect(String url, long millis) throws SQLException {
+        Properties login = properties(millis);
+        login.setProperty("user", settings.user());
+        login.setProperty("password", settings.password());
+        return DriverManager.getConnection(url, login);
+    }
+
+    private Properties properties(long connectMillis) {
+        Properties properties = new Properties();
+        properties.setProperty("connectTimeout", Long.toString(connectMillis));
+        properties.setProperty("socketTimeout", Long.toString(settings.answerSeconds() * 1000L));
+        properties.setProperty("useBulkStmts", "true");
+        properties.setProperty("timezone", "UTC");
+        properties.setProperty("connectionTimeZone", "UTC");
+        properties.setProperty("forceConnectionTimeZoneToSession", "true");
+        // Nothing is cut or clipped silently, whatever the server's own mode is.
+        properties.setProperty("sessionVariables", "sql_mode='STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO',lock_wait_timeout=5,innodb_lock_wait_timeout=5");
+        return properties;
+    }
+
+    @Override
+    public HikariConfig pool() {
+        HikariConfig config = settings.pool();
+        config.setJdbcUrl(url());
+        config.setDataSourceProperties(properties(settings.connectSeconds() * 1000L));
+        return config;
+    }
+
+    @Override
+    public Connection connect(Duration limit) throws SQLException {
+        return connect(url(), limit.toMillis());
+    }
+
+    @Override
+    public String answered(Connection connection) throws SQLException {
+        String version = Query.texts(connection, "SELECT VERSION()").get(0);
+        return (version.contains("MariaDB") ? "MariaDB " : "MySQL ") + version.replaceFirst("-MariaDB.*", "") + " answered at " + place();
+    }
+
+    @Override
+    public List<String> tables(Connection connection) throws SQLException {
+        return Query.texts(connection, "SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' ORDER BY table_name");
+    }
+
+    @Override
+    public List<String> databases(Connection connection) throws SQLException {
+        return Query.texts(connection, "SELECT schema_name FROM information_schema.schemata WHERE schema_name NOT IN ('information_schema', 'performance_schema', 'mysql', 'sys') ORDER BY schema_name");
+    }
+
+    @Override
+    public List<Procedure> procedures(Connection connection) throws SQLException {
+        Map<String, List<String>> arguments = new LinkedHashMap<>();
+        for (List<String> row : Query.rows(connection, 2, "SELECT r.routine_name, p.parameter_name FROM information_schema.routines r "
+                + "LEFT JOIN information_schema.parameters p ON p.specific_schema = r.routine_schema AND p.specific_name = r.specific_name "
+                + "WHERE r.routine_schema = DATABASE() AND r.routine_type = 'PROCEDURE' ORDER BY r.routine_name, p.ordinal_position")) {
+            List<String> names = arguments.computeIfAbsent(row.get(0), name -> new ArrayList<>());
+            Optional.ofNullable(row.get(1)).ifPresent(names::add);
+        }
+        return arguments.entrySet().stream().map(each -> new Procedure(each.getKey(), each.getValue())).toList();
+    }
+
+    @Override
+    public Optional<TableDescription> describe(Connection connection, String table) throws SQLException {
+        List<List<String>> tables = Query.rows(connection, 2, "SELECT t.table_name, e.transactions FROM information_schema.tables t "
+                + "LEFT JOIN information_schema.engines e ON e.engine = t.engine WHERE t.table_schema = DATABASE() AND t.table_name = ?", table);
+        if (tables.isEmpty()) {
+            return Optional.empty();
+        }
+        String real = tables.get(0).get(0);
+        Map<String, List<String>> keys = new LinkedHashMap<>();
+        for (List<String> row : Query.rows(connection, 2, "SELECT index_name, column_name FROM information_schema.statistics "
+                + "WHERE table_schema = DATABASE() AND table_name = ? AND non_unique = 0 ORDER BY index_name, seq_in_index", real)) {
+            keys.computeIfAbsent(row.get(0), name -> new ArrayList<>()).add(row.get(1));
+        }
+        List<TableColumn> columns = new ArrayList<>();
+        for (List<String> row : Query.rows(connection, 5, "SELECT column_name, column_type, is_nullable, column_default, extra FROM information_schema.columns "
+                + "WHERE table_schema = DATABASE() AND table_name = ? ORDER BY ordinal_position", real)) {
+            String extra = row.get(4).toLowerCase(Locale.ROOT);
+            boolean made = extra.contains("auto_increment") || extra.contains("generated");
+            columns.add(new TableColumn(row.get(0), row.get(1), "NO".equals(row.get(2)) && row.get(3) == null && !made, made));
+        }
+        return Optional.of(new TableDescription(real, columns, List.copyOf(keys.values()), "YES".equals(tables.get(0).get(1))));
+    }
+
+    @Override
+    public boolean namedArguments() {
+        return false;
+    }
+
+    @Override
+    public Kind kind(SQLException e) {
+        String state = e.getSQLState() == null ? "" : e.getSQLState();
+        return switch (e.getErrorCode()) {
+            // a locked table, a deadlock
+            case 1205, 1213 -> Kind.BUSY;
+            case 1062, 1586 -> Kind.DUPLICATE;
+            case 1146, 1054, 1142, 1143, 1103, 1932, 1033, 1034, 1194, 1195, 1036, 1050, 1060, 1118, 1071, 1064, 1305, 1318, 1370 -> Kind.TABLE;
+            case 1044, 1049 -> beside ? Kind.TABLE : Kind.AWAY;
+            // refused log-in, too many connections, full disk, shutting down
+            case 1045, 1698, 1040, 1203, 1021, 1030, 1053, 1290, 1836, 1927, 4031 -> Kind.AWAY;
+            case 1048, 1264, 1265, 1292, 1366, 1406, 1364, 1452, 4025, 3819, 1526, 1644 -> Kind.CONTENT;
+            default -> state.startsWith("22") || state.startsWith("23") || state.startsWith("45") ? Kind.CONTENT
+                    : state.startsWith("42") ? Kind.TABLE : Kind.AWAY;
+        };
+    }
+
+    @Override
+    public Optional<String> sentence(SQLException e) {
+        return Optional.ofNullable(switch (e.getErrorCode()) {
+            case 1045, 1698 -> "The database at " + place() + " refuses this user or password";
+            case 1044 -> "This user may not use the database";
+            case 1049 -> "There is no such database at " + place();
+            case 1146 -> "The table is not there";
+            default -> null;
+        });
+    }
+
+    @Override
+    public String field(SQLException e) {
+        return switch (e.getErrorCode()) {
+            case 1045, 1698 -> "password";
+            case 1044, 1049 -> "database";
+            default -> "host";
+        };
+    }
+
+    /** DATETIME holds a wall clock: it is given the one of UTC. */
+    @Override
+    public void bind(PreparedStatement statement, int at, Object cell, SqlType type) throws SQLException {
+        Bind.standard(statement, at, cell, type);
+    }
+
+    @Override
+    public Object read(ResultSet rows, int at, SqlType type) throws SQLException {
+        return Bind.read(rows, at);
+    }
+
+    @Override
+    public String makeMarks(String table) {
+        return "CREATE TABLE IF NOT EXISTS " + table + " (lane VARCHAR(40) CHARACTER SET ascii PRIMARY KEY, row_id CHAR(40) CHARACTER SET ascii NOT NULL) ENGINE=InnoDB";
+    }
+
+    @Override
+    public String moveMark(String table) {
+        return "INSERT INTO " + table + " (lane, row_id) VALUES (?, ?) ON DUPLICATE KEY UPDATE row_id = VALUES(row_id)";
+    }
+
+    @Override
+    public Optional<String> copyDesign(String copy, String table) {
+        return Optional.of("CREATE TEMPORARY TABLE " + dialect.quote(copy) + " LIKE " + dialect.quote(table));
+    }
+
+    @Override
+    public String dropTemporary(String table) {
+        return "DROP TEMPORARY TABLE IF EXISTS " + dialect.quote(table);
+    }
+}

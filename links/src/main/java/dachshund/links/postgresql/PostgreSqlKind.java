@@ -1,0 +1,42 @@
+package dachshund.links.postgresql;
+
+import dachshund.core.destination.RowStore;
+import dachshund.core.destination.StoreKind;
+import dachshund.core.source.SettingField;
+import dachshund.core.sql.Dialect;
+import dachshund.core.sql.PostgreSqlDialect;
+import dachshund.links.jdbc.JdbcStore;
+import dachshund.links.jdbc.ServerSettings;
+import java.util.List;
+import java.util.Map;
+
+/** PostgreSQL as a destination. */
+public final class PostgreSqlKind implements StoreKind {
+
+    private static final Dialect DIALECT = new PostgreSqlDialect();
+
+    @Override
+    public String id() {
+        return "postgresql";
+    }
+
+    @Override
+    public String title() {
+        return "PostgreSQL";
+    }
+
+    @Override
+    public List<SettingField> settings() {
+        return ServerSettings.fields("5432");
+    }
+
+    @Override
+    public Dialect dialect() {
+        return DIALECT;
+    }
+
+    @Override
+    public RowStore open(Map<String, String> settings) {
+        return new JdbcStore(new PostgreSqlEngine(DIALECT, ServerSettings.of(settings)));
+    }
+}

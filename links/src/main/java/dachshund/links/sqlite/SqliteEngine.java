@@ -1,0 +1,236 @@
+package dachshund.links.sqlite;
+
+import com.zaxxer.hikari.HikariConfig;
+import dachshund.core.destination.RowStore.Procedure;
+import dachshund.core.destination.StoreProblem.Kind;
+import dachshund.core.destination.TableDescription;
+import dachshund.core.destination.TableDescription.TableColumn;
+import dachshund.core.layout.SqlType;
+import dachshund.core.sql.Dialect;
+import dachshund.links.jdbc.Bind;
+import dachshund.links.jdbc.JdbcEngine;
+import dachshund.links.jdbc.Query;
+import java.math.BigDecimal;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalTime;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import java.util.stream.Stream;
+
+/** SQLite: one file, one writer. Errors by primary result code (SQLite documentation, "Result and Error Codes"). */
+final class SqliteEngine implements JdbcEngine {
+
+    private static final int PRIMARY = 0xFF;
+    private static final int BUSY_MILLIS = 5000;
+    private static final String ENDING = ".db";
+    private static final DateTimeFormatter SECONDS = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss").withZone(ZoneOffset.UTC);
+
+    private final Dialect dialect;
+    private final Path file;
+
+    SqliteEngine(Dialect dialect, Path file) {
+        this.dialect = dialect;
+        this.file = file;
+    }
+
+    @Override
+    public Dialect dialect() {
+        return dialect;
+    }
+
+    @Override
+    public String database() {
+        return file.getFileName().toString();
+    }
+
+    /** A file beside this one. */
+    @Override
+    public JdbcEngine in(String database) {
+        if (dialect.databaseProblem(database).isPresent()) {
+            throw new IllegalArgumentException(database);
+        }
+        return new SqliteEngine(dialect, file.resolveSibling(database.contains(".") ? database : database + ENDING));
+    }
+
+    @Override
+    public String place() {
+        return database();
+    }
+
+    @Override
+    public HikariConfig pool() {
+        makeFolder();
+        HikariConfig config = new HikariConfig();
+        config.setJdbcUrl("jdbc:sqlite:" + file);
+        config.addDataSourceProperty("busy_timeout", Integer.toString(BUSY_MILLIS));
+        config.addDataSourceProperty("journal_mode", "WAL");
+        config.addDataSourceProperty("synchronous", "FULL");
+        config.setMaximumPoolSize(2);
+        return config;
+    }
+
+    private void makeFolder() {
+        file.getParent().toFile().mkdirs();
+    }
+
+    @Override
+    public Connection connect(Duration limit) throws SQLException {
+        makeFolder();
+        return DriverManager.getConnection("jdbc:sqlite:" + file);
+    }
+
+    @Override
+    public Optional<Connection> connectServer() {
+        return Optional.empty();
+    }
+
+    @Override
+    public String answered(Connection connection) throws SQLException {
+        return "SQLite " + Query.texts(connection, "SELECT sqlite_version() FROM (SELECT COUNT(*) FROM sqlite_master)").get(0) + " opened " + database();
+    }
+
+    @Override
+    public List<String> tables(Connection connection) throws SQLException {
+        return Query.texts(connection, "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name");
+    }
+
+    @Override
+    public List<String> databases(Connection connection) {
+        String[] files = file.getParent().toFile().list((folder, name) -> name.endsWith(ENDING) || name.equals(database()));
+        return files == null ? List.of() : Stream.of(files).sorted().toList();
+    }
+
+    @Override
+    public List<Procedure> procedures(Connection connection) {
+        return List.of();
+    }
+
+    @Override
+    public Optional<TableDescription> describe(Connection connection, String table) throws SQLException {
+        List<List<String>> found = Query.rows(connection, 5, "SELECT name, type, \"notnull\", dflt_value, pk FROM pragma_table_info(?) ORDER BY cid", table);
+        if (found.isEmpty()) {
+            return Optional.empty();
+        }
+        List<String> primary = found.stream().filter(row -> !row.get(4).equals("0")).map(row -> row.get(0)).toList();
+        List<List<String>> keys = new ArrayList<>();
+        if (!primary.isEmpty()) {
+            keys.add(primary);
+        }
+        for (String index : Query.texts(connection, "SELECT name FROM pragma_index_list(?) WHERE \"unique\" = 1 AND partial = 0", table)) {
+            keys.add(Query.texts(connection, "SELECT name FROM pragma_index_info(?) ORDER BY seqno", index));
+        }
+        List<TableColumn> columns = found.stream().map(row -> {
+            // A sole primary key of exactly this type is the number of the row, which SQLite gives by itself.
+            boolean numbered = primary.equals(List.of(row.get(0))) && row.get(1).equalsIgnoreCase("INTEGER");
+            return new TableColumn(row.get(0), row.get(1), "1".equals(row.get(2)) && row.get(3) == null && !numbered, numbered);
+        }).toList();
+        return Optional.of(new TableDescription(table, columns, keys, true));
+    }
+
+    @Override
+    public boolean namedArguments() {
+        return false;
+    }
+
+    @Override
+    public Kind kind(SQLException e) {
+        String message = String.valueOf(e.getMessage());
+        return switch (e.getErrorCode() & PRIMARY) {
+            case 19 -> message.contains("UNIQUE") || message.contains("PRIMARYKEY") || message.contains("PRIMARY KEY") ? Kind.DUPLICATE : Kind.CONTENT;
+            case 18, 20, 25 -> Kind.CONTENT;
+            // an error in the statement: no such table or column
+            case 1 -> Kind.TABLE;
+            case 5, 6 -> Kind.BUSY;
+            default -> Kind.AWAY;
+        };
+    }
+
+    @Override
+    public Optional<String> sentence(SQLException e) {
+        return Optional.ofNullable(switch (e.getErrorCode() & PRIMARY) {
+            case 5 -> "The file " + database() + " is held by another program";
+            case 8, 14, 23 -> "The file " + database() + " cannot be written";
+            case 26 -> "The file " + database() + " is not a SQLite database";
+            default -> null;
+        });
+    }
+
+    @Override
+    public String field(SQLException e) {
+        return "file";
+    }
+
+    /** Times are texts in UTC, as SQLite's date functions read them. */
+    @Override
+    public void bind(PreparedStatement statement, int at, Object cell, SqlType type) throws SQLException {
+        if (cell instanceof Instant time) {
+            statement.setString(at, SECONDS.format(time) + fraction(time.getNano(), type.size()));
+        } else if (cell instanceof LocalTime time) {
+            statement.setString(at, time.withNano(0).format(DateTimeFormatter.ISO_LOCAL_TIME) + fraction(time.getNano(), type.size()));
+        } else if (cell instanceof BigDecimal exact) {
+            statement.setString(at, exact.toPlainString());
+        } else if (cell instanceof LocalDate) {
+            statement.setString(at, cell.toString());
+        } else {
+            Bind.standard(statement, at, cell, type);
+        }
+    }
+
+    private static String fraction(int nanos, int digits) {
+        return digits == 0 ? "" : "." + String.format(Locale.ROOT, "%09d", nanos).substring(0, digits);
+    }
+
+    /** Everything of a declared type that SQLite does not have comes back as text or number, so the layout's type says what it is. */
+    @Override
+    public Object read(ResultSet rows, int at, SqlType type) throws SQLException {
+        Object cell = rows.getObject(at);
+        if (cell == null) {
+            return null;
+        }
+        try {
+            return switch (type.family()) {
+                case BOOLEAN -> rows.getInt(at) != 0;
+                case DECIMAL -> new BigDecimal(rows.getString(at));
+                case TIMESTAMP -> Instant.parse(rows.getString(at).replace(' ', 'T') + "Z");
+                case DATE -> LocalDate.parse(rows.getString(at));
+                case TIME -> LocalTime.parse(rows.getString(at));
+                case TEXT, JSON, UUID -> rows.getString(at);
+                default -> cell;
+            };
+        } catch (java.time.DateTimeException | NumberFormatException writtenByAnother) {
+            return rows.getString(at);
+        }
+    }
+
+    @Override
+    public String makeMarks(String table) {
+        return "CREATE TABLE IF NOT EXISTS " + table + " (lane TEXT PRIMARY KEY, row_id TEXT NOT NULL)";
+    }
+
+    @Override
+    public String moveMark(String table) {
+        return "INSERT INTO " + table + " (lane, row_id) VALUES (?, ?) ON CONFLICT (lane) DO UPDATE SET row_id = excluded.row_id";
+    }
+
+    @Override
+    public Optional<String> copyDesign(String copy, String table) {
+        return Optional.empty();
+    }
+
+    @Override
+    public String dropTemporary(String table) {
+        return "DROP TABLE IF EXISTS temp." + dialect.quote(table);
+    }
+}

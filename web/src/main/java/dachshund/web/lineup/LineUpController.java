@@ -1,0 +1,220 @@
+package dachshund.web.lineup;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.EquipmentDefinition;
+import dachshund.core.definition.Plant;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.equipment.Alike;
+import dachshund.core.lineup.LineUp;
+import dachshund.core.lineup.Proposals;
+import dachshund.core.release.LayoutCheck;
+import dachshund.core.row.Made;
+import dachshund.core.sql.Dialect;
+import dachshund.core.sql.MariaDbDialect;
+import dachshund.core.tag.TagRef;
+import dachshund.engine.Engine;
+import dachshund.web.definition.Definitions;
+import dachshund.web.page.Shown;
+import dachshund.web.tag.TagFinder;
+import java.nio.charset.StandardCharsets;
+import java.security.Principal;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Set;
+import java.util.stream.Collectors;
+import org.springframework.http.ContentDisposition;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.servlet.mvc.support.RedirectAttributes;
+
+/** The line-up of a recorder: the machines it fits, the recorders that follow it, and what a change of it would do to them. */
+@Controller
+@RequestMapping("/records/{id}/line-up")
+class LineUpController {
+
+    private static final int PAGE = 100;
+
+    private final Definitions definitions;
+    private final Engine engine;
+    private final TagFinder finder;
+    private final Shown shown;
+    private final LineList lineList;
+
+    /**
+     * A recorder of the line-up.
+     *
+     * @param follows  whether it is what the original makes it
+     * @param row      the row that it would write now
+     * @param problems why it cannot work
+     */
+    public record Line(RecorderDefinition recorder, String equipment, String tables, String differences, boolean follows, boolean released, String row, List<String> problems) {
+    }
+
+    /** A machine that the design fits, with the row it would write there. */
+    public record Offer(int index, Proposals.Proposed proposed, String row) {
+    }
+
+    LineUpController(Definitions definitions, Engine engine, TagFinder finder, Shown shown, LineList lineList) {
+        this.definitions = definitions;
+        this.engine = engine;
+        this.finder = finder;
+        this.shown = shown;
+        this.lineList = lineList;
+    }
+
+    private RecorderDefinition original(String id) {
+        return definitions.find(RecorderDefinition.class, id).orElseThrow();
+    }
+
+    private List<RecorderDefinition> followers(String id) {
+        return definitions.all(RecorderDefinition.class).stream().filter(each -> each.follows().filter(follows -> follows.original().equals(id)).isPresent()).toList();
+    }
+
+    private List<Proposals.Proposed> proposed(RecorderDefinition original) {
+        List<Alike.Placed> placed = finder.find("", "").stream().map(tag -> new Alike.Placed(tag.ref(), tag.info())).toList();
+        Set<Set<TagRef>> taken = new HashSet<>();
+        Set<String> names = new HashSet<>();
+        followers(original.id()).forEach(each -> {
+            taken.add(each.follows().orElseThrow().tags().stream().map(swap -> swap.to()).collect(Collectors.toSet()));
+            names.add(each.name().toLowerCase(java.util.Locale.ROOT));
+        });
+        return Proposals.of(original, definitions.all(EquipmentDefinition.class), placed).stream()
+                .filter(each -> !taken.contains(each.swaps().stream().map(swap -> swap.to()).collect(Collectors.toSet())) && !names.contains(each.name().toLowerCase(java.util.Locale.ROOT))).toList();
+    }
+
+    @GetMapping
+    String show(@PathVariable String id, @RequestParam(defaultValue = "1") int page, Model model) {
+        RecorderDefinition original = original(id);
+        Plant plant = engine.plant(definitions.drafted());
+        List<RecorderDefinition> followers = followers(id);
+        int pages = Math.max(1, (followers.size() + PAGE - 1) / PAGE);
+        int at = Math.max(1, Math.min(page, pages));
+        model.addAttribute("original", original);
+        model.addAttribute("lines", followers.subList((at - 1) * PAGE, Math.min(followers.size(), at * PAGE)).stream().map(each -> line(original, each, plant)).toList());
+        model.addAttribute("total", followers.size());
+        model.addAttribute("behind", followers.stream().filter(each -> !LineUp.follows(original, each)).count());
+        model.addAttribute("page", at);
+        model.addAttribute("pages", pages);
+        List<Offer> offers = new ArrayList<>();
+        for (Proposals.Proposed each : proposed(original)) {
+            offers.add(new Offer(offers.size(), each, row(each.recorder(original, "00000000"), plant)));
+        }
+        model.addAttribute("offers", offers);
+        model.addAttribute("follower", original.follows().isPresent());
+        return "lineup/line-up";
+    }
+
+    private Line line(RecorderDefinition original, RecorderDefinition follower, Plant plant) {
+        Dialect dialect = follower.wheres().stream().findFirst().flatMap(where -> definitions.destination(where.destination()))
+                .map(destination -> engine.storeKind(destination.store()).dialect()).orElse(new MariaDbDialect());
+        List<String> problems = LayoutCheck.remarks(follower.layout(), dialect, definitions::tag, plant, follower.equipment()).stream()
+                .filter(LayoutCheck.Remark::blocking).map(LayoutCheck.Remark::sentence).toList();
+        List<String> own = new ArrayList<>();
+        follower.follows().orElseThrow().rate().ifPresent(rate -> own.add("rate " + dachshund.core.time.PeriodText.write(rate)));
+        follower.follows().orElseThrow().constants().forEach((name, text) -> own.add(name + " = " + text));
+        String equipment = definitions.find(EquipmentDefinition.class, follower.equipment()).map(Definition::name).orElse("");
+        return new Line(follower, equipment, follower.wheres().stream().map(RecorderDefinition.Where::table).collect(Collectors.joining(", ")), String.join(", ", own),
+                LineUp.follows(original, follower), definitions.live(follower.id()).isPresent(), row(follower, plant), problems);
+    }
+
+    /** The first row that a recorder would write now, or why none. */
+    private String row(RecorderDefinition recorder, Plant plant) {
+        List<Made> made = recorder.layout().shape() == dachshund.core.layout.Shape.ROW_PER_TAG && recorder.layout().lines().isEmpty() ? List.of() : engine.preview(recorder, plant);
+        if (made.isEmpty()) {
+            return "";
+        }
+        if (made.get(0) instanceof Made.Whole whole) {
+            List<String> cells = new ArrayList<>();
+            for (int i = 0; i < whole.row().cells().length; i++) {
+                if (!recorder.layout().written().get(i).isRowId()) {
+                    cells.add(shown.cell(whole.row().cells()[i]));
+                }
+            }
+            return String.join("  ", cells);
+        }
+        return made.get(0) instanceof Made.Refused refused ? "set aside: " + refused.reason() : "not written: " + ((Made.Skipped) made.get(0)).reason();
+    }
+
+    /** Makes a recorder of each proposed machine that is ticked. */
+    @PostMapping
+    String add(@PathVariable String id, @RequestParam(required = false) List<Integer> machine, Principal by, RedirectAttributes flash) {
+        RecorderDefinition original = original(id);
+        List<Proposals.Proposed> proposed = proposed(original);
+        List<RecorderDefinition> made = new ArrayList<>();
+        for (int index : machine == null ? List.<Integer>of() : machine) {
+            if (index >= 0 && index < proposed.size()) {
+                made.add(named(proposed.get(index).recorder(original, Definitions.newId()), made));
+            }
+        }
+        int drafted = definitions.editAll(made, by.getName());
+        flash.addFlashAttribute(drafted == 0 ? "problem" : "said", drafted == 0 ? "Tick the machines that get a recorder." : drafted + (drafted == 1 ? " recorder is" : " recorders are") + " drafted. Release makes them live.");
+        return "redirect:/records/" + id + "/line-up";
+    }
+
+    /** Under a name that nobody else has. */
+    private RecorderDefinition named(RecorderDefinition recorder, List<RecorderDefinition> others) {
+        String name = recorder.name();
+        for (int n = 2; !definitions.nameProblem(Definition.Kind.RECORDER, recorder.id(), name).isEmpty() || taken(name, others); n++) {
+            name = recorder.name() + " " + n;
+        }
+        return recorder.withName(name);
+    }
+
+    private static boolean taken(String name, List<RecorderDefinition> others) {
+        return others.stream().anyMatch(each -> each.name().equalsIgnoreCase(name));
+    }
+
+    /** Makes followers what the original is now; those that were edited by themselves lose that. */
+    @PostMapping("/bring")
+    String bring(@PathVariable String id, @RequestParam(required = false) List<String> line, Principal by, RedirectAttributes flash) {
+        RecorderDefinition original = original(id);
+        Set<String> wanted = line == null ? Set.of() : Set.copyOf(line);
+        List<RecorderDefinition> changed = followers(id).stream().filter(each -> wanted.isEmpty() || wanted.contains(each.id())).map(each -> LineUp.derived(original, each)).toList();
+        int drafted = definitions.editAll(changed, by.getName());
+        flash.addFlashAttribute("said", drafted == 0 ? "All of them follow already." : drafted + (drafted == 1 ? " line is" : " lines are") + " brought along, as drafts.");
+        return "redirect:/records/" + id + "/line-up";
+    }
+
+    /** Lets a recorder go its own way. */
+    @PostMapping("/let-go")
+    String letGo(@PathVariable String id, @RequestParam String line, Principal by) {
+        RecorderDefinition follower = definitions.find(RecorderDefinition.class, line).orElseThrow();
+        definitions.editAll(List.of(follower.withFollows(java.util.Optional.empty())), by.getName());
+        return "redirect:/records/" + id + "/line-up";
+    }
+
+    /** The lines as CSV: what differs is a column. */
+    @GetMapping("/lines.csv")
+    ResponseEntity<byte[]> csv(@PathVariable String id) {
+        RecorderDefinition original = original(id);
+        return ResponseEntity.ok().contentType(new MediaType("text", "csv", StandardCharsets.UTF_8))
+                .header("Content-Disposition", ContentDisposition.attachment().filename(original.name() + " lines.csv", StandardCharsets.UTF_8).build().toString())
+                .body(lineList.write(original, followers(id)).getBytes(StandardCharsets.UTF_8));
+    }
+
+    /** All lines or none: nothing is taken while one line has a problem. */
+    @PostMapping("/lines")
+    String paste(@PathVariable String id, @RequestParam String text, Principal by, Model model, RedirectAttributes flash) {
+        LineList.Read read = lineList.read(original(id), followers(id), text);
+        if (!read.problems().isEmpty()) {
+            show(id, 1, model);
+            model.addAttribute("text", text);
+            model.addAttribute("lineProblems", read.problems());
+            return "lineup/line-up";
+        }
+        List<RecorderDefinition> made = new ArrayList<>();
+        read.recorders().forEach(each -> made.add(named(each, made)));
+        int drafted = definitions.editAll(made, by.getName());
+        flash.addFlashAttribute("said", drafted + (drafted == 1 ? " line is" : " lines are") + " drafted from " + Arrays.asList(text.split("\n")).size() + " lines of text.");
+        return "redirect:/records/" + id + "/line-up";
+    }
+}

@@ -1,0 +1,15 @@
+package dachshund.web.page;
+
+import java.util.List;
+import java.util.stream.Collectors;
+import org.springframework.stereotype.Component;
+
+/** Lists as text of a field. */
+@Component("lists")
+public class Lists {
+
+    /** One list a line, its parts with commas between. */
+    public String lines(List<List<String>> lists) {
+        return lists.stream().map(parts -> String.join(", ", parts)).collect(Collectors.joining("\n"));
+    }
+}

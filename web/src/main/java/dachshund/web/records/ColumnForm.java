@@ -1,0 +1,188 @@
+package dachshund.web.records;
+
+import dachshund.core.layout.BadQuality;
+import dachshund.core.layout.Column;
+import dachshund.core.layout.ColumnSource;
+import dachshund.core.layout.ColumnSource.Aspect;
+import dachshund.core.layout.Layout;
+import dachshund.core.layout.SqlType;
+import dachshund.core.layout.Treatment;
+import dachshund.core.tag.Range;
+import dachshund.web.tag.TagFinder;
+import java.math.BigDecimal;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalInt;
+import java.util.TreeMap;
+
+/** A column as the fields of its form, and back. */
+final class ColumnForm {
+
+    private final Map<String, String> form;
+    private final Map<String, String> problems = new TreeMap<>();
+
+    ColumnForm(Map<String, String> form) {
+        this.form = form;
+    }
+
+    /** What the fields hold for a column. */
+    static Map<String, String> values(Column column) {
+        Map<String, String> values = new TreeMap<>();
+        values.put("name", column.name());
+        values.put("type", column.type().words());
+        Treatment treatment = column.treatment();
+        values.put("factor", treatment.factor().compareTo(BigDecimal.ONE) == 0 ? "" : treatment.factor().toPlainString());
+        values.put("offset", treatment.offset().signum() == 0 ? "" : treatment.offset().toPlainString());
+        values.put("low", treatment.clamp().map(range -> plain(range.low())).orElse(""));
+        values.put("high", treatment.clamp().map(range -> plain(range.high())).orElse(""));
+        values.put("decimals", treatment.decimals().isPresent() ? Integer.toString(treatment.decimals().getAsInt()) : "");
+        values.put("words", new TreeMap<>(treatment.words()).entrySet().stream().map(word -> word.getKey() + "=" + word.getValue()).reduce((a, b) -> a + "\n" + b).orElse(""));
+        if (column.from() instanceof ColumnSource.Constant constant) {
+            values.put("constant", constant.text());
+        } else if (column.from() instanceof ColumnSource.FromFormula formula) {
+            values.put("formula", formula.text());
+        } else if (column.from() instanceof ColumnSource.FromProperty property) {
+            values.put("property", property.property());
+            values.put("aspect", property.aspect().name());
+        } else if (column.from() instanceof ColumnSource.FromTag tag) {
+            values.put("aspect", tag.aspect().name());
+        } else if (column.from() instanceof ColumnSource.FromTags tags) {
+            values.put("extraRows", Boolean.toString(tags.extraRows()));
+        } else if (column.from() instanceof ColumnSource.FromLine line) {
+            values.put("fact", line.fact().name());
+        }
+        return values;
+    }
+
+    private static String plain(double number) {
+        return BigDecimal.valueOf(number).stripTrailingZeros().toPlainString();
+    }
+
+    /** The column that the form makes of the one before; look at {@link #problems} first. */
+    Column column(Column before, Layout layout, List<String> tags) {
+        String typed = form.getOrDefault("type", "");
+        SqlType type = before.type();
+        try {
+            type = typed.isBlank() ? before.type() : SqlType.read(typed);
+        } catch (IllegalArgumentException problem) {
+            problems.put("type", problem.getMessage());
+        }
+        ColumnSource from = source(before.from(), layout, tags);
+        if (!from.equals(before.from()) && typed.equals(before.type().words())) {
+            type = typeOf(from).orElse(type);
+        }
+        boolean fixed = before.isAutoNumber() || before.isRowId();
+        return new Column(form.getOrDefault("name", before.name()).strip(), type, from, fixed ? before.required() : form.containsKey("required"),
+                BadQuality.valueOf(form.getOrDefault("badQuality", "WRITE_NULL")), treatment());
+    }
+
+    /** Sentences by field. */
+    Map<String, String> problems() {
+        return problems;
+    }
+
+    /** The type that suits a source that another was exchanged for. */
+    private static Optional<SqlType> typeOf(ColumnSource from) {
+        Aspect aspect = from instanceof ColumnSource.FromTag tag ? tag.aspect() : from instanceof ColumnSource.FromProperty property ? property.aspect() : Aspect.VALUE;
+        return switch (aspect) {
+            case VALUE -> Optional.empty();
+            case QUALITY -> Optional.of(SqlType.text(120));
+            case QUALITY_CLASS -> Optional.of(SqlType.text(10));
+            case SOURCE_TIME -> Optional.of(SqlType.timestamp(6));
+            case SOURCE_TIME_REST -> Optional.of(SqlType.INTEGER);
+        };
+    }
+
+    private ColumnSource source(ColumnSource before, Layout layout, List<String> tags) {
+        if (before instanceof ColumnSource.FromTag tag) {
+            if (tags.size() > 1) {
+                return new ColumnSource.FromTags(tags.stream().map(TagFinder::ref).toList(), form.getOrDefault("extraRows", "").equals("true"));
+            }
+            return new ColumnSource.FromTag(tags.isEmpty() ? tag.tag() : TagFinder.ref(tags.get(0)), Aspect.valueOf(form.getOrDefault("aspect", tag.aspect().name())));
+        }
+        if (before instanceof ColumnSource.FromTags) {
+            return tags.size() == 1 ? new ColumnSource.FromTag(TagFinder.ref(tags.get(0)), Aspect.VALUE)
+                    : tags.isEmpty() ? before : new ColumnSource.FromTags(tags.stream().map(TagFinder::ref).toList(), form.getOrDefault("extraRows", "").equals("true"));
+        }
+        if (before instanceof ColumnSource.Constant) {
+            return new ColumnSource.Constant(form.getOrDefault("constant", ""));
+        }
+        if (before instanceof ColumnSource.FromFormula formula) {
+            dachshund.core.when.Condition bound = WhenForms.bound(form.getOrDefault("formula", "").strip(), formula.inputs(), layout);
+            return new ColumnSource.FromFormula(bound.text(), bound.inputs());
+        }
+        if (before instanceof ColumnSource.FromProperty property) {
+            return new ColumnSource.FromProperty(property.equipment(), form.getOrDefault("property", property.property()), Aspect.valueOf(form.getOrDefault("aspect", property.aspect().name())));
+        }
+        if (before instanceof ColumnSource.FromLine line) {
+            return new ColumnSource.FromLine(ColumnSource.LineFact.valueOf(form.getOrDefault("fact", line.fact().name())));
+        }
+        return before;
+    }
+
+    private Treatment treatment() {
+        BigDecimal factor = number("factor", BigDecimal.ONE);
+        BigDecimal offset = number("offset", BigDecimal.ZERO);
+        Optional<Range> clamp = clamp();
+        OptionalInt decimals = OptionalInt.empty();
+        String digits = text("decimals");
+        if (!digits.isEmpty()) {
+            if (digits.matches("\\d|10")) {
+                decimals = OptionalInt.of(Integer.parseInt(digits));
+            } else {
+                problems.put("decimals", "Round to 0 to 10 digits after the point.");
+            }
+        }
+        try {
+            return new Treatment(factor, offset, clamp, decimals, words());
+        } catch (IllegalArgumentException problem) {
+            problems.put("factor", problem.getMessage());
+            return Treatment.NONE;
+        }
+    }
+
+    private String text(String field) {
+        return form.getOrDefault(field, "").strip();
+    }
+
+    private BigDecimal number(String field, BigDecimal unless) {
+        try {
+            return text(field).isEmpty() ? unless : new BigDecimal(text(field).replace(',', '.'));
+        } catch (NumberFormatException notANumber) {
+            problems.put(field, "This is not a number. Write it such as 0.001.");
+            return unless;
+        }
+    }
+
+    private Optional<Range> clamp() {
+        if (text("low").isEmpty() && text("high").isEmpty()) {
+            return Optional.empty();
+        }
+        double low = number("low", BigDecimal.valueOf(-Double.MAX_VALUE)).doubleValue();
+        double high = number("high", BigDecimal.valueOf(Double.MAX_VALUE)).doubleValue();
+        try {
+            return Optional.of(new Range(low, high));
+        } catch (IllegalArgumentException problem) {
+            problems.put("low", problem.getMessage());
+            return Optional.empty();
+        }
+    }
+
+    private Map<String, String> words() {
+        Map<String, String> words = new LinkedHashMap<>();
+        List<String> wrong = new ArrayList<>();
+        for (String line : text("words").lines().map(String::strip).filter(line -> !line.isEmpty()).toList()) {
+            int equals = line.indexOf('=');
+            if (equals < 1 || words.putIfAbsent(line.substring(0, equals).strip(), line.substring(equals + 1).strip()) != null) {
+                wrong.add(line);
+            }
+        }
+        if (!wrong.isEmpty()) {
+            problems.put("words", "One line a code, each once, such as 1=run. This is not: " + wrong.get(0));
+        }
+        return words;
+    }
+}

@@ -1,0 +1,314 @@
+package dachshund.web.records;
+
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.formula.Formula;
+import dachshund.core.formula.FormulaProblem;
+import dachshund.core.layout.Column;
+import dachshund.core.layout.ColumnSource;
+import dachshund.core.layout.Layout;
+import dachshund.core.lineup.LineUp;
+import dachshund.core.tag.DataKind;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
+import dachshund.core.time.PeriodText;
+import dachshund.core.when.Condition;
+import dachshund.core.when.Deadband;
+import dachshund.core.when.When;
+import dachshund.web.definition.Definitions;
+import java.time.DayOfWeek;
+import java.time.Duration;
+import java.time.LocalTime;
+import java.time.format.DateTimeParseException;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.EnumSet;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import org.springframework.stereotype.Component;
+
+/** Whens as forms, and forms as Whens. */
+@Component
+class WhenForms {
+
+    private final Definitions definitions;
+
+    /** The kinds of When, by the name that a form gives them. */
+    enum Kind {
+        EVERY("Every"), CHANGE("On change"), TIMES("At clock times"), SHIFT_ENDS("At each shift end"), CRON("By cron"), CONDITION("On a condition"),
+        IDENTIFIER("When an identifier changes"), WHILE("At a rate while");
+
+        private final String words;
+
+        Kind(String words) {
+            this.words = words;
+        }
+
+        public String words() {
+            return words;
+        }
+
+        static Kind of(When when) {
+            if (when instanceof When.Every) {
+                return EVERY;
+            }
+            if (when instanceof When.OnChange) {
+                return CHANGE;
+            }
+            if (when instanceof When.AtTimes) {
+                return TIMES;
+            }
+            if (when instanceof When.AtShiftEnds) {
+                return SHIFT_ENDS;
+            }
+            if (when instanceof When.ByCron) {
+                return CRON;
+            }
+            if (when instanceof When.OnCondition) {
+                return CONDITION;
+            }
+            return when instanceof When.OnIdentifier ? IDENTIFIER : WHILE;
+        }
+    }
+
+    /** An input of a condition: its name there, and the tag. */
+    public record Input(String name, String tag) {
+    }
+
+    /** A tag to choose from. */
+    public record Choice(String key, String name, boolean chosen) {
+    }
+
+    /** A When as the page shows it; fields that its kind does not have are empty. */
+    public record Form(int index, Kind kind, Map<String, String> values, Set<String> days, List<Input> inputs, List<Choice> tags) {
+        public String value(String name) {
+            return values.getOrDefault(name, "");
+        }
+    }
+
+    WhenForms(Definitions definitions) {
+        this.definitions = definitions;
+    }
+
+    List<Form> forms(RecorderDefinition recorder) {
+        List<Form> forms = new ArrayList<>();
+        for (When when : recorder.whens()) {
+            forms.add(form(forms.size(), when, recorder));
+        }
+        return forms;
+    }
+
+    Form gate(RecorderDefinition recorder) {
+        return recorder.gate().map(gate -> new Form(-1, Kind.CONDITION, Map.of("condition", gate.text()), Set.of(), inputs(gate), List.of())).orElse(null);
+    }
+
+    private Form form(int index, When when, RecorderDefinition recorder) {
+        Map<String, String> values = new TreeMap<>();
+        Set<String> days = new LinkedHashSet<>();
+        List<Input> inputs = List.of();
+        List<TagRef> chosen = List.of();
+        if (when instanceof When.Every each) {
+            values.put("period", PeriodText.write(each.period()));
+            values.put("fromStart", Boolean.toString(each.fromStart()));
+        } else if (when instanceof When.OnChange each) {
+            values.put("deadband", each.deadband().kind().name());
+            values.put("amount", java.math.BigDecimal.valueOf(each.deadband().amount()).stripTrailingZeros().toPlainString());
+            values.put("notMoreOften", optional(each.notMoreOften()));
+            values.put("atLeast", optional(each.atLeast()));
+            chosen = each.tags();
+        } else if (when instanceof When.AtTimes each) {
+            each.days().forEach(day -> days.add(day.name()));
+            values.put("times", String.join(", ", each.times().stream().map(LocalTime::toString).toList()));
+            values.put("utc", Boolean.toString(each.utc()));
+            values.put("missed", each.missed().name());
+        } else if (when instanceof When.AtShiftEnds each) {
+            values.put("missed", each.missed().name());
+        } else if (when instanceof When.ByCron each) {
+            values.put("line", each.line());
+            values.put("utc", Boolean.toString(each.utc()));
+            values.put("missed", each.missed().name());
+        } else if (when instanceof When.OnCondition each) {
+            values.put("condition", each.condition().text());
+            values.put("edge", each.edge().name());
+            values.put("debounce", optional(each.debounce()));
+            values.put("holdOff", optional(each.holdOff()));
+            inputs = inputs(each.condition());
+        } else if (when instanceof When.OnIdentifier each) {
+            values.put("debounce", optional(each.debounce()));
+            values.put("holdOff", optional(each.holdOff()));
+            chosen = List.of(each.tag());
+        } else if (when instanceof When.WhileTrue each) {
+            values.put("condition", each.condition().text());
+            values.put("period", PeriodText.write(each.period()));
+            inputs = inputs(each.condition());
+        }
+        return new Form(index, Kind.of(when), values, days, inputs, tags(recorder, chosen));
+    }
+
+    private static String optional(Duration length) {
+        return length.isZero() ? "" : PeriodText.write(length);
+    }
+
+    private List<Input> inputs(Condition condition) {
+        return new TreeMap<>(condition.inputs()).entrySet().stream().map(input -> new Input(input.getKey(), name(input.getValue()))).toList();
+    }
+
+    private String name(TagRef tag) {
+        return definitions.tag(tag).map(TagInfo::fullName).orElse("a tag that is gone");
+    }
+
+    private List<Choice> tags(RecorderDefinition recorder, List<TagRef> chosen) {
+        Set<TagRef> offered = new LinkedHashSet<>(LineUp.tags(recorder));
+        offered.addAll(chosen);
+        return offered.stream().map(tag -> new Choice(tag.source() + " " + tag.address(), definitions.tag(tag).map(TagInfo::name).orElse("a tag that is gone"), chosen.contains(tag))).toList();
+    }
+
+    /**
+     * A When of a kind as a new one begins.
+     *
+     * @throws IllegalArgumentException with a sentence, where the row has nothing for it yet
+     */
+    When fresh(Kind kind, RecorderDefinition recorder) {
+        return switch (kind) {
+            case EVERY -> new When.Every(Duration.ofSeconds(1));
+            case CHANGE -> new When.OnChange(Deadband.NONE, List.of(), Duration.ZERO, Duration.ZERO);
+            case TIMES -> new When.AtTimes(EnumSet.allOf(DayOfWeek.class), List.of(LocalTime.of(6, 0)), false, When.Missed.RUN_LATE);
+            case SHIFT_ENDS -> new When.AtShiftEnds(When.Missed.RUN_LATE);
+            case CRON -> new When.ByCron("0 6 * * 1-5", false, When.Missed.RUN_LATE);
+            case CONDITION -> new When.OnCondition(new Condition("", Map.of()), When.Edge.RISING, Duration.ZERO, Duration.ZERO);
+            case IDENTIFIER -> new When.OnIdentifier(identifier(recorder), Duration.ZERO, Duration.ZERO);
+            case WHILE -> new When.WhileTrue(new Condition("", Map.of()), Duration.ofSeconds(1));
+        };
+    }
+
+    /** The row's first text, as an identifier mostly is; else its first tag. */
+    private TagRef identifier(RecorderDefinition recorder) {
+        List<TagRef> tags = LineUp.tags(recorder);
+        return tags.stream().filter(tag -> definitions.tag(tag).map(info -> info.kind() == DataKind.TEXT).orElse(false)).findFirst()
+                .or(() -> tags.stream().findFirst()).orElseThrow(() -> new IllegalArgumentException("Add the identifier's tag to the row first."));
+    }
+
+    /**
+     * The When that a form says.
+     *
+     * @param before the When that it changes, whose inputs are kept
+     * @throws Refused with a field and a sentence
+     */
+    When read(Map<String, String> form, List<String> days, List<String> tags, When before, RecorderDefinition recorder) throws Refused {
+        return switch (Kind.of(before)) {
+            case EVERY -> said("period", () -> new When.Every(period(form, "period"), form.containsKey("fromStart")));
+            case CHANGE -> said("amount", () -> new When.OnChange(deadband(form), tags.stream().map(dachshund.web.tag.TagFinder::ref).toList(), length(form, "notMoreOften"), length(form, "atLeast")));
+            case TIMES -> said("times", () -> new When.AtTimes(Set.copyOf(days.stream().map(DayOfWeek::valueOf).toList()), times(form.getOrDefault("times", "")), form.containsKey("utc"), missed(form)));
+            case SHIFT_ENDS -> new When.AtShiftEnds(missed(form));
+            case CRON -> said("line", () -> new When.ByCron(form.getOrDefault("line", "").strip(), form.containsKey("utc"), missed(form)));
+            case CONDITION -> said("condition", () -> new When.OnCondition(condition(form, ((When.OnCondition) before).condition(), recorder), When.Edge.valueOf(form.getOrDefault("edge", "RISING")),
+                    length(form, "debounce"), length(form, "holdOff")));
+            case IDENTIFIER -> said("debounce", () -> new When.OnIdentifier(tags.isEmpty() ? ((When.OnIdentifier) before).tag() : dachshund.web.tag.TagFinder.ref(tags.get(0)),
+                    length(form, "debounce"), length(form, "holdOff")));
+            case WHILE -> said("period", () -> new When.WhileTrue(condition(form, ((When.WhileTrue) before).condition(), recorder), period(form, "period")));
+        };
+    }
+
+    /** A form that cannot be read. */
+    static final class Refused extends Exception {
+        private final String field;
+
+        Refused(String field, String sentence) {
+            super(sentence, null, false, false);
+            this.field = field;
+        }
+
+        String field() {
+            return field;
+        }
+    }
+
+    @FunctionalInterface
+    private interface Reading {
+        When read() throws Refused;
+    }
+
+    /** Makes a When; what it complains of belongs to the field. */
+    private static When said(String field, Reading reading) throws Refused {
+        try {
+            return reading.read();
+        } catch (IllegalArgumentException problem) {
+            throw new Refused(field, problem.getMessage());
+        }
+    }
+
+    private static Duration period(Map<String, String> form, String field) throws Refused {
+        try {
+            return PeriodText.read(form.getOrDefault(field, ""));
+        } catch (IllegalArgumentException problem) {
+            throw new Refused(field, problem.getMessage());
+        }
+    }
+
+    private static Duration length(Map<String, String> form, String field) throws Refused {
+        return form.getOrDefault(field, "").isBlank() ? Duration.ZERO : period(form, field);
+    }
+
+    private static Deadband deadband(Map<String, String> form) throws Refused {
+        Deadband.Kind kind = Deadband.Kind.valueOf(form.getOrDefault("deadband", "NONE"));
+        String amount = form.getOrDefault("amount", "").strip().replace(',', '.');
+        try {
+            return kind == Deadband.Kind.NONE ? Deadband.NONE : new Deadband(kind, amount.isEmpty() ? 0 : Double.parseDouble(amount));
+        } catch (NumberFormatException notANumber) {
+            throw new Refused("amount", "A deadband is a number, such as 0.5.");
+        }
+    }
+
+    private static When.Missed missed(Map<String, String> form) {
+        return When.Missed.valueOf(form.getOrDefault("missed", "RUN_LATE"));
+    }
+
+    private static List<LocalTime> times(String text) throws Refused {
+        List<LocalTime> times = new ArrayList<>();
+        for (String each : Arrays.stream(text.split("[,;\\s]+")).filter(part -> !part.isEmpty()).toList()) {
+            try {
+                times.add(LocalTime.parse(each.length() == 4 ? "0" + each : each));
+            } catch (DateTimeParseException notATime) {
+                throw new Refused("times", "\"" + each + "\" is not a time of day. Write 06:00, and several with commas between.");
+            }
+        }
+        return times;
+    }
+
+    Condition condition(Map<String, String> form, Condition before, RecorderDefinition recorder) {
+        return bound(form.getOrDefault("condition", "").strip(), before.inputs(), recorder.layout());
+    }
+
+    /** A condition whose names are bound to what they may mean: inputs that it had, and columns of the row that hold a tag. */
+    static Condition bound(String text, Map<String, TagRef> inputs, Layout layout) {
+        Map<String, TagRef> known = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
+        for (Column column : layout.columnsAndFields()) {
+            if (column.from() instanceof ColumnSource.FromTag from && from.aspect() == ColumnSource.Aspect.VALUE && column.name().matches("[A-Za-z_][A-Za-z0-9_]*")) {
+                known.put(column.name(), from.tag());
+            }
+        }
+        known.putAll(inputs);
+        try {
+            Map<String, TagRef> used = new LinkedHashMap<>();
+            Formula.read(text, known.keySet()).inputs().forEach(name -> used.put(name, known.get(name)));
+            return new Condition(text, used);
+        } catch (FormulaProblem notYet) {
+            return new Condition(text, inputs);
+        }
+    }
+
+    /** The condition with a tag more to speak of, under a free name made from the tag's. */
+    Condition withInput(Condition condition, TagRef tag) {
+        Map<String, TagRef> inputs = new LinkedHashMap<>(condition.inputs());
+        String base = definitions.tag(tag).map(TagInfo::name).orElse("x").toLowerCase(java.util.Locale.ROOT).replaceAll("[^a-z0-9]+", "_").replaceAll("^[_0-9]+|_+$", "");
+        String name = base.isEmpty() ? "x" : base;
+        for (int n = 2; inputs.containsKey(name); n++) {
+            name = base + "_" + n;
+        }
+        inputs.put(name, tag);
+        return new Condition(condition.text().isBlank() ? name : condition.text(), inputs);
+    }
+}

@@ -1,0 +1,131 @@
+package dachshund.web.release;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.databind.node.ArrayNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DefinitionCodec;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.secret.SecretBox;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.regex.Pattern;
+
+/**
+ * A whole configuration as one JSON file (RFC 8259): every definition with its tags, without secrets, which only this
+ * installation could open.
+ */
+final class ConfigurationFile {
+
+    private static final ObjectMapper JSON = new ObjectMapper();
+    private static final String MARK = "dachshund configuration";
+
+    private ConfigurationFile() {
+    }
+
+    /**
+     * What a file brings.
+     *
+     * @param definitions under the ids they have here
+     * @param secrets     names of things whose secrets have to be typed anew
+     */
+    record Taken(List<Definition> definitions, List<String> secrets) {
+    }
+
+    static String write(List<Definition> definitions) {
+        ObjectNode file = JSON.createObjectNode();
+        file.put("file", MARK).put("schemaVersion", DefinitionCodec.SCHEMA_VERSION);
+        ArrayNode all = file.putArray("definitions");
+        try {
+            for (Definition definition : definitions.stream().sorted(Comparator.comparing(Definition::kind).thenComparing(Definition::name)).toList()) {
+                JsonNode document = JSON.readTree(DefinitionCodec.write(definition));
+                if (document.path("settings") instanceof ObjectNode settings) {
+                    settings.properties().stream().filter(setting -> setting.getValue().asText().startsWith(SecretBox.MARK)).toList().forEach(setting -> settings.put(setting.getKey(), ""));
+                }
+                all.add(document);
+            }
+            return JSON.writerWithDefaultPrettyPrinter().writeValueAsString(file);
+        } catch (JsonProcessingException impossible) {
+            throw new IllegalStateException("The configuration could not be written.", impossible);
+        }
+    }
+
+    /**
+     * @param here what is there; a thing of the same kind and name is the same thing, and its secrets are kept
+     * @throws IllegalArgumentException with a sentence, where the file is none
+     */
+    static Taken read(String text, List<Definition> here) {
+        JsonNode file;
+        try {
+            file = JSON.readTree(text);
+        } catch (JsonProcessingException notJson) {
+            throw new IllegalArgumentException("This is no JSON: " + notJson.getOriginalMessage().lines().findFirst().orElse("") + ".", notJson);
+        }
+        if (file == null || !file.path("file").asText().equals(MARK) || !file.path("definitions").isArray()) {
+            throw new IllegalArgumentException("This is JSON, but no configuration that was exported here.");
+        }
+        List<Definition> brought = new ArrayList<>();
+        for (JsonNode document : file.path("definitions")) {
+            try {
+                brought.add(DefinitionCodec.read(document.toString()));
+            } catch (IllegalArgumentException problem) {
+                throw new IllegalArgumentException("Definition " + (brought.size() + 1) + " (" + document.path("name").asText("without a name") + ") cannot be read: " + problem.getMessage(), problem);
+            }
+        }
+        Map<String, String> ids = new LinkedHashMap<>();
+        for (Definition definition : brought) {
+            boolean known = here.stream().anyMatch(each -> each.id().equals(definition.id()) && each.kind() == definition.kind());
+            here.stream().filter(each -> !known && each.kind() == definition.kind() && each.name().equalsIgnoreCase(definition.name())).findFirst()
+                    .ifPresent(each -> ids.put(definition.id(), each.id()));
+        }
+        List<Definition> taken = new ArrayList<>();
+        List<String> secrets = new ArrayList<>();
+        brought.forEach(definition -> taken.add(withSecrets(renumbered(definition, ids), here, secrets)));
+        return new Taken(taken, secrets);
+    }
+
+    /** The same under the ids that things have here; ids are drawn from four thousand million, so they are nothing else. */
+    private static Definition renumbered(Definition definition, Map<String, String> ids) {
+        String document = DefinitionCodec.write(definition);
+        for (Map.Entry<String, String> id : ids.entrySet()) {
+            document = document.replaceAll("\\b" + Pattern.quote(id.getKey()) + "\\b", id.getValue());
+        }
+        return DefinitionCodec.read(document);
+    }
+
+    private static Definition withSecrets(Definition definition, List<Definition> here, List<String> secrets) {
+        Optional<Definition> known = here.stream().filter(each -> each.id().equals(definition.id())).findFirst();
+        if (definition instanceof DestinationDefinition brought) {
+            Map<String, String> own = known.filter(DestinationDefinition.class::isInstance).map(each -> ((DestinationDefinition) each).settings()).orElse(Map.of());
+            return new DestinationDefinition(brought.id(), brought.name(), brought.description(), brought.store(), kept(brought.name(), brought.settings(), own, secrets));
+        }
+        if (definition instanceof SourceDefinition brought) {
+            Map<String, String> own = known.filter(SourceDefinition.class::isInstance).map(each -> ((SourceDefinition) each).settings()).orElse(Map.of());
+            // Writing to a plant is switched on by an administrator here, never by a file.
+            boolean writing = known.filter(SourceDefinition.class::isInstance).map(each -> ((SourceDefinition) each).writing()).orElse(false);
+            return brought.withSettings(kept(brought.name(), brought.settings(), own, secrets)).withWriting(writing);
+        }
+        return definition;
+    }
+
+    private static Map<String, String> kept(String name, Map<String, String> brought, Map<String, String> own, List<String> secrets) {
+        Map<String, String> settings = new LinkedHashMap<>(brought);
+        own.forEach((setting, value) -> {
+            if (value.startsWith(SecretBox.MARK)) {
+                settings.put(setting, value);
+            }
+        });
+        boolean open = brought.entrySet().stream().anyMatch(setting -> setting.getKey().toLowerCase(java.util.Locale.ROOT).contains("password") && settings.get(setting.getKey()).isEmpty());
+        if (open) {
+            secrets.add(name);
+        }
+        return settings;
+    }
+}
