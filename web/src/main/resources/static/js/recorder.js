@@ -48,7 +48,7 @@
     plot = new uPlot({
       tzDate: (seconds) => uPlot.tzDate(new Date(seconds * 1000), zone),
       width: place.clientWidth - 10, height: 210, legend: { show: true },
-      scales: { x: { time: true } }, axes: [{ ...axis, values: times, space: 90 }, { ...axis, size: 70 }],
+      padding: [null, 36, null, null], scales: { x: { time: true } }, axes: [{ ...axis, values: times, space: 90 }, { ...axis, size: 70 }],
       series: [{ label: "time", value: (u, seconds) => seconds === null || seconds === undefined ? "" : clock({ day: "2-digit", month: "short", ...hands, second: "2-digit" })(seconds) }, { label: column, stroke: colour("--pine"), width: 1.6, points: { show: data.times.length < 60 } }],
     }, [data.times, data.values], place);
     plot.column = column;

@@ -5,6 +5,7 @@ import static org.awaitility.Awaitility.await;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.web.definition.Definitions;
+import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
@@ -13,6 +14,7 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
+import java.util.Comparator;
 import java.util.List;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
@@ -209,6 +211,48 @@ class RecordingTest {
         release("Writes files bags_{shift date}_{shift} in Event files.");
         await().ignoreExceptions().atMost(Duration.ofSeconds(30)).until(() -> count("SELECT COUNT(*) FROM latest_of_the_bagger") >= 1 && lines() > 3);
         assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT lot_id) FROM latest_of_the_bagger")).isZero();
+    }
+
+    @Test
+    void theRowNamesItsDatabaseAndItsDestination() throws Exception {
+        newRecorder("Mills apart", "HM1 vibration", "HM2 vibration");
+        actor.edit(() -> actor.choose("#shape", "ROW_PER_TAG"));
+        actor.click(".elsewhere summary");
+        actor.edit(() -> actor.fillAndLeave("#database0", "records_{who}"));
+        actor.see(".elsewhere .field-problem", "{who} stands for nothing");
+        assertThat(actor.see("#database0").getAttribute("value")).as("what was typed is kept").isEqualTo("records_{who}");
+        actor.edit(() -> actor.fillAndLeave("#database0", "quillmoor_records_{equipment}"));
+        actor.edit(() -> actor.fillAndLeave("#named0", "{equipment} apart"));
+        actor.see(".elsewhere", "A row whose name no destination has goes to Records.");
+        release("quillmoor_records_{equipment}", "{equipment} apart");
+        for (String mill : List.of("HM1", "HM2")) {
+            await().ignoreExceptions().atMost(Duration.ofSeconds(30)).until(() -> count("SELECT COUNT(*) FROM quillmoor_records_" + mill + ".mills_apart WHERE equipment = '" + mill + "'") > 2);
+            assertThat(count("SELECT COUNT(*) FROM quillmoor_records_" + mill + ".mills_apart WHERE equipment <> '" + mill + "'")).isZero();
+        }
+        actor.go("/records/" + site.recorder("Mills apart"));
+        actor.see("#status", "no destination named HM1 apart, HM2 apart; such rows go to the usual one");
+
+        actor.go("/records/destinations/new?kind=sqlite");
+        actor.fill("#f-name", "HM2 apart");
+        actor.click("button[name=save]");
+        actor.see("#notice", "opened records.db");
+        actor.go("/release");
+        actor.see(".review", "HM2 apart");
+        actor.click("#release");
+        actor.see("#notice", "is live.");
+        await().ignoreExceptions().atMost(Duration.ofSeconds(30)).until(() -> {
+            try (Connection file = DriverManager.getConnection("jdbc:sqlite:" + only("quillmoor_records_HM2")); Statement statement = file.createStatement();
+                 ResultSet rows = statement.executeQuery("SELECT COUNT(*), COUNT(DISTINCT row_id), SUM(equipment = 'HM2') FROM mills_apart")) {
+                return rows.getLong(1) > 2 && rows.getLong(1) == rows.getLong(2) && rows.getLong(1) == rows.getLong(3);
+            }
+        });
+    }
+
+    /** The file of a name's beginning, wherever the site keeps it. */
+    private static Path only(String name) throws IOException {
+        try (Stream<Path> files = Files.walk(site.folder)) {
+            return files.filter(each -> each.getFileName().toString().startsWith(name)).min(Comparator.comparing(Path::toString)).orElseThrow();
+        }
     }
 
     private static String destination(String name) {

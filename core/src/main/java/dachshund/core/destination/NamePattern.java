@@ -16,8 +16,8 @@ import java.util.regex.Pattern;
 
 /**
  * The name of a table, file, database or destination, in which {@code {…}} stands for something of the row: a part of its record time in plant time
- * ({@code {yyyy} {MM} {dd} {HH} {mm}}), {@code {shift} {shift date} {equipment} {recorder} {site}}, or the value of one of
- * its columns.
+ * ({@code {yyyy} {MM} {dd} {HH} {mm}}), the value of one of its columns, or {@code {shift} {shift date} {equipment} {recorder} {site}}.
+ * A column named equipment says more than the recorder does: where each tag has its row, it is that tag's equipment.
  */
 public final class NamePattern {
 
@@ -71,23 +71,23 @@ public final class NamePattern {
         if (TIMES.contains(part)) {
             return DateTimeFormatter.ofPattern(part.replace('y', 'u'), Locale.ROOT).format(at);
         }
-        return switch (part) {
+        return cell(part, row, layout.written()).orElseGet(() -> switch (part) {
             case "shift" -> shift.map(Worked::shift).orElse("");
             case "shift date" -> shift.map(worked -> worked.date().toString()).orElse("");
             case "equipment" -> facts.equipmentName();
             case "recorder" -> facts.recorder();
             case "site" -> facts.site();
-            default -> cell(part, row, layout.written());
-        };
+            default -> "";
+        });
     }
 
-    private static String cell(String part, Row row, List<Column> written) {
+    private static Optional<String> cell(String part, Row row, List<Column> written) {
         for (int i = 0; i < written.size(); i++) {
             if (written.get(i).name().equalsIgnoreCase(part) && row.cells()[i] != null) {
-                return Conversion.plain(row.cells()[i]);
+                return Optional.of(Conversion.plain(row.cells()[i]));
             }
         }
-        return "";
+        return Optional.empty();
     }
 
     private static String safe(String value) {

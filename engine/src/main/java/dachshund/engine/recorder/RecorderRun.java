@@ -2,7 +2,6 @@ package dachshund.engine.recorder;
 
 import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.destination.NamePattern;
 import dachshund.core.destination.PlacePattern;
 import dachshund.core.outcome.Outcome;
 import dachshund.core.row.Made;
@@ -27,7 +26,7 @@ import dachshund.engine.tag.TagTable;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Arrays;
-import java.util.HashMap;
+import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -66,8 +65,7 @@ public final class RecorderRun implements TagTable.Watcher {
     private Consumer<RecorderRun> stopItself = run -> { };
     private int refusedInARow;
     private volatile String trouble = "";
-    private volatile String astray = "";
-    private final Map<String, Optional<Target>> targetsByName = new HashMap<>();
+    private final Map<Target, TargetsByName> named;
     private volatile Duration lateness = Duration.ZERO;
 
     /**
@@ -101,6 +99,7 @@ public final class RecorderRun implements TagTable.Watcher {
         this.sequence = sequence;
         this.targets = List.copyOf(targets);
         this.writers = targets.stream().collect(Collectors.toMap(target -> target.where().destination(), Target::writer, (a, b) -> a));
+        this.named = targets.stream().filter(target -> !target.where().named().isEmpty()).collect(Collectors.toMap(target -> target, TargetsByName::new, (a, b) -> a, IdentityHashMap::new));
         this.withStandby = targets.stream().map(target -> target.where().standbyFor()).collect(Collectors.toSet());
         this.book = with.book();
         this.local = with.local();
@@ -165,7 +164,7 @@ public final class RecorderRun implements TagTable.Watcher {
 
     /** Of the last row that named its destination: that there is none of the name; empty where there is. */
     public String astray() {
-        return astray;
+        return named.values().stream().map(TargetsByName::astray).filter(each -> !each.isEmpty()).collect(Collectors.joining(" "));
     }
 
     /** How late the last tick was served. */
@@ -277,7 +276,8 @@ public final class RecorderRun implements TagTable.Watcher {
     }
 
     private void hand(Target usual, Row row) {
-        Target target = usual.where().named().isEmpty() ? usual : named(usual, row);
+        TargetsByName chosen = named.get(usual);
+        Target target = chosen == null ? usual : chosen.of(row, definition.layout(), facts);
         try {
             target.writer().take(target.design(), target.place().dynamic() ? withPlace(row, target.place().of(row, definition.layout(), facts).text()) : row);
             trouble = "";
@@ -285,14 +285,6 @@ public final class RecorderRun implements TagTable.Watcher {
             trouble = full.getMessage();
             book.count(definition.id(), row.recordTime(), Outcome.REFUSED, 1);
         }
-    }
-
-    /** The destination that the row itself names. A row that names none goes where all would; nothing is lost by a wrong name. */
-    private Target named(Target usual, Row row) {
-        String name = new NamePattern(usual.where().named()).of(row, definition.layout(), facts);
-        Optional<Target> target = targetsByName.computeIfAbsent(name, usual.byName());
-        astray = target.isPresent() ? "" : "There is no destination named " + name + "; such rows go to the usual one.";
-        return target.orElse(usual);
     }
 
     /** The name is made now, when everything it is made of is known, and travels behind the cells. */

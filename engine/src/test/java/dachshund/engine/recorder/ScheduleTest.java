@@ -217,7 +217,10 @@ class ScheduleTest {
         tags.offer("s", List.of(new TagChange("v", TagValue.good("Boiler", clock.now()))));
         passIn(Duration.ofSeconds(1), 2);
         Mockito.verify(usual, Mockito.times(2)).take(Mockito.eq(1), Mockito.any());
-        assertThat(run.astray()).contains("Boiler records");
+        tags.offer("s", List.of(new TagChange("v", TagValue.good("Dryer", clock.now()))));
+        passIn(Duration.ofSeconds(1), 1);
+        Mockito.verify(dryer, Mockito.times(4)).take(Mockito.eq(7), Mockito.any());
+        assertThat(run.astray()).as("said as long as it runs").isEqualTo("There is no destination named Boiler records; such rows go to the usual one.");
     }
 
     @Test

@@ -161,7 +161,8 @@ final class MariaDbEngine extends ServerEngine {
     public Optional<String> sentence(SQLException e) {
         return Optional.ofNullable(switch (e.getErrorCode()) {
             case 1045, 1698 -> "The database at " + place() + " refuses this user or password";
-            case 1044 -> "This user may not use the database";
+            // the server does not say which of the two it is
+            case 1044 -> "This user may not use the database, or there is no such database";
             case 1049 -> "There is no such database at " + place();
             case 1146 -> "The table is not there";
             default -> null;

@@ -50,6 +50,7 @@ class MariaDbStoreTest extends StoreContract {
         execute("CREATE DATABASE records");
         execute("CREATE USER recorder@'127.0.0.1' IDENTIFIED BY 'right'");
         execute("GRANT ALL ON records.* TO recorder@'127.0.0.1'");
+        execute("GRANT ALL ON `Line-2 ä`.* TO recorder@'127.0.0.1'");
         store = MariaDbKind.mariaDb().open(settings(Map.of()));
     }
 
@@ -88,6 +89,13 @@ class MariaDbStoreTest extends StoreContract {
     }
 
     /** The reserved words of the dialect against the server's own: it is asked to make a column of each of its keywords. */
+    @Test
+    void aDatabaseThatTheUserMayNotSeeIsTroubleOfItsLaneAlone() throws Exception {
+        StoreProblem refused = catchThrowableOfType(StoreProblem.class, () -> store.in("of another user").describe("rows"));
+        assertThat(refused.kind()).isEqualTo(Kind.TABLE);
+        assertThat(refused.getMessage()).contains("may not use the database, or there is no such database");
+    }
+
     @Test
     void reservedWordsAreThoseTheServerRefuses() throws Exception {
         List<String> wrong = new ArrayList<>();

@@ -90,6 +90,7 @@ class DemoPlant {
     private void database() {
         jdbc.sql("CREATE DATABASE IF NOT EXISTS " + DATABASE + " CHARACTER SET utf8mb4").update();
         jdbc.sql("CREATE USER IF NOT EXISTS " + USER + "@'127.0.0.1' IDENTIFIED BY '" + PASSWORD + "'").update();
-        jdbc.sql("GRANT ALL ON " + DATABASE + ".* TO " + USER + "@'127.0.0.1'").update();
+        // and on those that a recorder names by its rows
+        jdbc.sql("GRANT ALL ON `" + DATABASE.replace("_", "\\_") + "%`.* TO " + USER + "@'127.0.0.1'").update();
     }
 }
