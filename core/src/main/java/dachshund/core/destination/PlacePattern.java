@@ -9,6 +9,11 @@ import java.util.Optional;
 /** Names of a database and a table, either of which may be made from the row. */
 public final class PlacePattern {
 
+    /** How many tables or files the rows of one day (of record time, UTC) may open for one recorder in one destination: one a minute, and a few. */
+    public static final int MOST_A_DAY = 1500;
+    /** How many databases of one destination they may open; each needs connections of its own. */
+    public static final int MOST_DATABASES_A_DAY = 20;
+
     private final Place text;
     private final NamePattern database;
     private final NamePattern table;

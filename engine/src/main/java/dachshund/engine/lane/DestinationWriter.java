@@ -218,7 +218,7 @@ public final class DestinationWriter implements AutoCloseable {
             Lane.Waiting first = lane.queue.getFirst();
             TableKeeper.Seen seen;
             try {
-                seen = tables.see(inUse, lane, first.design(), feed.design(first.design()), Place.read(first.place()));
+                seen = tables.see(inUse, lane, first.design(), feed.design(first.design()), Place.read(first.place()), first.row().recordTime());
             } catch (StoreProblem problem) {
                 if (problem.kind() == StoreProblem.Kind.AWAY) {
                     throw problem;

@@ -2,11 +2,15 @@ package dachshund.engine.lane;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.destination.Place;
+import dachshund.core.destination.PlacePattern;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TablePlan;
 import dachshund.engine.local.LocalStore;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -22,10 +26,6 @@ import org.slf4j.LoggerFactory;
 final class TableKeeper {
 
     private static final Logger LOG = LoggerFactory.getLogger(TableKeeper.class);
-    /** How many tables or files one recorder may make in one destination by a name that is a pattern. */
-    static final int MOST_PLACES = 500;
-    /** How many databases of one destination one recorder may write to; each needs connections of its own. */
-    static final int MOST_DATABASES = 20;
 
     private final String destinationName;
     private final LocalStore local;
@@ -52,11 +52,12 @@ final class TableKeeper {
     }
 
     /** @throws StoreProblem where the store is away or the table in another's use */
-    Seen see(RowStore server, Lane lane, int number, RecorderDefinition design, Place place) throws StoreProblem {
+    Seen see(RowStore server, Lane lane, int number, RecorderDefinition design, Place place, Instant recordTime) throws StoreProblem {
         RecorderDefinition.Where where = design.wheres().get(0);
+        LocalDate day = LocalDate.ofInstant(recordTime, ZoneOffset.UTC);
         try {
             boolean known = local.knowsPlace(lane.name, number, place.text());
-            Optional<Seen> unfit = known ? Optional.empty() : unfit(server, lane, place);
+            Optional<Seen> unfit = known ? Optional.empty() : unfit(server, lane, place, day);
             if (unfit.isEmpty() && !place.database().isEmpty()) {
                 unfit = withoutDatabase(server, where, place.database());
             }
@@ -78,7 +79,7 @@ final class TableKeeper {
                 LOG.warn("{}: the table {} has lost {}; they are left out from now on.", destinationName, place.words(), plan.leftOut());
             }
             if (!known) {
-                local.keepPlace(lane.name, number, place.text());
+                local.keepPlace(lane.name, number, place.text(), day);
             }
             return new Seen.Ready(new TreeSet<>(plan.leftOut()));
         } catch (StoreProblem problem) {
@@ -90,19 +91,19 @@ final class TableKeeper {
     }
 
     /** Why no row may make this place; empty where it may. */
-    private Optional<Seen> unfit(RowStore server, Lane lane, Place place) {
+    private Optional<Seen> unfit(RowStore server, Lane lane, Place place, LocalDate day) {
         Optional<String> name = server.dialect().placeProblem(place.table())
                 .or(() -> place.database().isEmpty() ? Optional.empty() : server.dialect().databaseProblem(place.database()));
         if (name.isPresent()) {
             return Optional.of(new Seen.Refused("The name " + place.words() + " cannot be used. " + name.get()));
         }
-        List<String> places = local.places(lane.name);
-        if (places.size() >= MOST_PLACES && !places.contains(place.text())) {
-            return Optional.of(new Seen.Refused("This recorder has made " + MOST_PLACES + " tables or files in " + destinationName + " already and makes no more."));
+        List<String> places = local.placesOpened(lane.name, day);
+        if (places.size() >= PlacePattern.MOST_A_DAY && !places.contains(place.text())) {
+            return Optional.of(new Seen.Refused("Rows of " + day + " opened " + PlacePattern.MOST_A_DAY + " tables or files in " + destinationName + " already; a day opens no more."));
         }
         Set<String> databases = places.stream().map(each -> Place.read(each).database()).collect(Collectors.toSet());
-        return databases.size() >= MOST_DATABASES && !databases.contains(place.database())
-                ? Optional.of(new Seen.Refused("This recorder writes to " + MOST_DATABASES + " databases of " + destinationName + " already and to no more.")) : Optional.empty();
+        return databases.size() >= PlacePattern.MOST_DATABASES_A_DAY && !databases.contains(place.database())
+                ? Optional.of(new Seen.Refused("Rows of " + day + " opened " + PlacePattern.MOST_DATABASES_A_DAY + " databases of " + destinationName + " already; a day opens no more.")) : Optional.empty();
     }
 
     /** Makes the database, if it is not there and the recorder may make its tables; says why rows cannot be written where it is not. */

@@ -16,6 +16,7 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Instant;
+import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -65,7 +66,7 @@ public final class LocalStore implements AutoCloseable {
                 statement.execute("CREATE TABLE IF NOT EXISTS set_aside (id INTEGER PRIMARY KEY AUTOINCREMENT, recorder TEXT NOT NULL, destination TEXT NOT NULL, row_id TEXT NOT NULL, record_time TEXT NOT NULL, cells TEXT NOT NULL, reason TEXT NOT NULL, at TEXT NOT NULL, UNIQUE (destination, row_id))");
                 statement.execute("CREATE TABLE IF NOT EXISTS paused (source TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
                 statement.execute("CREATE TABLE IF NOT EXISTS kept_value (source TEXT NOT NULL, address TEXT NOT NULL, kind TEXT NOT NULL, value TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (source, address))");
-                statement.execute("CREATE TABLE IF NOT EXISTS place (lane TEXT NOT NULL, design INTEGER NOT NULL, name TEXT NOT NULL, PRIMARY KEY (lane, design, name))");
+                statement.execute("CREATE TABLE IF NOT EXISTS place (lane TEXT NOT NULL, design INTEGER NOT NULL, name TEXT NOT NULL, day TEXT NOT NULL, PRIMARY KEY (lane, design, name))");
                 statement.execute("CREATE TABLE IF NOT EXISTS served (recorder TEXT PRIMARY KEY, at TEXT NOT NULL)");
                 statement.execute("CREATE TABLE IF NOT EXISTS stopped (recorder TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
             }
@@ -169,8 +170,14 @@ public final class LocalStore implements AutoCloseable {
         });
     }
 
-    public void keepPlace(String lane, int design, String name) {
-        update("INSERT INTO place VALUES (?, ?, ?) ON CONFLICT DO NOTHING", lane, design, name);
+    /** @param day of the first row's record time there, UTC */
+    public void keepPlace(String lane, int design, String name, LocalDate day) {
+        update("INSERT INTO place VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING", lane, design, name, day.toString());
+    }
+
+    /** The tables or files that rows of a lane opened on a day of record time. */
+    public List<String> placesOpened(String lane, LocalDate day) {
+        return names("SELECT DISTINCT name FROM place WHERE lane = ? AND day = ?", lane, day.toString());
     }
 
     /** The tables or files that any recorder has written to in a destination. */
@@ -183,9 +190,9 @@ public final class LocalStore implements AutoCloseable {
         return names("SELECT name FROM place WHERE lane = ? GROUP BY name ORDER BY MAX(rowid) DESC", lane);
     }
 
-    private List<String> names(String sql, String parameter) {
+    private List<String> names(String sql, String... parameters) {
         return run(connection -> {
-            try (PreparedStatement statement = prepare(connection, sql, parameter);
+            try (PreparedStatement statement = prepare(connection, sql, (Object[]) parameters);
                  ResultSet rows = statement.executeQuery()) {
                 List<String> names = new ArrayList<>();
                 while (rows.next()) {

@@ -8,6 +8,7 @@ import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.destination.Batching;
 import dachshund.core.destination.WriteMode;
 import dachshund.core.destination.Place;
+import dachshund.core.destination.PlacePattern;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.Upkeep;
@@ -21,6 +22,7 @@ import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.local.LocalStore;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.List;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -285,16 +287,19 @@ class DestinationWriterTest {
     }
 
     @Test
-    void aRecorderMakesOnlySoManyTablesByItself() throws Exception {
+    void theRowsOfADayMakeOnlySoManyTablesAndTheNextDayMakesItsOwn() throws Exception {
         RecorderDefinition recorder = recorder(A, "t_{recorder}", true, false);
         int design = writer.design(recorder);
-        for (int n = 1; n <= TableKeeper.MOST_PLACES + 5; n++) {
+        for (int n = 1; n <= PlacePattern.MOST_A_DAY + 5; n++) {
             RowId id = new RowId(local.installation(), A, epoch, n, 0);
             writer.take(design, new Row(id, clock.now(), new Object[] {clock.now(), id.toString(), "t_" + n}));
         }
+        RowId id = new RowId(local.installation(), A, epoch, PlacePattern.MOST_A_DAY + 6, 0);
+        Instant tomorrow = clock.now().plus(Duration.ofDays(1));
+        writer.take(design, new Row(id, tomorrow, new Object[] {tomorrow, id.toString(), "t_tomorrow"}));
         drain();
-        assertThat(store.tables).hasSize(TableKeeper.MOST_PLACES);
-        assertThat(local.setAside(A, 10)).hasSize(5).allMatch(row -> row.reason().contains("makes no more"));
+        assertThat(store.tables).hasSize(PlacePattern.MOST_A_DAY + 1).containsKey("t_tomorrow");
+        assertThat(local.setAside(A, 10)).hasSize(5).allMatch(row -> row.reason().contains("a day opens no more"));
     }
 
     @Test
@@ -363,14 +368,14 @@ class DestinationWriterTest {
     }
 
     @Test
-    void aRecorderMakesTwentyDatabasesAtMostAndTheNextRowIsSetAside() throws Exception {
+    void aDayMakesTwentyDatabasesAtMostAndTheNextRowIsSetAside() throws Exception {
         RecorderDefinition recorder = perDatabase(new Upkeep(true, true));
         for (int n = 1; n <= 21; n++) {
             takeFor(recorder, n, "db " + n);
         }
         takeFor(recorder, 22, "db 1");
         drain();
-        assertThat(store.beside).hasSize(TableKeeper.MOST_DATABASES);
+        assertThat(store.beside).hasSize(PlacePattern.MOST_DATABASES_A_DAY);
         assertThat(local.setAside(A, 10)).singleElement().satisfies(row -> assertThat(row.reason()).contains("20 databases"));
         assertThat(store.beside.get("db 1").rows("a")).hasSize(2);
     }

@@ -22,11 +22,12 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.HashSet;
+import java.util.Iterator;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
 
 /** Rows into one database over plain JDBC: one transaction a call, times in UTC. */
@@ -35,6 +36,8 @@ public final class JdbcStore implements RowStore {
     /** Where delivery marks are kept, in the destination's own database. */
     public static final String MARK_TABLE = "dachshund_delivery";
 
+    /** Databases beside the own one whose connections are kept. */
+    private static final int OTHERS = 100;
     private static final Duration FILE_WITHIN = Duration.ofSeconds(5);
 
     private final JdbcEngine engine;
@@ -42,7 +45,7 @@ public final class JdbcStore implements RowStore {
     private final BatchWriter writer;
     private HikariDataSource pool;
     private volatile boolean marksMade;
-    private final Map<String, JdbcStore> others = new ConcurrentHashMap<>();
+    private final Map<String, JdbcStore> others = new LinkedHashMap<>(16, 0.75f, true);
 
     public JdbcStore(JdbcEngine engine) {
         this.engine = engine;
@@ -57,7 +60,18 @@ public final class JdbcStore implements RowStore {
 
     @Override
     public RowStore in(String database) {
-        return database.isEmpty() ? this : others.computeIfAbsent(database, name -> new JdbcStore(engine.in(name)));
+        if (database.isEmpty()) {
+            return this;
+        }
+        synchronized (others) {
+            JdbcStore other = others.computeIfAbsent(database, name -> new JdbcStore(engine.in(name)));
+            if (others.size() > OTHERS) {
+                Iterator<JdbcStore> unused = others.values().iterator();
+                unused.next().close();
+                unused.remove();
+            }
+            return other;
+        }
     }
 
     private synchronized Connection connection() throws SQLException {
@@ -312,7 +326,9 @@ public final class JdbcStore implements RowStore {
 
     @Override
     public synchronized void close() {
-        others.values().forEach(JdbcStore::close);
+        synchronized (others) {
+            others.values().forEach(JdbcStore::close);
+        }
         if (pool != null) {
             pool.close();
             pool = null;

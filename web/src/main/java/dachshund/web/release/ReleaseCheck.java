@@ -6,6 +6,7 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.destination.Place;
+import dachshund.core.destination.PlacePattern;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.release.LayoutCheck;
@@ -28,8 +29,6 @@ import org.springframework.stereotype.Component;
 /** Reads the drafts before they are released: what would follow, and what cannot work. */
 @Component
 class ReleaseCheck {
-
-    private static final int MOST_TABLES = 500;
 
     private final Definitions definitions;
     private final Engine engine;
@@ -121,7 +120,7 @@ class ReleaseCheck {
         if (kind.files()) {
             consequences.add("Writes files " + where.table() + " in " + destination.name() + ".");
         } else if (where.place().dynamic()) {
-            consequences.add("Makes tables " + new Place(where.database(), where.table()).words() + " in " + destination.name() + " as their names come up, " + MOST_TABLES + " at most.");
+            consequences.add("Makes tables " + new Place(where.database(), where.table()).words() + " in " + destination.name() + " as their names come up; the rows of a day make " + PlacePattern.MOST_A_DAY + " at most.");
         } else {
             table(recorder, where, destination, kind.dialect(), consequences, problems);
         }
