@@ -88,6 +88,12 @@ final class Actor implements AutoCloseable {
         });
     }
 
+    /** Waits until the page's scripts have seen its forms; before that, an edit would be heard by nobody. */
+    private void loaded() {
+        patiently().withMessage("the page's scripts").until(driver -> (Boolean) browser.executeScript(
+                "return document.readyState === 'complete' && !document.querySelector('.htmx-added, .htmx-settling, .htmx-swapping')"));
+    }
+
     /** Waits until an element holds the text. */
     void see(String css, String text) {
         patiently().withMessage(() -> "\"" + text + "\" in " + css + ", which says: " + texts(css))
@@ -102,6 +108,7 @@ final class Actor implements AutoCloseable {
 
     /** Does something that gets the design anew, and waits until it is there. */
     void edit(Runnable what) {
+        loaded();
         browser.executeScript("document.getElementById('design').dataset.before = 'yes'");
         what.run();
         patiently().withMessage("the design anew").until(driver -> driver.findElements(By.cssSelector("#design[data-before]")).isEmpty() && !driver.findElements(By.id("design")).isEmpty());
@@ -110,6 +117,7 @@ final class Actor implements AutoCloseable {
     /** Chooses a value of a selection. */
     void choose(String css, String value) {
         actions++;
+        loaded();
         patiently().until(driver -> {
             new Select(driver.findElement(By.cssSelector(css))).selectByValue(value);
             return true;
@@ -118,6 +126,7 @@ final class Actor implements AutoCloseable {
 
     void click(String css) {
         actions++;
+        loaded();
         patiently().until(driver -> {
             WebElement found = driver.findElement(By.cssSelector(css));
             ((JavascriptExecutor) driver).executeScript("arguments[0].scrollIntoView({block: 'center', inline: 'center'})", found);
@@ -132,6 +141,7 @@ final class Actor implements AutoCloseable {
     /** Fills a field and leaves it. */
     void fill(String css, String text) {
         actions++;
+        loaded();
         patiently().until(driver -> {
             WebElement field = driver.findElement(By.cssSelector(css));
             if (!field.isDisplayed()) {
@@ -146,6 +156,7 @@ final class Actor implements AutoCloseable {
     /** Fills a field that saves itself when it is left. */
     void fillAndLeave(String css, String text) {
         actions++;
+        loaded();
         WebElement field = see(css);
         browser.executeScript("arguments[0].focus(); arguments[0].select()", field);
         field.sendKeys(text);

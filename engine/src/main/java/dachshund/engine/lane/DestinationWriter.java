@@ -16,6 +16,7 @@ import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.Journal;
 import dachshund.engine.journal.RowCodec;
 import dachshund.engine.local.LocalStore;
+import dachshund.engine.thread.Threads;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -26,7 +27,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutorService;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -57,6 +60,7 @@ public final class DestinationWriter implements AutoCloseable {
     private final Map<String, Long> movedCursors = new HashMap<>();
     private volatile RowStore store;
     private volatile Batching batching;
+    private final ExecutorService reader;
     private RowStore inUse;
     private volatile int awayInARow;
     private Instant awaySince = Instant.EPOCH;
@@ -74,6 +78,7 @@ public final class DestinationWriter implements AutoCloseable {
         this.book = book;
         this.clock = clock;
         this.tables = new TableKeeper(destinationName, local);
+        this.reader = Threads.pool("reader-" + destination, 1);
         this.feed = new LaneFeed(destination, journal, local, this::lane);
     }
 
@@ -180,7 +185,7 @@ public final class DestinationWriter implements AutoCloseable {
     private void sendTogether(RowStore database, List<Lane> ready) throws StoreProblem {
         List<RowBatch> batches = ready.stream().map(lane -> batch(lane, lane.head(batching.rows()))).toList();
         try {
-            database.write(batches);
+            writeWhileReading(database, batches);
             answered();
             for (int i = 0; i < batches.size(); i++) {
                 landed(ready.get(i), batches.get(i).rows().size());
@@ -193,6 +198,21 @@ public final class DestinationWriter implements AutoCloseable {
             for (Lane lane : ready) {
                 sendAlone(lane);
             }
+        }
+    }
+
+    /** While the database works, the next rows are read; the queues are the reader's until both are done. */
+    private void writeWhileReading(RowStore database, List<RowBatch> batches) throws StoreProblem {
+        if (!feed.hasMore()) {
+            database.write(batches);
+            return;
+        }
+        CompletableFuture<Void> reading = CompletableFuture.runAsync(feed::fill, reader);
+        try {
+            database.write(batches);
+        } finally {
+            // What it could not read, the next step finds again and says.
+            reading.exceptionally(failed -> null).join();
         }
     }
 
@@ -410,6 +430,7 @@ public final class DestinationWriter implements AutoCloseable {
     @Override
     public void close() {
         keepCursors();
+        reader.shutdown();
         journal.close();
         store.close();
     }

@@ -17,7 +17,7 @@ import org.slf4j.LoggerFactory;
 
 /**
  * Reads the journal of a destination into the queues of its lanes, as far as there is room. Belongs to the writer's thread,
- * but for {@link #design}.
+ * but for {@link #design}, and for {@link #fill} while the writer waits for its database and touches no queue.
  */
 final class LaneFeed {
 
@@ -107,6 +107,11 @@ final class LaneFeed {
                 enqueue(lane, entry);
             }
         }
+    }
+
+    /** Whether {@link #fill} would find something. */
+    boolean hasMore() {
+        return queued < ROOM && readUpTo() < journal.durable();
     }
 
     /** Everything before this place was handed to its lane. */

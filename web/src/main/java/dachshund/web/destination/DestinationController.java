@@ -54,7 +54,7 @@ class DestinationController {
     }
 
     private StoreKind kind(String id, String otherwise) {
-        return engine.storeKind(definitions.destination(id).map(DestinationDefinition::store).orElse(otherwise));
+        return engine.storeKind(id.isEmpty() ? otherwise : definitions.destination(id).orElseThrow().store());
     }
 
     @GetMapping
@@ -75,6 +75,7 @@ class DestinationController {
 
     private String form(Model model, StoreKind kind, Form form, Map<String, String> problems, String id, String recorder, int seen) {
         model.addAttribute("kind", kind);
+        model.addAttribute("browse", !id.isEmpty() && !kind.statementsOnly());
         model.addAttribute("kinds", engine.storeKinds());
         model.addAttribute("form", form);
         model.addAttribute("problems", problems);
@@ -89,7 +90,6 @@ class DestinationController {
         DestinationDefinition destination = definitions.destination(id).orElseThrow();
         model.addAttribute("users", definitions.users(id));
         StoreKind kind = engine.storeKind(destination.store());
-        model.addAttribute("browse", !kind.statementsOnly());
         return form(model, kind, new Form(destination.name(), destination.description(), SettingsForm.of(kind.settings(), destination.settings())), Map.of(), id, "",
                 definitions.draft(id).map(Draft::revision).orElse(0));
     }

@@ -150,8 +150,8 @@ class LineUpController {
         RecorderDefinition original = original(id);
         List<Proposals.Proposed> proposed = proposed(original);
         List<RecorderDefinition> made = new ArrayList<>();
-        for (int index : machine == null ? List.<Integer>of() : machine) {
-            if (index >= 0 && index < proposed.size()) {
+        for (Integer index : machine == null ? List.<Integer>of() : machine) {
+            if (index != null && index >= 0 && index < proposed.size()) {
                 made.add(named(proposed.get(index).recorder(original, Definitions.newId()), made));
             }
         }
