@@ -46,6 +46,8 @@ import java.util.concurrent.locks.LockSupport;
  */
 final class IngestBench implements Bench.Benchmark {
 
+    /** Which tables, as a regular expression; for work on one of them: -Dbench.only=postgresql_wide. */
+    private static final String ONLY = System.getProperty("bench.only", ".*");
     private static final int SLICES = 7;
     private static final int ROWS = 100_000;
     private static final int BATCH = 1000;
@@ -85,6 +87,9 @@ final class IngestBench implements Bench.Benchmark {
                 for (int values : new int[] {2, 19}) {
                     for (int tables : new int[] {1, MANY}) {
                         String name = side.name() + "_" + (values == 2 ? "narrow" : "wide") + (tables == 1 ? "" : "_" + tables);
+                        if (!name.matches(ONLY)) {
+                            continue;
+                        }
                         Result result = measure(side, folder.resolve(name), name, values, tables);
                         least = Math.min(least, result.ratio());
                         System.out.printf(Locale.ROOT, "%-32s %,12.0f %,12.0f %7.2f %14.1f %14.1f%n", name, result.ours(), result.plain(), result.ratio(), result.oursCpu(), result.plainCpu());
@@ -129,6 +134,13 @@ final class IngestBench implements Bench.Benchmark {
         for (int table = 0; table < tables; table++) {
             designs.add(recorder(table, tables == 1 ? name : name + "_" + table, values));
         }
+        // As a source keeps the addresses of its tags.
+        String[][] addresses = new String[tables][values];
+        for (int table = 0; table < tables; table++) {
+            for (int i = 0; i < values; i++) {
+                addresses[table][i] = table + "/" + i;
+            }
+        }
         try (Connection plain = DriverManager.getConnection(side.url())) {
             try (Statement statement = plain.createStatement()) {
                 for (RecorderDefinition design : designs) {
@@ -140,8 +152,8 @@ final class IngestBench implements Bench.Benchmark {
             try (RecorderRig rig = new RecorderRig(folder, side.kind().open(side.settings()), Batching.AT_ONCE, designs)) {
                 long[] sequence = new long[2];
                 // The first value of a tag is no change; both sides warm up.
-                offer(rig, tables, values, tables, sequence);
-                ours(rig, tables, values, sequence);
+                offer(rig, addresses, tables, sequence);
+                ours(rig, addresses, sequence);
                 plain(plain, side, designs, values, sequence);
                 for (int slice = 0; slice < SLICES; slice++) {
                     for (int turn = 0; turn < 2; turn++) {
@@ -149,7 +161,7 @@ final class IngestBench implements Bench.Benchmark {
                         long cpu = Machine.processCpuNanos();
                         long from = System.nanoTime();
                         if (ours) {
-                            ours(rig, tables, values, sequence);
+                            ours(rig, addresses, sequence);
                         } else {
                             plain(plain, side, designs, values, sequence);
                         }
@@ -185,14 +197,16 @@ final class IngestBench implements Bench.Benchmark {
         }
     }
 
-    private static void offer(RecorderRig rig, int tables, int values, int count, long[] sequence) {
+    private static void offer(RecorderRig rig, String[][] addresses, int count, long[] sequence) {
+        int tables = addresses.length;
+        int values = addresses[0].length;
         for (int n = 0; n < count; n++) {
             long at = sequence[0]++;
             Instant now = rig.clock.now();
             int table = (int) (at % tables);
             List<TagChange> batch = new ArrayList<>(values);
             for (int i = 0; i < values; i++) {
-                batch.add(new TagChange(table + "/" + i, TagValue.good(at + i * 0.5, now)));
+                batch.add(new TagChange(addresses[table][i], TagValue.good(at + i * 0.5, now)));
             }
             rig.tags.offer("s", batch);
             if (n % 256 == 0) {
@@ -204,8 +218,8 @@ final class IngestBench implements Bench.Benchmark {
     }
 
     /** From a change of every tag of a row to the last commit. */
-    private static void ours(RecorderRig rig, int tables, int values, long[] sequence) {
-        offer(rig, tables, values, ROWS, sequence);
+    private static void ours(RecorderRig rig, String[][] addresses, long[] sequence) {
+        offer(rig, addresses, ROWS, sequence);
         while (rig.writer.held() > 0) {
             LockSupport.parkNanos(200_000);
         }

@@ -73,6 +73,11 @@ public interface RowStore extends AutoCloseable {
     /** Which rows of the batch are in their table already, found by row identity. */
     Set<RowId> landed(RowBatch batch) throws StoreProblem;
 
+    /** Whether {@link #landed} and {@link #mark} tell of rows however many came after them; a file tells of its last batch only. */
+    default boolean tellsOfAll() {
+        return true;
+    }
+
     /** The last row that the delivery mark of a lane says has landed; empty where there is no mark yet. */
     Optional<RowId> mark(String lane) throws StoreProblem;
 

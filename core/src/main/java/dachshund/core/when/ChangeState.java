@@ -19,17 +19,25 @@ final class ChangeState implements WhenState {
 
     private final When.OnChange when;
     private final Collection<TagRef> tags;
-    private final Map<TagRef, Double> bands = new HashMap<>();
-    /** What last counted as a change, by tag; a tag that has not arrived yet has none. */
-    private final Map<TagRef, TagValue> counted = new HashMap<>();
+    private final Map<TagRef, Counted> counted = new HashMap<>();
     private final Set<TagRef> pending = new LinkedHashSet<>();
     private Instant last = Instant.MIN;
     private Instant atLeast = Instant.MAX;
 
+    /** A tag's deadband, and what last counted as a change of it; nothing before it has arrived. */
+    private static final class Counted {
+        private final double band;
+        private TagValue value;
+
+        private Counted(double band) {
+            this.band = band;
+        }
+    }
+
     ChangeState(When.OnChange when, WhenFacts facts) {
         this.when = when;
         this.tags = when.tags().isEmpty() ? facts.rowTags() : when.tags();
-        tags.forEach(tag -> bands.put(tag, band(facts.ranges().apply(tag))));
+        tags.forEach(tag -> counted.put(tag, new Counted(band(facts.ranges().apply(tag)))));
     }
 
     private double band(Optional<Range> range) {
@@ -51,7 +59,7 @@ final class ChangeState implements WhenState {
         for (TagRef tag : tags) {
             TagValue value = values.apply(tag);
             if (value.arrived()) {
-                counted.put(tag, value);
+                counted.get(tag).value = value;
             }
         }
         atLeast = when.atLeast().isZero() ? Instant.MAX : now.plus(when.atLeast());
@@ -69,10 +77,15 @@ final class ChangeState implements WhenState {
         if (due.isAfter(now)) {
             return List.of();
         }
-        Optional<Set<TagRef>> changed = pending.isEmpty() ? Optional.empty() : Optional.of(Set.copyOf(pending));
+        Optional<Set<TagRef>> changed = pending.isEmpty() ? Optional.empty() : Optional.of(taken());
         // However late it is served, the values are those of now: so is the time.
         fired(now);
         return List.of(new Firing(now, Firing.Kind.ROW, changed));
+    }
+
+    /** Mostly one, for which a set is cheap. */
+    private Set<TagRef> taken() {
+        return pending.size() == 1 ? Set.of(pending.iterator().next()) : Set.copyOf(pending);
     }
 
     private void fired(Instant at) {
@@ -90,18 +103,18 @@ final class ChangeState implements WhenState {
         if (!any || !last.equals(Instant.MIN) && now.isBefore(last.plus(when.notMoreOften()))) {
             return Optional.empty();
         }
-        Set<TagRef> changed = Set.copyOf(pending);
+        Set<TagRef> changed = taken();
         fired(now);
         return Optional.of(Optional.of(changed));
     }
 
     private boolean counts(TagRef tag, TagValue value) {
-        Double band = bands.get(tag);
-        TagValue before = counted.get(tag);
-        if (band == null || before != null && !differs(before, value, band)) {
+        Counted of = counted.get(tag);
+        if (of == null || of.value != null && !differs(of.value, value, of.band)) {
             return false;
         }
-        counted.put(tag, value);
+        TagValue before = of.value;
+        of.value = value;
         if (before != null) {
             pending.add(tag);
         }

@@ -43,7 +43,7 @@ public interface Journal extends AutoCloseable {
 
     Reader read(long from);
 
-    /** Nothing before the position is needed any more; its space may be given back. */
+    /** Nothing before the position is needed any more; its space is given back soon. */
     void release(long upTo);
 
     /** Bytes on disk. */

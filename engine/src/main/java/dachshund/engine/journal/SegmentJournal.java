@@ -42,6 +42,7 @@ public final class SegmentJournal implements Journal {
     private int pendingSize;
     private volatile long end;
     private volatile long durable;
+    private volatile long neededFrom;
     private volatile long damaged;
     private volatile String trouble = "";
 
@@ -141,6 +142,7 @@ public final class SegmentJournal implements Journal {
     private long syncStep() {
         try {
             sync();
+            removeReleased();
             checkRoom();
         } catch (IOException e) {
             LOG.error("{} cannot be written.", folder, e);
@@ -207,9 +209,15 @@ public final class SegmentJournal implements Journal {
         return new SegmentReader(Math.max(from, first()));
     }
 
+    /** Asked after every batch, so files are removed by the thread that forces them. */
     @Override
-    public synchronized void release(long upTo) {
-        while (segments.size() > 1 && segments.higherKey(segments.firstKey()) <= upTo) {
+    public void release(long upTo) {
+        neededFrom = Math.max(neededFrom, upTo);
+    }
+
+    private void removeReleased() {
+        Long second = segments.higherKey(segments.firstKey());
+        while (second != null && second <= neededFrom) {
             Segment oldest = segments.pollFirstEntry().getValue();
             try {
                 oldest.channel().close();
@@ -217,6 +225,7 @@ public final class SegmentJournal implements Journal {
             } catch (IOException e) {
                 LOG.warn("{} could not be removed.", oldest.file(), e);
             }
+            second = segments.higherKey(second);
         }
     }
 
@@ -235,6 +244,7 @@ public final class SegmentJournal implements Journal {
         syncer.close();
         try {
             sync();
+            removeReleased();
             for (Segment segment : segments.values()) {
                 segment.channel().close();
             }

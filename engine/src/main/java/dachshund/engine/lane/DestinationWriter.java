@@ -28,6 +28,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CompletionException;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import org.slf4j.Logger;
@@ -61,6 +62,8 @@ public final class DestinationWriter implements AutoCloseable {
     private volatile RowStore store;
     private volatile Batching batching;
     private final ExecutorService reader;
+    private Map<String, Long> beingKept = Map.of();
+    private CompletableFuture<Void> keeping = CompletableFuture.completedFuture(null);
     private RowStore inUse;
     private volatile int awayInARow;
     private Instant awaySince = Instant.EPOCH;
@@ -79,7 +82,7 @@ public final class DestinationWriter implements AutoCloseable {
         this.clock = clock;
         this.tables = new TableKeeper(destinationName, local);
         this.reader = Threads.pool("reader-" + destination, 1);
-        this.feed = new LaneFeed(destination, journal, local, this::lane);
+        this.feed = new LaneFeed(destination, journal, local, () -> this.batching, this::lane);
     }
 
     private Lane lane(String recorder) {
@@ -165,13 +168,7 @@ public final class DestinationWriter implements AutoCloseable {
             if (lane.queue.isEmpty() && lane.hasUnread()) {
                 feed.catchUp(lane);
             }
-            if (!ripe(lane, now) || !prepared(lane)) {
-                continue;
-            }
-            if (lane.uncertain) {
-                dropLanded(lane);
-            }
-            if (!lane.queue.isEmpty()) {
+            if (sure(lane, now)) {
                 ready.computeIfAbsent(Place.read(lane.queue.getFirst().place()).database(), database -> new ArrayList<>()).add(lane);
             }
         }
@@ -179,6 +176,19 @@ public final class DestinationWriter implements AutoCloseable {
             sendTogether(inUse.in(each.getKey()), each.getValue());
         }
         return !ready.isEmpty();
+    }
+
+    /** Whether the head of the lane is to be sent: ripe, its table seen to, and not landed already. */
+    private boolean sure(Lane lane, Instant now) throws StoreProblem {
+        while (ripe(lane, now) && prepared(lane)) {
+            if (!lane.uncertain) {
+                return true;
+            }
+            if (!dropLanded(lane)) {
+                return false;
+            }
+        }
+        return false;
     }
 
     /** The heads of lanes whose tables are in one database. */
@@ -207,7 +217,8 @@ public final class DestinationWriter implements AutoCloseable {
             database.write(batches);
             return;
         }
-        CompletableFuture<Void> reading = CompletableFuture.runAsync(feed::fill, reader);
+        int leaving = batches.stream().mapToInt(batch -> batch.rows().size()).sum();
+        CompletableFuture<Void> reading = CompletableFuture.runAsync(() -> feed.fill(leaving), reader);
         try {
             database.write(batches);
         } finally {
@@ -258,8 +269,8 @@ public final class DestinationWriter implements AutoCloseable {
         return !lane.queue.isEmpty();
     }
 
-    /** Settles the rows at the head of a lane that landed although nobody could tell us so. */
-    private void dropLanded(Lane lane) throws StoreProblem {
+    /** Settles the rows at the head of a lane that landed although nobody could tell us so. False where that cannot be found out now. */
+    private boolean dropLanded(Lane lane) throws StoreProblem {
         RowBatch batch = batch(lane, lane.head(batching.rows()));
         RowStore database = inUse.in(batch.place().database());
         int before = lane.queue.size();
@@ -280,10 +291,11 @@ public final class DestinationWriter implements AutoCloseable {
                 throw problem;
             }
             trouble(lane, problem);
-            return;
+            return false;
         }
         // Rows land in order: once one has not landed, none after it has.
-        lane.uncertain = lane.queue.isEmpty() && before > 0;
+        lane.uncertain = before - lane.queue.size() >= batch.rows().size();
+        return true;
     }
 
     private void sendAlone(Lane lane) throws StoreProblem {
@@ -415,10 +427,20 @@ public final class DestinationWriter implements AutoCloseable {
         return pause.compareTo(LONGEST_PAUSE) < 0 ? pause : LONGEST_PAUSE;
     }
 
+    /**
+     * Keeps how far the lanes are, on disk. Where the store can tell of rows that landed long ago, the next rows are sent meanwhile;
+     * cursors are two batches behind at most then.
+     */
     private void keepCursors() {
+        kept();
         if (!movedCursors.isEmpty()) {
-            local.moveCursors(movedCursors);
+            beingKept = Map.copyOf(movedCursors);
             movedCursors.clear();
+            Map<String, Long> moved = beingKept;
+            keeping = CompletableFuture.runAsync(() -> local.moveCursors(moved), reader);
+            if (!inUse.tellsOfAll()) {
+                kept();
+            }
         }
         long needed = feed.readUpTo();
         for (Lane lane : lanes.values()) {
@@ -427,9 +449,21 @@ public final class DestinationWriter implements AutoCloseable {
         journal.release(needed);
     }
 
+    /** Waits until the cursors of the step before are on disk. */
+    private void kept() {
+        try {
+            keeping.join();
+        } catch (CompletionException failed) {
+            beingKept.forEach(movedCursors::putIfAbsent);
+            keeping = CompletableFuture.completedFuture(null);
+            throw failed;
+        }
+    }
+
     @Override
     public void close() {
         keepCursors();
+        kept();
         reader.shutdown();
         journal.close();
         store.close();

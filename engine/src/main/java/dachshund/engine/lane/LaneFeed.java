@@ -1,6 +1,7 @@
 package dachshund.engine.lane;
 
 import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.destination.Batching;
 import dachshund.core.destination.Place;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
@@ -12,6 +13,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -22,12 +24,14 @@ import org.slf4j.LoggerFactory;
 final class LaneFeed {
 
     private static final Logger LOG = LoggerFactory.getLogger(LaneFeed.class);
-    private static final int LANE_ROOM = 12_000;
+    /** Rows that are read long before they are written cost more to keep than to read. */
+    private static final int LEAST_LANE_ROOM = 2_000;
     private static final int ROOM = 50_000;
 
     private final String destination;
     private final Journal journal;
     private final LocalStore local;
+    private final Supplier<Batching> batching;
     private final Function<String, Lane> lanes;
     private final Map<Integer, RecorderDefinition> designs = new ConcurrentHashMap<>();
     private final Map<Integer, RowId> identities = new ConcurrentHashMap<>();
@@ -39,10 +43,11 @@ final class LaneFeed {
     private Journal.Entry readAhead;
 
     /** @param lanes the lane of a recorder */
-    LaneFeed(String destination, Journal journal, LocalStore local, Function<String, Lane> lanes) {
+    LaneFeed(String destination, Journal journal, LocalStore local, Supplier<Batching> batching, Function<String, Lane> lanes) {
         this.destination = destination;
         this.journal = journal;
         this.local = local;
+        this.batching = batching;
         this.lanes = lanes;
         local.laneDesigns(destination).forEach(this::know);
         this.reader = journal.read(0);
@@ -81,9 +86,19 @@ final class LaneFeed {
         }
     }
 
+    /** A batch in writing and one ready. */
+    private int laneRoom() {
+        return Math.max(LEAST_LANE_ROOM, 2 * batching.get().rows());
+    }
+
     /** Fills the queues from where it left off. */
     void fill() {
-        while (queued < ROOM) {
+        fill(0);
+    }
+
+    /** @param leaving rows in the queues that are being written just now: others may take their room already */
+    void fill(int leaving) {
+        while (queued < ROOM + leaving) {
             Journal.Entry entry = readAhead == null ? reader.next() : readAhead;
             readAhead = null;
             if (entry == null) {
@@ -98,9 +113,11 @@ final class LaneFeed {
             if (entry.position() < lane.cursor || lane.hasUnread()) {
                 continue;
             }
-            if (lane.faulted()) {
+            boolean full = lane.queue.size() >= laneRoom() + leaving;
+            // A lane that cannot go on does not stop the others.
+            if (lane.faulted() || full && lane.faultsInARow > 0) {
                 lane.unreadFrom = entry.position();
-            } else if (lane.queue.size() >= LANE_ROOM) {
+            } else if (full) {
                 readAhead = entry;
                 return;
             } else {
@@ -111,7 +128,7 @@ final class LaneFeed {
 
     /** Whether {@link #fill} would find something. */
     boolean hasMore() {
-        return queued < ROOM && readUpTo() < journal.durable();
+        return readUpTo() < journal.durable();
     }
 
     /** Everything before this place was handed to its lane. */
@@ -136,7 +153,7 @@ final class LaneFeed {
     /** Reads the lane's rows that were passed over while it was faulted. */
     void catchUp(Lane lane) {
         Journal.Reader own = journal.read(lane.unreadFrom);
-        while (lane.queue.size() < LANE_ROOM) {
+        while (lane.queue.size() < laneRoom()) {
             long before = own.position();
             Journal.Entry entry = before < readUpTo() ? own.next() : null;
             // Past a damaged stretch the own reader may come out where the common one has not been yet.

@@ -162,7 +162,7 @@ public final class RecorderRun implements TagTable.Watcher {
         return trouble;
     }
 
-    /** Of the last row that named its destination: that there is none of the name; empty where there is. */
+    /** Names that its rows gave and no destination has, in a sentence; empty where there were none. */
     public String astray() {
         return named.values().stream().map(TargetsByName::astray).filter(each -> !each.isEmpty()).collect(Collectors.joining(" "));
     }

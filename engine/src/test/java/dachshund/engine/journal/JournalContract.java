@@ -106,7 +106,7 @@ abstract class JournalContract {
             }
             long before = journal.size();
             journal.release(entry.next());
-            assertThat(journal.size()).isLessThan(before / 2);
+            await().untilAsserted(() -> assertThat(journal.size()).isLessThan(before / 2));
             assertThat(readAll(journal, entry.next())).isEqualTo(expected(9000, 10_000));
         }
     }

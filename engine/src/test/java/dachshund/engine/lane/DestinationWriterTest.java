@@ -24,6 +24,7 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -46,11 +47,12 @@ class DestinationWriterTest {
     private DestinationWriter writer;
     private Batching batching = Batching.AT_ONCE;
     private long epoch = 100;
+    private long segmentSize = 50_000;
 
     @BeforeEach
     void open() {
         local = new LocalStore(folder.resolve("local.db"));
-        writer = new DestinationWriter("dest", "Records", new SegmentJournal(folder.resolve("journal"), new SegmentJournal.Limits(1 << 30, 0, 50_000, 1), () -> { }),
+        writer = new DestinationWriter("dest", "Records", new SegmentJournal(folder.resolve("journal"), new SegmentJournal.Limits(1 << 30, 0, segmentSize, 1), () -> { }),
                 store, batching, local, book, clock);
     }
 
@@ -284,6 +286,47 @@ class DestinationWriterTest {
         assertThat(sequences("t_0")).hasSize(10).allMatch(n -> n % 3 == 0);
         assertThat(sequences("t_1")).hasSize(10);
         assertThat(store.rows("t_2").get(0).cells()).hasSize(2);
+    }
+
+    @Test
+    void aTableLockedForLongHoldsItsOwnRowsHoweverManyAndNoOthers() throws Exception {
+        RecorderDefinition locked = recorder(A, "a", true, false);
+        RecorderDefinition other = recorder(B, "b", true, false);
+        take(locked, 1, 2);
+        drain();
+        store.busyTable = "a";
+        take(locked, 2, 6001);
+        take(other, 1, 11);
+        await("the other's rows").until(() -> {
+            stepOn();
+            return sequences("b").size() == 10;
+        });
+        assertThat(writer.status(A).orElseThrow().state()).isEqualTo(LaneState.HOLDING);
+        store.busyTable = "";
+        drain();
+        assertThat(sequences("a")).isEqualTo(upTo(6000));
+    }
+
+    @Test
+    void cursorsThatAreManyBatchesBehindDoubleNothing() throws Exception {
+        segmentSize = 50_000_000;
+        restart();
+        RecorderDefinition byId = recorder(A, "by_id", true, false);
+        RecorderDefinition byMark = recorder(B, "by_mark", false, true);
+        take(byId, 1, 5501);
+        take(byMark, 1, 5501);
+        drain();
+        int transactions = store.transactions;
+        writer.close();
+        local.moveCursors(Map.of(Lane.name(A, "dest"), 0L, Lane.name(B, "dest"), 0L));
+        open();
+        assertThat(writer.held()).isEqualTo(11_000);
+        drain();
+        assertThat(store.transactions).as("nothing was sent again").isEqualTo(transactions);
+        take(byId, 5501, 5511);
+        drain();
+        assertThat(sequences("by_id")).isEqualTo(upTo(5510));
+        assertThat(sequences("by_mark")).isEqualTo(upTo(5500));
     }
 
     @Test

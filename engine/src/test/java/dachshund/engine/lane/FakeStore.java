@@ -35,6 +35,7 @@ class FakeStore implements RowStore {
     double awayAfterCommit;
     boolean away;
     String lockedTable = "";
+    String busyTable = "";
     Predicate<Row> refused = row -> false;
     /** Columns that their owner has dropped. */
     final Set<String> gone = new HashSet<>();
@@ -106,6 +107,9 @@ class FakeStore implements RowStore {
             RowBatch batch = batches.get(i);
             if (batch.table().equals(lockedTable) || !tables.containsKey(batch.table())) {
                 throw new StoreProblem(Kind.TABLE, i, "The table " + batch.table() + " is not there.", null);
+            }
+            if (batch.table().equals(busyTable)) {
+                throw new StoreProblem(Kind.BUSY, i, "The table " + batch.table() + " is locked.", null);
             }
             if (batch.layout().columns().stream().anyMatch(column -> gone.contains(column.name()))) {
                 throw new StoreProblem(Kind.TABLE, i, "There is no such column.", null);

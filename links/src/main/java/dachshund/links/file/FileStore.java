@@ -271,6 +271,11 @@ final class FileStore implements RowStore {
     }
 
     @Override
+    public boolean tellsOfAll() {
+        return false;
+    }
+
+    @Override
     public synchronized Set<RowId> landed(RowBatch batch) throws StoreProblem {
         int number = last(batch.table());
         if (number == 0 || batch.rows().isEmpty()) {

@@ -185,7 +185,7 @@ final class PostgreSqlEngine extends ServerEngine {
     @Override
     public void bind(PreparedStatement statement, int at, Object cell, SqlType type) throws SQLException {
         if (cell instanceof Instant time) {
-            statement.setObject(at, OffsetDateTime.ofInstant(time, ZoneOffset.UTC));
+            statement.setObject(at, Bind.utc(time).atOffset(ZoneOffset.UTC));
         } else if (cell != null && type.family() == SqlType.Family.JSON) {
             statement.setObject(at, cell, Types.OTHER);
         } else if (cell instanceof java.util.UUID) {
