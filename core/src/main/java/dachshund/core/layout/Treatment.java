@@ -13,7 +13,7 @@ import java.util.stream.Collectors;
  * What is done to a value before it is written, in this order: scaled (times {@code factor} plus {@code offset}), clamped,
  * rounded half up, and its code turned into a word. Computed in exact decimals.
  *
- * @param clamp    a value beyond an end becomes that end
+ * @param clamp    a value beyond an end becomes that end; an end at the largest double keeps nothing out
  * @param decimals digits after the point, 0 to 10
  * @param words    words by code; a code without a word is written as it is
  */
@@ -62,6 +62,13 @@ public record Treatment(BigDecimal factor, BigDecimal offset, Optional<Range> cl
         return decimals.isPresent() ? result.setScale(decimals.getAsInt(), RoundingMode.HALF_UP) : result;
     }
 
+    private static String kept(Range range) {
+        if (range.low() == -Double.MAX_VALUE) {
+            return ", not above " + Range.plain(range.high());
+        }
+        return range.high() == Double.MAX_VALUE ? ", not below " + Range.plain(range.low()) : ", kept within " + range.words();
+    }
+
     /** In words: × 0.001, clamped to 0 to 250, rounded to 1 digit; empty for none. */
     public String sentence() {
         StringBuilder text = new StringBuilder();
@@ -71,7 +78,7 @@ public record Treatment(BigDecimal factor, BigDecimal offset, Optional<Range> cl
         if (offset.signum() != 0) {
             text.append(offset.signum() > 0 ? ", + " : ", − ").append(offset.abs().toPlainString());
         }
-        clamp.ifPresent(range -> text.append(", kept within ").append(range.words()));
+        clamp.ifPresent(range -> text.append(kept(range)));
         decimals.ifPresent(digits -> text.append(", rounded to ").append(digits).append(digits == 1 ? " digit" : " digits"));
         if (!words.isEmpty()) {
             text.append(", ").append(new TreeMap<>(words).entrySet().stream().map(word -> word.getKey() + " is " + word.getValue()).collect(Collectors.joining(", ")));

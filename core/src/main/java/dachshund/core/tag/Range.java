@@ -28,7 +28,8 @@ public record Range(double low, double high) {
         return plain(low) + " to " + plain(high);
     }
 
-    private static String plain(double number) {
+    /** A number without an exponent or needless zeros. */
+    public static String plain(double number) {
         return java.math.BigDecimal.valueOf(number).stripTrailingZeros().toPlainString();
     }
 }

@@ -271,7 +271,8 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** Settles the rows at the head of a lane that landed although nobody could tell us so. False where that cannot be found out now. */
     private boolean dropLanded(Lane lane) throws StoreProblem {
-        RowBatch batch = batch(lane, lane.head(batching.rows()));
+        // A file is compared with all that may stand at its end, also where batches were longer before.
+        RowBatch batch = batch(lane, lane.head(inUse.tellsOfAll() ? batching.rows() : lane.queue.size()));
         RowStore database = inUse.in(batch.place().database());
         int before = lane.queue.size();
         try {

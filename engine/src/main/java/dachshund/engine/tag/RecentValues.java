@@ -2,33 +2,27 @@ package dachshund.engine.tag;
 
 import dachshund.core.tag.TagValue;
 import java.time.Instant;
-import java.util.ArrayList;
+import java.util.ArrayDeque;
 import java.util.List;
 
-/** The last values of one tag, oldest dropped first: {@value #ROOM} of them, ten minutes at one a second. */
+/** The last values of one tag, oldest dropped first. */
 public final class RecentValues {
 
+    /** At most so many of a tag: ten minutes at one a second. */
     static final int ROOM = 600;
 
-    private final TagValue[] ring = new TagValue[ROOM];
-    private int next;
-    private int size;
+    private final ArrayDeque<TagValue> values = new ArrayDeque<>();
 
-    synchronized void add(TagValue value) {
-        ring[next] = value;
-        next = (next + 1) % ROOM;
-        size = Math.min(size + 1, ROOM);
+    /** @param room so many are kept */
+    synchronized void add(TagValue value, int room) {
+        values.addLast(value);
+        while (values.size() > room) {
+            values.removeFirst();
+        }
     }
 
     /** The values received at or after the instant, oldest first. */
     public synchronized List<TagValue> since(Instant from) {
-        List<TagValue> found = new ArrayList<>();
-        for (int i = 0; i < size; i++) {
-            TagValue value = ring[(next - size + i + ROOM) % ROOM];
-            if (!value.receiveTime().isBefore(from)) {
-                found.add(value);
-            }
-        }
-        return found;
+        return values.stream().filter(value -> !value.receiveTime().isBefore(from)).toList();
     }
 }

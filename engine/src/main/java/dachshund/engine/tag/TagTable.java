@@ -13,6 +13,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.LongAdder;
 
 /**
@@ -23,10 +24,26 @@ public final class TagTable {
 
     private final Map<String, Map<String, Entry>> bySource = new ConcurrentHashMap<>();
     private final LongAdder changes = new LongAdder();
+    private final Share share = new Share();
 
     /** Hears of changes of the tags it watches, all of one batch together. Called by the delivering thread; must be quick. */
     public interface Watcher {
         void changed(List<TaggedValue> changes);
+    }
+
+    /** The room for recent values of recorded tags: they share it, so that many recorded tags do not fill the memory. */
+    static final class Share {
+
+        /** Values of all recorded tags together, about 150 bytes each. */
+        static final int ALL = 1_000_000;
+        private static final int LEAST = 30;
+
+        private final AtomicInteger tags = new AtomicInteger();
+        private volatile int room = RecentValues.ROOM;
+
+        private void oneMore() {
+            room = Math.max(LEAST, Math.min(RecentValues.ROOM, ALL / tags.incrementAndGet()));
+        }
     }
 
     /** The place of one tag; stays the same object as long as the application runs. */
@@ -35,6 +52,7 @@ public final class TagTable {
         private static final Watcher[] NOBODY = {};
 
         private final TagRef tag;
+        private final Share share;
         private volatile TagValue value = TagValue.NONE;
         private volatile TagValue lastGood = TagValue.NONE;
         private volatile Instant changedAt = Instant.EPOCH;
@@ -43,8 +61,9 @@ public final class TagTable {
         private volatile Instant lookedAt = Instant.EPOCH;
         private volatile Watcher[] watchers = NOBODY;
 
-        private Entry(TagRef tag) {
+        private Entry(TagRef tag, Share share) {
             this.tag = tag;
+            this.share = share;
         }
 
         /** The latest value; {@link TagValue#NONE} before anything arrived. */
@@ -72,13 +91,23 @@ public final class TagTable {
             }
             RecentValues kept = recent;
             if (kept != null) {
-                kept.add(next);
+                kept.add(next, room());
             }
+        }
+
+        /** A tag that somebody looks at has all of its minutes. */
+        private int room() {
+            return lookedAt == Instant.EPOCH ? share.room : RecentValues.ROOM;
         }
 
         /** The values of the last minutes, kept from now on for good: the tag is recorded. */
         public RecentValues recent() {
-            pinned = true;
+            synchronized (this) {
+                if (!pinned) {
+                    pinned = true;
+                    share.oneMore();
+                }
+            }
             return kept();
         }
 
@@ -96,7 +125,7 @@ public final class TagTable {
                     if (kept == null) {
                         kept = new RecentValues();
                         if (value.arrived()) {
-                            kept.add(value);
+                            kept.add(value, room());
                         }
                         recent = kept;
                     }
@@ -106,15 +135,16 @@ public final class TagTable {
         }
 
         private void forgetUnseen(Instant before) {
-            if (!pinned && recent != null && lookedAt.isBefore(before)) {
-                recent = null;
+            if (recent != null && lookedAt.isBefore(before)) {
+                lookedAt = Instant.EPOCH;
+                recent = pinned ? recent : null;
             }
         }
     }
 
     /** The entry of a tag, made if it is new. */
     public Entry entry(TagRef tag) {
-        return entries(tag.source()).computeIfAbsent(tag.address(), address -> new Entry(tag));
+        return entries(tag.source()).computeIfAbsent(tag.address(), address -> new Entry(tag, share));
     }
 
     private Map<String, Entry> entries(String source) {
@@ -128,7 +158,7 @@ public final class TagTable {
         for (TagChange change : batch) {
             Entry entry = entries.get(change.address());
             if (entry == null) {
-                entry = entries.computeIfAbsent(change.address(), address -> new Entry(new TagRef(source, address)));
+                entry = entries.computeIfAbsent(change.address(), address -> new Entry(new TagRef(source, address), share));
             }
             entry.set(change.value());
             told = note(told, entry, change.value());

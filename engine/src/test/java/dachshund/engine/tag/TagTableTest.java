@@ -49,4 +49,24 @@ class TagTableTest {
         assertThat(recent.since(Instant.EPOCH)).hasSize(RecentValues.ROOM).extracting(value -> value.value().orElseThrow()).startsWith(1).endsWith(RecentValues.ROOM);
         assertThat(recent.since(NOW.plusSeconds(RecentValues.ROOM - 9L))).hasSize(10);
     }
+
+    @Test
+    void manyRecordedTagsShareTheRoomAndOneThatIsLookedAtHasAllOfIt() {
+        for (int i = 0; i < 10_000; i++) {
+            table.entry(new TagRef("a", "v" + i)).recent();
+        }
+        RecentValues recorded = table.entry(new TagRef("a", "v")).recent();
+        for (int i = 1; i <= 300; i++) {
+            offer("a", i, NOW.plusSeconds(i));
+        }
+        assertThat(recorded.since(Instant.EPOCH)).hasSize(TagTable.Share.ALL / 10_001);
+        table.entry(new TagRef("a", "v")).look(NOW.plusSeconds(300));
+        for (int i = 301; i <= 700; i++) {
+            offer("a", i, NOW.plusSeconds(i));
+        }
+        assertThat(recorded.since(Instant.EPOCH)).as("while somebody looks").hasSizeGreaterThan(400);
+        table.forgetUnseen(NOW.plusSeconds(1000));
+        offer("a", 701, NOW.plusSeconds(1001));
+        assertThat(recorded.since(Instant.EPOCH)).as("and no longer").hasSize(TagTable.Share.ALL / 10_001);
+    }
 }

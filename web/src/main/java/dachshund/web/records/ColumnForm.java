@@ -57,8 +57,9 @@ final class ColumnForm {
         return values;
     }
 
+    /** An end that keeps nothing out is an empty field. */
     private static String plain(double number) {
-        return BigDecimal.valueOf(number).stripTrailingZeros().toPlainString();
+        return Math.abs(number) == Double.MAX_VALUE ? "" : BigDecimal.valueOf(number).stripTrailingZeros().toPlainString();
     }
 
     /** The column that the form makes of the one before; look at {@link #problems} first. */

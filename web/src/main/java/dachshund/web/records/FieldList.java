@@ -153,7 +153,9 @@ class FieldList {
         String of = line.getOrDefault("of", "");
         for (Aspect aspect : Aspect.values()) {
             if (kind.equals(aspect == Aspect.VALUE ? "tag" : aspect.words())) {
-                TagRef tag = tags.get(of.toLowerCase(Locale.ROOT));
+                // Of two tags with one name, a column keeps its own.
+                TagRef tag = before.column(name).map(Column::from).filter(ColumnSource.FromTag.class::isInstance).map(from -> ((ColumnSource.FromTag) from).tag())
+                        .filter(own -> name(own).equalsIgnoreCase(of)).orElseGet(() -> tags.get(of.toLowerCase(Locale.ROOT)));
                 if (tag == null) {
                     line.put("problem", "there is no tag \"" + of + "\". Write source: path / name, as an exported list does.");
                 }

@@ -12,10 +12,12 @@ import dachshund.core.definition.SourceDefinition;
 import dachshund.core.secret.SecretBox;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.regex.Pattern;
 
 /**
@@ -80,7 +82,14 @@ final class ConfigurationFile {
             }
         }
         Map<String, String> ids = new LinkedHashMap<>();
+        Set<String> seen = new HashSet<>();
         for (Definition definition : brought) {
+            if (!seen.add(definition.id())) {
+                throw new IllegalArgumentException("Two definitions of this file have the id " + definition.id() + "; the second is " + definition.name() + ".");
+            }
+            if (here.stream().anyMatch(each -> each.id().equals(definition.id()) && each.kind() != definition.kind())) {
+                ids.put(definition.id(), Definitions.newId());
+            }
             boolean known = here.stream().anyMatch(each -> each.id().equals(definition.id()) && each.kind() == definition.kind());
             here.stream().filter(each -> !known && each.kind() == definition.kind() && each.name().equalsIgnoreCase(definition.name())).findFirst()
                     .ifPresent(each -> ids.put(definition.id(), each.id()));
