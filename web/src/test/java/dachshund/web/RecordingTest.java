@@ -338,7 +338,7 @@ class RecordingTest {
         actor.click("#shifts-form .btn-primary");
         actor.see("#notice", "The shift calendar is drafted");
         actor.go("/release");
-        actor.see(".review", "Holidays from nothing to 2026-12-25.");
+        actor.see(".review", "Holidays from nothing to 2026-12-25 Christmas Day.");
     }
 
     @Test

@@ -7,6 +7,7 @@ import com.fasterxml.jackson.annotation.JsonTypeInfo;
 import com.fasterxml.jackson.annotation.Nulls;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.DeserializationFeature;
+import com.fasterxml.jackson.databind.JsonMappingException;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.MapperFeature;
 import com.fasterxml.jackson.databind.ObjectMapper;
@@ -25,6 +26,7 @@ import dachshund.core.when.When;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Collectors;
 import java.util.Optional;
 import java.util.OptionalInt;
 
@@ -135,8 +137,18 @@ public final class DefinitionCodec {
         try {
             return List.of(JSON.readValue(text, TagInfo[].class));
         } catch (JsonProcessingException problem) {
-            throw new IllegalArgumentException("This is no list of tags: " + problem.getOriginalMessage(), problem);
+            throw new IllegalArgumentException("This is no list of tags: " + sentence(problem), problem);
         }
+    }
+
+    /** What is wrong where, in words of the document; what a class complains of itself is a sentence already. */
+    private static String sentence(JsonProcessingException problem) {
+        if (!(problem instanceof JsonMappingException mapping)) {
+            return problem.getOriginalMessage();
+        }
+        String where = mapping.getPath().stream().map(step -> step.getFieldName() == null ? "[" + step.getIndex() + "]" : step.getFieldName()).collect(Collectors.joining("."));
+        String why = problem.getCause() instanceof IllegalArgumentException own && own.getMessage() != null ? own.getMessage() : "it is missing something or is of another kind than it should be.";
+        return (where.isEmpty() ? "" : "in " + where.replace(".[", "[") + ": ") + why;
     }
 
     public static String write(Definition definition) {
@@ -164,7 +176,7 @@ public final class DefinitionCodec {
             }
             return JSON.treeToValue(document, Definition.class);
         } catch (JsonProcessingException problem) {
-            throw new IllegalArgumentException("This is not a definition: " + problem.getOriginalMessage(), problem);
+            throw new IllegalArgumentException("This is not a definition: " + sentence(problem), problem);
         }
     }
 }

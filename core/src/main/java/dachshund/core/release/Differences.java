@@ -22,8 +22,11 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.time.PeriodText;
 import dachshund.core.when.Condition;
 import dachshund.core.when.When;
+import java.time.DayOfWeek;
+import java.time.format.TextStyle;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -116,6 +119,7 @@ public final class Differences {
         compare(sentences, "Name", was.name(), is.name());
         compare(sentences, "Description", was.description(), is.description());
         if (was instanceof SourceDefinition a && is instanceof SourceDefinition b) {
+            compare(sentences, "Kind", a.link(), b.link());
             settings(sentences, a.settings(), b.settings());
             compare(sentences, "Rate", PeriodText.write(a.rate()), PeriodText.write(b.rate()));
             compare(sentences, "Folder", a.folder(), b.folder());
@@ -133,6 +137,7 @@ public final class Differences {
         } else if (was instanceof ShiftCalendarDefinition a && is instanceof ShiftCalendarDefinition b) {
             calendar(sentences, a.calendar(), b.calendar());
         } else if (was instanceof DestinationDefinition a && is instanceof DestinationDefinition b) {
+            compare(sentences, "Kind", a.store(), b.store());
             settings(sentences, a.settings(), b.settings());
         } else if (was instanceof RecorderDefinition a && is instanceof RecorderDefinition b) {
             compare(sentences, "Equipment", a.equipment().isEmpty() ? "" : name(a.equipment()), b.equipment().isEmpty() ? "" : name(b.equipment()));
@@ -141,6 +146,9 @@ public final class Differences {
                 sentences.add("The tags that its When looks at change.");
             }
             compare(sentences, "Gate", a.gate().map(Condition::text).orElse(""), b.gate().map(Condition::text).orElse(""));
+            if (a.gate().isPresent() && b.gate().isPresent() && a.gate().get().text().equals(b.gate().get().text()) && !a.gate().equals(b.gate())) {
+                sentences.add("The tags that its gate looks at change.");
+            }
             compare(sentences, "Shape", a.layout().shape().words(), b.layout().shape().words());
             lines(sentences, a.layout(), b.layout());
             compare(sentences, "Key", String.join(", ", a.layout().key()), String.join(", ", b.layout().key()));
@@ -162,11 +170,15 @@ public final class Differences {
 
     private static String shifts(ShiftCalendar calendar) {
         return calendar.shifts().stream().map(shift -> shift.name() + " " + shift.start() + " to " + shift.end()
-                + (shift.days().size() == 7 ? "" : " on " + shift.days().size() + " days")).collect(Collectors.joining(", "));
+                + (shift.days().size() == 7 ? "" : " on " + days(shift.days()))).collect(Collectors.joining(", "));
+    }
+
+    private static String days(Set<DayOfWeek> days) {
+        return new TreeSet<>(days).stream().map(day -> day.getDisplayName(TextStyle.SHORT, Locale.UK)).collect(Collectors.joining(" "));
     }
 
     private static String holidays(ShiftCalendar calendar) {
-        return calendar.holidays().stream().map(holiday -> holiday.date().toString()).collect(Collectors.joining(", "));
+        return calendar.holidays().stream().map(holiday -> (holiday.date() + " " + holiday.name()).strip()).collect(Collectors.joining(", "));
     }
 
     private static void lines(List<String> sentences, Layout was, Layout is) {
@@ -180,7 +192,7 @@ public final class Differences {
         if (!fewer.isEmpty()) {
             sentences.add("Writes no more rows of " + String.join(", ", fewer) + "; the rows that are there stay.");
         }
-        if (more.isEmpty() && fewer.isEmpty() && !was.lines().equals(is.lines())) {
+        if (!was.lines().stream().filter(line -> b.contains(line.tag())).toList().equals(is.lines().stream().filter(line -> a.contains(line.tag())).toList())) {
             sentences.add("Names in the rows change; the rows that are there keep theirs.");
         }
         if (was.changedLinesOnly() != is.changedLinesOnly() && is.shape() == Shape.ROW_PER_TAG) {
@@ -249,7 +261,7 @@ public final class Differences {
         if (fewer > 0) {
             sentences.add("Takes " + count(fewer, "tag") + " less.");
         }
-        if (more == 0 && fewer == 0 && !was.tags().equals(is.tags())) {
+        if (!was.tags().stream().filter(tag -> b.contains(tag.address())).toList().equals(is.tags().stream().filter(tag -> a.contains(tag.address())).toList())) {
             sentences.add("The facts of some tags (unit, kind, description) are renewed.");
         }
     }
@@ -292,6 +304,9 @@ public final class Differences {
 
     private List<String> columnChange(Column was, Column is) {
         List<String> sentences = new ArrayList<>();
+        if (!was.name().equals(is.name())) {
+            sentences.add("Column " + was.name() + " is now spelt " + is.name() + ".");
+        }
         if (!was.type().equals(is.type())) {
             sentences.add("Type of column " + is.name() + " from " + was.type().words() + " to " + is.type().words()
                     + "; a table that is there keeps its own type.");
@@ -381,7 +396,7 @@ public final class Differences {
 
     private String name(String id) {
         Definition definition = after.getOrDefault(id, before.get(id));
-        return definition == null ? "a destination that does not exist" : definition.name();
+        return definition == null ? "something that is not there (" + id + ")" : definition.name();
     }
 
     private static String whens(RecorderDefinition recorder) {
