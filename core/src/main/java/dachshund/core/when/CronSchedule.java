@@ -37,7 +37,7 @@ final class CronSchedule implements ClockTimes {
             return PARSER.parse(line).validate();
         } catch (IllegalArgumentException problem) {
             throw new IllegalArgumentException("This is not a cron line of five fields (minute, hour, day of month, month, day of week), such as 0 6 * * 1-5: "
-                    + problem.getMessage(), problem);
+                    + problem.getMessage().replaceAll("[.!]+$", "") + ".", problem);
         }
     }
 

@@ -42,7 +42,7 @@ class EveryChangeIsToldTest {
     /** Tried in turn until the document is one that can be read and differs. */
     private static final List<String> OTHER_TEXTS = List.of("another", "00000099", "PT7S", "07:07:07", "2027-07-07", "TUESDAY", "0 7 * * *", "state = 7", "1.5",
             "ABSOLUTE", "NONE", "PERCENT", "SKIP", "MARK", "RUN_LATE", "RISING", "FALLING", "BOTH", "COLUMN_PER_TAG", "ROW_PER_TAG", "DOCUMENT", "DOUBLE", "TEXT", "BIGINT", "VALUE", "QUALITY",
-            "QUALITY_CODE", "SOURCE_TIME", "WRITE_NULL", "LAST_GOOD", "AS_IT_IS", "SKIP_ROW", "SET_ASIDE", "SITE", "SHIFT", "RECORD_TIME", "NUMBER", "BOOLEAN");
+            "QUALITY_CODE", "SOURCE_TIME", "WRITE_NULL", "LAST_GOOD", "AS_IS", "SKIP_ROW", "SET_ASIDE", "SITE", "SHIFT", "RECORD_TIME", "NUMBER", "BOOLEAN");
 
     /** One alteration of a document, by where it was made. */
     private record Altered(String where, JsonNode document) {

@@ -91,8 +91,8 @@ class RehearsedAsWrittenTest {
         Layout columns = Layout.proposed()
                 .plus(new Column("level", SqlType.decimal(8, 1), new ColumnSource.FromTag(LEVEL, ColumnSource.Aspect.VALUE), false, BadQuality.LAST_GOOD))
                 .plus(new Column("state", SqlType.INTEGER, new ColumnSource.FromTag(STATE, ColumnSource.Aspect.VALUE), false, BadQuality.WRITE_NULL))
-                .plus(new Column("level_quality", SqlType.text(60), new ColumnSource.FromTag(LEVEL, ColumnSource.Aspect.QUALITY), false, BadQuality.AS_IT_IS))
-                .plus(new Column("lot", SqlType.text(20), new ColumnSource.FromTag(LOT, ColumnSource.Aspect.VALUE), false, BadQuality.AS_IT_IS))
+                .plus(new Column("level_quality", SqlType.text(60), new ColumnSource.FromTag(LEVEL, ColumnSource.Aspect.QUALITY), false, BadQuality.AS_IS))
+                .plus(new Column("lot", SqlType.text(20), new ColumnSource.FromTag(LOT, ColumnSource.Aspect.VALUE), false, BadQuality.AS_IS))
                 .plus(Column.of("shift", SqlType.text(20), new ColumnSource.FromRun(ColumnSource.Variable.SHIFT)));
         return shape == Shape.COLUMN_PER_TAG ? columns : Reshape.to(columns, shape, tag -> new Reshape.Described(tag.address(), "S1", "", tag.equals(LOT) ? SqlType.text(20) : SqlType.DOUBLE));
     }

@@ -145,7 +145,7 @@ class FieldList {
             line.put("problem", read.problems().entrySet().stream().map(problem -> problem.getKey() + ": " + problem.getValue()).findFirst().orElseThrow());
             return Optional.empty();
         }
-        return Optional.of(new Column(name, column.type(), from.get(), column.required(), quality, column.treatment()));
+        return Optional.of(new Column(name, column.type(), from.get(), form.containsKey("required"), quality, column.treatment()));
     }
 
     private Optional<ColumnSource> from(Layout before, String name, Map<String, String> line, Map<String, TagRef> tags) {

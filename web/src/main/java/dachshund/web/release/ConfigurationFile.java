@@ -10,6 +10,7 @@ import dachshund.core.definition.DefinitionCodec;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.secret.SecretBox;
+import dachshund.web.definition.Definitions;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashSet;

@@ -105,7 +105,10 @@ class FieldListTest {
             Layout layout = layout(random);
             FieldList.Read read = list.read(layout, list.write(layout));
             assertThat(read.problems()).as("round " + round).isEmpty();
-            assertThat(read.layout().columns()).as("round " + round).isEqualTo(layout.columns());
+            assertThat(read.layout().columns()).as("round " + round).hasSameSizeAs(layout.columns());
+            for (int i = 0; i < layout.columns().size(); i++) {
+                assertThat(read.layout().columns().get(i)).as("round " + round).isEqualTo(layout.columns().get(i));
+            }
             assertThat(read.layout().key()).isEqualTo(layout.key());
         }
     }

@@ -62,7 +62,7 @@ class WhenFormsTest {
         return random.nextBoolean() ? Duration.ZERO : length(random);
     }
 
-    private static When any(WhenForms.Kind kind, Random random) {
+    private static When some(WhenForms.Kind kind, Random random) {
         When.Missed missed = When.Missed.values()[random.nextInt(When.Missed.values().length)];
         Condition condition = new Condition("level > 80", Map.of("level", LEVEL));
         return switch (kind) {
@@ -100,7 +100,7 @@ class WhenFormsTest {
         Random random = new Random(11);
         for (WhenForms.Kind kind : WhenForms.Kind.values()) {
             for (int round = 0; round < 60; round++) {
-                When before = any(kind, random);
+                When before = some(kind, random);
                 When after = back(shown(before), before);
                 if (before instanceof When.OnChange was && after instanceof When.OnChange is) {
                     assertThat(new HashSet<>(is.tags())).as("in the order of the row").isEqualTo(new HashSet<>(was.tags()));
@@ -131,7 +131,7 @@ class WhenFormsTest {
             "CONDITION | debounce | x | debounce", "CONDITION | holdOff | 3 fortnights | holdOff", "IDENTIFIER | debounce | ? | debounce", "WHILE | period | 0 s | period"})
     void aFieldThatCannotBeReadIsNamedWithASentence(WhenForms.Kind kind, String field, String typed, String named) {
         Random random = new Random(3);
-        When before = kind == WhenForms.Kind.CHANGE ? new When.OnChange(new Deadband(Deadband.Kind.ABSOLUTE, 1), List.of(), Duration.ZERO, Duration.ZERO) : any(kind, random);
+        When before = kind == WhenForms.Kind.CHANGE ? new When.OnChange(new Deadband(Deadband.Kind.ABSOLUTE, 1), List.of(), Duration.ZERO, Duration.ZERO) : some(kind, random);
         WhenForms.Form form = shown(before);
         Map<String, String> sent = sent(form);
         sent.put(field, typed == null ? "" : typed);
@@ -144,7 +144,7 @@ class WhenFormsTest {
     @Test
     void aConditionTakesItsNamesFromTheRowAndKeepsThoseItHad() {
         TagRef state = new TagRef("b0000001", "state");
-        Condition bound = WhenForms.bound("level > 80 AND state = 1", Map.of("state", state, "unused", LOT), RECORDER.layout());
+        Condition bound = WhenForms.bound("level > 80 && state = 1", Map.of("state", state, "unused", LOT), RECORDER.layout());
         assertThat(bound.inputs()).containsExactlyInAnyOrderEntriesOf(Map.of("level", LEVEL, "state", state));
         Condition half = WhenForms.bound("level >", Map.of("state", state), RECORDER.layout());
         assertThat(half.text()).as("what is half written is kept").isEqualTo("level >");
