@@ -47,6 +47,11 @@
     if (polled && pressed) event.detail.shouldSwap = false;
   });
 
+  document.addEventListener("change", (event) => {
+    if (!event.target.matches("[data-tick-all]")) return;
+    event.target.closest("form").querySelectorAll("input[type=checkbox]").forEach((box) => { box.checked = event.target.checked; });
+  });
+
   document.addEventListener("click", (event) => {
     const button = event.target.closest("[data-confirm], [data-keys], [data-close]");
     if (!button) return;

@@ -8,24 +8,31 @@ import dachshund.core.equipment.Alike;
 import dachshund.core.equipment.PropertySource;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
+import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 
 /**
- * Finds the machines that a recorder's design fits: equipment of the class whose properties its tags are, else folders of
- * tags that look alike.
+ * Finds the machines that a recorder's design fits: equipment of the class whose properties its tags are, and folders of tags
+ * that look alike. A machine that is found both ways is proposed once, as it fits best.
  */
 public final class Proposals {
 
     private final RecorderDefinition original;
     private final List<TagRef> tags;
+    private final Map<TagRef, TagInfo> infos = new HashMap<>();
+    private final Map<List<String>, TagRef> byPlace = new HashMap<>();
 
     /**
      * A line that is proposed.
@@ -35,6 +42,11 @@ public final class Proposals {
      * @param missing  names of what it lacks; the original's tag would stay in its place
      */
     public record Proposed(String machine, String equipment, String name, Map<String, String> tables, List<Follows.Swap> swaps, List<String> missing) {
+
+        /** Tells it from all others that are proposed, also when some of them are gone meanwhile. */
+        public String key() {
+            return equipment.isEmpty() ? swaps.stream().findFirst().map(swap -> swap.to().source() + " " + swap.to().address()).orElse(machine) : equipment;
+        }
 
         /** The recorder it would be. */
         public RecorderDefinition recorder(RecorderDefinition original, String id) {
@@ -55,14 +67,25 @@ public final class Proposals {
      */
     public static List<Proposed> of(RecorderDefinition original, List<EquipmentDefinition> equipment, List<Alike.Placed> placed) {
         Proposals proposals = new Proposals(original);
-        List<Proposed> byEquipment = proposals.byEquipment(equipment);
-        return byEquipment.isEmpty() ? proposals.byPaths(placed, equipment) : byEquipment;
+        placed.forEach(tag -> {
+            proposals.infos.put(tag.ref(), tag.info());
+            proposals.byPlace.putIfAbsent(List.of(tag.ref().source(), tag.info().path(), tag.info().name()), tag.ref());
+        });
+        Map<String, Proposed> found = new LinkedHashMap<>();
+        proposals.byEquipment(equipment).forEach(each -> found.put(each.key(), each));
+        proposals.byPaths(placed, equipment).forEach(each -> found.merge(each.key(), each, (a, b) -> b.missing().size() < a.missing().size() ? b : a));
+        return List.copyOf(found.values());
     }
 
     /** The equipment that the original is about: its own, or the one that maps most of its tags. */
     private Optional<EquipmentDefinition> own(List<EquipmentDefinition> equipment) {
         Optional<EquipmentDefinition> named = equipment.stream().filter(each -> each.id().equals(original.equipment())).findFirst();
-        return named.isPresent() ? named : equipment.stream().filter(each -> mapped(each).keySet().containsAll(tags) && !tags.isEmpty()).findFirst();
+        return named.isPresent() ? named : equipment.stream().filter(each -> shared(each) > 0).max(Comparator.comparingLong(this::shared));
+    }
+
+    private long shared(EquipmentDefinition equipment) {
+        Map<TagRef, String> mapped = mapped(equipment);
+        return tags.stream().filter(mapped::containsKey).count();
     }
 
     private static Map<TagRef, String> mapped(EquipmentDefinition equipment) {
@@ -94,20 +117,33 @@ public final class Proposals {
         for (EquipmentDefinition other : equipment) {
             if (other.equipmentClass().equals(own.get().equipmentClass()) && !other.id().equals(own.get().id())) {
                 List<Follows.Swap> swaps = new ArrayList<>();
-                Set<String> missing = new TreeSet<>();
+                Set<TagRef> left = new LinkedHashSet<>();
                 for (TagRef tag : tags) {
                     String property = properties.get(tag);
                     if (property != null && other.property(property).orElse(null) instanceof PropertySource.FromTag to) {
                         swaps.add(new Follows.Swap(tag, to.tag()));
-                    } else if (property != null) {
-                        missing.add(property);
+                    } else {
+                        left.add(tag);
                     }
                 }
+                List<TagRef> mapped = swaps.stream().map(Follows.Swap::to).toList();
+                left.removeIf(tag -> beside(tag, mapped).map(to -> swaps.add(new Follows.Swap(tag, to))).orElse(false));
+                Set<String> missing = left.stream().map(tag -> properties.getOrDefault(tag, name(tag))).collect(Collectors.toCollection(TreeSet::new));
                 asked.stream().filter(property -> other.property(property).isEmpty()).forEach(missing::add);
                 proposals.add(proposed(own.get().name(), other.name(), other.id(), swaps, List.copyOf(missing)));
             }
         }
         return proposals;
+    }
+
+    private String name(TagRef tag) {
+        return Optional.ofNullable(infos.get(tag)).map(TagInfo::name).orElse(tag.address());
+    }
+
+    /** What no property maps may stand in the folder of what one does, under the same name. */
+    private Optional<TagRef> beside(TagRef tag, List<TagRef> mapped) {
+        return mapped.stream().filter(infos::containsKey).map(near -> byPlace.get(List.of(near.source(), infos.get(near).path(), name(tag)))).filter(Objects::nonNull)
+                .filter(to -> !mapped.contains(to)).findFirst();
     }
 
     private List<Proposed> byPaths(List<Alike.Placed> placed, List<EquipmentDefinition> equipment) {
@@ -131,8 +167,8 @@ public final class Proposals {
             String name = names.get(tag);
             if (name != null && other.tags().containsKey(name)) {
                 swaps.add(new Follows.Swap(tag, other.tags().get(name).ref()));
-            } else if (name != null) {
-                missing.add(name);
+            } else {
+                missing.add(name == null ? name(tag) : name);
             }
         }
         String piece = equipment.stream().filter(each -> swaps.stream().anyMatch(swap -> mapped(each).containsKey(swap.to()))).map(EquipmentDefinition::id).findFirst().orElse("");

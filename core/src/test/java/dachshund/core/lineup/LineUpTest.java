@@ -81,6 +81,23 @@ class LineUpTest {
     }
 
     @Test
+    void equipmentThatMapsPartOfTheDesignAndFoldersThatLookAlikeAreFoundTogether() {
+        List<EquipmentDefinition> equipment = List.of("PL1", "PL2", "Far off", "PL9").stream().map(machine -> new EquipmentDefinition("e" + machine, machine, "", "class", "",
+                Map.of("Output", PropertySource.FromTag.of(tag(machine, "Output")), "Lot", PropertySource.FromTag.of(tag(machine, "Lot"))))).toList();
+        List<Alike.Placed> placed = new ArrayList<>(plant());
+        for (String name : List.of("Output", "Lot", "State")) {
+            placed.add(new Alike.Placed(tag("PL9", name), new TagInfo("PL9/" + name, "Elsewhere", name, DataKind.NUMBER, "", "", false)));
+        }
+        List<Proposals.Proposed> proposed = Proposals.of(PL1, equipment, placed);
+        assertThat(proposed).extracting(Proposals.Proposed::machine).containsExactly("PL2", "Far off", "PL9", "PL3");
+        assertThat(proposed.get(2).missing()).as("the folder of what it maps has a State").containsExactly("Fines");
+        assertThat(proposed.get(0).missing()).as("its folder has what its properties lack").isEmpty();
+        assertThat(proposed.get(0).equipment()).isEqualTo("ePL2");
+        assertThat(proposed.get(1).missing()).as("the original's own would be recorded in their place, so they are named").containsExactly("Fines", "State");
+        assertThat(proposed).extracting(Proposals.Proposed::key).doesNotHaveDuplicates();
+    }
+
+    @Test
     void aChangeOfTheOriginalIsTakenOverAndWhatALineHasOfItsOwnStays() {
         RecorderDefinition second = Proposals.of(PL1, List.of(), plant()).get(0).recorder(PL1, "00000002");
         Follows follows = second.follows().orElseThrow();

@@ -12,7 +12,6 @@ import dachshund.core.equipment.PropertyDesign;
 import dachshund.core.equipment.PropertySource;
 import dachshund.core.tag.TagRef;
 import dachshund.web.definition.Definitions;
-import dachshund.web.definition.Draft;
 import dachshund.core.text.SafeCell;
 import dachshund.web.tag.TagFinder;
 import dachshund.web.tag.TagFinder.FoundTag;
@@ -124,7 +123,7 @@ class EquipmentCsv {
             model.addAttribute("lineProblems", problems.size() > 20 ? problems.subList(0, 20) : problems);
             return "equipment/csv";
         }
-        changed.values().forEach(equipment -> definitions.edit(equipment, definitions.draft(equipment.id()).map(Draft::revision).orElse(0), by.getName()));
+        definitions.editAll(List.copyOf(changed.values()), by.getName());
         flash.addFlashAttribute("said", changed.size() + " pieces of equipment are drafted from CSV.");
         return "redirect:/plant/equipment";
     }

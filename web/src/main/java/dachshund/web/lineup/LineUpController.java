@@ -60,7 +60,7 @@ class LineUpController {
     }
 
     /** A machine that the design fits, with the row it would write there. */
-    public record Offer(int index, Proposals.Proposed proposed, String row) {
+    public record Offer(Proposals.Proposed proposed, String row) {
     }
 
     LineUpController(Definitions definitions, Engine engine, TagFinder finder, Shown shown, LineList lineList) {
@@ -81,14 +81,16 @@ class LineUpController {
 
     private List<Proposals.Proposed> proposed(RecorderDefinition original) {
         List<Alike.Placed> placed = finder.find("", "").stream().map(tag -> new Alike.Placed(tag.ref(), tag.info())).toList();
-        Set<Set<TagRef>> taken = new HashSet<>();
+        Set<Object> taken = new HashSet<>();
         Set<String> names = new HashSet<>();
         followers(original.id()).forEach(each -> {
             taken.add(each.follows().orElseThrow().tags().stream().map(swap -> swap.to()).collect(Collectors.toSet()));
+            taken.add(each.equipment());
             names.add(each.name().toLowerCase(java.util.Locale.ROOT));
         });
         return Proposals.of(original, definitions.all(EquipmentDefinition.class), placed).stream()
-                .filter(each -> !taken.contains(each.swaps().stream().map(swap -> swap.to()).collect(Collectors.toSet())) && !names.contains(each.name().toLowerCase(java.util.Locale.ROOT))).toList();
+                .filter(each -> each.equipment().isEmpty() || !taken.contains(each.equipment()))
+                .filter(each -> each.swaps().isEmpty() || !taken.contains(each.swaps().stream().map(swap -> swap.to()).collect(Collectors.toSet())) && !names.contains(each.name().toLowerCase(java.util.Locale.ROOT))).toList();
     }
 
     @GetMapping
@@ -106,7 +108,7 @@ class LineUpController {
         model.addAttribute("pages", pages);
         List<Offer> offers = new ArrayList<>();
         for (Proposals.Proposed each : proposed(original)) {
-            offers.add(new Offer(offers.size(), each, row(each.recorder(original, "00000000"), plant)));
+            offers.add(new Offer(each, row(each.recorder(original, "00000000"), plant)));
         }
         model.addAttribute("offers", offers);
         model.addAttribute("follower", original.follows().isPresent());
@@ -146,13 +148,13 @@ class LineUpController {
 
     /** Makes a recorder of each proposed machine that is ticked. */
     @PostMapping
-    String add(@PathVariable String id, @RequestParam(required = false) List<Integer> machine, Principal by, RedirectAttributes flash) {
+    String add(@PathVariable String id, @RequestParam(required = false) List<String> machine, Principal by, RedirectAttributes flash) {
         RecorderDefinition original = original(id);
-        List<Proposals.Proposed> proposed = proposed(original);
+        Set<String> ticked = Set.copyOf(machine == null ? List.of() : machine);
         List<RecorderDefinition> made = new ArrayList<>();
-        for (Integer index : machine == null ? List.<Integer>of() : machine) {
-            if (index != null && index >= 0 && index < proposed.size()) {
-                made.add(named(proposed.get(index).recorder(original, Definitions.newId()), made));
+        for (Proposals.Proposed each : proposed(original)) {
+            if (ticked.contains(each.key())) {
+                made.add(named(each.recorder(original, Definitions.newId()), made));
             }
         }
         int drafted = definitions.editAll(made, by.getName());

@@ -6,15 +6,19 @@ import dachshund.web.pulse.PulseMeter;
 import dachshund.web.setup.OwnDatabase;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
+import java.util.List;
 import java.util.NoSuchElementException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.beans.propertyeditors.CustomCollectionEditor;
 import org.springframework.dao.DataAccessException;
 import org.springframework.http.HttpStatus;
 import org.springframework.transaction.TransactionException;
 import org.springframework.ui.Model;
+import org.springframework.web.bind.WebDataBinder;
 import org.springframework.web.bind.annotation.ControllerAdvice;
 import org.springframework.web.bind.annotation.ExceptionHandler;
+import org.springframework.web.bind.annotation.InitBinder;
 import org.springframework.web.bind.annotation.ModelAttribute;
 
 /** The frame of every page, and the sentences for what can go wrong on any of them. */
@@ -33,6 +37,12 @@ class PageAdvice {
         this.database = database;
         this.pulse = pulse;
         this.times = times;
+    }
+
+    /** One value of a list stays one, though there be commas in it: addresses of tags have them. */
+    @InitBinder
+    void lists(WebDataBinder binder) {
+        binder.registerCustomEditor(List.class, new CustomCollectionEditor(List.class));
     }
 
     @ModelAttribute

@@ -2,6 +2,7 @@ package dachshund.web.release;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.definition.SourceDefinition;
@@ -20,8 +21,10 @@ import dachshund.core.sql.Dialect;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import org.springframework.stereotype.Component;
@@ -48,16 +51,46 @@ class ReleaseCheck {
     }
 
     List<Item> items() {
-        return definitions.differences().stream().map(this::item).toList();
+        try (Pass pass = new Pass(engine.plant(definitions.drafted()))) {
+            return definitions.differences().stream().map(difference -> item(difference, pass)).toList();
+        }
     }
 
-    private Item item(Difference difference) {
+    /** What one check needs for all recorders: each destination is opened once, and one that is away is asked once. */
+    private final class Pass implements AutoCloseable {
+
+        private final Plant plant;
+        private final Map<String, RowStore> stores = new HashMap<>();
+        private final Map<String, StoreProblem> away = new HashMap<>();
+
+        private Pass(Plant plant) {
+            this.plant = plant;
+        }
+
+        private RowStore store(DestinationDefinition destination) throws StoreProblem {
+            if (away.containsKey(destination.id())) {
+                throw away.get(destination.id());
+            }
+            return stores.computeIfAbsent(destination.id(), id -> engine.openStore(destination));
+        }
+
+        private void away(DestinationDefinition destination, StoreProblem problem) {
+            away.put(destination.id(), problem);
+        }
+
+        @Override
+        public void close() {
+            stores.values().forEach(RowStore::close);
+        }
+    }
+
+    private Item item(Difference difference, Pass pass) {
         List<String> consequences = new ArrayList<>();
         List<String> problems = new ArrayList<>();
         boolean removed = difference.change() == Difference.Change.REMOVED;
         Definition thing = difference.thing();
         if (thing instanceof RecorderDefinition recorder && !removed) {
-            recorder(recorder, consequences, problems);
+            recorder(recorder, pass, consequences, problems);
         } else if (removed && !(thing instanceof RecorderDefinition)) {
             definitions.users(thing.id()).forEach(user -> problems.add("It is still used by " + user.name() + "."));
             if (engine.held(thing.id()) > 0) {
@@ -69,8 +102,8 @@ class ReleaseCheck {
         return new Item(difference, consequences, problems);
     }
 
-    private void recorder(RecorderDefinition recorder, List<String> consequences, List<String> problems) {
-        problems.addAll(WhenCheck.problems(recorder, definitions::tag, engine.plant(definitions.drafted()).shifts()));
+    private void recorder(RecorderDefinition recorder, Pass pass, List<String> consequences, List<String> problems) {
+        problems.addAll(WhenCheck.problems(recorder, definitions::tag, pass.plant.shifts()));
         consequences.addAll(WhenCheck.advice(recorder, definitions::tag));
         if (recorder.wheres().isEmpty()) {
             problems.add("It has no destination: say where its rows go.");
@@ -87,15 +120,15 @@ class ReleaseCheck {
                 problems.add("It writes to " + destination.get().name() + " twice; make a second recorder for the second table.");
             }
             dialect = engine.storeKind(destination.get().store()).dialect();
-            place(recorder, where, destination.get(), consequences, problems);
+            place(recorder, where, destination.get(), pass, consequences, problems);
         }
         if (dialect != null) {
-            LayoutCheck.remarks(recorder.layout(), dialect, definitions::tag, engine.plant(definitions.drafted()), recorder.equipment()).stream().filter(LayoutCheck.Remark::blocking)
+            LayoutCheck.remarks(recorder.layout(), dialect, definitions::tag, pass.plant, recorder.equipment()).stream().filter(LayoutCheck.Remark::blocking)
                     .forEach(remark -> problems.add(remark.sentence()));
         }
     }
 
-    private void place(RecorderDefinition recorder, Where where, DestinationDefinition destination, List<String> consequences, List<String> problems) {
+    private void place(RecorderDefinition recorder, Where where, DestinationDefinition destination, Pass pass, List<String> consequences, List<String> problems) {
         StoreKind kind = engine.storeKind(destination.store());
         if (kind.statementsOnly()) {
             problems.add("Rows cannot be sent to " + destination.name() + ": its statements are generated and were never executed. Read and copy them at the recorder.");
@@ -122,13 +155,14 @@ class ReleaseCheck {
         } else if (where.place().dynamic()) {
             consequences.add("Makes tables " + new Place(where.database(), where.table()).words() + " in " + destination.name() + " as their names come up; the rows of a day make " + PlacePattern.MOST_A_DAY + " at most.");
         } else {
-            table(recorder, where, destination, kind.dialect(), consequences, problems);
+            table(recorder, where, destination, pass, kind.dialect(), consequences, problems);
         }
     }
 
-    private void table(RecorderDefinition recorder, Where where, DestinationDefinition destination, Dialect dialect, List<String> consequences,
+    private void table(RecorderDefinition recorder, Where where, DestinationDefinition destination, Pass pass, Dialect dialect, List<String> consequences,
                        List<String> problems) {
-        try (RowStore store = engine.openStore(destination)) {
+        try {
+            RowStore store = pass.store(destination);
             if (!where.database().isEmpty() && !store.hasDatabase(where.database())) {
                 if (where.upkeep().mayMake()) {
                     consequences.add("Makes the database " + where.database() + " at " + destination.name() + " with the table " + where.table() + ".");
@@ -154,6 +188,7 @@ class ReleaseCheck {
             }
         } catch (StoreProblem away) {
             if (away.kind() == StoreProblem.Kind.AWAY) {
+                pass.away(destination, away);
                 consequences.add("The table " + where.table() + " could not be looked at: " + away.getMessage() + " Rows will be held on disk until it can.");
             } else {
                 problems.add(away.getMessage());
