@@ -65,11 +65,19 @@ final class Actor implements AutoCloseable {
             @Override
             protected RuntimeException timeoutException(String message, Throwable last) {
                 keepPicture();
-                return super.timeoutException(message + " at " + browser.getCurrentUrl(), last);
+                return super.timeoutException(message + " at " + browser.getCurrentUrl() + "; " + standing(), last);
             }
         };
         wait.ignoring(NoSuchElementException.class, StaleElementReferenceException.class);
         return wait;
+    }
+
+    /** What the page was busy with when a test gave up waiting: its focus, requests under way and the last ones made. */
+    private String standing() {
+        return "focus " + browser.executeScript("return document.hasFocus() + ' on ' + (document.activeElement?.id || document.activeElement?.tagName) + ', under way '"
+                + " + document.querySelectorAll('.htmx-request').length + ', last requests ' + performance.getEntriesByType('resource').slice(-6)"
+                + ".map(each => new URL(each.name).pathname + ' ' + Math.round(each.startTime) + '+' + Math.round(each.duration) + ' ms ' + each.responseStatus).join('; ')")
+                + "; said " + complaints();
     }
 
     /** What the browser showed when a test gave up waiting: target/failure-N.png. */
@@ -88,10 +96,13 @@ final class Actor implements AutoCloseable {
         });
     }
 
-    /** Waits until the page's scripts have seen its forms; before that, an edit would be heard by nobody. */
+    /**
+     * Waits until the page's scripts have seen its forms, since before that an edit would be heard by nobody; and until the page has the
+     * focus, since without it a field that is left fires no change.
+     */
     private void loaded() {
         patiently().withMessage("the page's scripts").until(driver -> (Boolean) browser.executeScript(
-                "return document.readyState === 'complete' && !document.querySelector('.htmx-added, .htmx-settling, .htmx-swapping')"));
+                "return document.readyState === 'complete' && document.hasFocus() && !document.querySelector('.htmx-added, .htmx-settling, .htmx-swapping')"));
     }
 
     /** Waits until an element holds the text. */

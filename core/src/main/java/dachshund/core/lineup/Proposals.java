@@ -128,6 +128,8 @@ public final class Proposals {
                 }
                 List<TagRef> mapped = swaps.stream().map(Follows.Swap::to).toList();
                 left.removeIf(tag -> beside(tag, mapped).map(to -> swaps.add(new Follows.Swap(tag, to))).orElse(false));
+                // In the order of the design, as a line that is typed has them too.
+                swaps.sort(Comparator.comparingInt(swap -> tags.indexOf(swap.from())));
                 Set<String> missing = left.stream().map(tag -> properties.getOrDefault(tag, name(tag))).collect(Collectors.toCollection(TreeSet::new));
                 asked.stream().filter(property -> other.property(property).isEmpty()).forEach(missing::add);
                 proposals.add(proposed(own.get().name(), other.name(), other.id(), swaps, List.copyOf(missing)));

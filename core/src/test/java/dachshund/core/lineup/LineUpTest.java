@@ -20,6 +20,7 @@ import dachshund.core.when.Condition;
 import dachshund.core.when.When;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -95,6 +96,7 @@ class LineUpTest {
         assertThat(proposed.get(0).equipment()).isEqualTo("ePL2");
         assertThat(proposed.get(1).missing()).as("the original's own would be recorded in their place, so they are named").containsExactly("Fines", "State");
         assertThat(proposed).extracting(Proposals.Proposed::key).doesNotHaveDuplicates();
+        assertThat(proposed).allSatisfy(each -> assertThat(each.swaps()).extracting(Follows.Swap::from).isSubsetOf(LineUp.tags(PL1)).isSortedAccordingTo(Comparator.comparing(LineUp.tags(PL1)::indexOf)));
     }
 
     @Test
