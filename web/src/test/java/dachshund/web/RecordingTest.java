@@ -371,6 +371,15 @@ class RecordingTest {
     }
 
     @Test
+    void aPageThatStandsOpenAsksForItsRowsNowAndThen() throws Exception {
+        actor.go("/records/" + site.recorder("Dryer log"));
+        actor.see("#last");
+        Thread.sleep(5000);
+        Number asked = (Number) actor.browser.executeScript("return performance.getEntriesByType('resource').filter(each => each.name.endsWith('/last')).length");
+        assertThat(asked.intValue()).as("in five seconds, every two").isBetween(1, 6);
+    }
+
+    @Test
     void aFieldListGoesOutAndComesBack() throws Exception {
         Visitor visitor = new Visitor(site).signIn("engineer", "engineer-demo");
         String path = "/records/" + site.recorder("Dryer log");

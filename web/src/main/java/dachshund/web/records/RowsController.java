@@ -74,12 +74,12 @@ class RowsController {
     }
 
     private Optional<Opened> place(RecorderDefinition recorder) {
-        return recorder.wheres().stream().findFirst().flatMap(where -> definitions.destination(where.destination()).map(destination -> {
+        return recorder.wheres().stream().findFirst().flatMap(where -> definitions.destination(where.destination()).flatMap(destination -> {
             boolean live = definitions.live(destination.id()).filter(destination::equals).isPresent();
             Optional<RowStore> shared = live ? engine.store(destination.id()) : Optional.empty();
-            Place named = new Place(where.database(), where.table());
-            Place place = where.place().dynamic() ? engine.lastPlace(recorder.id(), destination.id()).orElse(named) : named;
-            return new Opened(shared.orElseGet(() -> engine.openStore(destination)), shared.isEmpty(), place, recorder.layout());
+            // Of places that rows name, the last one; none before the first row.
+            Optional<Place> place = where.place().dynamic() ? engine.lastPlace(recorder.id(), destination.id()) : Optional.of(new Place(where.database(), where.table()));
+            return place.map(each -> new Opened(shared.orElseGet(() -> engine.openStore(destination)), shared.isEmpty(), each, recorder.layout()));
         }));
     }
 
@@ -92,6 +92,8 @@ class RowsController {
         RecorderDefinition recorder = recorder(id);
         model.addAttribute("recorder", recorder);
         model.addAttribute("rows", List.of());
+        // What came is not asked for again at once.
+        model.addAttribute("refreshed", true);
         model.addAttribute("held", Optional.ofNullable(engine.status().get(id)).map(status -> status.held()).orElse(0L));
         Optional<Opened> found = place(recorder);
         if (found.isEmpty()) {
