@@ -23,21 +23,19 @@
 
   async function trend() {
     const section = document.getElementById("trend");
-    if (section && !document.hidden) {
-      const column = document.getElementById("trend-column").value;
-      const note = document.getElementById("trend-note");
-      try {
-        const answer = await fetch(`${section.dataset.url}?column=${encodeURIComponent(column)}`, { headers: { "HX-Request": "true" } });
-        if (answer.ok) draw(section, column, note, await answer.json());
-      } catch (away) { note.textContent = "The application does not answer at the moment."; }
-    }
-    if (section) setTimeout(trend, 5000);
+    if (!section || document.hidden) return;
+    const column = document.getElementById("trend-column").value, line = document.getElementById("trend-line")?.value ?? "0";
+    const note = document.getElementById("trend-note");
+    try {
+      const answer = await fetch(`${section.dataset.url}?column=${encodeURIComponent(column)}&line=${line}`, { headers: { "HX-Request": "true" } });
+      if (answer.ok) draw(section, column, line, note, await answer.json());
+    } catch (away) { note.textContent = "The application does not answer at the moment."; }
   }
 
-  function draw(section, column, note, data) {
+  function draw(section, column, line, note, data) {
     const place = document.getElementById("trend-plot");
     note.textContent = data.problem || `the last ${data.times.length} rows, refreshed every 5 s`;
-    if (plot && plot.column === column) { plot.setData([data.times, data.values]); return; }
+    if (plot && plot.of === column + line) { plot.setData([data.times, data.values]); return; }
     if (plot) plot.destroy();
     const axis = { stroke: colour("--quiet"), grid: { stroke: colour("--line"), width: 1 }, ticks: { stroke: colour("--line") }, font: "12px Atkinson Hyperlegible Mono" };
     const zone = section.dataset.zone;
@@ -51,13 +49,14 @@
       padding: [null, 36, null, null], scales: { x: { time: true } }, axes: [{ ...axis, values: times, space: 90 }, { ...axis, size: 70 }],
       series: [{ label: "time", value: (u, seconds) => seconds === null || seconds === undefined ? "" : clock({ day: "2-digit", month: "short", ...hands, second: "2-digit" })(seconds) }, { label: column, stroke: colour("--pine"), width: 1.6, points: { show: data.times.length < 60 } }],
     }, [data.times, data.values], place);
-    plot.column = column;
+    plot.of = column + line;
   }
 
   document.addEventListener("DOMContentLoaded", () => {
     movable();
-    document.getElementById("trend-column")?.addEventListener("change", trend);
+    ["trend-column", "trend-line"].forEach((id) => document.getElementById(id)?.addEventListener("change", trend));
     trend();
+    setInterval(trend, 5000);
   });
   document.addEventListener("htmx:afterSwap", movable);
   // A table or file that was found goes into its field, which saves itself.

@@ -5,7 +5,9 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.util.Arrays;
 import java.util.List;
+import java.util.stream.Collectors;
 import org.openqa.selenium.By;
 import org.openqa.selenium.Dimension;
 import org.openqa.selenium.JavascriptExecutor;
@@ -80,10 +82,14 @@ final class Actor implements AutoCloseable {
                 + "; said " + complaints();
     }
 
-    /** What the browser showed when a test gave up waiting: target/failure-N.png. */
+    /** What the browser showed when a test gave up waiting, and what the application was doing: target/failure-N. */
     private void keepPicture() {
+        String name = "failure-" + System.nanoTime();
         try {
-            Files.write(Path.of("target", "failure-" + System.nanoTime() + ".png"), browser.getScreenshotAs(OutputType.BYTES));
+            Files.writeString(Path.of("target", name + ".txt"), Thread.getAllStackTraces().entrySet().stream()
+                    .map(each -> each.getKey() + " " + each.getKey().getState() + "\n\t" + Arrays.stream(each.getValue()).map(StackTraceElement::toString).collect(Collectors.joining("\n\t")))
+                    .sorted().collect(Collectors.joining("\n\n")));
+            Files.write(Path.of("target", name + ".png"), browser.getScreenshotAs(OutputType.BYTES));
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }

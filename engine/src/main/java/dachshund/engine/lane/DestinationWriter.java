@@ -21,14 +21,12 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.CompletionException;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import org.slf4j.Logger;
@@ -58,12 +56,10 @@ public final class DestinationWriter implements AutoCloseable {
     private final Map<String, Lane> lanes = new ConcurrentHashMap<>();
     private final LaneFeed feed;
     private final TableKeeper tables;
-    private final Map<String, Long> movedCursors = new HashMap<>();
+    private final Cursors cursors;
     private volatile RowStore store;
     private volatile Batching batching;
     private final ExecutorService reader;
-    private Map<String, Long> beingKept = Map.of();
-    private CompletableFuture<Void> keeping = CompletableFuture.completedFuture(null);
     private RowStore inUse;
     private volatile int awayInARow;
     private Instant awaySince = Instant.EPOCH;
@@ -82,6 +78,7 @@ public final class DestinationWriter implements AutoCloseable {
         this.clock = clock;
         this.tables = new TableKeeper(destinationName, local);
         this.reader = Threads.pool("reader-" + destination, 1);
+        this.cursors = new Cursors(local, reader);
         this.feed = new LaneFeed(destination, journal, local, () -> this.batching, this::lane);
     }
 
@@ -371,7 +368,7 @@ public final class DestinationWriter implements AutoCloseable {
 
     private void settled(Lane lane, int rows) {
         feed.settled(rows);
-        movedCursors.put(lane.name, lane.cursor);
+        cursors.moved(lane.name, lane.cursor);
     }
 
     private void answered() {
@@ -428,20 +425,11 @@ public final class DestinationWriter implements AutoCloseable {
         return pause.compareTo(LONGEST_PAUSE) < 0 ? pause : LONGEST_PAUSE;
     }
 
-    /**
-     * Keeps how far the lanes are, on disk. Where the store can tell of rows that landed long ago, the next rows are sent meanwhile;
-     * cursors are two batches behind at most then.
-     */
+    /** Where the store can tell of rows that landed long ago, the next rows are sent meanwhile: cursors are two batches behind at most then. */
     private void keepCursors() {
-        kept();
-        if (!movedCursors.isEmpty()) {
-            beingKept = Map.copyOf(movedCursors);
-            movedCursors.clear();
-            Map<String, Long> moved = beingKept;
-            keeping = CompletableFuture.runAsync(() -> local.moveCursors(moved), reader);
-            if (!inUse.tellsOfAll()) {
-                kept();
-            }
+        cursors.keep();
+        if (!inUse.tellsOfAll()) {
+            cursors.kept();
         }
         long needed = feed.readUpTo();
         for (Lane lane : lanes.values()) {
@@ -450,21 +438,10 @@ public final class DestinationWriter implements AutoCloseable {
         journal.release(needed);
     }
 
-    /** Waits until the cursors of the step before are on disk. */
-    private void kept() {
-        try {
-            keeping.join();
-        } catch (CompletionException failed) {
-            beingKept.forEach(movedCursors::putIfAbsent);
-            keeping = CompletableFuture.completedFuture(null);
-            throw failed;
-        }
-    }
-
     @Override
     public void close() {
         keepCursors();
-        kept();
+        cursors.kept();
         reader.shutdown();
         journal.close();
         store.close();

@@ -1,8 +1,15 @@
 package dachshund.links.jdbc;
 
+import com.zaxxer.hikari.HikariConfig;
 import dachshund.core.sql.Dialect;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.time.Duration;
+import java.util.Optional;
+import java.util.Properties;
 
-/** What engines that are servers have in common. */
+/** What engines that are servers have in common: how they are reached. */
 public abstract class ServerEngine implements JdbcEngine {
 
     protected final Dialect dialect;
@@ -15,6 +22,15 @@ public abstract class ServerEngine implements JdbcEngine {
         this.settings = settings;
         this.beside = beside;
     }
+
+    /** The driver's address of a database of the server. */
+    protected abstract String url(String database);
+
+    /** The database from within which another is made; empty for none. */
+    protected abstract String serverDatabase();
+
+    /** What the driver is told, without the log-in. */
+    protected abstract Properties properties(Duration connectWithin);
 
     @Override
     public Dialect dialect() {
@@ -29,5 +45,30 @@ public abstract class ServerEngine implements JdbcEngine {
     @Override
     public String place() {
         return settings.place();
+    }
+
+    @Override
+    public HikariConfig pool() {
+        HikariConfig config = settings.pool();
+        config.setJdbcUrl(url(database()));
+        config.setDataSourceProperties(properties(settings.connectWithin()));
+        return config;
+    }
+
+    @Override
+    public Connection connect(Duration limit) throws SQLException {
+        return connect(database(), limit);
+    }
+
+    @Override
+    public Optional<Connection> connectServer() throws SQLException {
+        return Optional.of(connect(serverDatabase(), settings.connectWithin()));
+    }
+
+    private Connection connect(String database, Duration limit) throws SQLException {
+        Properties login = properties(limit);
+        login.setProperty("user", settings.user());
+        login.setProperty("password", settings.password());
+        return DriverManager.getConnection(url(database), login);
     }
 }

@@ -2,6 +2,7 @@ package dachshund.links.jdbc;
 
 import com.zaxxer.hikari.HikariConfig;
 import dachshund.core.source.SettingField;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -28,6 +29,10 @@ public record ServerSettings(String host, String port, String database, String u
 
     public ServerSettings withDatabase(String other) {
         return new ServerSettings(host, port, other, user, password, connections, connectSeconds, answerSeconds);
+    }
+
+    public Duration connectWithin() {
+        return Duration.ofSeconds(connectSeconds);
     }
 
     public String place() {

@@ -1,6 +1,5 @@
 package dachshund.links.mariadb;
 
-import com.zaxxer.hikari.HikariConfig;
 import dachshund.core.destination.RowStore.Procedure;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TableDescription;
@@ -13,7 +12,6 @@ import dachshund.links.jdbc.ServerEngine;
 import dachshund.links.jdbc.Query;
 import dachshund.links.jdbc.ServerSettings;
 import java.sql.Connection;
-import java.sql.DriverManager;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
@@ -42,25 +40,20 @@ final class MariaDbEngine extends ServerEngine {
         return new MariaDbEngine(dialect, settings.withDatabase(database), true);
     }
 
-    private String url() {
-        return "jdbc:mariadb://" + settings.place() + "/" + settings.database();
+    @Override
+    protected String url(String database) {
+        return "jdbc:mariadb://" + settings.place() + "/" + database;
     }
 
     @Override
-    public Optional<Connection> connectServer() throws SQLException {
-        return Optional.of(connect("jdbc:mariadb://" + settings.place() + "/", settings.connectSeconds() * 1000L));
+    protected String serverDatabase() {
+        return "";
     }
 
-    private Connection connect(String url, long millis) throws SQLException {
-        Properties login = properties(millis);
-        login.setProperty("user", settings.user());
-        login.setProperty("password", settings.password());
-        return DriverManager.getConnection(url, login);
-    }
-
-    private Properties properties(long connectMillis) {
+    @Override
+    protected Properties properties(Duration connectWithin) {
         Properties properties = new Properties();
-        properties.setProperty("connectTimeout", Long.toString(connectMillis));
+        properties.setProperty("connectTimeout", Long.toString(connectWithin.toMillis()));
         properties.setProperty("socketTimeout", Long.toString(settings.answerSeconds() * 1000L));
         properties.setProperty("useBulkStmts", "true");
         properties.setProperty("timezone", "UTC");
@@ -69,19 +62,6 @@ final class MariaDbEngine extends ServerEngine {
         // Nothing is cut or clipped silently, whatever the server's own mode is.
         properties.setProperty("sessionVariables", "sql_mode='STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO',lock_wait_timeout=5,innodb_lock_wait_timeout=5");
         return properties;
-    }
-
-    @Override
-    public HikariConfig pool() {
-        HikariConfig config = settings.pool();
-        config.setJdbcUrl(url());
-        config.setDataSourceProperties(properties(settings.connectSeconds() * 1000L));
-        return config;
-    }
-
-    @Override
-    public Connection connect(Duration limit) throws SQLException {
-        return connect(url(), limit.toMillis());
     }
 
     @Override

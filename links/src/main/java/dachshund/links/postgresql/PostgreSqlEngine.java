@@ -1,6 +1,5 @@
 package dachshund.links.postgresql;
 
-import com.zaxxer.hikari.HikariConfig;
 import dachshund.core.destination.RowStore.Procedure;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TableDescription;
@@ -13,7 +12,6 @@ import dachshund.links.jdbc.ServerEngine;
 import dachshund.links.jdbc.Query;
 import dachshund.links.jdbc.ServerSettings;
 import java.sql.Connection;
-import java.sql.DriverManager;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
@@ -47,45 +45,28 @@ final class PostgreSqlEngine extends ServerEngine {
         return new PostgreSqlEngine(dialect, settings.withDatabase(database), true);
     }
 
-    private String url() {
-        return "jdbc:postgresql://" + settings.place() + "/" + settings.database().replace("%", "%25").replace("/", "%2F").replace("?", "%3F");
+    @Override
+    protected String url(String database) {
+        return "jdbc:postgresql://" + settings.place() + "/" + database.replace("%", "%25").replace("/", "%2F").replace("?", "%3F");
     }
 
-    private Properties properties(long connectSeconds) {
+    /** A new database is made from within another; every server has the one named postgres. */
+    @Override
+    protected String serverDatabase() {
+        return "postgres";
+    }
+
+    @Override
+    protected Properties properties(Duration connectWithin) {
+        String seconds = Long.toString(Math.max(1, connectWithin.toSeconds()));
         Properties properties = new Properties();
-        properties.setProperty("connectTimeout", Long.toString(Math.max(1, connectSeconds)));
-        properties.setProperty("loginTimeout", Long.toString(Math.max(1, connectSeconds)));
+        properties.setProperty("connectTimeout", seconds);
+        properties.setProperty("loginTimeout", seconds);
         properties.setProperty("socketTimeout", Integer.toString(settings.answerSeconds()));
         properties.setProperty("reWriteBatchedInserts", "true");
         properties.setProperty("ApplicationName", "dachshund");
         properties.setProperty("options", "-c TimeZone=UTC -c lock_timeout=5000 -c client_min_messages=warning");
         return properties;
-    }
-
-    @Override
-    public HikariConfig pool() {
-        HikariConfig config = settings.pool();
-        config.setJdbcUrl(url());
-        config.setDataSourceProperties(properties(settings.connectSeconds()));
-        return config;
-    }
-
-    @Override
-    public Connection connect(Duration limit) throws SQLException {
-        return connect(url(), limit.toSeconds());
-    }
-
-    private Connection connect(String url, long seconds) throws SQLException {
-        Properties login = properties(seconds);
-        login.setProperty("user", settings.user());
-        login.setProperty("password", settings.password());
-        return DriverManager.getConnection(url, login);
-    }
-
-    /** A new database is made from within another; every server has the one named postgres. */
-    @Override
-    public Optional<Connection> connectServer() throws SQLException {
-        return Optional.of(connect("jdbc:postgresql://" + settings.place() + "/postgres", settings.connectSeconds()));
     }
 
     @Override

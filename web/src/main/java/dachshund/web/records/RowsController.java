@@ -7,7 +7,10 @@ import dachshund.core.destination.RowStore;
 import dachshund.core.destination.RowStore.TablePage;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.layout.Column;
+import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
+import dachshund.core.layout.Line;
+import dachshund.core.layout.Shape;
 import dachshund.core.layout.SqlType;
 import dachshund.core.row.Conversion;
 import dachshund.engine.Engine;
@@ -23,6 +26,7 @@ import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Objects;
 import java.util.Map;
 import java.util.Optional;
 import org.springframework.stereotype.Controller;
@@ -123,7 +127,7 @@ class RowsController {
 
     @GetMapping("/trend")
     @ResponseBody
-    Trend trend(@PathVariable String id, @RequestParam String column) {
+    Trend trend(@PathVariable String id, @RequestParam String column, @RequestParam(defaultValue = "0") int line) {
         RecorderDefinition recorder = recorder(id);
         Optional<Column> time = recorder.layout().columns().stream().filter(each -> each.type().family() == SqlType.Family.TIMESTAMP).findFirst();
         Optional<Column> value = recorder.layout().columns().stream().filter(each -> each.name().equals(column)).findFirst();
@@ -139,7 +143,7 @@ class RowsController {
             List<Double> values = new ArrayList<>();
             for (int i = page.rows().size() - 1; i >= 0 && t >= 0 && v >= 0; i--) {
                 List<Object> row = page.rows().get(i);
-                if (row.get(t) instanceof Instant at) {
+                if (row.get(t) instanceof Instant at && isOf(line, recorder.layout(), page.columns(), row)) {
                     times.add(at.toEpochMilli() / 1000.0);
                     values.add(row.get(v) instanceof Number number ? (Double) number.doubleValue() : null);
                 }
@@ -148,6 +152,22 @@ class RowsController {
         } catch (StoreProblem problem) {
             return new Trend(List.of(), List.of(), problem.getMessage());
         }
+    }
+
+    /** Where each tag has its rows, a trend is that of one tag: whether the row is of the line of that number. */
+    private static boolean isOf(int number, Layout layout, List<String> columns, List<Object> row) {
+        if (layout.shape() != Shape.ROW_PER_TAG || number < 0 || number >= layout.lines().size()) {
+            return true;
+        }
+        Line line = layout.lines().get(number);
+        return layout.columns().stream().filter(column -> column.from() instanceof ColumnSource.FromLine && columns.contains(column.name())).allMatch(column -> {
+            String cell = Objects.toString(row.get(columns.indexOf(column.name())), "");
+            return switch (((ColumnSource.FromLine) column.from()).fact()) {
+                case NAME -> cell.equals(line.name());
+                case EQUIPMENT -> cell.equals(line.equipment());
+                default -> true;
+            };
+        });
     }
 
     /** All rows as CSV (RFC 4180), UTF-8 with a byte-order mark, times in UTC as in RFC 3339. */
