@@ -6,19 +6,32 @@ import java.util.Map;
 /** Runs a benchmark by its name. */
 public final class Bench {
 
-    private static final Map<String, Benchmark> BENCHMARKS = Map.of("ingest", new IngestBench(), "recorders", new RecordersBench(), "csv", new CsvBench(), "tags", TagsBench.tags(), "change", TagsBench.change(), "modbus", new ModbusBench());
+    private static final Map<String, Benchmark> BENCHMARKS = Map.of(
+            "ingest",
+            new IngestBench(),
+            "recorders",
+            new RecordersBench(),
+            "csv",
+            new CsvBench(),
+            "tags",
+            TagsBench.tags(),
+            "change",
+            TagsBench.change(),
+            "modbus",
+            new ModbusBench());
 
     /** One benchmark: prints a table for people and, last, one JSON line for programs. */
     interface Benchmark {
         void run() throws Exception;
     }
 
-    private Bench() {
-    }
+    private Bench() {}
 
     public static void main(String[] args) throws Exception {
         if (args.length > 1 && args[0].startsWith("side-")) {
-            side(args[0], Arrays.stream(args).skip(1).mapToInt(Integer::parseInt).toArray());
+            side(
+                    args[0],
+                    Arrays.stream(args).skip(1).mapToInt(Integer::parseInt).toArray());
             System.exit(0);
         }
         if (args.length != 1 || !BENCHMARKS.containsKey(args[0])) {

@@ -57,18 +57,33 @@ final class CsvBench implements Bench.Benchmark {
     public void run() throws Exception {
         Path folder = Files.createTempDirectory("dachshund-bench");
         Machine machine = new Machine();
-        Layout layout = new Layout(List.of(Layout.proposed().columns().get(1), Layout.proposed().columns().get(2)));
+        Layout layout = new Layout(List.of(
+                Layout.proposed().columns().get(1), Layout.proposed().columns().get(2)));
         for (int i = 0; i < VALUES; i++) {
-            layout = layout.plus(Column.of("v" + i, SqlType.DOUBLE, new ColumnSource.FromTag(new TagRef("s", "v" + i), ColumnSource.Aspect.VALUE)));
+            layout = layout.plus(Column.of(
+                    "v" + i,
+                    SqlType.DOUBLE,
+                    new ColumnSource.FromTag(new TagRef("s", "v" + i), ColumnSource.Aspect.VALUE)));
         }
-        RecorderDefinition design = new RecorderDefinition("00000001", "bench", "", List.of(new When.OnChange(Deadband.NONE, List.of(new TagRef("s", "v0")), Duration.ZERO, Duration.ZERO)), layout,
+        RecorderDefinition design = new RecorderDefinition(
+                "00000001",
+                "bench",
+                "",
+                List.of(new When.OnChange(Deadband.NONE, List.of(new TagRef("s", "v0")), Duration.ZERO, Duration.ZERO)),
+                layout,
                 List.of(new Where("dest", "rows", new Upkeep(true, false), false)));
-        System.out.printf("csv: %d slices of %,d rows of %d columns each side, alternating; forced to disk after every %,d rows on all; floors: fsync %.2f ms%n%n", SLICES, ROWS, VALUES + 2, FLUSH, Machine.fsyncMillis(folder));
+        System.out.printf(
+                "csv: %d slices of %,d rows of %d columns each side, alternating; forced to disk after every %,d rows on all; floors: fsync %.2f ms%n%n",
+                SLICES, ROWS, VALUES + 2, FLUSH, Machine.fsyncMillis(folder));
         double[][] figures = new double[2 * SIDES][SLICES];
         long[] sequence = new long[SIDES];
         FolderKind kind = new FolderKind(folder, ZoneOffset.UTC);
         try (RowStore store = kind.open(Map.of("folder", "alone", "format", "csv"));
-             RecorderRig rig = new RecorderRig(folder.resolve("ours"), kind.open(Map.of("folder", "path", "format", "csv")), new Batching(FLUSH, Duration.ZERO), List.of(design))) {
+                RecorderRig rig = new RecorderRig(
+                        folder.resolve("ours"),
+                        kind.open(Map.of("folder", "path", "format", "csv")),
+                        new Batching(FLUSH, Duration.ZERO),
+                        List.of(design))) {
             offer(rig, 1, sequence);
             for (int slice = -2; slice < SLICES; slice++) {
                 for (int turn = 0; turn < SIDES; turn++) {
@@ -99,11 +114,29 @@ final class CsvBench implements Bench.Benchmark {
         double alone = Machine.median(figures[ALONE]);
         double path = Machine.median(figures[PATH]);
         double steal = machine.stealPercent();
-        System.out.printf(Locale.ROOT, "bare writer %,.0f rows/s, CPU a row %.1f us%nfile destination %,.0f rows/s, ratio %.2f, CPU a row %.1f us%nwhole path, journal included %,.0f rows/s, ratio %.2f, CPU a row %.1f us%nsteal %.1f %%%s%n",
-                plain, Machine.median(figures[SIDES + PLAIN]), alone, alone / plain, Machine.median(figures[SIDES + ALONE]), path, path / plain, Machine.median(figures[SIDES + PATH]),
-                steal, steal > 5 ? ": VOID, above 5 %" : "");
-        System.out.printf(Locale.ROOT, "{\"bench\":\"csv\",\"ratio\":%.3f,\"path_ratio\":%.3f,\"rows_per_s\":%.0f,\"path_rows_per_s\":%.0f,\"plain_rows_per_s\":%.0f,\"steal_percent\":%.1f,\"void\":%b}%n",
-                alone / plain, path / plain, alone, path, plain, steal, steal > 5);
+        System.out.printf(
+                Locale.ROOT,
+                "bare writer %,.0f rows/s, CPU a row %.1f us%nfile destination %,.0f rows/s, ratio %.2f, CPU a row %.1f us%nwhole path, journal included %,.0f rows/s, ratio %.2f, CPU a row %.1f us%nsteal %.1f %%%s%n",
+                plain,
+                Machine.median(figures[SIDES + PLAIN]),
+                alone,
+                alone / plain,
+                Machine.median(figures[SIDES + ALONE]),
+                path,
+                path / plain,
+                Machine.median(figures[SIDES + PATH]),
+                steal,
+                steal > 5 ? ": VOID, above 5 %" : "");
+        System.out.printf(
+                Locale.ROOT,
+                "{\"bench\":\"csv\",\"ratio\":%.3f,\"path_ratio\":%.3f,\"rows_per_s\":%.0f,\"path_rows_per_s\":%.0f,\"plain_rows_per_s\":%.0f,\"steal_percent\":%.1f,\"void\":%b}%n",
+                alone / plain,
+                path / plain,
+                alone,
+                path,
+                plain,
+                steal,
+                steal > 5);
     }
 
     private static void offer(RecorderRig rig, int count, long[] sequence) {
@@ -152,10 +185,14 @@ final class CsvBench implements Bench.Benchmark {
     }
 
     private static void plain(Path file, long[] sequence) throws Exception {
-        try (FileOutputStream out = new FileOutputStream(file.toFile(), true); BufferedWriter writer = new BufferedWriter(new OutputStreamWriter(out, StandardCharsets.UTF_8), 1 << 16)) {
+        try (FileOutputStream out = new FileOutputStream(file.toFile(), true);
+                BufferedWriter writer =
+                        new BufferedWriter(new OutputStreamWriter(out, StandardCharsets.UTF_8), 1 << 16)) {
             for (int n = 0; n < ROWS; n++) {
                 long at = sequence[PLAIN]++;
-                writer.append(Instant.now().toString()).append(',').append(new RowId("ffffff", "00000001", 1, at + 1, 0).toString());
+                writer.append(Instant.now().toString())
+                        .append(',')
+                        .append(new RowId("ffffff", "00000001", 1, at + 1, 0).toString());
                 for (int i = 0; i < VALUES; i++) {
                     writer.append(',').append(Double.toString(at + i * 0.5));
                 }

@@ -48,6 +48,7 @@ final class IngestBench implements Bench.Benchmark {
 
     /** Which tables, as a regular expression; for work on one of them: -Dbench.only=postgresql_wide. */
     private static final String ONLY = System.getProperty("bench.only", ".*");
+
     private static final int SLICES = 7;
     private static final int ROWS = 100_000;
     private static final int BATCH = 1000;
@@ -72,43 +73,86 @@ final class IngestBench implements Bench.Benchmark {
     public void run() throws Exception {
         Path folder = Files.createTempDirectory("dachshund-bench");
         Machine machine = new Machine();
-        try (PrivateMariaDb maria = new PrivateMariaDb(); PrivatePostgreSql postgres = new PrivatePostgreSql()) {
+        try (PrivateMariaDb maria = new PrivateMariaDb();
+                PrivatePostgreSql postgres = new PrivatePostgreSql()) {
             execute(maria.url(""), "CREATE DATABASE bench");
             execute(postgres.url("postgres"), "CREATE DATABASE bench");
-            List<Side> sides = List.of(new Side("mariadb", MariaDbKind.mariaDb(), settings(maria.port(), "root"), maria.url("bench") + "&useBulkStmts=true&timezone=UTC"),
-                    new Side("postgresql", new PostgreSqlKind(), settings(postgres.port(), "postgres"), postgres.url("bench") + "&reWriteBatchedInserts=true"));
-            System.out.printf("ingest: %d slices of %,d rows each side, alternating; batches of %,d rows, one commit a batch; one connection%n", SLICES, ROWS, BATCH);
-            System.out.println("durability: journal forced every 100 ms; innodb_flush_log_at_trx_commit=1, buffer pool 256 MB; synchronous_commit=on, shared_buffers 128 MB");
-            System.out.printf("floors: fsync %.2f ms, idle timer %.3f ms late%n%n", Machine.fsyncMillis(folder), Machine.timerLatenessMillis());
-            System.out.printf("%-32s %12s %12s %7s %14s %14s%n", "table", "ours rows/s", "plain rows/s", "ratio", "ours us CPU/row", "plain us CPU/row");
+            List<Side> sides = List.of(
+                    new Side(
+                            "mariadb",
+                            MariaDbKind.mariaDb(),
+                            settings(maria.port(), "root"),
+                            maria.url("bench") + "&useBulkStmts=true&timezone=UTC"),
+                    new Side(
+                            "postgresql",
+                            new PostgreSqlKind(),
+                            settings(postgres.port(), "postgres"),
+                            postgres.url("bench") + "&reWriteBatchedInserts=true"));
+            System.out.printf(
+                    "ingest: %d slices of %,d rows each side, alternating; batches of %,d rows, one commit a batch; one connection%n",
+                    SLICES, ROWS, BATCH);
+            System.out.println(
+                    "durability: journal forced every 100 ms; innodb_flush_log_at_trx_commit=1, buffer pool 256 MB; synchronous_commit=on, shared_buffers 128 MB");
+            System.out.printf(
+                    "floors: fsync %.2f ms, idle timer %.3f ms late%n%n",
+                    Machine.fsyncMillis(folder), Machine.timerLatenessMillis());
+            System.out.printf(
+                    "%-32s %12s %12s %7s %14s %14s%n",
+                    "table", "ours rows/s", "plain rows/s", "ratio", "ours us CPU/row", "plain us CPU/row");
             StringBuilder json = new StringBuilder("{\"bench\":\"ingest\"");
             double least = Double.MAX_VALUE;
             for (Side side : sides) {
                 for (int values : new int[] {2, 19}) {
                     for (int tables : new int[] {1, MANY}) {
-                        String name = side.name() + "_" + (values == 2 ? "narrow" : "wide") + (tables == 1 ? "" : "_" + tables);
+                        String name = side.name() + "_" + (values == 2 ? "narrow" : "wide")
+                                + (tables == 1 ? "" : "_" + tables);
                         if (!name.matches(ONLY)) {
                             continue;
                         }
                         Result result = measure(side, folder.resolve(name), name, values, tables);
                         least = Math.min(least, result.ratio());
-                        System.out.printf(Locale.ROOT, "%-32s %,12.0f %,12.0f %7.2f %14.1f %14.1f%n", name, result.ours(), result.plain(), result.ratio(), result.oursCpu(), result.plainCpu());
-                        json.append(String.format(Locale.ROOT, ",\"%s_ratio\":%.3f,\"%s_rows_per_s\":%.0f,\"%s_cpu_us\":%.2f,\"%s_plain_cpu_us\":%.2f", name, result.ratio(), name, result.ours(), name, result.oursCpu(), name, result.plainCpu()));
+                        System.out.printf(
+                                Locale.ROOT,
+                                "%-32s %,12.0f %,12.0f %7.2f %14.1f %14.1f%n",
+                                name,
+                                result.ours(),
+                                result.plain(),
+                                result.ratio(),
+                                result.oursCpu(),
+                                result.plainCpu());
+                        json.append(String.format(
+                                Locale.ROOT,
+                                ",\"%s_ratio\":%.3f,\"%s_rows_per_s\":%.0f,\"%s_cpu_us\":%.2f,\"%s_plain_cpu_us\":%.2f",
+                                name,
+                                result.ratio(),
+                                name,
+                                result.ours(),
+                                name,
+                                result.oursCpu(),
+                                name,
+                                result.plainCpu()));
                     }
                 }
             }
             double steal = machine.stealPercent();
-            System.out.printf(Locale.ROOT, "%nCPU is this process alone (the database's is not in it). Steal %.1f %%%s%n", steal, steal > 5 ? ": VOID, above 5 %" : "");
-            System.out.println(json.append(String.format(Locale.ROOT, ",\"ratio\":%.3f,\"steal_percent\":%.1f,\"void\":%b}", least, steal, steal > 5)));
+            System.out.printf(
+                    Locale.ROOT,
+                    "%nCPU is this process alone (the database's is not in it). Steal %.1f %%%s%n",
+                    steal,
+                    steal > 5 ? ": VOID, above 5 %" : "");
+            System.out.println(json.append(String.format(
+                    Locale.ROOT, ",\"ratio\":%.3f,\"steal_percent\":%.1f,\"void\":%b}", least, steal, steal > 5)));
         }
     }
 
     private static Map<String, String> settings(int port, String user) {
-        return Map.of("host", "127.0.0.1", "port", Integer.toString(port), "database", "bench", "user", user, "password", "");
+        return Map.of(
+                "host", "127.0.0.1", "port", Integer.toString(port), "database", "bench", "user", user, "password", "");
     }
 
     private static void execute(String url, String sql) throws SQLException {
-        try (Connection connection = DriverManager.getConnection(url); Statement statement = connection.createStatement()) {
+        try (Connection connection = DriverManager.getConnection(url);
+                Statement statement = connection.createStatement()) {
             statement.execute(sql);
         }
     }
@@ -116,16 +160,27 @@ final class IngestBench implements Bench.Benchmark {
     /** Row id, record time and so many numbers; each table's tags are its own. */
     private static Layout layout(int table, int values) {
         Layout proposed = Layout.proposed();
-        Layout layout = new Layout(List.of(proposed.columns().get(2), proposed.columns().get(1)));
+        Layout layout =
+                new Layout(List.of(proposed.columns().get(2), proposed.columns().get(1)));
         for (int i = 0; i < values; i++) {
-            layout = layout.plus(Column.of("v" + i, SqlType.DOUBLE, new ColumnSource.FromTag(new TagRef("s", table + "/" + i), ColumnSource.Aspect.VALUE)));
+            layout = layout.plus(Column.of(
+                    "v" + i,
+                    SqlType.DOUBLE,
+                    new ColumnSource.FromTag(new TagRef("s", table + "/" + i), ColumnSource.Aspect.VALUE)));
         }
         return layout;
     }
 
     private static RecorderDefinition recorder(int table, String name, int values) {
-        When change = new When.OnChange(Deadband.NONE, List.of(new TagRef("s", table + "/0")), Duration.ZERO, Duration.ZERO);
-        return new RecorderDefinition(String.format("%08x", table + 1), name, "", List.of(change), layout(table, values), List.of(new Where("dest", name, new Upkeep(true, false), false)));
+        When change =
+                new When.OnChange(Deadband.NONE, List.of(new TagRef("s", table + "/0")), Duration.ZERO, Duration.ZERO);
+        return new RecorderDefinition(
+                String.format("%08x", table + 1),
+                name,
+                "",
+                List.of(change),
+                layout(table, values),
+                List.of(new Where("dest", name, new Upkeep(true, false), false)));
     }
 
     private Result measure(Side side, Path folder, String name, int values, int tables) throws Exception {
@@ -144,12 +199,15 @@ final class IngestBench implements Bench.Benchmark {
         try (Connection plain = DriverManager.getConnection(side.url())) {
             try (Statement statement = plain.createStatement()) {
                 for (RecorderDefinition design : designs) {
-                    for (String sql : side.kind().dialect().createTable(design.wheres().get(0).table(), design.layout(), false)) {
+                    for (String sql : side.kind()
+                            .dialect()
+                            .createTable(design.wheres().get(0).table(), design.layout(), false)) {
                         statement.execute(sql);
                     }
                 }
             }
-            try (RecorderRig rig = new RecorderRig(folder, side.kind().open(side.settings()), Batching.AT_ONCE, designs)) {
+            try (RecorderRig rig =
+                    new RecorderRig(folder, side.kind().open(side.settings()), Batching.AT_ONCE, designs)) {
                 long[] sequence = new long[2];
                 // The first value of a tag is no change; both sides warm up.
                 offer(rig, addresses, tables, sequence);
@@ -172,18 +230,24 @@ final class IngestBench implements Bench.Benchmark {
             }
             check(plain, side.kind().dialect(), designs);
         }
-        return new Result(Machine.median(figures[0]), Machine.median(figures[1]), Machine.median(figures[2]), Machine.median(figures[3]));
+        return new Result(
+                Machine.median(figures[0]),
+                Machine.median(figures[1]),
+                Machine.median(figures[2]),
+                Machine.median(figures[3]));
     }
 
     /** Every row of both sides is there once. */
-    private static void check(Connection connection, Dialect dialect, List<RecorderDefinition> designs) throws SQLException {
+    private static void check(Connection connection, Dialect dialect, List<RecorderDefinition> designs)
+            throws SQLException {
         long rows = 0;
         long ids = 0;
         connection.setAutoCommit(true);
         try (Statement statement = connection.createStatement()) {
             for (RecorderDefinition design : designs) {
                 String table = dialect.quote(design.wheres().get(0).table());
-                try (ResultSet result = statement.executeQuery("SELECT COUNT(*), COUNT(DISTINCT row_id) FROM " + table)) {
+                try (ResultSet result =
+                        statement.executeQuery("SELECT COUNT(*), COUNT(DISTINCT row_id) FROM " + table)) {
                     result.next();
                     rows += result.getLong(1);
                     ids += result.getLong(2);
@@ -193,7 +257,8 @@ final class IngestBench implements Bench.Benchmark {
         }
         long wanted = 2L * (SLICES + 1) * ROWS;
         if (rows != wanted || ids != wanted) {
-            throw new IllegalStateException("Rows are missing or doubled: " + rows + " and " + ids + " instead of " + wanted);
+            throw new IllegalStateException(
+                    "Rows are missing or doubled: " + rows + " and " + ids + " instead of " + wanted);
         }
     }
 
@@ -226,11 +291,17 @@ final class IngestBench implements Bench.Benchmark {
     }
 
     /** The plainest code that does the same work: make the values, batch, commit. */
-    private static void plain(Connection connection, Side side, List<RecorderDefinition> designs, int values, long[] sequence) throws SQLException {
+    private static void plain(
+            Connection connection, Side side, List<RecorderDefinition> designs, int values, long[] sequence)
+            throws SQLException {
         connection.setAutoCommit(false);
         PreparedStatement[] statements = new PreparedStatement[designs.size()];
         for (int table = 0; table < statements.length; table++) {
-            statements[table] = connection.prepareStatement(side.kind().dialect().insert(designs.get(table).wheres().get(0).table(), designs.get(table).layout()));
+            statements[table] = connection.prepareStatement(side.kind()
+                    .dialect()
+                    .insert(
+                            designs.get(table).wheres().get(0).table(),
+                            designs.get(table).layout()));
         }
         for (int n = 0; n < ROWS; n++) {
             PreparedStatement statement = statements[n % statements.length];

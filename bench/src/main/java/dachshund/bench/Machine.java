@@ -18,7 +18,10 @@ final class Machine {
     private static long[] cpuTicks() {
         try {
             String first = Files.readAllLines(Path.of("/proc/stat")).get(0);
-            return Arrays.stream(first.trim().split("\\s+")).skip(1).mapToLong(Long::parseLong).toArray();
+            return Arrays.stream(first.trim().split("\\s+"))
+                    .skip(1)
+                    .mapToLong(Long::parseLong)
+                    .toArray();
         } catch (IOException notLinux) {
             return new long[8];
         }
@@ -36,7 +39,8 @@ final class Machine {
 
     /** CPU time of this process in nanoseconds. */
     static long processCpuNanos() {
-        return ((com.sun.management.OperatingSystemMXBean) ManagementFactory.getOperatingSystemMXBean()).getProcessCpuTime();
+        return ((com.sun.management.OperatingSystemMXBean) ManagementFactory.getOperatingSystemMXBean())
+                .getProcessCpuTime();
     }
 
     /** Median of 50 writes of 4 KiB with force, in milliseconds. */

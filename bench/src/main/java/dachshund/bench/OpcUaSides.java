@@ -44,11 +44,19 @@ final class OpcUaSides {
      * @param cpuMicros of its whole process for one change
      * @param p50       latency from the push to the arrival, in milliseconds; -1 where it was not measured
      */
-    public record Slice(double perSecond, double cpuMicros, double cpuShare, double heapMb, double rssMb, double p50, double p95, double p99, double max, long overflows) {
-    }
+    public record Slice(
+            double perSecond,
+            double cpuMicros,
+            double cpuShare,
+            double heapMb,
+            double rssMb,
+            double p50,
+            double p95,
+            double p99,
+            double max,
+            long overflows) {}
 
-    private OpcUaSides() {
-    }
+    private OpcUaSides() {}
 
     static void server(int port, int tags, int perSecond, int tickMillis) throws Exception {
         ManyTagsServer server = new ManyTagsServer(port, tags, perSecond, tickMillis);
@@ -83,7 +91,8 @@ final class OpcUaSides {
         return sorted.length == 0 ? -1 : sorted[(int) Math.min(sorted.length - 1, Math.floor(sorted.length * share))];
     }
 
-    private static void slices(int count, LongSupplier changes, LongSupplier overflows, Latencies latencies) throws Exception {
+    private static void slices(int count, LongSupplier changes, LongSupplier overflows, Latencies latencies)
+            throws Exception {
         long steady = changes.getAsLong();
         for (int wait = 0; wait < 120; wait++) { // until changes flow at a steady pace
             Thread.sleep(1000);
@@ -105,8 +114,19 @@ final class OpcUaSides {
             long seen = changes.getAsLong() - before;
             double cpuNanos = Machine.processCpuNanos() - cpu;
             float[] sorted = latencies.take();
-            Side.say(System.out, new Slice(seen / seconds, cpuNanos / 1000 / Math.max(1, seen), cpuNanos / 1e9 / seconds, heap(), rss(),
-                    percentile(sorted, 0.5), percentile(sorted, 0.95), percentile(sorted, 0.99), percentile(sorted, 1), overflows.getAsLong()));
+            Side.say(
+                    System.out,
+                    new Slice(
+                            seen / seconds,
+                            cpuNanos / 1000 / Math.max(1, seen),
+                            cpuNanos / 1e9 / seconds,
+                            heap(),
+                            rss(),
+                            percentile(sorted, 0.5),
+                            percentile(sorted, 0.95),
+                            percentile(sorted, 0.99),
+                            percentile(sorted, 1),
+                            overflows.getAsLong()));
         }
     }
 
@@ -115,7 +135,11 @@ final class OpcUaSides {
     }
 
     private static double rss() throws Exception {
-        return Files.readAllLines(Path.of("/proc/self/status")).stream().filter(line -> line.startsWith("VmRSS")).mapToDouble(line -> Double.parseDouble(line.replaceAll("\\D", "")) / 1000).findFirst().orElse(0);
+        return Files.readAllLines(Path.of("/proc/self/status")).stream()
+                .filter(line -> line.startsWith("VmRSS"))
+                .mapToDouble(line -> Double.parseDouble(line.replaceAll("\\D", "")) / 1000)
+                .findFirst()
+                .orElse(0);
     }
 
     /** The same library, the same subscription; counts and does nothing else. */
@@ -133,14 +157,19 @@ final class OpcUaSides {
                 changes.add(values.size());
                 if (timed) {
                     Instant now = Instant.now();
-                    values.forEach(value -> latencies.add(value.getSourceTime() == null ? now : value.getSourceTime().getJavaInstant(), now));
+                    values.forEach(value -> latencies.add(
+                            value.getSourceTime() == null
+                                    ? now
+                                    : value.getSourceTime().getJavaInstant(),
+                            now));
                 }
             }
         });
         subscription.create();
         List<OpcUaMonitoredItem> items = new ArrayList<>();
         for (int i = 0; i < tags; i++) {
-            OpcUaMonitoredItem item = OpcUaMonitoredItem.newDataItem(ExpandedNodeId.parse(ManyTagsServer.address(i)).toNodeIdOrThrow(client.getNamespaceTable()));
+            OpcUaMonitoredItem item = OpcUaMonitoredItem.newDataItem(
+                    ExpandedNodeId.parse(ManyTagsServer.address(i)).toNodeIdOrThrow(client.getNamespaceTable()));
             item.setSamplingInterval(rateMillis);
             item.setQueueSize(Unsigned.uint(10));
             items.add(item);
@@ -156,18 +185,41 @@ final class OpcUaSides {
         TagTable table = new TagTable();
         SystemClock clock = new SystemClock();
         LocalStore local = new LocalStore(folder.resolve("local.db"));
-        Sources sources = new Sources(List.of(new OpcUaKind(new OpcUaTrust(folder))), new SecretBox(new byte[32]), table, clock, local);
-        List<TagInfo> infos = IntStream.range(0, tags).mapToObj(i -> new TagInfo(ManyTagsServer.address(i), "Area " + i / 1000, "Value " + i, DataKind.NUMBER, "", "", false)).toList();
+        Sources sources = new Sources(
+                List.of(new OpcUaKind(new OpcUaTrust(folder))), new SecretBox(new byte[32]), table, clock, local);
+        List<TagInfo> infos = IntStream.range(0, tags)
+                .mapToObj(i -> new TagInfo(
+                        ManyTagsServer.address(i), "Area " + i / 1000, "Value " + i, DataKind.NUMBER, "", "", false))
+                .toList();
         Latencies latencies = new Latencies();
         if (rateMillis < 1000) {
-            table.watch(infos.stream().map(tag -> new TagRef("a0000001", tag.address())).toList(), changes -> {
-                Instant now = clock.now();
-                changes.forEach(change -> latencies.add(change.value().sourceTime(), now));
-            });
+            table.watch(
+                    infos.stream()
+                            .map(tag -> new TagRef("a0000001", tag.address()))
+                            .toList(),
+                    changes -> {
+                        Instant now = clock.now();
+                        changes.forEach(change -> latencies.add(change.value().sourceTime(), now));
+                    });
         }
-        sources.changeover(List.of(new SourceDefinition("a0000001", "Many", "", "opcua", Map.of("address", "opc.tcp://127.0.0.1:" + port), Duration.ofMillis(rateMillis), infos)));
-        slices(slices, table::changes, () -> sources.find("a0000001").orElseThrow().health().counts().get("queue overflows"), latencies);
-        long missing = infos.stream().filter(tag -> !table.entry(new TagRef("a0000001", tag.address())).value().arrived()).count();
+        sources.changeover(List.of(new SourceDefinition(
+                "a0000001",
+                "Many",
+                "",
+                "opcua",
+                Map.of("address", "opc.tcp://127.0.0.1:" + port),
+                Duration.ofMillis(rateMillis),
+                infos)));
+        slices(
+                slices,
+                table::changes,
+                () -> sources.find("a0000001").orElseThrow().health().counts().get("queue overflows"),
+                latencies);
+        long missing = infos.stream()
+                .filter(tag -> !table.entry(new TagRef("a0000001", tag.address()))
+                        .value()
+                        .arrived())
+                .count();
         Side.say(System.out, Map.of("missing", missing));
         sources.close();
         local.close();

@@ -33,12 +33,20 @@ final class RecorderRig implements AutoCloseable {
     RecorderRig(Path folder, RowStore store, Batching batching, List<RecorderDefinition> designs) {
         local = new LocalStore(folder.resolve("local.db"));
         Threads.Worker[] waiting = new Threads.Worker[1];
-        SegmentJournal journal = new SegmentJournal(folder.resolve("journal"), SegmentJournal.Limits.USUAL, () -> Optional.ofNullable(waiting[0]).ifPresent(Threads.Worker::wake));
+        SegmentJournal journal = new SegmentJournal(
+                folder.resolve("journal"), SegmentJournal.Limits.USUAL, () -> Optional.ofNullable(waiting[0])
+                        .ifPresent(Threads.Worker::wake));
         writer = new DestinationWriter("dest", "bench", journal, store, batching, local, book, clock);
         worker = Threads.start("writer", writer::step);
         waiting[0] = worker;
         Plant plant = new Plant("bench", ZoneOffset.UTC, List.of());
-        recorders = new Recorders(new RowId(local.installation(), "00000000", local.mintEpoch(clock.now()), 0, 0), tags, plant, clock, book, local);
+        recorders = new Recorders(
+                new RowId(local.installation(), "00000000", local.mintEpoch(clock.now()), 0, 0),
+                tags,
+                plant,
+                clock,
+                book,
+                local);
         recorders.changeover(designs, plant, id -> Optional.of(writer));
     }
 

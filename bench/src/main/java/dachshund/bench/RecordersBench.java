@@ -48,21 +48,35 @@ final class RecordersBench implements Bench.Benchmark {
         Path folder = Files.createTempDirectory("dachshund-bench");
         Machine machine = new Machine();
         double idle = Machine.timerLatenessMillis();
-        try (PrivateMariaDb server = new PrivateMariaDb(); Connection admin = DriverManager.getConnection(server.url(""))) {
+        try (PrivateMariaDb server = new PrivateMariaDb();
+                Connection admin = DriverManager.getConnection(server.url(""))) {
             try (Statement statement = admin.createStatement()) {
                 statement.execute("CREATE DATABASE bench");
             }
-            System.out.printf("recorders: %d recorders of %d tags at 1 s into %d tables of MariaDB, %d s; then one plain loop that writes the same rows once a second%n", RECORDERS, TAGS, RECORDERS, SECONDS);
+            System.out.printf(
+                    "recorders: %d recorders of %d tags at 1 s into %d tables of MariaDB, %d s; then one plain loop that writes the same rows once a second%n",
+                    RECORDERS, TAGS, RECORDERS, SECONDS);
             List<RecorderDefinition> designs = new ArrayList<>();
             for (int i = 0; i < RECORDERS; i++) {
                 designs.add(design(i));
             }
-            Map<String, String> settings = Map.of("host", "127.0.0.1", "port", Integer.toString(server.port()), "database", "bench", "user", "root", "password", "");
+            Map<String, String> settings = Map.of(
+                    "host",
+                    "127.0.0.1",
+                    "port",
+                    Integer.toString(server.port()),
+                    "database",
+                    "bench",
+                    "user",
+                    "root",
+                    "password",
+                    "");
             double[] late;
             double cpu;
             long landed;
             long skipped;
-            try (RecorderRig rig = new RecorderRig(folder, MariaDbKind.mariaDb().open(settings), Batching.AT_ONCE, designs)) {
+            try (RecorderRig rig =
+                    new RecorderRig(folder, MariaDbKind.mariaDb().open(settings), Batching.AT_ONCE, designs)) {
                 feed(rig);
                 settle(rig);
                 long before = rig.book.total(Outcome.LANDED);
@@ -80,18 +94,45 @@ final class RecordersBench implements Bench.Benchmark {
             Arrays.sort(late);
             double ours = cpu / 1e3 / landed;
             double steal = machine.stealPercent();
-            System.out.printf(Locale.ROOT, "rows landed %,d of %,d due, ticks skipped %d%n", landed, RECORDERS * SECONDS, skipped);
-            System.out.printf(Locale.ROOT, "CPU a row: ours %.1f us, plain %.1f us (this process alone)%n", ours, plainCpu);
-            System.out.printf(Locale.ROOT, "lateness of ticks: p50 %.2f ms, p95 %.2f ms, p99 %.2f ms, worst %.2f ms; an idle timer %.3f ms%n", at(late, 0.5), at(late, 0.95), at(late, 0.99), at(late, 1), idle);
+            System.out.printf(
+                    Locale.ROOT,
+                    "rows landed %,d of %,d due, ticks skipped %d%n",
+                    landed,
+                    RECORDERS * SECONDS,
+                    skipped);
+            System.out.printf(
+                    Locale.ROOT, "CPU a row: ours %.1f us, plain %.1f us (this process alone)%n", ours, plainCpu);
+            System.out.printf(
+                    Locale.ROOT,
+                    "lateness of ticks: p50 %.2f ms, p95 %.2f ms, p99 %.2f ms, worst %.2f ms; an idle timer %.3f ms%n",
+                    at(late, 0.5),
+                    at(late, 0.95),
+                    at(late, 0.99),
+                    at(late, 1),
+                    idle);
             System.out.printf(Locale.ROOT, "steal %.1f %%%s%n", steal, steal > 5 ? ": VOID, above 5 %" : "");
-            System.out.printf(Locale.ROOT, "{\"bench\":\"recorders\",\"ratio\":%.3f,\"cpu_us_per_row\":%.2f,\"plain_cpu_us_per_row\":%.2f,\"p50_ms\":%.2f,\"p95_ms\":%.2f,\"p99_ms\":%.2f,\"worst_ms\":%.2f,\"idle_timer_ms\":%.3f,\"skipped\":%d,\"landed\":%d,\"steal_percent\":%.1f,\"void\":%b}%n",
-                    plainCpu / ours, ours, plainCpu, at(late, 0.5), at(late, 0.95), at(late, 0.99), at(late, 1), idle, skipped, landed, steal, steal > 5);
+            System.out.printf(
+                    Locale.ROOT,
+                    "{\"bench\":\"recorders\",\"ratio\":%.3f,\"cpu_us_per_row\":%.2f,\"plain_cpu_us_per_row\":%.2f,\"p50_ms\":%.2f,\"p95_ms\":%.2f,\"p99_ms\":%.2f,\"worst_ms\":%.2f,\"idle_timer_ms\":%.3f,\"skipped\":%d,\"landed\":%d,\"steal_percent\":%.1f,\"void\":%b}%n",
+                    plainCpu / ours,
+                    ours,
+                    plainCpu,
+                    at(late, 0.5),
+                    at(late, 0.95),
+                    at(late, 0.99),
+                    at(late, 1),
+                    idle,
+                    skipped,
+                    landed,
+                    steal,
+                    steal > 5);
             count(admin);
         }
     }
 
     private static void count(Connection admin) throws Exception {
-        try (Statement statement = admin.createStatement(); ResultSet rows = statement.executeQuery("SELECT COUNT(*), COUNT(DISTINCT row_id) FROM bench.r0")) {
+        try (Statement statement = admin.createStatement();
+                ResultSet rows = statement.executeQuery("SELECT COUNT(*), COUNT(DISTINCT row_id) FROM bench.r0")) {
             rows.next();
             if (rows.getLong(1) != rows.getLong(2)) {
                 throw new IllegalStateException("Rows of r0 are doubled.");
@@ -102,9 +143,17 @@ final class RecordersBench implements Bench.Benchmark {
     private static RecorderDefinition design(int number) {
         Layout layout = Layout.proposed();
         for (int i = 0; i < TAGS; i++) {
-            layout = layout.plus(Column.of("v" + i, SqlType.DOUBLE, new ColumnSource.FromTag(new TagRef("s", number + "/" + i), ColumnSource.Aspect.VALUE)));
+            layout = layout.plus(Column.of(
+                    "v" + i,
+                    SqlType.DOUBLE,
+                    new ColumnSource.FromTag(new TagRef("s", number + "/" + i), ColumnSource.Aspect.VALUE)));
         }
-        return new RecorderDefinition(String.format("%08x", number + 1), "r" + number, "", List.of(new When.Every(Duration.ofSeconds(1))), layout,
+        return new RecorderDefinition(
+                String.format("%08x", number + 1),
+                "r" + number,
+                "",
+                List.of(new When.Every(Duration.ofSeconds(1))),
+                layout,
                 List.of(new Where("dest", "r" + number, new Upkeep(true, false), false)));
     }
 
@@ -136,7 +185,12 @@ final class RecordersBench implements Bench.Benchmark {
         for (int second = 0; second < SECONDS; second++) {
             Thread.sleep(1000 - (System.currentTimeMillis() + 500) % 1000);
             for (int n = 0; n < RECORDERS; n++) {
-                late[at++] = rig.recorders.find(String.format("%08x", n + 1)).orElseThrow().lateness().toNanos() / 1e6;
+                late[at++] = rig.recorders
+                                .find(String.format("%08x", n + 1))
+                                .orElseThrow()
+                                .lateness()
+                                .toNanos()
+                        / 1e6;
             }
         }
         return late;
@@ -146,7 +200,9 @@ final class RecordersBench implements Bench.Benchmark {
         try (Connection connection = DriverManager.getConnection(server.url("bench") + "&timezone=UTC")) {
             PreparedStatement[] statements = new PreparedStatement[RECORDERS];
             for (int n = 0; n < RECORDERS; n++) {
-                statements[n] = connection.prepareStatement(MariaDbKind.mariaDb().dialect().insert("r" + n, designs.get(n).layout()));
+                statements[n] = connection.prepareStatement(MariaDbKind.mariaDb()
+                        .dialect()
+                        .insert("r" + n, designs.get(n).layout()));
             }
             connection.setAutoCommit(false);
             long cpu = 0;

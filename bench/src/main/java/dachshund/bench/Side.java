@@ -30,7 +30,8 @@ final class Side implements AutoCloseable {
 
     /** Starts this program again with other arguments. */
     static Side start(String memory, Object... arguments) throws IOException {
-        List<String> command = new ArrayList<>(List.of(Path.of(System.getProperty("java.home"), "bin", "java").toString(), memory));
+        List<String> command = new ArrayList<>(
+                List.of(Path.of(System.getProperty("java.home"), "bin", "java").toString(), memory));
         String path = System.getProperty("java.class.path");
         if (path.endsWith(".jar") && !path.contains(":")) {
             command.addAll(List.of("-jar", path));
@@ -40,7 +41,9 @@ final class Side implements AutoCloseable {
         for (Object argument : arguments) {
             command.add(String.valueOf(argument));
         }
-        return new Side(new ProcessBuilder(command).redirectError(ProcessBuilder.Redirect.INHERIT).start());
+        return new Side(new ProcessBuilder(command)
+                .redirectError(ProcessBuilder.Redirect.INHERIT)
+                .start());
     }
 
     /** The next thing that it says. */

@@ -18,15 +18,15 @@ import dachshund.core.source.LinkKind;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.count.CounterBook;
+import dachshund.engine.formula.FormulaKind;
 import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.kept.KeptKind;
 import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.lane.Lane;
 import dachshund.engine.lane.LaneStatus;
-import dachshund.engine.formula.FormulaKind;
-import dachshund.engine.kept.KeptKind;
 import dachshund.engine.local.LocalStore;
-import dachshund.engine.recorder.Recorders;
 import dachshund.engine.recorder.RecorderStatus;
+import dachshund.engine.recorder.Recorders;
 import dachshund.engine.source.Sources;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Threads;
@@ -75,22 +75,33 @@ public final class Engine implements AutoCloseable {
      * @param zone    plant time
      * @param secrets opens sealed settings
      */
-    public record Settings(Path folder, String site, ZoneId zone, PlantClock clock, SecretBox secrets, List<LinkKind> links,
-                           List<StoreKind> stores, SegmentJournal.Limits journal) {
-    }
+    public record Settings(
+            Path folder,
+            String site,
+            ZoneId zone,
+            PlantClock clock,
+            SecretBox secrets,
+            List<LinkKind> links,
+            List<StoreKind> stores,
+            SegmentJournal.Limits journal) {}
 
     /** A destination at work: its writer and the thread that drives it. */
-    private record Outlet(DestinationDefinition definition, DestinationWriter writer, Threads.Worker worker) {
-    }
+    private record Outlet(DestinationDefinition definition, DestinationWriter writer, Threads.Worker worker) {}
 
     public Engine(Settings settings) {
         this.settings = settings;
         this.storeKinds = settings.stores().stream().collect(Collectors.toMap(StoreKind::id, kind -> kind));
         this.plant = plant(List.of());
         this.local = new LocalStore(settings.folder().resolve("local.db"));
-        this.linkKinds = Stream.concat(settings.links().stream(), Stream.of(new KeptKind(local), new FormulaKind(tags))).toList();
+        this.linkKinds = Stream.concat(settings.links().stream(), Stream.of(new KeptKind(local), new FormulaKind(tags)))
+                .toList();
         this.sources = new Sources(linkKinds, settings.secrets(), tags, settings.clock(), local);
-        RowId identity = new RowId(local.installation(), "00000000", local.mintEpoch(settings.clock().now()), 0, 0);
+        RowId identity = new RowId(
+                local.installation(),
+                "00000000",
+                local.mintEpoch(settings.clock().now()),
+                0,
+                0);
         this.housekeeping = Threads.start("housekeeping", () -> {
             tags.forgetUnseen(settings.clock().now().minus(LOOKED_AT));
             tidy();
@@ -112,11 +123,15 @@ public final class Engine implements AutoCloseable {
                 open(destination);
             }
         }
-        List<RecorderDefinition> wanted = live.stream().filter(RecorderDefinition.class::isInstance)
-                .map(RecorderDefinition.class::cast).toList();
-        plant = plant(Stream.concat(live.stream().filter(each -> !(each instanceof SourceDefinition)), sources.stream()).toList());
+        List<RecorderDefinition> wanted = live.stream()
+                .filter(RecorderDefinition.class::isInstance)
+                .map(RecorderDefinition.class::cast)
+                .toList();
+        plant = plant(Stream.concat(live.stream().filter(each -> !(each instanceof SourceDefinition)), sources.stream())
+                .toList());
         recorders.changeover(wanted, plant, id -> Optional.ofNullable(outlets.get(id))
-                .filter(outlet -> !storeKind(outlet.definition().store()).statementsOnly()).map(Outlet::writer));
+                .filter(outlet -> !storeKind(outlet.definition().store()).statementsOnly())
+                .map(Outlet::writer));
     }
 
     /** What recorders would know of these definitions. */
@@ -143,10 +158,19 @@ public final class Engine implements AutoCloseable {
     private Outlet startOutlet(DestinationDefinition destination) {
         // The journal wakes the writer, which exists only after the journal.
         Threads.Worker[] worker = new Threads.Worker[1];
-        SegmentJournal journal = new SegmentJournal(settings.folder().resolve("journal").resolve(destination.id()), settings.journal(),
+        SegmentJournal journal = new SegmentJournal(
+                settings.folder().resolve("journal").resolve(destination.id()),
+                settings.journal(),
                 () -> Optional.ofNullable(worker[0]).ifPresent(Threads.Worker::wake));
-        DestinationWriter writer = new DestinationWriter(destination.id(), destination.name(), journal, openStore(destination), Batching.of(destination.settings()), local,
-                book, settings.clock());
+        DestinationWriter writer = new DestinationWriter(
+                destination.id(),
+                destination.name(),
+                journal,
+                openStore(destination),
+                Batching.of(destination.settings()),
+                local,
+                book,
+                settings.clock());
         worker[0] = Threads.start("writer-" + destination.id(), writer::step);
         return new Outlet(destination, writer, worker[0]);
     }
@@ -155,31 +179,40 @@ public final class Engine implements AutoCloseable {
     private void tidy() {
         ZonedDateTime now = settings.clock().now().atZone(settings.zone());
         if (now.toLocalTime().isAfter(TIDY_AT) && !now.toLocalDate().equals(tidied)) {
-            outlets.values().forEach(outlet -> outlet.writer().store().tidy(now.toInstant(), Set.copyOf(local.placesOf(outlet.definition().id()))));
+            outlets.values().forEach(outlet -> outlet.writer()
+                    .store()
+                    .tidy(
+                            now.toInstant(),
+                            Set.copyOf(local.placesOf(outlet.definition().id()))));
             tidied = now.toLocalDate();
         }
     }
 
     /** Where rows of a recorder were written to last; names may be patterns. */
     public Optional<Place> lastPlace(String recorder, String destination) {
-        return local.places(Lane.name(recorder, destination)).stream().findFirst().map(Place::read);
+        return local.places(Lane.name(recorder, destination)).stream()
+                .findFirst()
+                .map(Place::read);
     }
 
     /** Opens a store with the settings of a definition; the caller closes it. */
     public RowStore openStore(DestinationDefinition destination) {
         Map<String, String> clear = destination.settings().entrySet().stream()
-                .collect(Collectors.toMap(Map.Entry::getKey, entry -> settings.secrets().open(entry.getValue())));
+                .collect(Collectors.toMap(
+                        Map.Entry::getKey, entry -> settings.secrets().open(entry.getValue())));
         return storeKind(destination.store()).open(clear);
     }
 
     /** The store that a live destination's rows go to; closed by the engine. */
     public Optional<RowStore> store(String destination) {
-        return Optional.ofNullable(outlets.get(destination)).map(outlet -> outlet.writer().store());
+        return Optional.ofNullable(outlets.get(destination))
+                .map(outlet -> outlet.writer().store());
     }
 
     public StoreKind storeKind(String id) {
         return Optional.ofNullable(storeKinds.get(id))
-                .orElseThrow(() -> new IllegalArgumentException("There is no destination of kind " + id + " in this version."));
+                .orElseThrow(() ->
+                        new IllegalArgumentException("There is no destination of kind " + id + " in this version."));
     }
 
     /** Every kind of destination, in the order in which they were given. */
@@ -195,9 +228,12 @@ public final class Engine implements AutoCloseable {
     /** The rows a design would write now: one, or a line for each of its tags. */
     public List<Made> preview(RecorderDefinition recorder, Plant around) {
         RowMaker maker = new RowMaker(recorder.layout(), around.facts(recorder));
-        TagValue[] now = maker.tags().stream().map(tag -> tags.entry(tag).value()).toArray(TagValue[]::new);
-        TagValue[] good = maker.tags().stream().map(tag -> tags.entry(tag).lastGood()).toArray(TagValue[]::new);
-        return maker.make(recorders.identity(recorder.id()), settings.clock().now(), new Snapshot(now, good, Optional.empty()));
+        TagValue[] now =
+                maker.tags().stream().map(tag -> tags.entry(tag).value()).toArray(TagValue[]::new);
+        TagValue[] good =
+                maker.tags().stream().map(tag -> tags.entry(tag).lastGood()).toArray(TagValue[]::new);
+        return maker.make(
+                recorders.identity(recorder.id()), settings.clock().now(), new Snapshot(now, good, Optional.empty()));
     }
 
     public TagTable tags() {
@@ -234,21 +270,29 @@ public final class Engine implements AutoCloseable {
 
     /** How every live recorder stands, by id. */
     public Map<String, RecorderStatus> status() {
-        Map<String, List<LaneStatus>> lanes = outlets.values().stream().flatMap(outlet -> outlet.writer().status().stream())
+        Map<String, List<LaneStatus>> lanes = outlets.values().stream()
+                .flatMap(outlet -> outlet.writer().status().stream())
                 .collect(Collectors.groupingBy(LaneStatus::recorder));
         Map<String, RecorderStatus> all = new HashMap<>();
-        recorders.all().forEach(design -> all.put(design.id(), recorders.status(design, lanes.getOrDefault(design.id(), List.of()))));
+        recorders
+                .all()
+                .forEach(design ->
+                        all.put(design.id(), recorders.status(design, lanes.getOrDefault(design.id(), List.of()))));
         return all;
     }
 
     /** Rows on disk that have not landed, all destinations together. */
     public long held() {
-        return outlets.values().stream().mapToLong(outlet -> outlet.writer().held()).sum();
+        return outlets.values().stream()
+                .mapToLong(outlet -> outlet.writer().held())
+                .sum();
     }
 
     /** Rows on disk for one destination. */
     public long held(String destination) {
-        return Optional.ofNullable(outlets.get(destination)).map(outlet -> outlet.writer().held()).orElse(0L);
+        return Optional.ofNullable(outlets.get(destination))
+                .map(outlet -> outlet.writer().held())
+                .orElse(0L);
     }
 
     /** Stops making rows, then closes everything; what is on disk stays there for the next start. */

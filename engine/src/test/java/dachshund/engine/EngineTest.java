@@ -53,16 +53,30 @@ import org.mockito.ArgumentCaptor;
 class EngineTest {
 
     private static final TagRef OUTLET = new TagRef("a0000001", "outlet");
-    private static final SourceDefinition SOURCE = new SourceDefinition("a0000001", "Plant", "", "fake", Map.of("address", "x"), Duration.ofSeconds(1),
+    private static final SourceDefinition SOURCE = new SourceDefinition(
+            "a0000001",
+            "Plant",
+            "",
+            "fake",
+            Map.of("address", "x"),
+            Duration.ofSeconds(1),
             List.of(new TagInfo("outlet", "Dryer", "Outlet", DataKind.NUMBER, "°C", "", false)));
-    private static final DestinationDefinition RECORDS = new DestinationDefinition("b0000001", "Records", "", "fake", Map.of());
-    private static final RecorderDefinition RECORDER = new RecorderDefinition("c0000001", "Dryer log", "", List.of(new When.Every(Duration.ofMillis(100))),
-            Layout.proposed().plus(Column.of("outlet", SqlType.DOUBLE, new ColumnSource.FromTag(OUTLET, ColumnSource.Aspect.VALUE))),
+    private static final DestinationDefinition RECORDS =
+            new DestinationDefinition("b0000001", "Records", "", "fake", Map.of());
+    private static final RecorderDefinition RECORDER = new RecorderDefinition(
+            "c0000001",
+            "Dryer log",
+            "",
+            List.of(new When.Every(Duration.ofMillis(100))),
+            Layout.proposed()
+                    .plus(Column.of(
+                            "outlet", SqlType.DOUBLE, new ColumnSource.FromTag(OUTLET, ColumnSource.Aspect.VALUE))),
             List.of(new Where("b0000001", "dryer_log", new Upkeep(true, true), false)));
     private static final List<Definition> ALL = List.of(SOURCE, RECORDS, RECORDER);
 
     @TempDir
     Path folder;
+
     private final PlantLink link = mock(PlantLink.class);
     private final LinkKind linkKind = mock(LinkKind.class);
     private final RowStore store = mock(RowStore.class);
@@ -83,7 +97,14 @@ class EngineTest {
     }
 
     private void start() {
-        engine = new Engine(new Engine.Settings(folder, "Quillmoor", ZoneOffset.UTC, new SystemClock(), new SecretBox(new byte[32]), List.of(linkKind), List.of(storeKind),
+        engine = new Engine(new Engine.Settings(
+                folder,
+                "Quillmoor",
+                ZoneOffset.UTC,
+                new SystemClock(),
+                new SecretBox(new byte[32]),
+                List.of(linkKind),
+                List.of(storeKind),
                 new SegmentJournal.Limits(1 << 30, 0, 1 << 20, 5)));
     }
 
@@ -108,10 +129,17 @@ class EngineTest {
         PlantLink.Listener plant = listener();
         plant.onState(LinkState.CONNECTED, "Connected.");
         plant.onBatch(List.of(new TagChange("outlet", TagValue.good(101.5, Instant.now()))));
-        assertThat(((Made.Whole) engine.preview(RECORDER, engine.plant(ALL)).get(0)).row().cells()[2]).isEqualTo(101.5);
+        assertThat(((Made.Whole) engine.preview(RECORDER, engine.plant(ALL)).get(0))
+                        .row()
+                        .cells()[2])
+                .isEqualTo(101.5);
         plant.onState(LinkState.AWAY, "The connection broke.");
-        assertThat(((Made.Whole) engine.preview(RECORDER, engine.plant(ALL)).get(0)).row().cells()[2]).isNull();
-        assertThat(engine.sources().find(SOURCE.id()).orElseThrow().status().sentence()).isEqualTo("The connection broke.");
+        assertThat(((Made.Whole) engine.preview(RECORDER, engine.plant(ALL)).get(0))
+                        .row()
+                        .cells()[2])
+                .isNull();
+        assertThat(engine.sources().find(SOURCE.id()).orElseThrow().status().sentence())
+                .isEqualTo("The connection broke.");
     }
 
     @Test
@@ -140,9 +168,16 @@ class EngineTest {
 
     @Test
     void everyStartHasALargerEpochSoThatNoRowIdIsUsedTwice() {
-        long first = ((Made.Whole) engine.preview(RECORDER, engine.plant(ALL)).get(0)).row().id().epoch();
+        long first = ((Made.Whole) engine.preview(RECORDER, engine.plant(ALL)).get(0))
+                .row()
+                .id()
+                .epoch();
         engine.close();
         start();
-        assertThat(((Made.Whole) engine.preview(RECORDER, engine.plant(ALL)).get(0)).row().id().epoch()).isGreaterThan(first);
+        assertThat(((Made.Whole) engine.preview(RECORDER, engine.plant(ALL)).get(0))
+                        .row()
+                        .id()
+                        .epoch())
+                .isGreaterThan(first);
     }
 }

@@ -41,8 +41,12 @@ public final class PrivateProcess implements AutoCloseable {
 
     /** Runs a script in the background; its words go to script.log in the folder. */
     public static Process run(Path folder, Path script, String... arguments) throws IOException {
-        List<String> command = Stream.concat(Stream.of("bash", script.toString()), Stream.of(arguments)).toList();
-        return new ProcessBuilder(command).redirectErrorStream(true).redirectOutput(folder.resolve("script.log").toFile()).start();
+        List<String> command = Stream.concat(Stream.of("bash", script.toString()), Stream.of(arguments))
+                .toList();
+        return new ProcessBuilder(command)
+                .redirectErrorStream(true)
+                .redirectOutput(folder.resolve("script.log").toFile())
+                .start();
     }
 
     /** Starts a server and waits until it listens. */
@@ -61,7 +65,8 @@ public final class PrivateProcess implements AutoCloseable {
                 }
             }
             process.destroyForcibly();
-            throw new IllegalStateException(script.getFileName() + " did not start: " + Files.readString(folder.resolve("script.log")));
+            throw new IllegalStateException(
+                    script.getFileName() + " did not start: " + Files.readString(folder.resolve("script.log")));
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         } catch (InterruptedException e) {
@@ -93,7 +98,8 @@ public final class PrivateProcess implements AutoCloseable {
     /** Removes a folder with all in it. */
     public static void remove(Path folder) {
         try (Stream<Path> files = Files.walk(folder)) {
-            files.sorted(Comparator.reverseOrder()).forEach(file -> file.toFile().delete());
+            files.sorted(Comparator.reverseOrder())
+                    .forEach(file -> file.toFile().delete());
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }

@@ -30,7 +30,8 @@ public final class SimulatedPlant implements AutoCloseable {
      * @param modbusPort where the meters listen; 0 for none
      * @param brokerPort where the broker is that the silo sensors publish to; 0 for none
      */
-    public static SimulatedPlant start(int opcUaPort, int modbusPort, int brokerPort, long seed) throws InterruptedException {
+    public static SimulatedPlant start(int opcUaPort, int modbusPort, int brokerPort, long seed)
+            throws InterruptedException {
         PelletWorks plant = new PelletWorks(seed, Instant.now().minusSeconds(1800));
         plant.runTo(Instant.now());
         return new SimulatedPlant(plant, opcUaPort, modbusPort, brokerPort);
@@ -41,10 +42,12 @@ public final class SimulatedPlant implements AutoCloseable {
         return start(opcUaPort, 0, 0, seed);
     }
 
-    private SimulatedPlant(PelletWorks plant, int opcUaPort, int modbusPort, int brokerPort) throws InterruptedException {
+    private SimulatedPlant(PelletWorks plant, int opcUaPort, int modbusPort, int brokerPort)
+            throws InterruptedException {
         this.plant = plant;
         this.opcUa = new PelletWorksServer(opcUaPort, plant);
-        this.meters = modbusPort == 0 ? Optional.empty() : Optional.of(MeterServer.start(modbusPort, false, plant.meters()));
+        this.meters =
+                modbusPort == 0 ? Optional.empty() : Optional.of(MeterServer.start(modbusPort, false, plant.meters()));
         this.silos = brokerPort == 0 ? Optional.empty() : Optional.of(new SiloSensors(brokerPort, plant.silos()));
         driver.scheduleAtFixedRate(this::step, 0, STEP_MILLIS, TimeUnit.MILLISECONDS);
     }

@@ -14,13 +14,17 @@ import java.util.stream.Collectors;
  */
 public final class StandIns {
 
-    private StandIns() {
-    }
+    private StandIns() {}
 
     public static void main(String[] args) throws InterruptedException, IOException {
-        Map<String, String> options = Arrays.stream(args).filter(arg -> arg.startsWith("--") && arg.contains("="))
-                .map(arg -> arg.substring(2).split("=", 2)).collect(Collectors.toMap(parts -> parts[0], parts -> parts[1]));
-        SimulatedPlant server = SimulatedPlant.start(port(options, "opcua-port", "4840"), port(options, "modbus-port", "0"), port(options, "broker-port", "0"),
+        Map<String, String> options = Arrays.stream(args)
+                .filter(arg -> arg.startsWith("--") && arg.contains("="))
+                .map(arg -> arg.substring(2).split("=", 2))
+                .collect(Collectors.toMap(parts -> parts[0], parts -> parts[1]));
+        SimulatedPlant server = SimulatedPlant.start(
+                port(options, "opcua-port", "4840"),
+                port(options, "modbus-port", "0"),
+                port(options, "broker-port", "0"),
                 Long.parseLong(options.getOrDefault("seed", "7")));
         Runtime.getRuntime().addShutdownHook(new Thread(server::close, "stop"));
         if (options.containsKey("ready-file")) {

@@ -28,18 +28,47 @@ class AccessibilityTest {
 
     private static void check() {
         Results results = new AxeBuilder().analyze(actor.browser);
-        assertThat(results.getViolations().stream().filter(rule -> rule.getImpact().matches("serious|critical"))
-                .map(rule -> rule.getId() + ": " + rule.getNodes().get(0).getHtml()).toList()).isEmpty();
-        assertThat((Boolean) actor.browser.executeScript("return document.documentElement.scrollWidth <= window.innerWidth"
-                + " && document.querySelector('main').scrollWidth <= document.querySelector('main').clientWidth")).as("nothing scrolls sideways").isTrue();
+        assertThat(results.getViolations().stream()
+                        .filter(rule -> rule.getImpact().matches("serious|critical"))
+                        .map(rule ->
+                                rule.getId() + ": " + rule.getNodes().get(0).getHtml())
+                        .toList())
+                .isEmpty();
+        assertThat(
+                        (Boolean)
+                                actor.browser.executeScript(
+                                        "return document.documentElement.scrollWidth <= window.innerWidth"
+                                                + " && document.querySelector('main').scrollWidth <= document.querySelector('main').clientWidth"))
+                .as("nothing scrolls sideways")
+                .isTrue();
         assertThat(actor.complaints()).isEmpty();
     }
 
     @ParameterizedTest
-    @CsvSource({"/plant,tr[data-key] .quality", "/plant/sources/new,.kinds", "/plant/sources/new?kind=opcua,#f-address",
-            "/plant/sources/new?kind=modbus,#f-host", "/plant/sources/new?kind=mqtt,#f-topics", "/plant/equipment,table.list", "/plant/equipment/alike,form.panel", "/plant/certificates,.facts",
-            "/plant/tokens,#f-name", "/plant/formulas/new,#f-formula", "/records,#lines", "/records/destinations,table.list", "/records/destinations/new,#f-host", "/records/destinations/new?kind=folder,#f-folder", "/plant/shifts,.week", "/release/import,#import-text",
-            "/release,.past", "/review,table.list", "/deliver,table.list", "/watch,.strips", "/people,table.list", "/password,#present"})
+    @CsvSource({
+        "/plant,tr[data-key] .quality",
+        "/plant/sources/new,.kinds",
+        "/plant/sources/new?kind=opcua,#f-address",
+        "/plant/sources/new?kind=modbus,#f-host",
+        "/plant/sources/new?kind=mqtt,#f-topics",
+        "/plant/equipment,table.list",
+        "/plant/equipment/alike,form.panel",
+        "/plant/certificates,.facts",
+        "/plant/tokens,#f-name",
+        "/plant/formulas/new,#f-formula",
+        "/records,#lines",
+        "/records/destinations,table.list",
+        "/records/destinations/new,#f-host",
+        "/records/destinations/new?kind=folder,#f-folder",
+        "/plant/shifts,.week",
+        "/release/import,#import-text",
+        "/release,.past",
+        "/review,table.list",
+        "/deliver,table.list",
+        "/watch,.strips",
+        "/people,table.list",
+        "/password,#present"
+    })
     void views(String path, String sign) {
         actor.go(path);
         actor.see(sign);

@@ -35,9 +35,22 @@ final class Actor implements AutoCloseable {
         this.site = site;
         ChromeOptions options = new ChromeOptions();
         options.setBinary("/usr/bin/chromium");
-        options.addArguments("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-                "--disable-component-update", "--disable-sync", "--force-device-scale-factor=1", "--window-size=1280,800");
-        browser = new ChromeDriver(new ChromeDriverService.Builder().usingDriverExecutable(Path.of("/usr/bin/chromedriver").toFile()).build(), options);
+        options.addArguments(
+                "--headless=new",
+                "--no-sandbox",
+                "--disable-gpu",
+                "--disable-quic",
+                "--no-first-run",
+                "--disable-background-networking",
+                "--disable-component-update",
+                "--disable-sync",
+                "--force-device-scale-factor=1",
+                "--window-size=1280,800");
+        browser = new ChromeDriver(
+                new ChromeDriverService.Builder()
+                        .usingDriverExecutable(Path.of("/usr/bin/chromedriver").toFile())
+                        .build(),
+                options);
         Number extra = (Number) browser.executeScript("return window.outerHeight - window.innerHeight");
         browser.manage().window().setSize(new Dimension(1280, 800 + extra.intValue()));
     }
@@ -76,9 +89,11 @@ final class Actor implements AutoCloseable {
 
     /** What the page was busy with when a test gave up waiting: its focus, requests under way and the last ones made. */
     private String standing() {
-        return "focus " + browser.executeScript("return document.hasFocus() + ' on ' + (document.activeElement?.id || document.activeElement?.tagName) + ', under way '"
-                + " + document.querySelectorAll('.htmx-request').length + ', last requests ' + performance.getEntriesByType('resource').slice(-6)"
-                + ".map(each => new URL(each.name).pathname + ' ' + Math.round(each.startTime) + '+' + Math.round(each.duration) + ' ms ' + each.responseStatus).join('; ')")
+        return "focus "
+                + browser.executeScript(
+                        "return document.hasFocus() + ' on ' + (document.activeElement?.id || document.activeElement?.tagName) + ', under way '"
+                                + " + document.querySelectorAll('.htmx-request').length + ', last requests ' + performance.getEntriesByType('resource').slice(-6)"
+                                + ".map(each => new URL(each.name).pathname + ' ' + Math.round(each.startTime) + '+' + Math.round(each.duration) + ' ms ' + each.responseStatus).join('; ')")
                 + "; said " + complaints();
     }
 
@@ -86,9 +101,15 @@ final class Actor implements AutoCloseable {
     private void keepPicture() {
         String name = "failure-" + System.nanoTime();
         try {
-            Files.writeString(Path.of("target", name + ".txt"), Thread.getAllStackTraces().entrySet().stream()
-                    .map(each -> each.getKey() + " " + each.getKey().getState() + "\n\t" + Arrays.stream(each.getValue()).map(StackTraceElement::toString).collect(Collectors.joining("\n\t")))
-                    .sorted().collect(Collectors.joining("\n\n")));
+            Files.writeString(
+                    Path.of("target", name + ".txt"),
+                    Thread.getAllStackTraces().entrySet().stream()
+                            .map(each -> each.getKey() + " " + each.getKey().getState() + "\n\t"
+                                    + Arrays.stream(each.getValue())
+                                            .map(StackTraceElement::toString)
+                                            .collect(Collectors.joining("\n\t")))
+                            .sorted()
+                            .collect(Collectors.joining("\n\n")));
             Files.write(Path.of("target", name + ".png"), browser.getScreenshotAs(OutputType.BYTES));
         } catch (IOException e) {
             throw new UncheckedIOException(e);
@@ -107,20 +128,27 @@ final class Actor implements AutoCloseable {
      * focus, since without it a field that is left fires no change.
      */
     private void loaded() {
-        patiently().withMessage("the page's scripts").until(driver -> (Boolean) browser.executeScript(
-                "return document.readyState === 'complete' && document.hasFocus() && !document.querySelector('.htmx-added, .htmx-settling, .htmx-swapping')"));
+        patiently()
+                .withMessage("the page's scripts")
+                .until(
+                        driver -> (Boolean)
+                                browser.executeScript(
+                                        "return document.readyState === 'complete' && document.hasFocus() && !document.querySelector('.htmx-added, .htmx-settling, .htmx-swapping')"));
     }
 
     /** Waits until an element holds the text. */
     void see(String css, String text) {
-        patiently().withMessage(() -> "\"" + text + "\" in " + css + ", which says: " + texts(css))
-                .until(driver -> driver.findElements(By.cssSelector(css)).stream().anyMatch(each -> each.getText().contains(text)));
+        patiently()
+                .withMessage(() -> "\"" + text + "\" in " + css + ", which says: " + texts(css))
+                .until(driver -> driver.findElements(By.cssSelector(css)).stream()
+                        .anyMatch(each -> each.getText().contains(text)));
     }
 
     /** The texts of all such elements at one moment, whatever refreshes itself meanwhile. */
     @SuppressWarnings("unchecked")
     List<String> texts(String css) {
-        return (List<String>) browser.executeScript("return [...document.querySelectorAll(arguments[0])].map(each => each.innerText)", css);
+        return (List<String>) browser.executeScript(
+                "return [...document.querySelectorAll(arguments[0])].map(each => each.innerText)", css);
     }
 
     /** Does something that gets the design anew, and waits until it is there. */
@@ -128,7 +156,11 @@ final class Actor implements AutoCloseable {
         loaded();
         browser.executeScript("document.getElementById('design').dataset.before = 'yes'");
         what.run();
-        patiently().withMessage("the design anew").until(driver -> driver.findElements(By.cssSelector("#design[data-before]")).isEmpty() && !driver.findElements(By.id("design")).isEmpty());
+        patiently()
+                .withMessage("the design anew")
+                .until(driver -> driver.findElements(By.cssSelector("#design[data-before]"))
+                                .isEmpty()
+                        && !driver.findElements(By.id("design")).isEmpty());
     }
 
     /** Chooses a value of a selection. */
@@ -146,7 +178,8 @@ final class Actor implements AutoCloseable {
         loaded();
         patiently().until(driver -> {
             WebElement found = driver.findElement(By.cssSelector(css));
-            ((JavascriptExecutor) driver).executeScript("arguments[0].scrollIntoView({block: 'center', inline: 'center'})", found);
+            ((JavascriptExecutor) driver)
+                    .executeScript("arguments[0].scrollIntoView({block: 'center', inline: 'center'})", found);
             if (!found.isDisplayed() || !found.isEnabled()) {
                 return null;
             }
@@ -182,7 +215,9 @@ final class Actor implements AutoCloseable {
 
     /** Complaints of the browser, such as blocked scripts; a page should cause none. */
     List<String> complaints() {
-        return browser.manage().logs().get(LogType.BROWSER).getAll().stream().map(entry -> entry.getMessage()).toList();
+        return browser.manage().logs().get(LogType.BROWSER).getAll().stream()
+                .map(entry -> entry.getMessage())
+                .toList();
     }
 
     @Override

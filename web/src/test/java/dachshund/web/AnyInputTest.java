@@ -38,14 +38,85 @@ import org.springframework.web.servlet.mvc.method.annotation.RequestMappingHandl
  */
 class AnyInputTest {
 
-    private static final List<String> STRANGE = List.of("", " ", "0", "-1", "999999999999", "1e999", "NaN", "ä'\"<b>&;--", "日本語", "\u0000", "{", "{\"", "[]", "../..", "a,b\nc;d",
-            "true", "10 ms", "2026-02-30", "25:61", "* * * *", "x".repeat(20_000), "\uD83D\uDE00".repeat(80), "=cmd()", "null");
+    private static final List<String> STRANGE = List.of(
+            "",
+            " ",
+            "0",
+            "-1",
+            "999999999999",
+            "1e999",
+            "NaN",
+            "ä'\"<b>&;--",
+            "日本語",
+            "\u0000",
+            "{",
+            "{\"",
+            "[]",
+            "../..",
+            "a,b\nc;d",
+            "true",
+            "10 ms",
+            "2026-02-30",
+            "25:61",
+            "* * * *",
+            "x".repeat(20_000),
+            "\uD83D\uDE00".repeat(80),
+            "=cmd()",
+            "null");
     /** What forms send whose fields depend on a kind. */
-    private static final List<String> OF_FORMS = List.of("name", "description", "kind", "host", "port", "database", "user", "password", "file", "folder", "endpoint", "rows", "seconds",
-            "period", "times", "zone", "missed", "line", "condition", "edge", "deadband", "amount", "atLeast", "notMoreOften", "debounce", "holdOff", "type", "source", "of", "value", "decimals",
-            "factor", "offset", "low", "high", "words", "badQuality", "formula", "address", "unit", "table", "register", "topic", "path", "start", "end", "days", "holidays", "belongs");
+    private static final List<String> OF_FORMS = List.of(
+            "name",
+            "description",
+            "kind",
+            "host",
+            "port",
+            "database",
+            "user",
+            "password",
+            "file",
+            "folder",
+            "endpoint",
+            "rows",
+            "seconds",
+            "period",
+            "times",
+            "zone",
+            "missed",
+            "line",
+            "condition",
+            "edge",
+            "deadband",
+            "amount",
+            "atLeast",
+            "notMoreOften",
+            "debounce",
+            "holdOff",
+            "type",
+            "source",
+            "of",
+            "value",
+            "decimals",
+            "factor",
+            "offset",
+            "low",
+            "high",
+            "words",
+            "badQuality",
+            "formula",
+            "address",
+            "unit",
+            "table",
+            "register",
+            "topic",
+            "path",
+            "start",
+            "end",
+            "days",
+            "holidays",
+            "belongs");
     /** Addresses that a stranger's input should not end this test with. */
     private static final Set<String> LEFT_OUT = Set.of("/sign-out", "/pulse", "/error");
+
     private static final Pattern VARIABLE = Pattern.compile("\\{(\\w+)[^}]*}");
 
     private static Site site;
@@ -54,8 +125,7 @@ class AnyInputTest {
     private final Random random = new Random(20261125);
 
     /** One address with the names of what may be sent there. */
-    private record Address(RequestMethod method, String pattern, List<String> fields) {
-    }
+    private record Address(RequestMethod method, String pattern, List<String> fields) {}
 
     @BeforeAll
     static void start() throws Exception {
@@ -80,7 +150,9 @@ class AnyInputTest {
 
     private static List<Address> addresses(RequestMethod method) {
         List<Address> all = new ArrayList<>();
-        for (Map.Entry<RequestMappingInfo, HandlerMethod> each : site.bean(RequestMappingHandlerMapping.class).getHandlerMethods().entrySet()) {
+        for (Map.Entry<RequestMappingInfo, HandlerMethod> each : site.bean(RequestMappingHandlerMapping.class)
+                .getHandlerMethods()
+                .entrySet()) {
             if (!each.getKey().getMethodsCondition().getMethods().contains(method)) {
                 continue;
             }
@@ -105,26 +177,59 @@ class AnyInputTest {
 
     /** Real ids of everything that is designed, by the word that begins its address. */
     private static Map<String, List<String>> ids() {
-        return site.bean(Definitions.class).all(Definition.class).stream().collect(Collectors.groupingBy(each -> each.getClass().getSimpleName(), Collectors.mapping(Definition::id, Collectors.toList())));
+        return site.bean(Definitions.class).all(Definition.class).stream()
+                .collect(Collectors.groupingBy(
+                        each -> each.getClass().getSimpleName(),
+                        Collectors.mapping(Definition::id, Collectors.toList())));
     }
 
     private String filled(String pattern, Function<String, String> value) {
         Matcher variables = VARIABLE.matcher(pattern);
-        return variables.replaceAll(match -> Matcher.quoteReplacement(URLEncoder.encode(value.apply(match.group(1)), StandardCharsets.UTF_8).replace("+", "%20")));
+        return variables.replaceAll(
+                match -> Matcher.quoteReplacement(URLEncoder.encode(value.apply(match.group(1)), StandardCharsets.UTF_8)
+                        .replace("+", "%20")));
     }
 
     private String real(String pattern, String variable) {
-        String kind = pattern.startsWith("/records/destinations") || variable.equals("destination") ? "DestinationDefinition" : pattern.startsWith("/records") || pattern.startsWith("/watch") ? "RecorderDefinition"
-                : pattern.startsWith("/plant/classes") ? "EquipmentClassDefinition" : pattern.startsWith("/plant/equipment") ? "EquipmentDefinition" : "SourceDefinition";
+        String kind = pattern.startsWith("/records/destinations") || variable.equals("destination")
+                ? "DestinationDefinition"
+                : pattern.startsWith("/records") || pattern.startsWith("/watch")
+                        ? "RecorderDefinition"
+                        : pattern.startsWith("/plant/classes")
+                                ? "EquipmentClassDefinition"
+                                : pattern.startsWith("/plant/equipment") ? "EquipmentDefinition" : "SourceDefinition";
         List<String> ids = ids().getOrDefault(kind, List.of("none"));
-        return variable.equals("index") || variable.equals("at") || variable.equals("column") || variable.equals("number") ? Integer.toString(random.nextInt(3)) : ids.get(random.nextInt(ids.size()));
+        return variable.equals("index")
+                        || variable.equals("at")
+                        || variable.equals("column")
+                        || variable.equals("number")
+                ? Integer.toString(random.nextInt(3))
+                : ids.get(random.nextInt(ids.size()));
     }
 
     private static void answered(HttpResponse<String> answer, Address address, List<String> sent, Set<String> faults) {
         String body = answer.body();
-        if (answer.statusCode() >= 500 || body.contains("Exception") || body.contains("Whitelabel") || body.contains("\tat ")) {
-            faults.add(address.method() + " " + address.pattern() + " with " + sent.stream().map(each -> each.length() > 40 ? each.substring(0, 40) + "… (" + each.length() + ")" : each).toList()
-                    + " said " + answer.statusCode() + ": " + body.replaceAll("<[^>]+>|\\s+", " ").strip().replaceAll("\\s+", " ").substring(0, Math.min(200, body.replaceAll("<[^>]+>|\\s+", " ").strip().replaceAll("\\s+", " ").length())));
+        if (answer.statusCode() >= 500
+                || body.contains("Exception")
+                || body.contains("Whitelabel")
+                || body.contains("\tat ")) {
+            faults.add(address.method() + " " + address.pattern() + " with "
+                    + sent.stream()
+                            .map(each ->
+                                    each.length() > 40 ? each.substring(0, 40) + "… (" + each.length() + ")" : each)
+                            .toList()
+                    + " said " + answer.statusCode() + ": "
+                    + body.replaceAll("<[^>]+>|\\s+", " ")
+                            .strip()
+                            .replaceAll("\\s+", " ")
+                            .substring(
+                                    0,
+                                    Math.min(
+                                            200,
+                                            body.replaceAll("<[^>]+>|\\s+", " ")
+                                                    .strip()
+                                                    .replaceAll("\\s+", " ")
+                                                    .length())));
         }
     }
 
@@ -137,12 +242,19 @@ class AnyInputTest {
             for (int round = 0; round < 6; round++) {
                 boolean known = round < 3;
                 List<String> sent = new ArrayList<>();
-                String path = filled(page.pattern(), variable -> known ? real(page.pattern(), variable) : List.of("zzzzzzzz", "-1", "99999999999", "ä b").get(random.nextInt(4)));
+                String path = filled(
+                        page.pattern(),
+                        variable -> known
+                                ? real(page.pattern(), variable)
+                                : List.of("zzzzzzzz", "-1", "99999999999", "ä b")
+                                        .get(random.nextInt(4)));
                 if (round > 0) {
                     for (String field : page.fields()) {
                         String value = STRANGE.get(random.nextInt(STRANGE.size()));
                         sent.add(field + "=" + value);
-                        path += (path.contains("?") ? "&" : "?") + field + "=" + URLEncoder.encode(value.substring(0, Math.min(value.length(), 3000)), StandardCharsets.UTF_8);
+                        path += (path.contains("?") ? "&" : "?") + field + "="
+                                + URLEncoder.encode(
+                                        value.substring(0, Math.min(value.length(), 3000)), StandardCharsets.UTF_8);
                     }
                 }
                 answered(visitor.get(path), page, sent, faults);
@@ -154,7 +266,11 @@ class AnyInputTest {
     @Test
     void everyFormAnswersWhateverItIsSent() throws Exception {
         Set<String> faults = new TreeSet<>();
-        List<Address> forms = addresses(RequestMethod.POST).stream().filter(each -> !each.pattern().startsWith("/people") && !each.pattern().contains("/write") && !each.pattern().matches("/release|.*/(stop|start|pause|resume)")).toList();
+        List<Address> forms = addresses(RequestMethod.POST).stream()
+                .filter(each -> !each.pattern().startsWith("/people")
+                        && !each.pattern().contains("/write")
+                        && !each.pattern().matches("/release|.*/(stop|start|pause|resume)"))
+                .toList();
         assertThat(forms).as("found by the routing").hasSizeGreaterThan(60);
         for (Address form : forms) {
             for (int round = 0; round < 10; round++) {
@@ -167,14 +283,18 @@ class AnyInputTest {
                     fields.put("seen", "0");
                 }
                 String path = filled(form.pattern(), variable -> known ? real(form.pattern(), variable) : "zzzzzzzz");
-                String[] sent = fields.entrySet().stream().flatMap(each -> List.of(each.getKey(), each.getValue()).stream()).toArray(String[]::new);
+                String[] sent = fields.entrySet().stream()
+                        .flatMap(each -> List.of(each.getKey(), each.getValue()).stream())
+                        .toArray(String[]::new);
                 try {
                     answered(visitor.post(path, sent), form, Arrays.asList(sent), faults);
                 } catch (IOException broken) {
-                    faults.add(form.method() + " " + form.pattern() + " with " + fields + " broke off: " + broken.getMessage());
+                    faults.add(form.method() + " " + form.pattern() + " with " + fields + " broke off: "
+                            + broken.getMessage());
                 }
                 // Drafts that this made are not what the next one meets.
-                site.bean(Definitions.class).drafts().forEach(draft -> site.bean(Definitions.class).discard(draft.id(), "engineer"));
+                site.bean(Definitions.class).drafts().forEach(draft -> site.bean(Definitions.class)
+                        .discard(draft.id(), "engineer"));
             }
         }
         assertThat(faults).isEmpty();

@@ -47,14 +47,21 @@ class ApiTest {
     private static String token(String name, List<String> scopes) {
         actor.go("/plant/tokens");
         actor.fill("#f-name", name);
-        actor.browser.findElements(By.name("scope")).stream().filter(box -> box.isSelected() != scopes.contains(box.getAttribute("value"))).forEach(box -> box.click());
+        actor.browser.findElements(By.name("scope")).stream()
+                .filter(box -> box.isSelected() != scopes.contains(box.getAttribute("value")))
+                .forEach(box -> box.click());
         actor.click("form .btn-primary");
         return actor.see("#clear-token").getText();
     }
 
     private static HttpResponse<String> send(String token, String method, String path, String body) throws Exception {
         HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(SITE.address("/api/v1" + path)))
-                .method(method, body.isEmpty() ? HttpRequest.BodyPublishers.noBody() : HttpRequest.BodyPublishers.ofString(body)).header("Content-Type", "application/json");
+                .method(
+                        method,
+                        body.isEmpty()
+                                ? HttpRequest.BodyPublishers.noBody()
+                                : HttpRequest.BodyPublishers.ofString(body))
+                .header("Content-Type", "application/json");
         if (!token.isEmpty()) {
             request.header("Authorization", "Bearer " + token);
         }
@@ -67,27 +74,42 @@ class ApiTest {
 
     @Test
     void tagsAreFoundAndRead() throws Exception {
-        JsonNode tags = JSON.readTree(send(reader, "GET", "/tags?q=" + encoded("outlet dryer") + "&count=1", "").body());
+        JsonNode tags = JSON.readTree(send(reader, "GET", "/tags?q=" + encoded("outlet dryer") + "&count=1", "")
+                .body());
         assertThat(tags.get("total").asInt()).isEqualTo(2);
         assertThat(tags.get("tags")).hasSize(1);
         JsonNode tag = tags.get("tags").get(0);
         assertThat(tag.get("unit").asText()).isEqualTo("°C");
-        JsonNode value = JSON.readTree(send(reader, "GET", "/values?source=" + encoded("Pellet works") + "&address=" + encoded(tag.get("address").asText()), "").body());
+        JsonNode value = JSON.readTree(send(
+                        reader,
+                        "GET",
+                        "/values?source=" + encoded("Pellet works") + "&address="
+                                + encoded(tag.get("address").asText()),
+                        "")
+                .body());
         assertThat(value.get("value").isNumber()).isTrue();
         assertThat(value.get("quality").asText()).isEqualTo("good");
         assertThat(value.get("sourceTime").asText()).matches("\\d{4}-\\d\\d-\\d\\dT.*Z");
-        JsonNode both = JSON.readTree(send(reader, "POST", "/values/read", "{\"tags\": [{\"source\": \"Targets\", \"address\": \"t4\"}, {\"source\": \"Targets\", \"address\": \"t1\"}]}").body());
+        JsonNode both = JSON.readTree(send(
+                        reader,
+                        "POST",
+                        "/values/read",
+                        "{\"tags\": [{\"source\": \"Targets\", \"address\": \"t4\"}, {\"source\": \"Targets\", \"address\": \"t1\"}]}")
+                .body());
         assertThat(both).hasSize(2);
-        assertThat(JSON.readTree(send(reader, "GET", "/sources", "").body())).anyMatch(source -> source.get("name").asText().equals("Energy meters"));
+        assertThat(JSON.readTree(send(reader, "GET", "/sources", "").body()))
+                .anyMatch(source -> source.get("name").asText().equals("Energy meters"));
     }
 
     @Test
     void problemsAreProblemDetails() throws Exception {
         HttpResponse<String> none = send("", "GET", "/tags", "");
         assertThat(none.statusCode()).isEqualTo(401);
-        assertThat(none.headers().firstValue("Content-Type")).hasValueSatisfying(type -> assertThat(type).startsWith("application/problem+json"));
+        assertThat(none.headers().firstValue("Content-Type"))
+                .hasValueSatisfying(type -> assertThat(type).startsWith("application/problem+json"));
         assertThat(send("dh_wrong", "GET", "/tags", "").statusCode()).isEqualTo(401);
-        HttpResponse<String> scope = send(reader, "POST", "/values", "{\"source\": \"Targets\", \"address\": \"t1\", \"value\": 3}");
+        HttpResponse<String> scope =
+                send(reader, "POST", "/values", "{\"source\": \"Targets\", \"address\": \"t1\", \"value\": 3}");
         assertThat(scope.statusCode()).isEqualTo(403);
         assertThat(JSON.readTree(scope.body()).get("title").asText()).isEqualTo("Not in the scope of this token");
         HttpResponse<String> gone = send(reader, "GET", "/values?source=Targets&address=t99", "");
@@ -95,25 +117,60 @@ class ApiTest {
         assertThat(JSON.readTree(gone.body()).get("detail").asText()).contains("has no tag with the address t99");
         assertThat(send(reader, "GET", "/tags?count=5000", "").statusCode()).isEqualTo(400);
         assertThat(send(reader, "POST", "/values/read", "{").statusCode()).isEqualTo(400);
-        HttpResponse<String> range = send(writer, "POST", "/values", "{\"source\": \"Targets\", \"address\": \"t1\", \"value\": 99}");
+        HttpResponse<String> range =
+                send(writer, "POST", "/values", "{\"source\": \"Targets\", \"address\": \"t1\", \"value\": 99}");
         assertThat(range.statusCode()).isEqualTo(409);
         assertThat(JSON.readTree(range.body()).get("detail").asText()).contains("outside the range");
-        assertThat(JSON.readTree(send(writer, "POST", "/values", "{\"source\": \"Targets\", \"address\": \"t1\", \"value\": \"many\"}").body()).get("detail").asText()).contains("Write a number");
-        HttpResponse<String> off = send(writer, "POST", "/values", "{\"source\": \"Energy meters\", \"address\": \"t5\", \"value\": 2}");
+        assertThat(JSON.readTree(send(
+                                        writer,
+                                        "POST",
+                                        "/values",
+                                        "{\"source\": \"Targets\", \"address\": \"t1\", \"value\": \"many\"}")
+                                .body())
+                        .get("detail")
+                        .asText())
+                .contains("Write a number");
+        HttpResponse<String> off =
+                send(writer, "POST", "/values", "{\"source\": \"Energy meters\", \"address\": \"t5\", \"value\": 2}");
         assertThat(off.statusCode()).isEqualTo(409);
         assertThat(off.body()).contains("Writing to Energy meters is off");
     }
 
     @Test
     void keptTagsAreWrittenAndHeardAndFormulasFollow() throws Exception {
-        String formula = SITE.bean(Definitions.class).all(SourceDefinition.class).stream().filter(source -> source.name().equals("Formulas")).findFirst().orElseThrow().id();
-        HttpRequest listen = HttpRequest.newBuilder(URI.create(SITE.address("/api/v1/stream?tag=" + encoded("Targets t2").replace("Targets", SITE.source("Targets")) + "&tag=" + encoded(formula + " t4"))))
-                .header("Authorization", "Bearer " + reader).build();
+        String formula = SITE.bean(Definitions.class).all(SourceDefinition.class).stream()
+                .filter(source -> source.name().equals("Formulas"))
+                .findFirst()
+                .orElseThrow()
+                .id();
+        HttpRequest listen = HttpRequest.newBuilder(URI.create(SITE.address(
+                        "/api/v1/stream?tag=" + encoded("Targets t2").replace("Targets", SITE.source("Targets"))
+                                + "&tag=" + encoded(formula + " t4"))))
+                .header("Authorization", "Bearer " + reader)
+                .build();
         HttpResponse<Stream<String>> stream = HTTP.send(listen, HttpResponse.BodyHandlers.ofLines());
         assertThat(stream.statusCode()).isEqualTo(200);
-        assertThat(JSON.readTree(send(writer, "POST", "/values", "{\"source\": \"Targets\", \"address\": \"t2\", \"value\": 2.5}").body()).get("same").asBoolean()).isTrue();
-        assertThat(stream.body().filter(line -> line.startsWith("data:") && line.contains("\"address\":\"t2\"") && line.contains("\"value\":2.5")).findFirst()).isPresent();
-        assertThat(SITE.bean(Engine.class).local().kept(SITE.source("Targets")).get("t2").value()).isEqualTo("2.5");
+        assertThat(JSON.readTree(send(
+                                        writer,
+                                        "POST",
+                                        "/values",
+                                        "{\"source\": \"Targets\", \"address\": \"t2\", \"value\": 2.5}")
+                                .body())
+                        .get("same")
+                        .asBoolean())
+                .isTrue();
+        assertThat(stream.body()
+                        .filter(line -> line.startsWith("data:")
+                                && line.contains("\"address\":\"t2\"")
+                                && line.contains("\"value\":2.5"))
+                        .findFirst())
+                .isPresent();
+        assertThat(SITE.bean(Engine.class)
+                        .local()
+                        .kept(SITE.source("Targets"))
+                        .get("t2")
+                        .value())
+                .isEqualTo("2.5");
     }
 
     @Test
@@ -122,19 +179,40 @@ class ApiTest {
         assertThat(send(once, "GET", "/tags?count=1", "").statusCode()).isEqualTo(200);
         actor.go("/plant/tokens");
         actor.see("table.list", "Short lived");
-        actor.browser.findElements(By.cssSelector("tbody tr")).stream().filter(row -> row.getText().contains("Short lived")).findFirst().orElseThrow().findElement(By.tagName("button")).click();
+        actor.browser.findElements(By.cssSelector("tbody tr")).stream()
+                .filter(row -> row.getText().contains("Short lived"))
+                .findFirst()
+                .orElseThrow()
+                .findElement(By.tagName("button"))
+                .click();
         actor.browser.switchTo().alert().accept();
         actor.see("table.list", "revoked");
         assertThat(send(once, "GET", "/tags?count=1", "").statusCode()).isEqualTo(401);
-        assertThat(SITE.bean(JdbcClient.class).sql("SELECT COUNT(*) FROM api_token WHERE hash = ? OR name = ?").params(once, once).query(Integer.class).single()).isZero();
-        assertThat(SITE.bean(JdbcClient.class).sql("SELECT hash FROM api_token LIMIT 1").query(String.class).single()).matches("[0-9a-f]{64}");
+        assertThat(SITE.bean(JdbcClient.class)
+                        .sql("SELECT COUNT(*) FROM api_token WHERE hash = ? OR name = ?")
+                        .params(once, once)
+                        .query(Integer.class)
+                        .single())
+                .isZero();
+        assertThat(SITE.bean(JdbcClient.class)
+                        .sql("SELECT hash FROM api_token LIMIT 1")
+                        .query(String.class)
+                        .single())
+                .matches("[0-9a-f]{64}");
     }
 
     @Test
     void theDescriptionNamesEveryPath() throws Exception {
-        JsonNode description = JSON.readTree(send("", "GET", "/openapi.json", "").body());
+        JsonNode description =
+                JSON.readTree(send("", "GET", "/openapi.json", "").body());
         assertThat(description.get("openapi").asText()).startsWith("3.");
-        assertThat(description.get("paths").fieldNames()).toIterable().contains("/api/v1/tags", "/api/v1/values", "/api/v1/values/read", "/api/v1/stream", "/api/v1/sources");
-        assertThat(new Visitor(SITE).signIn("viewer", "viewer-demo").get("/plant/tokens").body()).contains("Not allowed");
+        assertThat(description.get("paths").fieldNames())
+                .toIterable()
+                .contains("/api/v1/tags", "/api/v1/values", "/api/v1/values/read", "/api/v1/stream", "/api/v1/sources");
+        assertThat(new Visitor(SITE)
+                        .signIn("viewer", "viewer-demo")
+                        .get("/plant/tokens")
+                        .body())
+                .contains("Not allowed");
     }
 }

@@ -23,7 +23,8 @@ class FirstRecorderTest {
     @BeforeAll
     static void start() throws Exception {
         site = new Site(false);
-        try (Connection connection = DriverManager.getConnection(site.database.url("")); Statement statement = connection.createStatement()) {
+        try (Connection connection = DriverManager.getConnection(site.database.url(""));
+                Statement statement = connection.createStatement()) {
             statement.execute("CREATE DATABASE plant_records");
             statement.execute("CREATE USER recorder@'127.0.0.1' IDENTIFIED BY 'secret-of-the-test'");
             statement.execute("GRANT ALL ON plant_records.* TO recorder@'127.0.0.1'");
@@ -82,12 +83,18 @@ class FirstRecorderTest {
             actor.see("#last tr.landed");
             int working = actor.actions();
 
-            System.out.println("First recorder: " + working + " actions, and " + signingIn + " for the first sign-in with its own password.");
+            System.out.println("First recorder: " + working + " actions, and " + signingIn
+                    + " for the first sign-in with its own password.");
             assertThat(working).isLessThanOrEqualTo(22);
             actor.see("#status", "Recording");
-            await().atMost(Duration.ofSeconds(15)).until(() -> count("SELECT COUNT(*) FROM plant_records.drum_dryer_log") >= 5);
-            assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM plant_records.drum_dryer_log")).isZero();
-            assertThat(count("SELECT COUNT(*) FROM plant_records.drum_dryer_log WHERE inlet_temperature NOT BETWEEN 50 AND 600 OR MICROSECOND(record_time) <> 0")).isZero();
+            await().atMost(Duration.ofSeconds(15))
+                    .until(() -> count("SELECT COUNT(*) FROM plant_records.drum_dryer_log") >= 5);
+            assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM plant_records.drum_dryer_log"))
+                    .isZero();
+            assertThat(
+                            count(
+                                    "SELECT COUNT(*) FROM plant_records.drum_dryer_log WHERE inlet_temperature NOT BETWEEN 50 AND 600 OR MICROSECOND(record_time) <> 0"))
+                    .isZero();
             actor.see("#trend-plot canvas");
 
             editedAndReleasedAgain(actor);
@@ -122,11 +129,16 @@ class FirstRecorderTest {
         long before = count("SELECT COUNT(*) FROM plant_records.drum_dryer_log");
         actor.click("#release");
         actor.see("#notice", "Release 2 is live.");
-        await().atMost(Duration.ofSeconds(15)).until(() -> count("SELECT COUNT(*) FROM plant_records.drum_dryer_log WHERE exhaust_oxygen > 5 AND inlet > 50") >= 4);
+        await().atMost(Duration.ofSeconds(15))
+                .until(() -> count(
+                                "SELECT COUNT(*) FROM plant_records.drum_dryer_log WHERE exhaust_oxygen > 5 AND inlet > 50")
+                        >= 4);
         assertThat(count("SELECT COUNT(*) FROM plant_records.drum_dryer_log")).isGreaterThan(before);
         // No second was dropped while the designs changed over.
-        assertThat(count("SELECT COUNT(*) FROM (SELECT TIMESTAMPDIFF(MICROSECOND, LAG(record_time) OVER (ORDER BY record_time), record_time) AS gap "
-                + "FROM plant_records.drum_dryer_log) g WHERE gap > 1000000")).isZero();
+        assertThat(count(
+                        "SELECT COUNT(*) FROM (SELECT TIMESTAMPDIFF(MICROSECOND, LAG(record_time) OVER (ORDER BY record_time), record_time) AS gap "
+                                + "FROM plant_records.drum_dryer_log) g WHERE gap > 1000000"))
+                .isZero();
     }
 
     private void downloaded() throws Exception {
@@ -134,14 +146,19 @@ class FirstRecorderTest {
         String recorder = site.recorder("Drum dryer log");
         String csv = visitor.get("/records/" + recorder + "/rows.csv").body();
         List<String> lines = Arrays.asList(csv.split("\r\n"));
-        assertThat(lines.get(0)).isEqualTo("\uFEFFid,record_time,row_id,inlet,outlet_temperature,fan_speed,wet_chip_feed,chip_moisture_in,exhaust_oxygen");
+        assertThat(lines.get(0))
+                .isEqualTo(
+                        "\uFEFFid,record_time,row_id,inlet,outlet_temperature,fan_speed,wet_chip_feed,chip_moisture_in,exhaust_oxygen");
         assertThat(lines).hasSizeGreaterThan(8);
-        assertThat(lines.get(1)).matches("1,\\d{4}-\\d\\d-\\d\\dT\\d\\d:\\d\\d:\\d\\dZ,[0-9a-f-]{40},,[\\d.]+,[\\d.]+,[\\d.]+,[\\d.]+,");
+        assertThat(lines.get(1))
+                .matches(
+                        "1,\\d{4}-\\d\\d-\\d\\dT\\d\\d:\\d\\d:\\d\\dZ,[0-9a-f-]{40},,[\\d.]+,[\\d.]+,[\\d.]+,[\\d.]+,");
     }
 
     private static long count(String sql) throws Exception {
-        try (Connection connection = DriverManager.getConnection(site.database.url("")); Statement statement = connection.createStatement();
-             ResultSet rows = statement.executeQuery(sql)) {
+        try (Connection connection = DriverManager.getConnection(site.database.url(""));
+                Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery(sql)) {
             rows.next();
             return rows.getLong(1);
         }

@@ -7,9 +7,9 @@ import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.layout.Column;
+import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
-import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.when.When;
 import dachshund.engine.Engine;
@@ -45,8 +45,18 @@ class OutageTest {
     static void start() {
         site = new Site(true);
         Definitions definitions = site.bean(Definitions.class);
-        String destination = definitions.all(DestinationDefinition.class).stream().filter(each -> each.name().equals("Records")).findFirst().orElseThrow().id();
-        Column tag = definitions.all(RecorderDefinition.class).stream().filter(each -> each.name().equals("Dryer log")).findFirst().orElseThrow().layout().columns().get(3);
+        String destination = definitions.all(DestinationDefinition.class).stream()
+                .filter(each -> each.name().equals("Records"))
+                .findFirst()
+                .orElseThrow()
+                .id();
+        Column tag = definitions.all(RecorderDefinition.class).stream()
+                .filter(each -> each.name().equals("Dryer log"))
+                .findFirst()
+                .orElseThrow()
+                .layout()
+                .columns()
+                .get(3);
         Column sequence = Column.of("n", SqlType.BIGINT, new ColumnSource.FromRun(ColumnSource.Variable.SEQUENCE));
         Layout withId = Layout.proposed().plus(sequence).plus(tag);
         Layout bare = new Layout(List.of(Layout.proposed().columns().get(1), sequence, tag));
@@ -55,8 +65,14 @@ class OutageTest {
         definitions.releaseAll(definitions.fingerprint(), "test");
     }
 
-    private static String recorder(Definitions definitions, String name, String table, Layout layout, String destination, boolean mark) {
-        RecorderDefinition recorder = new RecorderDefinition(Definitions.newId(), name, "", List.of(new When.Every(Duration.ofMillis(100))), layout,
+    private static String recorder(
+            Definitions definitions, String name, String table, Layout layout, String destination, boolean mark) {
+        RecorderDefinition recorder = new RecorderDefinition(
+                Definitions.newId(),
+                name,
+                "",
+                List.of(new When.Every(Duration.ofMillis(100))),
+                layout,
                 List.of(new Where(destination, table, new Upkeep(true, false), mark)));
         definitions.edit(recorder, 0, "test");
         return recorder.id();
@@ -68,8 +84,9 @@ class OutageTest {
     }
 
     private static long count(String sql) throws Exception {
-        try (Connection connection = DriverManager.getConnection(site.database.url("quillmoor_records")); Statement statement = connection.createStatement();
-             ResultSet rows = statement.executeQuery(sql)) {
+        try (Connection connection = DriverManager.getConnection(site.database.url("quillmoor_records"));
+                Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery(sql)) {
             rows.next();
             return rows.getLong(1);
         }
@@ -85,30 +102,43 @@ class OutageTest {
 
     /** Stops both recorders, waits until all landed, and counts: every sequence of every epoch once. */
     private static void allThereOnce(String table, String epoch) throws Exception {
-        assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT " + (epoch.isEmpty() ? "" : epoch + ", ") + "n) FROM " + table)).as("doubled in " + table).isZero();
-        assertThat(count("SELECT COUNT(*) FROM " + table)).as("lost in " + table)
-                .isEqualTo(count("SELECT SUM(most) FROM (SELECT MAX(n) AS most FROM " + table + (epoch.isEmpty() ? "" : " GROUP BY " + epoch) + ") e"));
+        assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT " + (epoch.isEmpty() ? "" : epoch + ", ") + "n) FROM "
+                        + table))
+                .as("doubled in " + table)
+                .isZero();
+        assertThat(count("SELECT COUNT(*) FROM " + table))
+                .as("lost in " + table)
+                .isEqualTo(count("SELECT SUM(most) FROM (SELECT MAX(n) AS most FROM " + table
+                        + (epoch.isEmpty() ? "" : " GROUP BY " + epoch) + ") e"));
     }
 
     @Test
     @Order(1)
     void pullingTheDatabasesPlugLosesNothingAndDoublesNothing() throws Exception {
-        await().atMost(PATIENCE).until(() -> state(byId) == LaneState.RECORDING && state(byMark) == LaneState.RECORDING);
+        await().atMost(PATIENCE)
+                .until(() -> state(byId) == LaneState.RECORDING && state(byMark) == LaneState.RECORDING);
         for (int round = 0; round < 3; round++) {
             site.database.kill();
-            await().atMost(PATIENCE).until(() -> state(byId) == LaneState.HOLDING && held(byId) >= 20 && held(byMark) >= 20);
+            await().atMost(PATIENCE)
+                    .until(() -> state(byId) == LaneState.HOLDING && held(byId) >= 20 && held(byMark) >= 20);
             String sentence = site.bean(Engine.class).status().get(byMark).sentence();
             assertThat(sentence).contains("rows are safe on disk and will be sent when it is back");
             site.database.start();
-            await().atMost(PATIENCE).until(() -> state(byId) == LaneState.RECORDING && state(byMark) == LaneState.RECORDING && held(byId) < 10 && held(byMark) < 10);
+            await().atMost(PATIENCE)
+                    .until(() -> state(byId) == LaneState.RECORDING
+                            && state(byMark) == LaneState.RECORDING
+                            && held(byId) < 10
+                            && held(byMark) < 10);
         }
-        Stream.of(byId, byMark).forEach(id -> site.bean(Engine.class).recorders().stop(id, "test", "counting"));
+        Stream.of(byId, byMark)
+                .forEach(id -> site.bean(Engine.class).recorders().stop(id, "test", "counting"));
         await().atMost(PATIENCE).until(() -> held(byId) == 0 && held(byMark) == 0);
         assertThat(count("SELECT COUNT(*) FROM by_id")).isGreaterThan(60);
         allThereOnce("by_id", "");
         allThereOnce("by_mark", "");
         assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM by_id")).isZero();
-        Stream.of(byId, byMark).forEach(id -> site.bean(Engine.class).recorders().start(id));
+        Stream.of(byId, byMark)
+                .forEach(id -> site.bean(Engine.class).recorders().start(id));
     }
 
     @Test
@@ -120,14 +150,29 @@ class OutageTest {
         site.start();
         assertThat(site.bean(Definitions.class).release()).isEqualTo(2);
         await().atMost(PATIENCE).until(() -> held(byId) >= 10);
-        assertThat(new Visitor(site).get("/sign-in").body()).contains("Our own database is away").contains("Recording goes on from the last release");
+        assertThat(new Visitor(site).get("/sign-in").body())
+                .contains("Our own database is away")
+                .contains("Recording goes on from the last release");
         Visitor refused = new Visitor(site);
-        assertThat(refused.post("/sign-in", "username", "engineer", "password", "engineer-demo").headers().firstValue("Location")).get().asString().contains("?away");
+        assertThat(refused.post("/sign-in", "username", "engineer", "password", "engineer-demo")
+                        .headers()
+                        .firstValue("Location"))
+                .get()
+                .asString()
+                .contains("?away");
 
         site.database.start();
         await().atMost(PATIENCE).until(() -> state(byId) == LaneState.RECORDING && held(byId) < 10);
-        await().atMost(PATIENCE).until(() -> new Visitor(site).signIn("engineer", "engineer-demo").get("/watch").statusCode() == 200);
-        assertThat(site.bean(Definitions.class).all(RecorderDefinition.class)).hasSizeGreaterThan(10).extracting(RecorderDefinition::name).contains("By id", "Dryer log");
+        await().atMost(PATIENCE)
+                .until(() -> new Visitor(site)
+                                .signIn("engineer", "engineer-demo")
+                                .get("/watch")
+                                .statusCode()
+                        == 200);
+        assertThat(site.bean(Definitions.class).all(RecorderDefinition.class))
+                .hasSizeGreaterThan(10)
+                .extracting(RecorderDefinition::name)
+                .contains("By id", "Dryer log");
         site.bean(Engine.class).recorders().stop(byId, "test", "counting");
         await().atMost(PATIENCE).until(() -> held(byId) == 0);
         allThereOnce("by_id", "SUBSTRING(row_id, 17, 8)");
@@ -139,7 +184,9 @@ class OutageTest {
         Visitor engineer = new Visitor(site).signIn("engineer", "engineer-demo");
         site.database.kill();
         await().atMost(PATIENCE).until(() -> engineer.get("/watch").body().contains("Our own database is away."));
-        assertThat(engineer.post("/records/" + byMark + "/whens/0", "kind", "EVERY", "period", "9 s", "seen", "0").statusCode()).isEqualTo(503);
+        assertThat(engineer.post("/records/" + byMark + "/whens/0", "kind", "EVERY", "period", "9 s", "seen", "0")
+                        .statusCode())
+                .isEqualTo(503);
         assertThat(engineer.get("/plant").statusCode()).isEqualTo(200);
         assertThat(engineer.get("/records").statusCode()).isEqualTo(200);
         site.database.start();

@@ -38,7 +38,12 @@ class PlantTest {
     }
 
     private static LinkState state(String source) {
-        return site.bean(Engine.class).sources().find(site.source(source)).orElseThrow().status().state();
+        return site.bean(Engine.class)
+                .sources()
+                .find(site.source(source))
+                .orElseThrow()
+                .status()
+                .state();
     }
 
     private static void accept() {
@@ -136,11 +141,13 @@ class PlantTest {
         actor.browser.findElement(By.id("f-order")).sendKeys("CDAB");
         actor.click("#describe [hx-post]");
         actor.see("#look tr.chosen", "CDAB");
-        assertThat(Double.parseDouble(actor.see("#look tr.chosen td.num").getText())).isBetween(40.0, 90.0);
+        assertThat(Double.parseDouble(actor.see("#look tr.chosen td.num").getText()))
+                .isBetween(40.0, 90.0);
         actor.click("#describe .btn-primary");
         actor.see("#notice", "Power low first is added.");
         actor.see("table.described", "0 (30001)");
-        String csv = "name,unit_id,table,register,type,scale,range\nTariff,2,holding,100,uint16,,1 to 4\nFactor,1,input,20,uint16,0.001,\n";
+        String csv =
+                "name,unit_id,table,register,type,scale,range\nTariff,2,holding,100,uint16,,1 to 4\nFactor,1,input,20,uint16,0.001,\n";
         String id = site.source("Second gateway");
         actor.go("/plant/sources/" + id + "/tags/csv-in");
         actor.fill("#f-text", csv + "Wrong,1,attic,3,uint16,,\n");
@@ -216,7 +223,15 @@ class PlantTest {
         actor.fill("#f-name", "Second broker");
         actor.click("button[name=save]");
         actor.see("#notice", "A broker answered");
-        await().atMost(PATIENCE).until(() -> site.bean(Engine.class).sources().find(site.source("Second broker")).orElseThrow().health().counts().get("topics heard") >= 13);
+        await().atMost(PATIENCE)
+                .until(() -> site.bean(Engine.class)
+                                .sources()
+                                .find(site.source("Second broker"))
+                                .orElseThrow()
+                                .health()
+                                .counts()
+                                .get("topics heard")
+                        >= 13);
         actor.go("/plant/sources/" + site.source("Second broker"));
         actor.see(".latest", "quillmoor/silos/S1/level");
         actor.click("#offers details summary");
@@ -258,16 +273,27 @@ class PlantTest {
         actor.click(form + "button");
         actor.see("#notice", "4 of the class Silo are drafted.");
         actor.see("main", "S3");
-        actor.browser.findElements(By.cssSelector("[data-open]")).stream().filter(link -> link.getText().equals("S3")).findFirst().orElseThrow().click();
+        actor.browser.findElements(By.cssSelector("[data-open]")).stream()
+                .filter(link -> link.getText().equals("S3"))
+                .findFirst()
+                .orElseThrow()
+                .click();
         actor.see("#equipment-live", "Good");
         actor.see("#equipment-live", "level");
-        String csv = new Visitor(site).signIn("admin", "admin-demo").get("/plant/equipment/csv").body();
+        String csv = new Visitor(site)
+                .signIn("admin", "admin-demo")
+                .get("/plant/equipment/csv")
+                .body();
         assertThat(csv).contains("Pellet line,PL1,Pelleting,Lot ID,Pellet works,Pelleting / PL1 / Lot ID,,,");
         actor.go("/plant/equipment/csv-in");
-        actor.browser.executeScript("document.getElementById('f-text').value = arguments[0]", csv + "Pellet line,PL1,Pelleting,Colour,,,green,,\r\n");
+        actor.browser.executeScript(
+                "document.getElementById('f-text').value = arguments[0]",
+                csv + "Pellet line,PL1,Pelleting,Colour,,,green,,\r\n");
         actor.click("form .btn-primary");
         actor.see("main .problem", "the class Pellet line has no property Colour");
-        actor.browser.executeScript("document.getElementById('f-text').value = arguments[0]", "class,equipment,location,property,constant\nPellet line,PL4,Pelleting,Running hours,12\n");
+        actor.browser.executeScript(
+                "document.getElementById('f-text').value = arguments[0]",
+                "class,equipment,location,property,constant\nPellet line,PL4,Pelleting,Running hours,12\n");
         actor.click("form .btn-primary");
         actor.see("#notice", "1 pieces of equipment are drafted from CSV.");
         actor.see("main", "missing: State, Lot ID");
@@ -297,7 +323,9 @@ class PlantTest {
         String json = visitor.get("/plant/sources/" + silos + "/export").body();
         assertThat(json).contains("\"link\":\"mqtt\"").doesNotContain("sealed:");
         actor.go("/plant/sources/import");
-        actor.browser.executeScript("document.getElementById('f-text').value = arguments[0]", "{\"is\": \"recorder\", \"schemaVersion\": 1}");
+        actor.browser.executeScript(
+                "document.getElementById('f-text').value = arguments[0]",
+                "{\"is\": \"recorder\", \"schemaVersion\": 1}");
         actor.click("form .btn-primary");
         actor.see("#p-text", "This is not a definition");
         actor.browser.executeScript("document.getElementById('f-text').value = arguments[0]", json);
@@ -345,6 +373,7 @@ class PlantTest {
         actor.fill("#f-port", Integer.toString(site.modbusPort));
         actor.click("button[name=save]");
         actor.see("#p-host", "MQTT broker");
-        assertThat(actor.browser.findElement(By.id("f-port")).getAttribute("value")).isEqualTo(Integer.toString(site.modbusPort));
+        assertThat(actor.browser.findElement(By.id("f-port")).getAttribute("value"))
+                .isEqualTo(Integer.toString(site.modbusPort));
     }
 }

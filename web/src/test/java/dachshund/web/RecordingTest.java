@@ -71,7 +71,9 @@ class RecordingTest {
     }
 
     private static List<List<String>> query(String sql) throws SQLException {
-        try (Connection connection = DriverManager.getConnection(site.database.url("quillmoor_records")); Statement statement = connection.createStatement(); ResultSet rows = statement.executeQuery(sql)) {
+        try (Connection connection = DriverManager.getConnection(site.database.url("quillmoor_records"));
+                Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery(sql)) {
             List<List<String>> all = new java.util.ArrayList<>();
             while (rows.next()) {
                 List<String> row = new java.util.ArrayList<>();
@@ -85,7 +87,8 @@ class RecordingTest {
     }
 
     private static void execute(String sql) throws SQLException {
-        try (Connection connection = DriverManager.getConnection(site.database.url("quillmoor_records")); Statement statement = connection.createStatement()) {
+        try (Connection connection = DriverManager.getConnection(site.database.url("quillmoor_records"));
+                Statement statement = connection.createStatement()) {
             statement.execute(sql);
         }
     }
@@ -111,9 +114,14 @@ class RecordingTest {
         actor.see("#when-0 [name=amount]");
         actor.see("#now", "HM1");
         release("Makes the table mill_changes in Records.");
-        await().ignoreExceptions().atMost(Duration.ofSeconds(30)).until(() -> count("SELECT COUNT(*) FROM mill_changes WHERE value_number > 0 AND quality = 'Good'") > 5);
-        assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM mill_changes")).isZero();
-        assertThat(query("SELECT DISTINCT equipment FROM mill_changes ORDER BY 1")).contains(List.of("HM1"), List.of("HM2"));
+        await().ignoreExceptions()
+                .atMost(Duration.ofSeconds(30))
+                .until(() ->
+                        count("SELECT COUNT(*) FROM mill_changes WHERE value_number > 0 AND quality = 'Good'") > 5);
+        assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM mill_changes"))
+                .isZero();
+        assertThat(query("SELECT DISTINCT equipment FROM mill_changes ORDER BY 1"))
+                .contains(List.of("HM1"), List.of("HM2"));
     }
 
     @Test
@@ -147,12 +155,17 @@ class RecordingTest {
         release("Gate", "pellet_output");
         assertThat(site.recorder("Cooler documents")).isNotEmpty();
         // While true ticks from its rise; a level is there all the time, so a period after the start.
-        await().ignoreExceptions().atMost(Duration.ofSeconds(30)).until(() -> count("SELECT COUNT(*) FROM cooler_documents WHERE JSON_VALUE(document, '$.cooler.outlet') > 0") > 2);
+        await().ignoreExceptions()
+                .atMost(Duration.ofSeconds(30))
+                .until(() ->
+                        count("SELECT COUNT(*) FROM cooler_documents WHERE JSON_VALUE(document, '$.cooler.outlet') > 0")
+                                > 2);
     }
 
     @Test
     void anExistingTableIsMappedAndATypeConflictExplained() throws Exception {
-        execute("CREATE TABLE old_dryer (stamp DATETIME(3), record_time DATETIME(3) NOT NULL, outlet_temperature INT, fan_speed DOUBLE, operator VARCHAR(20) NOT NULL DEFAULT '?', KEY (record_time))");
+        execute(
+                "CREATE TABLE old_dryer (stamp DATETIME(3), record_time DATETIME(3) NOT NULL, outlet_temperature INT, fan_speed DOUBLE, operator VARCHAR(20) NOT NULL DEFAULT '?', KEY (record_time))");
         newRecorder("Old dryer", "drum dryer outlet temperature", "drum dryer fan speed");
         actor.see(".where");
         actor.click(".where .table-line button");
@@ -165,7 +178,9 @@ class RecordingTest {
         actor.browser.navigate().back();
         actor.click("#take-0");
         actor.see("#columns", "operator");
-        assertThat(actor.texts("#columns .c-name")).contains("stamp", "record_time", "outlet_temperature", "fan_speed", "operator").doesNotContain("row_id", "id");
+        assertThat(actor.texts("#columns .c-name"))
+                .contains("stamp", "record_time", "outlet_temperature", "fan_speed", "operator")
+                .doesNotContain("row_id", "id");
         // An int takes a temperature when it is rounded, and the unknown columns go.
         for (String gone : List.of("stamp", "operator")) {
             int at = actor.texts("#columns .c-name").indexOf(gone) + 1;
@@ -187,7 +202,11 @@ class RecordingTest {
         actor.see(".result.worked", "written and rolled back");
         assertThat(count("SELECT COUNT(*) FROM old_dryer")).isZero();
         release("The table old_dryer in Records is there and stays as it is; rows are added.");
-        await().ignoreExceptions().atMost(Duration.ofSeconds(20)).until(() -> count("SELECT COUNT(*) FROM old_dryer WHERE outlet_temperature BETWEEN 20 AND 300 AND operator = '?'") > 2);
+        await().ignoreExceptions()
+                .atMost(Duration.ofSeconds(20))
+                .until(() -> count(
+                                "SELECT COUNT(*) FROM old_dryer WHERE outlet_temperature BETWEEN 20 AND 300 AND operator = '?'")
+                        > 2);
     }
 
     @Test
@@ -209,8 +228,11 @@ class RecordingTest {
         actor.edit(() -> actor.fillAndLeave("#table1", "bags_{shift date}_{shift}"));
         actor.see(".where:nth-of-type(2) .guarantee", "the end of the file is compared");
         release("Writes files bags_{shift date}_{shift} in Event files.");
-        await().ignoreExceptions().atMost(Duration.ofSeconds(30)).until(() -> count("SELECT COUNT(*) FROM latest_of_the_bagger") >= 1 && lines() > 3);
-        assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT lot_id) FROM latest_of_the_bagger")).isZero();
+        await().ignoreExceptions()
+                .atMost(Duration.ofSeconds(30))
+                .until(() -> count("SELECT COUNT(*) FROM latest_of_the_bagger") >= 1 && lines() > 3);
+        assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT lot_id) FROM latest_of_the_bagger"))
+                .isZero();
     }
 
     @Test
@@ -220,14 +242,22 @@ class RecordingTest {
         actor.click(".elsewhere summary");
         actor.edit(() -> actor.fillAndLeave("#database0", "records_{who}"));
         actor.see(".elsewhere .field-problem", "{who} stands for nothing");
-        assertThat(actor.see("#database0").getAttribute("value")).as("what was typed is kept").isEqualTo("records_{who}");
+        assertThat(actor.see("#database0").getAttribute("value"))
+                .as("what was typed is kept")
+                .isEqualTo("records_{who}");
         actor.edit(() -> actor.fillAndLeave("#database0", "quillmoor_records_{equipment}"));
         actor.edit(() -> actor.fillAndLeave("#named0", "{equipment} apart"));
         actor.see(".elsewhere", "A row whose name no destination has goes to Records.");
         release("quillmoor_records_{equipment}", "{equipment} apart");
         for (String mill : List.of("HM1", "HM2")) {
-            await().ignoreExceptions().atMost(Duration.ofSeconds(30)).until(() -> count("SELECT COUNT(*) FROM quillmoor_records_" + mill + ".mills_apart WHERE equipment = '" + mill + "'") > 2);
-            assertThat(count("SELECT COUNT(*) FROM quillmoor_records_" + mill + ".mills_apart WHERE equipment <> '" + mill + "'")).isZero();
+            await().ignoreExceptions()
+                    .atMost(Duration.ofSeconds(30))
+                    .until(() -> count("SELECT COUNT(*) FROM quillmoor_records_" + mill
+                                    + ".mills_apart WHERE equipment = '" + mill + "'")
+                            > 2);
+            assertThat(count("SELECT COUNT(*) FROM quillmoor_records_" + mill + ".mills_apart WHERE equipment <> '"
+                            + mill + "'"))
+                    .isZero();
         }
         actor.go("/records/" + site.recorder("Mills apart"));
         actor.see("#status", "no destination named HM1 apart, HM2 apart; such rows go to the usual one");
@@ -241,8 +271,10 @@ class RecordingTest {
         actor.click("#release");
         actor.see("#notice", "is live.");
         await().ignoreExceptions().atMost(Duration.ofSeconds(30)).until(() -> {
-            try (Connection file = DriverManager.getConnection("jdbc:sqlite:" + only("quillmoor_records_HM2")); Statement statement = file.createStatement();
-                 ResultSet rows = statement.executeQuery("SELECT COUNT(*), COUNT(DISTINCT row_id), SUM(equipment = 'HM2') FROM mills_apart")) {
+            try (Connection file = DriverManager.getConnection("jdbc:sqlite:" + only("quillmoor_records_HM2"));
+                    Statement statement = file.createStatement();
+                    ResultSet rows = statement.executeQuery(
+                            "SELECT COUNT(*), COUNT(DISTINCT row_id), SUM(equipment = 'HM2') FROM mills_apart")) {
                 return rows.getLong(1) > 2 && rows.getLong(1) == rows.getLong(2) && rows.getLong(1) == rows.getLong(3);
             }
         });
@@ -251,12 +283,18 @@ class RecordingTest {
     /** The file of a name's beginning, wherever the site keeps it. */
     private static Path only(String name) throws IOException {
         try (Stream<Path> files = Files.walk(site.folder)) {
-            return files.filter(each -> each.getFileName().toString().startsWith(name)).min(Comparator.comparing(Path::toString)).orElseThrow();
+            return files.filter(each -> each.getFileName().toString().startsWith(name))
+                    .min(Comparator.comparing(Path::toString))
+                    .orElseThrow();
         }
     }
 
     private static String destination(String name) {
-        return site.bean(Definitions.class).all(dachshund.core.definition.DestinationDefinition.class).stream().filter(each -> each.name().equals(name)).findFirst().orElseThrow().id();
+        return site.bean(Definitions.class).all(dachshund.core.definition.DestinationDefinition.class).stream()
+                .filter(each -> each.name().equals(name))
+                .findFirst()
+                .orElseThrow()
+                .id();
     }
 
     private static long lines() throws Exception {
@@ -265,7 +303,11 @@ class RecordingTest {
             return 0;
         }
         try (Stream<Path> files = Files.list(folder)) {
-            Path file = files.filter(each -> each.getFileName().toString().matches("bags_\\d{4}-\\d\\d-\\d\\d_(Early|Late|Night)\\.jsonl")).findFirst().orElse(null);
+            Path file = files.filter(each -> each.getFileName()
+                            .toString()
+                            .matches("bags_\\d{4}-\\d\\d-\\d\\d_(Early|Late|Night)\\.jsonl"))
+                    .findFirst()
+                    .orElse(null);
             return file == null ? 0 : Files.readAllLines(file).size();
         }
     }
@@ -275,7 +317,10 @@ class RecordingTest {
         newRecorder("Press of PL1", "PL1 die temperature", "PL1 main motor power");
         actor.click("#line-up");
         actor.see("#offers", "PL3");
-        assertThat(actor.texts("#offers tbody tr")).hasSize(2).anyMatch(line -> line.contains("Press of PL2") && line.contains("press_of_pl2") && line.contains("all 2 tags"));
+        assertThat(actor.texts("#offers tbody tr"))
+                .hasSize(2)
+                .anyMatch(line ->
+                        line.contains("Press of PL2") && line.contains("press_of_pl2") && line.contains("all 2 tags"));
         actor.click("#offers button");
         actor.see("#notice", "2 recorders are drafted.");
         assertThat(actor.texts("#lines tbody tr")).hasSize(2).allMatch(line -> line.contains("yes"));
@@ -284,7 +329,9 @@ class RecordingTest {
         actor.click("#release");
         actor.see("#notice", "is live.");
         for (String table : List.of("press_of_pl1", "press_of_pl2", "press_of_pl3")) {
-            await().ignoreExceptions().atMost(Duration.ofSeconds(20)).until(() -> count("SELECT COUNT(*) FROM " + table + " WHERE die_temperature > 0") > 0);
+            await().ignoreExceptions()
+                    .atMost(Duration.ofSeconds(20))
+                    .until(() -> count("SELECT COUNT(*) FROM " + table + " WHERE die_temperature > 0") > 0);
         }
         long before = site.bean(Definitions.class).release();
 
@@ -319,7 +366,10 @@ class RecordingTest {
 
     private static String sentence(String recorder) {
         Definitions definitions = site.bean(Definitions.class);
-        return ((RecorderDefinition) definitions.live(site.recorder(recorder)).orElseThrow()).whens().get(0).sentence();
+        return ((RecorderDefinition) definitions.live(site.recorder(recorder)).orElseThrow())
+                .whens()
+                .get(0)
+                .sentence();
     }
 
     @Test
@@ -331,7 +381,8 @@ class RecordingTest {
         actor.click("#shifts-form .btn-primary");
         actor.see(".problem", "Early and Late run at the same time.");
         actor.see(".problem", "Holidays stand one a line with their date first");
-        assertThat(actor.see("tbody tr:nth-child(2) [name=start]").getAttribute("value")).isEqualTo("13:30");
+        assertThat(actor.see("tbody tr:nth-child(2) [name=start]").getAttribute("value"))
+                .isEqualTo("13:30");
         assertThat(actor.see("#holidays").getAttribute("value")).isEqualTo("Christmas");
         actor.fill("tbody tr:nth-child(2) [name=start]", "14:00");
         actor.fill("#holidays", "2026-12-25 Christmas Day");
@@ -346,13 +397,22 @@ class RecordingTest {
         Visitor visitor = new Visitor(site).signIn("engineer", "engineer-demo");
         String exported = visitor.get("/release/export").body();
         assertThat(exported).contains("\"Dryer log\"").doesNotContain("sealed:");
-        assertThat(visitor.post("/release/import", "text", exported).headers().firstValue("Location").orElse("")).endsWith("/release");
-        assertThat(site.bean(Definitions.class).drafts()).as("nothing differs, and the password was kept").isEmpty();
-        visitor.post("/release/import", "text", exported.replace("\"name\" : \"Dryer log\"", "\"name\" : \"Dryer diary\""));
+        assertThat(visitor.post("/release/import", "text", exported)
+                        .headers()
+                        .firstValue("Location")
+                        .orElse(""))
+                .endsWith("/release");
+        assertThat(site.bean(Definitions.class).drafts())
+                .as("nothing differs, and the password was kept")
+                .isEmpty();
+        visitor.post(
+                "/release/import", "text", exported.replace("\"name\" : \"Dryer log\"", "\"name\" : \"Dryer diary\""));
         actor.go("/release");
         actor.see(".review", "Name from Dryer log to Dryer diary.");
         assertThat(visitor.post("/release/import", "text", "{\"half\":").body()).contains("This is no JSON");
-        assertThat(visitor.post("/release/import", "text", "{\"file\":\"something\"}").body()).contains("no configuration that was exported here");
+        assertThat(visitor.post("/release/import", "text", "{\"file\":\"something\"}")
+                        .body())
+                .contains("no configuration that was exported here");
     }
 
     @Test
@@ -360,10 +420,16 @@ class RecordingTest {
         Visitor visitor = new Visitor(site).signIn("engineer", "engineer-demo");
         String path = "/records/" + site.recorder("Pellet line 1") + "/line-up";
         String lines = visitor.get(path + "/lines.csv").body();
-        assertThat(lines.lines().toList()).hasSize(3).anyMatch(line -> line.startsWith("Pellet line 3,PL3,pellet_line_3,,"));
+        assertThat(lines.lines().toList())
+                .hasSize(3)
+                .anyMatch(line -> line.startsWith("Pellet line 3,PL3,pellet_line_3,,"));
         visitor.post(path + "/lines", "text", lines);
         assertThat(site.bean(Definitions.class).drafts()).as("nothing differs").isEmpty();
-        visitor.post(path + "/lines", "text", lines.replace("Pellet line 3,PL3,pellet_line_3,", "Pellet line 3,PL3,pellet_line_three,30 s").replace("Pellet line 2,", "Pellet line 2b,"));
+        visitor.post(
+                path + "/lines",
+                "text",
+                lines.replace("Pellet line 3,PL3,pellet_line_3,", "Pellet line 3,PL3,pellet_line_three,30 s")
+                        .replace("Pellet line 2,", "Pellet line 2b,"));
         actor.go("/release");
         actor.see(".review", "When from every 10 s to every 30 s.");
         actor.see(".review", "Writes to table pellet_line_three in Records");
@@ -375,7 +441,8 @@ class RecordingTest {
         actor.go("/records/" + site.recorder("Dryer log"));
         actor.see("#last");
         Thread.sleep(5000);
-        Number asked = (Number) actor.browser.executeScript("return performance.getEntriesByType('resource').filter(each => each.name.endsWith('/last')).length");
+        Number asked = (Number) actor.browser.executeScript(
+                "return performance.getEntriesByType('resource').filter(each => each.name.endsWith('/last')).length");
         assertThat(asked.intValue()).as("in five seconds, every two").isBetween(1, 6);
     }
 
@@ -387,10 +454,21 @@ class RecordingTest {
         assertThat(list).contains("outlet_temperature,double,,,tag,Pellet works:");
         visitor.post(path + "/fields-in", "text", list, "seen", "0");
         assertThat(site.bean(Definitions.class).drafts()).as("nothing differs").isEmpty();
-        visitor.post(path + "/fields-in", "text", list.replace("outlet_temperature,double", "outlet_c,\"decimal(6,1)\""), "seen", "0");
+        visitor.post(
+                path + "/fields-in",
+                "text",
+                list.replace("outlet_temperature,double", "outlet_c,\"decimal(6,1)\""),
+                "seen",
+                "0");
         actor.go("/release");
         actor.see(".review", "to column outlet_c instead of outlet_temperature");
-        assertThat(visitor.post(path + "/fields-in", "text", "name,type,source,of\nx,varchr(3),constant,1\n,double,constant,2\ny,double,tag,nowhere", "seen", "1").body())
+        assertThat(visitor.post(
+                                path + "/fields-in",
+                                "text",
+                                "name,type,source,of\nx,varchr(3),constant,1\n,double,constant,2\ny,double,tag,nowhere",
+                                "seen",
+                                "1")
+                        .body())
                 .contains("Line 2: type: There is no type", "Line 3: the name is missing.", "Line 4: there is no tag");
     }
 

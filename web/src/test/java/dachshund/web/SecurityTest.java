@@ -23,12 +23,14 @@ class SecurityTest {
 
     @Test
     void nobodySeesAnythingWithoutSigningIn() throws Exception {
-        for (String path : new String[] {"/plant", "/plant/values", "/records", "/watch", "/pulse", "/release", "/people"}) {
+        for (String path :
+                new String[] {"/plant", "/plant/values", "/records", "/watch", "/pulse", "/release", "/people"}) {
             HttpResponse<String> answer = new Visitor(SITE).get(path);
             assertThat(answer.statusCode()).as(path).isEqualTo(302);
             assertThat(answer.headers().firstValue("Location")).get().asString().endsWith("/sign-in");
         }
-        assertThat(new Visitor(SITE).signIn("engineer", "wrong").get("/plant").statusCode()).isEqualTo(302);
+        assertThat(new Visitor(SITE).signIn("engineer", "wrong").get("/plant").statusCode())
+                .isEqualTo(302);
     }
 
     @Test
@@ -36,14 +38,33 @@ class SecurityTest {
         String id = recorder();
         Visitor viewer = as("viewer");
         assertThat(viewer.get("/records/" + id).statusCode()).isEqualTo(200);
-        for (String path : new String[] {"/records/" + id + "/name", "/records/" + id + "/stop", "/records", "/release", "/plant/sources", "/records/destinations",
-                "/plant/record", "/records/" + id + "/wheres/0/try", "/records/" + id + "/whens", "/records/" + id + "/shape", "/records/" + id + "/line-up", "/release/1/roll-back",
-                "/release/import", "/plant/shifts"}) {
-            assertThat(viewer.post(path, "name", "x", "seen", "0", "fingerprint", "").statusCode()).as(path).isEqualTo(403);
+        for (String path : new String[] {
+            "/records/" + id + "/name",
+            "/records/" + id + "/stop",
+            "/records",
+            "/release",
+            "/plant/sources",
+            "/records/destinations",
+            "/plant/record",
+            "/records/" + id + "/wheres/0/try",
+            "/records/" + id + "/whens",
+            "/records/" + id + "/shape",
+            "/records/" + id + "/line-up",
+            "/release/1/roll-back",
+            "/release/import",
+            "/plant/shifts"
+        }) {
+            assertThat(viewer.post(path, "name", "x", "seen", "0", "fingerprint", "")
+                            .statusCode())
+                    .as(path)
+                    .isEqualTo(403);
         }
         assertThat(viewer.get("/people").statusCode()).isEqualTo(403);
         assertThat(as("engineer").get("/people").statusCode()).isEqualTo(403);
-        assertThat(as("engineer").post("/people", "name", "mallory", "role", "ADMINISTRATOR").statusCode()).isEqualTo(403);
+        assertThat(as("engineer")
+                        .post("/people", "name", "mallory", "role", "ADMINISTRATOR")
+                        .statusCode())
+                .isEqualTo(403);
         assertThat(as("admin").get("/people").statusCode()).isEqualTo(200);
         assertThat(as("admin").get("/records/" + id).body()).contains("Try one row");
         assertThat(viewer.get("/records/" + id).body()).doesNotContain("Try one row");
@@ -53,26 +74,48 @@ class SecurityTest {
     void aChangeWithoutATokenIsRefused() throws Exception {
         Visitor engineer = as("engineer");
         engineer.get("/records");
-        assertThat(engineer.postBare("/records/" + recorder() + "/stop").statusCode()).isEqualTo(403);
+        assertThat(engineer.postBare("/records/" + recorder() + "/stop").statusCode())
+                .isEqualTo(403);
     }
 
     @Test
     void pagesAllowNoInlineScriptAndNoFrame() throws Exception {
         HttpResponse<String> page = as("viewer").get("/plant");
         String policy = page.headers().firstValue("Content-Security-Policy").orElseThrow();
-        assertThat(policy).contains("default-src 'none'", "script-src 'self'", "frame-ancestors 'none'").doesNotContain("unsafe");
-        assertThat(page.body()).doesNotContain("<script>").doesNotContain(" style=").doesNotContain(" onclick=");
+        assertThat(policy)
+                .contains("default-src 'none'", "script-src 'self'", "frame-ancestors 'none'")
+                .doesNotContain("unsafe");
+        assertThat(page.body())
+                .doesNotContain("<script>")
+                .doesNotContain(" style=")
+                .doesNotContain(" onclick=");
         assertThat(page.headers().firstValue("X-Content-Type-Options")).contains("nosniff");
     }
 
     @Test
     void passwordsAreHashedAndAfterFiveWrongOnesANameIsClosed() throws Exception {
         JdbcClient jdbc = SITE.bean(JdbcClient.class);
-        assertThat(jdbc.sql("SELECT password_hash FROM person WHERE name = 'viewer'").query(String.class).single()).startsWith("$2").doesNotContain("viewer-demo");
+        assertThat(jdbc.sql("SELECT password_hash FROM person WHERE name = 'viewer'")
+                        .query(String.class)
+                        .single())
+                .startsWith("$2")
+                .doesNotContain("viewer-demo");
         for (int i = 0; i < 5; i++) {
-            assertThat(new Visitor(SITE).post("/sign-in", "username", "nobody", "password", "x").headers().firstValue("Location")).get().asString().contains("?wrong");
+            assertThat(new Visitor(SITE)
+                            .post("/sign-in", "username", "nobody", "password", "x")
+                            .headers()
+                            .firstValue("Location"))
+                    .get()
+                    .asString()
+                    .contains("?wrong");
         }
-        assertThat(new Visitor(SITE).post("/sign-in", "username", "nobody", "password", "x").headers().firstValue("Location")).get().asString().contains("?closed");
+        assertThat(new Visitor(SITE)
+                        .post("/sign-in", "username", "nobody", "password", "x")
+                        .headers()
+                        .firstValue("Location"))
+                .get()
+                .asString()
+                .contains("?closed");
     }
 
     @Test
@@ -80,11 +123,28 @@ class SecurityTest {
         Definitions definitions = SITE.bean(Definitions.class);
         String id = recorder();
         int seen = definitions.draft(id).map(draft -> draft.revision()).orElse(0);
-        assertThat(as("engineer").post("/records/" + id + "/whens/0", "kind", "EVERY", "period", "7 s", "seen", Integer.toString(seen)).statusCode()).isEqualTo(200);
-        HttpResponse<String> second = as("admin").post("/records/" + id + "/whens/0", "kind", "EVERY", "period", "9 s", "seen", Integer.toString(seen));
+        assertThat(as("engineer")
+                        .post(
+                                "/records/" + id + "/whens/0",
+                                "kind",
+                                "EVERY",
+                                "period",
+                                "7 s",
+                                "seen",
+                                Integer.toString(seen))
+                        .statusCode())
+                .isEqualTo(200);
+        HttpResponse<String> second = as("admin")
+                .post("/records/" + id + "/whens/0", "kind", "EVERY", "period", "9 s", "seen", Integer.toString(seen));
         assertThat(second.statusCode()).isEqualTo(409);
         assertThat(second.body()).contains("engineer changed this after you opened it");
-        assertThat(definitions.find(RecorderDefinition.class, id).orElseThrow().whens().get(0).sentence()).isEqualTo("every 7 s");
+        assertThat(definitions
+                        .find(RecorderDefinition.class, id)
+                        .orElseThrow()
+                        .whens()
+                        .get(0)
+                        .sentence())
+                .isEqualTo("every 7 s");
         definitions.discard(id, "test");
     }
 
@@ -93,7 +153,8 @@ class SecurityTest {
         Visitor engineer = as("engineer");
         assertThat(engineer.get("/records/ffffffff").statusCode()).isEqualTo(404);
         assertThat(engineer.get("/nowhere").statusCode()).isEqualTo(404);
-        assertThat(engineer.get("/records/" + recorder() + "/columns/99").statusCode()).isEqualTo(400);
+        assertThat(engineer.get("/records/" + recorder() + "/columns/99").statusCode())
+                .isEqualTo(400);
         assertThat(engineer.get("/records/" + recorder() + "/columns/x").body()).doesNotContain("Exception");
         assertThat(engineer.get("/plant?page=x").body()).doesNotContain("Exception");
     }

@@ -54,9 +54,17 @@ final class Site implements AutoCloseable {
     }
 
     void start() {
-        application = new SpringApplicationBuilder(DachshundApplication.class).registerShutdownHook(false).run("--server.port=0",
-                "--dachshund.var=" + folder, "--dachshund.database.port=" + database.port(), "--dachshund.demo=" + withDemo,
-                "--dachshund.demo-opcua-port=" + plantPort, "--dachshund.demo-modbus-port=" + modbusPort, "--dachshund.demo-broker-port=" + broker.port(), "--dachshund.ready-file=" + folder.resolve("web.ready"));
+        application = new SpringApplicationBuilder(DachshundApplication.class)
+                .registerShutdownHook(false)
+                .run(
+                        "--server.port=0",
+                        "--dachshund.var=" + folder,
+                        "--dachshund.database.port=" + database.port(),
+                        "--dachshund.demo=" + withDemo,
+                        "--dachshund.demo-opcua-port=" + plantPort,
+                        "--dachshund.demo-modbus-port=" + modbusPort,
+                        "--dachshund.demo-broker-port=" + broker.port(),
+                        "--dachshund.ready-file=" + folder.resolve("web.ready"));
     }
 
     void stop() {
@@ -69,12 +77,20 @@ final class Site implements AutoCloseable {
 
     /** Id of a source by its name. */
     String source(String name) {
-        return bean(Definitions.class).all(SourceDefinition.class).stream().filter(each -> each.name().equals(name)).findFirst().orElseThrow().id();
+        return bean(Definitions.class).all(SourceDefinition.class).stream()
+                .filter(each -> each.name().equals(name))
+                .findFirst()
+                .orElseThrow()
+                .id();
     }
 
     /** Id of a recorder by its name. */
     String recorder(String name) {
-        return bean(Definitions.class).all(RecorderDefinition.class).stream().filter(each -> each.name().equals(name)).findFirst().orElseThrow().id();
+        return bean(Definitions.class).all(RecorderDefinition.class).stream()
+                .filter(each -> each.name().equals(name))
+                .findFirst()
+                .orElseThrow()
+                .id();
     }
 
     String address(String path) {

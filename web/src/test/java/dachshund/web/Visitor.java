@@ -16,7 +16,10 @@ final class Visitor {
     private static final Pattern TOKEN = Pattern.compile("name=\"_csrf\"[^>]*value=\"([^\"]+)\"");
 
     private final Site site;
-    private final HttpClient client = HttpClient.newBuilder().cookieHandler(new CookieManager()).followRedirects(HttpClient.Redirect.NEVER).build();
+    private final HttpClient client = HttpClient.newBuilder()
+            .cookieHandler(new CookieManager())
+            .followRedirects(HttpClient.Redirect.NEVER)
+            .build();
 
     Visitor(Site site) {
         this.site = site;
@@ -28,7 +31,9 @@ final class Visitor {
     }
 
     HttpResponse<String> get(String path) throws Exception {
-        return client.send(HttpRequest.newBuilder(URI.create(site.address(path))).build(), HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
+        return client.send(
+                HttpRequest.newBuilder(URI.create(site.address(path))).build(),
+                HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
     }
 
     /** Posts names and values with a CSRF token taken from a page. */
@@ -38,17 +43,26 @@ final class Visitor {
         if (!token.find()) {
             throw new IllegalStateException("No CSRF token on the page.");
         }
-        return postBare(path, java.util.stream.Stream.concat(java.util.stream.Stream.of("_csrf", token.group(1)), java.util.stream.Stream.of(fields)).toArray(String[]::new));
+        return postBare(
+                path,
+                java.util.stream.Stream.concat(
+                                java.util.stream.Stream.of("_csrf", token.group(1)), java.util.stream.Stream.of(fields))
+                        .toArray(String[]::new));
     }
 
     /** Posts without a CSRF token. */
     HttpResponse<String> postBare(String path, String... fields) throws Exception {
         StringBuilder body = new StringBuilder();
         for (int i = 0; i < fields.length; i += 2) {
-            body.append(i > 0 ? "&" : "").append(fields[i]).append('=').append(URLEncoder.encode(fields[i + 1], StandardCharsets.UTF_8));
+            body.append(i > 0 ? "&" : "")
+                    .append(fields[i])
+                    .append('=')
+                    .append(URLEncoder.encode(fields[i + 1], StandardCharsets.UTF_8));
         }
-        HttpRequest request = HttpRequest.newBuilder(URI.create(site.address(path))).header("Content-Type", "application/x-www-form-urlencoded")
-                .POST(HttpRequest.BodyPublishers.ofString(body.toString())).build();
+        HttpRequest request = HttpRequest.newBuilder(URI.create(site.address(path)))
+                .header("Content-Type", "application/x-www-form-urlencoded")
+                .POST(HttpRequest.BodyPublishers.ofString(body.toString()))
+                .build();
         return client.send(request, HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
     }
 }

@@ -2,9 +2,8 @@ package dachshund.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dachshund.standins.PrivateProcess;
 import dachshund.core.definition.DestinationDefinition;
-import dachshund.standins.mariadb.PrivateMariaDb;
+import dachshund.standins.PrivateProcess;
 import dachshund.web.definition.Definitions;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -79,7 +78,8 @@ class WrongInputTest {
     private void newRecorderOf(String words, int tags) {
         actor.go("/plant?q=" + words.replace(" ", "%20"));
         for (int i = 1; i <= tags; i++) {
-            actor.click("tr[data-key]:nth-child(" + (i + 1) + ") input"); // the first child keeps the place of rows above
+            actor.click(
+                    "tr[data-key]:nth-child(" + (i + 1) + ") input"); // the first child keeps the place of rows above
         }
         actor.click("#record-these");
         actor.see("#design");
@@ -143,7 +143,10 @@ class WrongInputTest {
         actor.go("/watch");
         actor.see(".strips", "Lot as number");
         actor.browser.findElements(org.openqa.selenium.By.cssSelector(".strips [data-open]")).stream()
-                .filter(link -> link.getText().equals("Lot as number")).findFirst().orElseThrow().click();
+                .filter(link -> link.getText().equals("Lot as number"))
+                .findFirst()
+                .orElseThrow()
+                .click();
         actor.see("main", "Set aside (");
         actor.see("main", "PL2-");
     }
@@ -165,7 +168,11 @@ class WrongInputTest {
     @Test
     void theDestinationsPasswordIsSealedAtRest() {
         String kept = SITE.bean(Definitions.class).all(DestinationDefinition.class).stream()
-                .filter(each -> each.name().equals("Records")).findFirst().orElseThrow().settings().get("password");
+                .filter(each -> each.name().equals("Records"))
+                .findFirst()
+                .orElseThrow()
+                .settings()
+                .get("password");
         assertThat(kept).startsWith("sealed:").doesNotContain("quillmoor-demo");
     }
 }

@@ -1,8 +1,13 @@
 package dachshund.core.definition;
 
 /** Something that is designed, drafted and released: a source, equipment, the shift calendar, a destination or a recorder. Refers to others by id. */
-public sealed interface Definition permits SourceDefinition, EquipmentClassDefinition,
-        EquipmentDefinition, ShiftCalendarDefinition, DestinationDefinition, RecorderDefinition {
+public sealed interface Definition
+        permits SourceDefinition,
+                EquipmentClassDefinition,
+                EquipmentDefinition,
+                ShiftCalendarDefinition,
+                DestinationDefinition,
+                RecorderDefinition {
 
     /** Eight hexadecimal digits, drawn once; a rename keeps it. */
     String id();
@@ -17,7 +22,12 @@ public sealed interface Definition permits SourceDefinition, EquipmentClassDefin
 
     /** The kinds of definitions, in the order in which a release applies them. */
     enum Kind {
-        SOURCE("Source"), EQUIPMENT_CLASS("Equipment class"), EQUIPMENT("Equipment"), SHIFT_CALENDAR("Shift calendar"), DESTINATION("Destination"), RECORDER("Recorder");
+        SOURCE("Source"),
+        EQUIPMENT_CLASS("Equipment class"),
+        EQUIPMENT("Equipment"),
+        SHIFT_CALENDAR("Shift calendar"),
+        DESTINATION("Destination"),
+        RECORDER("Recorder");
 
         private final String words;
 

@@ -26,9 +26,9 @@ import dachshund.core.when.When;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
-import java.util.stream.Collectors;
 import java.util.Optional;
 import java.util.OptionalInt;
+import java.util.stream.Collectors;
 
 /**
  * Definitions as JSON documents (RFC 8259). Each carries a {@code schemaVersion}; older documents are brought up to
@@ -40,35 +40,59 @@ public final class DefinitionCodec {
     public static final int SCHEMA_VERSION = 2;
 
     private static final ObjectMapper JSON = JsonMapper.builder()
-            .addModule(new JavaTimeModule()).addModule(new Jdk8Module())
+            .addModule(new JavaTimeModule())
+            .addModule(new Jdk8Module())
             .disable(SerializationFeature.WRITE_DURATIONS_AS_TIMESTAMPS, SerializationFeature.WRITE_DATES_AS_TIMESTAMPS)
             .disable(MapperFeature.AUTO_DETECT_IS_GETTERS)
             .enable(SerializationFeature.ORDER_MAP_ENTRIES_BY_KEYS)
             .enable(DeserializationFeature.FAIL_ON_NULL_CREATOR_PROPERTIES)
-            .addMixIn(Definition.class, Kinded.class).addMixIn(When.class, Kinded.class).addMixIn(ColumnSource.class, Kinded.class).addMixIn(WriteMode.class, Kinded.class)
-            .addMixIn(PropertySource.class, Kinded.class).addMixIn(TagInfo.class, ShortTag.class).addMixIn(SourceDefinition.class, ShortSource.class).addMixIn(RecorderDefinition.Where.class, ShortWhere.class)
-            .withConfigOverride(List.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
-            .withConfigOverride(String.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
-            .withConfigOverride(Map.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
+            .addMixIn(Definition.class, Kinded.class)
+            .addMixIn(When.class, Kinded.class)
+            .addMixIn(ColumnSource.class, Kinded.class)
+            .addMixIn(WriteMode.class, Kinded.class)
+            .addMixIn(PropertySource.class, Kinded.class)
+            .addMixIn(TagInfo.class, ShortTag.class)
+            .addMixIn(SourceDefinition.class, ShortSource.class)
+            .addMixIn(RecorderDefinition.Where.class, ShortWhere.class)
+            .withConfigOverride(
+                    List.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
+            .withConfigOverride(
+                    String.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
+            .withConfigOverride(
+                    Map.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
             .build();
 
     static {
-        JSON.registerSubtypes(new NamedType(SourceDefinition.class, "source"),
-                new NamedType(DestinationDefinition.class, "destination"), new NamedType(RecorderDefinition.class, "recorder"),
-                new NamedType(EquipmentClassDefinition.class, "equipmentClass"), new NamedType(EquipmentDefinition.class, "equipment"),
-                new NamedType(PropertySource.FromTag.class, "tag"), new NamedType(PropertySource.Constant.class, "constant"),
+        JSON.registerSubtypes(
+                new NamedType(SourceDefinition.class, "source"),
+                new NamedType(DestinationDefinition.class, "destination"),
+                new NamedType(RecorderDefinition.class, "recorder"),
+                new NamedType(EquipmentClassDefinition.class, "equipmentClass"),
+                new NamedType(EquipmentDefinition.class, "equipment"),
+                new NamedType(PropertySource.FromTag.class, "tag"),
+                new NamedType(PropertySource.Constant.class, "constant"),
                 new NamedType(ShiftCalendarDefinition.class, "shiftCalendar"),
-                new NamedType(When.Every.class, "every"), new NamedType(When.OnChange.class, "onChange"), new NamedType(When.AtTimes.class, "atTimes"),
-                new NamedType(When.AtShiftEnds.class, "atShiftEnds"), new NamedType(When.ByCron.class, "cron"),
-                new NamedType(When.OnCondition.class, "onCondition"), new NamedType(When.OnIdentifier.class, "onIdentifier"),
+                new NamedType(When.Every.class, "every"),
+                new NamedType(When.OnChange.class, "onChange"),
+                new NamedType(When.AtTimes.class, "atTimes"),
+                new NamedType(When.AtShiftEnds.class, "atShiftEnds"),
+                new NamedType(When.ByCron.class, "cron"),
+                new NamedType(When.OnCondition.class, "onCondition"),
+                new NamedType(When.OnIdentifier.class, "onIdentifier"),
                 new NamedType(When.WhileTrue.class, "whileTrue"),
-                new NamedType(WriteMode.Insert.class, "insert"), new NamedType(WriteMode.Update.class, "update"),
-                new NamedType(WriteMode.InsertOrUpdate.class, "insertOrUpdate"), new NamedType(WriteMode.Call.class, "call"),
-                new NamedType(ColumnSource.FromTags.class, "tags"), new NamedType(ColumnSource.FromProperty.class, "property"),
-                new NamedType(ColumnSource.FromFormula.class, "formula"), new NamedType(ColumnSource.FromLine.class, "line"),
+                new NamedType(WriteMode.Insert.class, "insert"),
+                new NamedType(WriteMode.Update.class, "update"),
+                new NamedType(WriteMode.InsertOrUpdate.class, "insertOrUpdate"),
+                new NamedType(WriteMode.Call.class, "call"),
+                new NamedType(ColumnSource.FromTags.class, "tags"),
+                new NamedType(ColumnSource.FromProperty.class, "property"),
+                new NamedType(ColumnSource.FromFormula.class, "formula"),
+                new NamedType(ColumnSource.FromLine.class, "line"),
                 new NamedType(ColumnSource.Document.class, "document"),
-                new NamedType(ColumnSource.FromTag.class, "tag"), new NamedType(ColumnSource.Constant.class, "constant"),
-                new NamedType(ColumnSource.FromRun.class, "run"), new NamedType(ColumnSource.AutoNumber.class, "autoNumber"));
+                new NamedType(ColumnSource.FromTag.class, "tag"),
+                new NamedType(ColumnSource.Constant.class, "constant"),
+                new NamedType(ColumnSource.FromRun.class, "run"),
+                new NamedType(ColumnSource.AutoNumber.class, "autoNumber"));
     }
 
     @JsonTypeInfo(use = JsonTypeInfo.Id.NAME, property = "is")
@@ -120,8 +144,7 @@ public final class DefinitionCodec {
         Object place();
     }
 
-    private DefinitionCodec() {
-    }
+    private DefinitionCodec() {}
 
     /** A list of tags as JSON, for a document that keeps its tags apart. */
     public static String writeTags(List<TagInfo> tags) {
@@ -146,8 +169,12 @@ public final class DefinitionCodec {
         if (!(problem instanceof JsonMappingException mapping)) {
             return problem.getOriginalMessage();
         }
-        String where = mapping.getPath().stream().map(step -> step.getFieldName() == null ? "[" + step.getIndex() + "]" : step.getFieldName()).collect(Collectors.joining("."));
-        String why = problem.getCause() instanceof IllegalArgumentException own && own.getMessage() != null ? own.getMessage() : "it is missing something or is of another kind than it should be.";
+        String where = mapping.getPath().stream()
+                .map(step -> step.getFieldName() == null ? "[" + step.getIndex() + "]" : step.getFieldName())
+                .collect(Collectors.joining("."));
+        String why = problem.getCause() instanceof IllegalArgumentException own && own.getMessage() != null
+                ? own.getMessage()
+                : "it is missing something or is of another kind than it should be.";
         return (where.isEmpty() ? "" : "in " + where.replace(".[", "[") + ": ") + why;
     }
 
@@ -167,8 +194,9 @@ public final class DefinitionCodec {
             JsonNode document = JSON.readTree(text);
             int version = document.path("schemaVersion").asInt(0);
             if (version < 1 || version > SCHEMA_VERSION) {
-                throw new IllegalArgumentException("This definition was written by another version of Dachshund (schema "
-                        + version + "; this one reads 1 to " + SCHEMA_VERSION + ").");
+                throw new IllegalArgumentException(
+                        "This definition was written by another version of Dachshund (schema " + version
+                                + "; this one reads 1 to " + SCHEMA_VERSION + ").");
             }
             ((ObjectNode) document).remove("schemaVersion");
             if (version < 2 && document.path("is").asText().equals("recorder")) {

@@ -8,8 +8,8 @@ import java.util.Map;
  * @param store    id of its {@link dachshund.core.destination.StoreKind}
  * @param settings by name; secrets encrypted
  */
-public record DestinationDefinition(String id, String name, String description, String store,
-                                    Map<String, String> settings) implements Definition {
+public record DestinationDefinition(
+        String id, String name, String description, String store, Map<String, String> settings) implements Definition {
 
     public DestinationDefinition {
         settings = Map.copyOf(settings);

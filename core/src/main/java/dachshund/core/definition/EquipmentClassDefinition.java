@@ -11,7 +11,8 @@ import java.util.Set;
  *
  * @param properties in the order in which they are shown, each name once
  */
-public record EquipmentClassDefinition(String id, String name, String description, List<PropertyDesign> properties) implements Definition {
+public record EquipmentClassDefinition(String id, String name, String description, List<PropertyDesign> properties)
+        implements Definition {
 
     public EquipmentClassDefinition {
         properties = List.copyOf(properties);
@@ -29,6 +30,8 @@ public record EquipmentClassDefinition(String id, String name, String descriptio
     }
 
     public Optional<PropertyDesign> property(String name) {
-        return properties.stream().filter(property -> property.name().equalsIgnoreCase(name)).findFirst();
+        return properties.stream()
+                .filter(property -> property.name().equalsIgnoreCase(name))
+                .findFirst();
     }
 }

@@ -13,8 +13,14 @@ import java.util.stream.Collectors;
  * @param location       where it stands, parts separated by " / ", from the largest to the smallest; may be empty
  * @param properties     where its properties have their values from, by the property's name
  */
-public record EquipmentDefinition(String id, String name, String description, String equipmentClass, String location,
-                                  Map<String, PropertySource> properties) implements Definition {
+public record EquipmentDefinition(
+        String id,
+        String name,
+        String description,
+        String equipmentClass,
+        String location,
+        Map<String, PropertySource> properties)
+        implements Definition {
 
     public EquipmentDefinition {
         properties = Map.copyOf(properties);
@@ -31,8 +37,11 @@ public record EquipmentDefinition(String id, String name, String description, St
 
     /** Ids of the sources whose tags it maps. */
     public Set<String> sources() {
-        return properties.values().stream().filter(PropertySource.FromTag.class::isInstance).map(PropertySource.FromTag.class::cast)
-                .map(from -> from.tag().source()).collect(Collectors.toSet());
+        return properties.values().stream()
+                .filter(PropertySource.FromTag.class::isInstance)
+                .map(PropertySource.FromTag.class::cast)
+                .map(from -> from.tag().source())
+                .collect(Collectors.toSet());
     }
 
     public EquipmentDefinition withProperties(Map<String, PropertySource> other) {

@@ -17,8 +17,7 @@ import java.util.Optional;
 public record Follows(String original, List<Swap> tags, Map<String, String> constants, Optional<Duration> rate) {
 
     /** One tag for another. */
-    public record Swap(TagRef from, TagRef to) {
-    }
+    public record Swap(TagRef from, TagRef to) {}
 
     public Follows {
         tags = List.copyOf(tags);

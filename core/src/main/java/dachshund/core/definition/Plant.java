@@ -49,14 +49,17 @@ public final class Plant implements PropertyLookup {
             return Optional.empty();
         }
         Optional<PropertyDesign> design = type.property(property);
-        return design.flatMap(each -> piece.property(each.name())).map(from -> new Mapped(design.get(), from, unit(from)));
+        return design.flatMap(each -> piece.property(each.name()))
+                .map(from -> new Mapped(design.get(), from, unit(from)));
     }
 
     private String unit(PropertySource from) {
         if (!(from instanceof PropertySource.FromTag tag)) {
             return "";
         }
-        return tag.unit().isEmpty() ? Optional.ofNullable(tags.get(tag.tag())).map(TagInfo::unit).orElse("") : tag.unit();
+        return tag.unit().isEmpty()
+                ? Optional.ofNullable(tags.get(tag.tag())).map(TagInfo::unit).orElse("")
+                : tag.unit();
     }
 
     public Optional<Range> range(TagRef tag) {
@@ -64,13 +67,18 @@ public final class Plant implements PropertyLookup {
     }
 
     public ShiftCalendar shifts() {
-        return definitions.get(ShiftCalendarDefinition.ID) instanceof ShiftCalendarDefinition calendar ? calendar.calendar() : ShiftCalendar.NONE;
+        return definitions.get(ShiftCalendarDefinition.ID) instanceof ShiftCalendarDefinition calendar
+                ? calendar.calendar()
+                : ShiftCalendar.NONE;
     }
 
     /** The destination of that name, whatever its letters' case. */
     public Optional<DestinationDefinition> destination(String name) {
-        return definitions.values().stream().filter(DestinationDefinition.class::isInstance).map(DestinationDefinition.class::cast)
-                .filter(each -> each.name().equalsIgnoreCase(name)).findFirst();
+        return definitions.values().stream()
+                .filter(DestinationDefinition.class::isInstance)
+                .map(DestinationDefinition.class::cast)
+                .filter(each -> each.name().equalsIgnoreCase(name))
+                .findFirst();
     }
 
     public ZoneId zone() {
@@ -79,7 +87,8 @@ public final class Plant implements PropertyLookup {
 
     /** What the rows of a recorder say beside its tags. */
     public RowFacts facts(RecorderDefinition recorder) {
-        String equipment = definitions.get(recorder.equipment()) instanceof EquipmentDefinition piece ? piece.name() : "";
+        String equipment =
+                definitions.get(recorder.equipment()) instanceof EquipmentDefinition piece ? piece.name() : "";
         return new RowFacts(recorder.name(), site, recorder.equipment(), equipment, shifts(), zone, this);
     }
 
@@ -88,8 +97,11 @@ public final class Plant implements PropertyLookup {
         Map<String, Object> around = new HashMap<>();
         around.put("name", facts(recorder).equipmentName());
         if (recorder.wheres().stream().anyMatch(where -> !where.named().isEmpty())) {
-            around.put("destinations", definitions.values().stream().filter(DestinationDefinition.class::isInstance)
-                    .collect(Collectors.toMap(Definition::id, Definition::name)));
+            around.put(
+                    "destinations",
+                    definitions.values().stream()
+                            .filter(DestinationDefinition.class::isInstance)
+                            .collect(Collectors.toMap(Definition::id, Definition::name)));
         }
         if (usesShifts(recorder)) {
             around.put("shifts", shifts());
@@ -100,7 +112,9 @@ public final class Plant implements PropertyLookup {
                 around.put(equipment + " " + from.property(), property(equipment, from.property()));
             }
         }
-        if (recorder.whens().stream().anyMatch(when -> when instanceof When.OnChange change && change.deadband().kind() == Deadband.Kind.PERCENT)) {
+        if (recorder.whens().stream()
+                .anyMatch(when -> when instanceof When.OnChange change
+                        && change.deadband().kind() == Deadband.Kind.PERCENT)) {
             Map<TagRef, Optional<Range>> ranges = new HashMap<>();
             recorder.layout().tags().forEach(tag -> ranges.put(tag, range(tag)));
             around.put("ranges", ranges);
@@ -109,8 +123,13 @@ public final class Plant implements PropertyLookup {
     }
 
     private static boolean usesShifts(RecorderDefinition recorder) {
-        boolean inColumns = recorder.layout().columnsAndFields().stream().anyMatch(column -> column.from() instanceof ColumnSource.FromRun run
-                && (run.variable() == ColumnSource.Variable.SHIFT || run.variable() == ColumnSource.Variable.SHIFT_DATE));
-        return inColumns || recorder.whens().stream().anyMatch(When.AtShiftEnds.class::isInstance) || recorder.wheres().stream().anyMatch(where -> (where.table() + where.database() + where.named()).contains("{shift"));
+        boolean inColumns = recorder.layout().columnsAndFields().stream()
+                .anyMatch(column -> column.from() instanceof ColumnSource.FromRun run
+                        && (run.variable() == ColumnSource.Variable.SHIFT
+                                || run.variable() == ColumnSource.Variable.SHIFT_DATE));
+        return inColumns
+                || recorder.whens().stream().anyMatch(When.AtShiftEnds.class::isInstance)
+                || recorder.wheres().stream()
+                        .anyMatch(where -> (where.table() + where.database() + where.named()).contains("{shift"));
     }
 }

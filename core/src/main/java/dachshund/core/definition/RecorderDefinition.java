@@ -17,8 +17,17 @@ import java.util.Optional;
  * @param gate      must be true for a row to be written; shut while it is unknown
  * @param follows   the line-up it belongs to
  */
-public record RecorderDefinition(String id, String name, String description, String equipment, List<When> whens, Optional<Condition> gate,
-                                 Layout layout, List<Where> wheres, Optional<Follows> follows) implements Definition {
+public record RecorderDefinition(
+        String id,
+        String name,
+        String description,
+        String equipment,
+        List<When> whens,
+        Optional<Condition> gate,
+        Layout layout,
+        List<Where> wheres,
+        Optional<Follows> follows)
+        implements Definition {
 
     /**
      * @param destination id of the destination
@@ -31,7 +40,15 @@ public record RecorderDefinition(String id, String name, String description, Str
      * @param named       name of the destination, with braces as in the table's name; rows that no destination has the name for
      *                    go to {@code destination}, as all do where it is empty
      */
-    public record Where(String destination, String table, Upkeep upkeep, boolean mark, WriteMode mode, String standbyFor, String database, String named) {
+    public record Where(
+            String destination,
+            String table,
+            Upkeep upkeep,
+            boolean mark,
+            WriteMode mode,
+            String standbyFor,
+            String database,
+            String named) {
 
         /** Inserts every row. */
         public Where(String destination, String table, Upkeep upkeep, boolean mark) {
@@ -68,7 +85,8 @@ public record RecorderDefinition(String id, String name, String description, Str
     }
 
     /** Without equipment or gate, in no line-up. */
-    public RecorderDefinition(String id, String name, String description, List<When> whens, Layout layout, List<Where> wheres) {
+    public RecorderDefinition(
+            String id, String name, String description, List<When> whens, Layout layout, List<Where> wheres) {
         this(id, name, description, "", whens, Optional.empty(), layout, wheres, Optional.empty());
     }
 

@@ -17,8 +17,18 @@ import java.util.Optional;
  * @param labels   words to find it by
  * @param writing  whether its tags may be written at all; switched on by an administrator
  */
-public record SourceDefinition(String id, String name, String description, String link, Map<String, String> settings,
-                               Duration rate, List<TagInfo> tags, String folder, List<String> labels, boolean writing) implements Definition {
+public record SourceDefinition(
+        String id,
+        String name,
+        String description,
+        String link,
+        Map<String, String> settings,
+        Duration rate,
+        List<TagInfo> tags,
+        String folder,
+        List<String> labels,
+        boolean writing)
+        implements Definition {
 
     public SourceDefinition {
         settings = Map.copyOf(settings);
@@ -27,7 +37,14 @@ public record SourceDefinition(String id, String name, String description, Strin
     }
 
     /** A source outside any folder, without labels, that is not written to. */
-    public SourceDefinition(String id, String name, String description, String link, Map<String, String> settings, Duration rate, List<TagInfo> tags) {
+    public SourceDefinition(
+            String id,
+            String name,
+            String description,
+            String link,
+            Map<String, String> settings,
+            Duration rate,
+            List<TagInfo> tags) {
         this(id, name, description, link, settings, rate, tags, "", List.of(), false);
     }
 

@@ -6,8 +6,7 @@ import com.fasterxml.jackson.databind.node.ObjectNode;
 /** Brings older documents up to date, one step a version. */
 final class UpToDate {
 
-    private UpToDate() {
-    }
+    private UpToDate() {}
 
     /** Schema 1 had one shape, columns without treatment, rates aligned to the clock, and inserts. */
     static void recorderFrom1(ObjectNode recorder) {

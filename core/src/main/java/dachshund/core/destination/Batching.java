@@ -21,7 +21,8 @@ public record Batching(int rows, Duration patience) {
 
     /** As the settings of a destination say. */
     public static Batching of(Map<String, String> settings) {
-        return new Batching((int) number(settings, ROWS, AT_ONCE.rows()), Duration.ofSeconds(number(settings, SECONDS, 0)));
+        return new Batching(
+                (int) number(settings, ROWS, AT_ONCE.rows()), Duration.ofSeconds(number(settings, SECONDS, 0)));
     }
 
     private static long number(Map<String, String> settings, String name, long unless) {
@@ -37,8 +38,12 @@ public record Batching(int rows, Duration patience) {
     /** The fields of a form, with other values to begin with. */
     public static List<SettingField> fields(String rows, String seconds) {
         return List.of(
-                SettingField.text(ROWS, "Write after so many rows", rows, rows).checked(SettingField.whole(1, 10_000, "From 1 to 10,000 rows.")).seldom(),
-                SettingField.text(SECONDS, "or after so many seconds", seconds, seconds).checked(SettingField.whole(0, 86_400, "From 0 (as soon as they are there) to 86,400 seconds."))
-                        .helped("Rows wait safely on disk until then.").seldom());
+                SettingField.text(ROWS, "Write after so many rows", rows, rows)
+                        .checked(SettingField.whole(1, 10_000, "From 1 to 10,000 rows."))
+                        .seldom(),
+                SettingField.text(SECONDS, "or after so many seconds", seconds, seconds)
+                        .checked(SettingField.whole(0, 86_400, "From 0 (as soon as they are there) to 86,400 seconds."))
+                        .helped("Rows wait safely on disk until then.")
+                        .seldom());
     }
 }

@@ -45,12 +45,18 @@ public final class NamePattern {
         Matcher parts = PART.matcher(text);
         while (parts.find()) {
             String part = parts.group(1);
-            if (!TIMES.contains(part) && !FACTS.contains(part) && layout.written().stream().noneMatch(column -> column.name().equalsIgnoreCase(part))) {
-                return Optional.of("{" + part + "} stands for nothing. Use " + wrapped(TIMES) + ", " + wrapped(FACTS) + " or the name of a column.");
+            if (!TIMES.contains(part)
+                    && !FACTS.contains(part)
+                    && layout.written().stream()
+                            .noneMatch(column -> column.name().equalsIgnoreCase(part))) {
+                return Optional.of("{" + part + "} stands for nothing. Use " + wrapped(TIMES) + ", " + wrapped(FACTS)
+                        + " or the name of a column.");
             }
         }
         String rest = PART.matcher(text).replaceAll("");
-        return rest.contains("{") || rest.contains("}") ? Optional.of("A bracket { is not closed, or } was not opened.") : Optional.empty();
+        return rest.contains("{") || rest.contains("}")
+                ? Optional.of("A bracket { is not closed, or } was not opened.")
+                : Optional.empty();
     }
 
     private static String wrapped(List<String> parts) {
@@ -63,13 +69,18 @@ public final class NamePattern {
             return text;
         }
         ZonedDateTime at = row.recordTime().atZone(facts.zone());
-        Optional<Worked> shift = text.contains("{shift") ? facts.shifts().at(row.recordTime(), facts.zone()) : Optional.empty();
-        return PART.matcher(text).replaceAll(match -> Matcher.quoteReplacement(safe(value(match.group(1), row, layout, facts, at, shift))));
+        Optional<Worked> shift =
+                text.contains("{shift") ? facts.shifts().at(row.recordTime(), facts.zone()) : Optional.empty();
+        return PART.matcher(text)
+                .replaceAll(
+                        match -> Matcher.quoteReplacement(safe(value(match.group(1), row, layout, facts, at, shift))));
     }
 
-    private static String value(String part, Row row, Layout layout, RowFacts facts, ZonedDateTime at, Optional<Worked> shift) {
+    private static String value(
+            String part, Row row, Layout layout, RowFacts facts, ZonedDateTime at, Optional<Worked> shift) {
         if (TIMES.contains(part)) {
-            return DateTimeFormatter.ofPattern(part.replace('y', 'u'), Locale.ROOT).format(at);
+            return DateTimeFormatter.ofPattern(part.replace('y', 'u'), Locale.ROOT)
+                    .format(at);
         }
         return cell(part, row, layout.written()).orElseGet(() -> switch (part) {
             case "shift" -> shift.map(Worked::shift).orElse("");

@@ -40,7 +40,8 @@ public final class PlacePattern {
         if (text.database().isEmpty()) {
             return Optional.empty();
         }
-        return database.problem(layout).or(() -> database.dynamic() ? Optional.empty() : dialect.databaseProblem(text.database()));
+        return database.problem(layout)
+                .or(() -> database.dynamic() ? Optional.empty() : dialect.databaseProblem(text.database()));
     }
 
     public Place of(Row row, Layout layout, RowFacts facts) {

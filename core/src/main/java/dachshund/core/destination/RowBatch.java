@@ -30,15 +30,21 @@ public record RowBatch(String lane, Place place, Layout layout, boolean mark, Wr
             return this;
         }
         List<Column> written = layout.written();
-        int[] kept = java.util.stream.IntStream.range(0, written.size()).filter(i -> !columns.contains(written.get(i).name())).toArray();
-        Layout less = layout.withColumns(layout.columns().stream().filter(column -> !columns.contains(column.name())).toList());
-        List<Row> rowsLess = rows.stream().map(row -> {
-            Object[] cells = new Object[kept.length];
-            for (int i = 0; i < kept.length; i++) {
-                cells[i] = row.cells()[kept[i]];
-            }
-            return new Row(row.id(), row.recordTime(), cells);
-        }).toList();
+        int[] kept = java.util.stream.IntStream.range(0, written.size())
+                .filter(i -> !columns.contains(written.get(i).name()))
+                .toArray();
+        Layout less = layout.withColumns(layout.columns().stream()
+                .filter(column -> !columns.contains(column.name()))
+                .toList());
+        List<Row> rowsLess = rows.stream()
+                .map(row -> {
+                    Object[] cells = new Object[kept.length];
+                    for (int i = 0; i < kept.length; i++) {
+                        cells[i] = row.cells()[kept[i]];
+                    }
+                    return new Row(row.id(), row.recordTime(), cells);
+                })
+                .toList();
         return new RowBatch(lane, place, less, mark, mode, rowsLess);
     }
 }

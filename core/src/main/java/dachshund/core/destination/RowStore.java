@@ -51,8 +51,7 @@ public interface RowStore extends AutoCloseable {
     }
 
     /** @param arguments names in their order */
-    record Procedure(String name, List<String> arguments) {
-    }
+    record Procedure(String name, List<String> arguments) {}
 
     /** Runs statements of upkeep, one after the other. */
     void apply(List<String> statements) throws StoreProblem;
@@ -109,8 +108,7 @@ public interface RowStore extends AutoCloseable {
      * @param columns the columns that were read: those of the layout that the table has
      * @param rows    cells as Boolean, Number, String, LocalDate, LocalTime or Instant, null for NULL
      */
-    record TablePage(List<String> columns, List<List<Object>> rows) {
-    }
+    record TablePage(List<String> columns, List<List<Object>> rows) {}
 
     @Override
     void close();

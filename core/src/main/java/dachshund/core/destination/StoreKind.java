@@ -19,7 +19,8 @@ public interface StoreKind {
 
     /** How rows can be written. */
     default List<Class<? extends WriteMode>> modes() {
-        return List.of(WriteMode.Insert.class, WriteMode.Update.class, WriteMode.InsertOrUpdate.class, WriteMode.Call.class);
+        return List.of(
+                WriteMode.Insert.class, WriteMode.Update.class, WriteMode.InsertOrUpdate.class, WriteMode.Call.class);
     }
 
     /** Whether statements are only shown and rows cannot be sent. */

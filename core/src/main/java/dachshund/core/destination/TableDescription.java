@@ -9,23 +9,26 @@ import java.util.Optional;
  * @param uniqueKeys    names of the columns of each unique key, the primary key included
  * @param transactional whether what is written can be rolled back
  */
-public record TableDescription(String name, List<TableColumn> columns, List<List<String>> uniqueKeys, boolean transactional) {
+public record TableDescription(
+        String name, List<TableColumn> columns, List<List<String>> uniqueKeys, boolean transactional) {
 
     /**
      * @param typeName    the engine's own words
      * @param mustBeGiven an insert without it is refused: not nullable, no default, not numbered by the database
      * @param numbered    the database numbers it
      */
-    public record TableColumn(String name, String typeName, boolean mustBeGiven, boolean numbered) {
-    }
+    public record TableColumn(String name, String typeName, boolean mustBeGiven, boolean numbered) {}
 
     public Optional<TableColumn> column(String name) {
-        return columns.stream().filter(column -> column.name().equalsIgnoreCase(name)).findFirst();
+        return columns.stream()
+                .filter(column -> column.name().equalsIgnoreCase(name))
+                .findFirst();
     }
 
     /** Whether a unique key has exactly these columns. */
     public boolean hasUnique(List<String> names) {
-        return uniqueKeys.stream().anyMatch(key -> key.size() == names.size()
-                && names.stream().allMatch(name -> key.stream().anyMatch(name::equalsIgnoreCase)));
+        return uniqueKeys.stream()
+                .anyMatch(key -> key.size() == names.size()
+                        && names.stream().allMatch(name -> key.stream().anyMatch(name::equalsIgnoreCase)));
     }
 }

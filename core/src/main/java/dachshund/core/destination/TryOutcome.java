@@ -11,7 +11,8 @@ import java.util.List;
  * @param cells    the row as the database holds it, as text; empty for NULL
  * @param caveats  what could not be rolled back, or what this try could not show
  */
-public record TryOutcome(boolean worked, String sentence, List<String> columns, List<String> cells, List<String> caveats) {
+public record TryOutcome(
+        boolean worked, String sentence, List<String> columns, List<String> cells, List<String> caveats) {
 
     public static TryOutcome failed(String sentence) {
         return new TryOutcome(false, sentence, List.of(), List.of(), List.of());

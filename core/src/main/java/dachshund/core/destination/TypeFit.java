@@ -29,11 +29,23 @@ public record TypeFit(boolean fits, Optional<String> advice) {
             case BOOLEAN -> there.family() == Family.BOOLEAN || WHOLE.contains(there.family()) ? WELL : NOT;
             case DOUBLE -> there.family() == Family.DOUBLE ? WELL : NOT;
             case DECIMAL -> decimalInto(wanted, there);
-            case TEXT -> there.family() != Family.TEXT ? NOT : there.size() >= wanted.size() ? WELL
-                    : advice("it holds " + there.size() + " characters; longer texts will be set aside");
-            case JSON -> there.family() == Family.JSON || there.family() == Family.TEXT && there.size() >= UNLIMITED_TEXT ? WELL : NOT;
-            case TIME, TIMESTAMP -> there.family() != wanted.family() ? NOT : there.size() >= wanted.size() ? WELL
-                    : advice("it holds " + there.size() + " fraction digits; finer parts of a second are lost");
+            case TEXT ->
+                there.family() != Family.TEXT
+                        ? NOT
+                        : there.size() >= wanted.size()
+                                ? WELL
+                                : advice("it holds " + there.size() + " characters; longer texts will be set aside");
+            case JSON ->
+                there.family() == Family.JSON || there.family() == Family.TEXT && there.size() >= UNLIMITED_TEXT
+                        ? WELL
+                        : NOT;
+            case TIME, TIMESTAMP ->
+                there.family() != wanted.family()
+                        ? NOT
+                        : there.size() >= wanted.size()
+                                ? WELL
+                                : advice("it holds " + there.size()
+                                        + " fraction digits; finer parts of a second are lost");
             default -> there.family() == wanted.family() ? WELL : NOT;
         };
     }
@@ -44,7 +56,9 @@ public record TypeFit(boolean fits, Optional<String> advice) {
             return has >= wanted ? WELL : advice("numbers too large for it will be set aside");
         }
         if (there.family() == Family.DECIMAL) {
-            return there.size() - there.scale() >= WHOLE_DIGITS[wanted] ? WELL : advice("numbers with more than " + (there.size() - there.scale()) + " digits will be set aside");
+            return there.size() - there.scale() >= WHOLE_DIGITS[wanted]
+                    ? WELL
+                    : advice("numbers with more than " + (there.size() - there.scale()) + " digits will be set aside");
         }
         return there.family() == Family.DOUBLE ? WELL : NOT;
     }
@@ -57,7 +71,9 @@ public record TypeFit(boolean fits, Optional<String> advice) {
             return NOT;
         }
         int before = there.size() - there.scale();
-        return before >= wanted.size() - wanted.scale() ? WELL : advice("numbers with more than " + before + " digits before the point will be set aside");
+        return before >= wanted.size() - wanted.scale()
+                ? WELL
+                : advice("numbers with more than " + before + " digits before the point will be set aside");
     }
 
     private static TypeFit advice(String sentence) {

@@ -21,14 +21,13 @@ public final class Alike {
 
     /** Two folders are alike where they share at least this part of all names that either has. */
     static final double SHARED = 0.6;
+
     private static final int FEWEST_TAGS = 2;
 
-    private Alike() {
-    }
+    private Alike() {}
 
     /** A tag and where it is. */
-    public record Placed(TagRef ref, TagInfo info) {
-    }
+    public record Placed(TagRef ref, TagInfo info) {}
 
     /**
      * A folder as a machine.
@@ -37,8 +36,7 @@ public final class Alike {
      * @param location the parts before; may be empty
      * @param tags     its tags by name
      */
-    public record Machine(String source, String name, String location, Map<String, Placed> tags) {
-    }
+    public record Machine(String source, String name, String location, Map<String, Placed> tags) {}
 
     /**
      * Machines that look alike.
@@ -49,21 +47,33 @@ public final class Alike {
 
         /** Names that a machine lacks. */
         public List<String> missing(Machine machine) {
-            return properties.stream().filter(name -> !machine.tags().containsKey(name)).toList();
+            return properties.stream()
+                    .filter(name -> !machine.tags().containsKey(name))
+                    .toList();
         }
 
         /** The machines without those that have one of these tags, and with all else as it is. */
         public Group without(Set<TagRef> mapped) {
-            return new Group(machines.stream().filter(machine -> machine.tags().values().stream().noneMatch(tag -> mapped.contains(tag.ref()))).toList(), properties);
+            return new Group(
+                    machines.stream()
+                            .filter(machine ->
+                                    machine.tags().values().stream().noneMatch(tag -> mapped.contains(tag.ref())))
+                            .toList(),
+                    properties);
         }
 
         /** A name for what they are: what their names begin with, else the place where they stand. */
         public String proposedName() {
             String first = machines.get(0).name().replaceAll("[\\d_\\-. ]+$", "");
-            boolean same = !first.isEmpty() && machines.stream().allMatch(machine -> machine.name().replaceAll("[\\d_\\-. ]+$", "").equalsIgnoreCase(first));
+            boolean same = !first.isEmpty()
+                    && machines.stream().allMatch(machine -> machine.name()
+                            .replaceAll("[\\d_\\-. ]+$", "")
+                            .equalsIgnoreCase(first));
             String location = machines.get(0).location();
             String place = location.substring(location.lastIndexOf('/') + 1).strip();
-            return same && first.length() > 2 ? first : place.isEmpty() ? first.isEmpty() ? "Machine" : first : place + " unit";
+            return same && first.length() > 2
+                    ? first
+                    : place.isEmpty() ? first.isEmpty() ? "Machine" : first : place + " unit";
         }
     }
 
@@ -76,25 +86,47 @@ public final class Alike {
                 continue;
             }
             int slash = path.lastIndexOf(" / ");
-            machines.computeIfAbsent(tag.ref().source() + "\n" + path, key -> new Machine(tag.ref().source(), slash < 0 ? path : path.substring(slash + 3),
-                    slash < 0 ? "" : path.substring(0, slash), new LinkedHashMap<>())).tags().putIfAbsent(tag.info().name(), tag);
+            machines.computeIfAbsent(
+                            tag.ref().source() + "\n" + path,
+                            key -> new Machine(
+                                    tag.ref().source(),
+                                    slash < 0 ? path : path.substring(slash + 3),
+                                    slash < 0 ? "" : path.substring(0, slash),
+                                    new LinkedHashMap<>()))
+                    .tags()
+                    .putIfAbsent(tag.info().name(), tag);
         }
         Map<String, List<Machine>> neighbours = new TreeMap<>();
-        machines.values().stream().filter(machine -> machine.tags().size() >= FEWEST_TAGS)
-                .forEach(machine -> neighbours.computeIfAbsent(machine.source() + "\n" + machine.location(), key -> new ArrayList<>()).add(machine));
+        machines.values().stream()
+                .filter(machine -> machine.tags().size() >= FEWEST_TAGS)
+                .forEach(machine -> neighbours
+                        .computeIfAbsent(machine.source() + "\n" + machine.location(), key -> new ArrayList<>())
+                        .add(machine));
         List<Group> groups = new ArrayList<>();
-        neighbours.values().forEach(row -> cluster(row).stream().filter(group -> group.size() > 1).forEach(group -> groups.add(group(group))));
-        groups.sort(Comparator.comparing((Group group) -> -group.machines().size()).thenComparing(group -> group.machines().get(0).name()));
+        neighbours.values().forEach(row -> cluster(row).stream()
+                .filter(group -> group.size() > 1)
+                .forEach(group -> groups.add(group(group))));
+        groups.sort(Comparator.comparing((Group group) -> -group.machines().size())
+                .thenComparing(group -> group.machines().get(0).name()));
         return groups;
     }
 
     /** A machine joins the first cluster whose first machine it is like. */
     private static List<List<Machine>> cluster(List<Machine> row) {
         List<List<Machine>> clusters = new ArrayList<>();
-        List<Machine> largestFirst = row.stream().sorted(Comparator.comparing((Machine machine) -> -machine.tags().size())).toList();
+        List<Machine> largestFirst = row.stream()
+                .sorted(Comparator.comparing(
+                        (Machine machine) -> -machine.tags().size()))
+                .toList();
         for (Machine machine : largestFirst) {
-            clusters.stream().filter(cluster -> shared(cluster.get(0).tags().keySet(), machine.tags().keySet()) >= SHARED).findFirst()
-                    .ifPresentOrElse(cluster -> cluster.add(machine), () -> clusters.add(new ArrayList<>(List.of(machine))));
+            clusters.stream()
+                    .filter(cluster -> shared(
+                                    cluster.get(0).tags().keySet(),
+                                    machine.tags().keySet())
+                            >= SHARED)
+                    .findFirst()
+                    .ifPresentOrElse(
+                            cluster -> cluster.add(machine), () -> clusters.add(new ArrayList<>(List.of(machine))));
         }
         return clusters;
     }
@@ -114,11 +146,14 @@ public final class Alike {
     }
 
     private static Group group(List<Machine> machines) {
-        List<Machine> sorted = machines.stream().sorted(Comparator.comparing(Machine::name)).toList();
+        List<Machine> sorted =
+                machines.stream().sorted(Comparator.comparing(Machine::name)).toList();
         Map<String, Integer> counts = new HashMap<>();
         sorted.forEach(machine -> machine.tags().keySet().forEach(name -> counts.merge(name, 1, Integer::sum)));
         Set<String> properties = new LinkedHashSet<>();
-        sorted.forEach(machine -> machine.tags().keySet().stream().filter(name -> counts.get(name) * 2 > sorted.size()).forEach(properties::add));
+        sorted.forEach(machine -> machine.tags().keySet().stream()
+                .filter(name -> counts.get(name) * 2 > sorted.size())
+                .forEach(properties::add));
         return new Group(sorted, List.copyOf(properties));
     }
 }

@@ -24,8 +24,7 @@ public final class EquipmentValues {
 
     private static final Set<String> X = Set.of("x");
 
-    private EquipmentValues() {
-    }
+    private EquipmentValues() {}
 
     /**
      * The value of a property now.
@@ -33,14 +32,21 @@ public final class EquipmentValues {
      * @param tags what is known of a tag
      * @param now  what a tag is worth
      */
-    public static TagValue value(PropertyDesign property, PropertySource from, Function<TagRef, Optional<TagInfo>> tags, Function<TagRef, TagValue> now, Instant at) {
+    public static TagValue value(
+            PropertyDesign property,
+            PropertySource from,
+            Function<TagRef, Optional<TagInfo>> tags,
+            Function<TagRef, TagValue> now,
+            Instant at) {
         try {
             if (from instanceof PropertySource.Constant constant) {
                 return TagValue.good(TagText.read(property.kind(), constant.text()), at);
             }
             PropertySource.FromTag tag = (PropertySource.FromTag) from;
             TagValue value = now.apply(tag.tag());
-            String unit = tag.unit().isEmpty() ? tags.apply(tag.tag()).map(TagInfo::unit).orElse("") : tag.unit();
+            String unit = tag.unit().isEmpty()
+                    ? tags.apply(tag.tag()).map(TagInfo::unit).orElse("")
+                    : tag.unit();
             if (!tag.formula().isEmpty()) {
                 InputHistory x = new InputHistory(Duration.ZERO);
                 x.take(value, at);
@@ -55,20 +61,31 @@ public final class EquipmentValues {
 
     /** In the unit of the property, where both units are known and differ. */
     private static TagValue converted(TagValue value, String from, String to) {
-        boolean other = !from.isEmpty() && !to.isEmpty() && !from.equals(to) && Units.problem(from, to).isEmpty();
+        boolean other = !from.isEmpty()
+                && !to.isEmpty()
+                && !from.equals(to)
+                && Units.problem(from, to).isEmpty();
         if (!other || !(value.value().orElse(null) instanceof Number number)) {
             return value;
         }
-        return new TagValue(Optional.of(Units.convert(number.doubleValue(), from, to)), value.quality(), value.sourceTime(), value.receiveTime());
+        return new TagValue(
+                Optional.of(Units.convert(number.doubleValue(), from, to)),
+                value.quality(),
+                value.sourceTime(),
+                value.receiveTime());
     }
 
     /** Required properties that have no value. */
     public static List<String> gaps(List<PropertyDesign> properties, Map<String, PropertySource> mapped) {
-        return properties.stream().filter(property -> property.required() && !mapped.containsKey(property.name())).map(PropertyDesign::name).toList();
+        return properties.stream()
+                .filter(property -> property.required() && !mapped.containsKey(property.name()))
+                .map(PropertyDesign::name)
+                .toList();
     }
 
     /** Sentences on what is wrong with a mapping; empty where nothing is. */
-    public static List<String> problems(PropertyDesign property, PropertySource from, Function<TagRef, Optional<TagInfo>> tags) {
+    public static List<String> problems(
+            PropertyDesign property, PropertySource from, Function<TagRef, Optional<TagInfo>> tags) {
         List<String> problems = new ArrayList<>();
         if (from instanceof PropertySource.Constant constant) {
             try {
@@ -89,14 +106,23 @@ public final class EquipmentValues {
                 }
             }
             String unit = tag.unit().isEmpty() ? info.map(TagInfo::unit).orElse("") : tag.unit();
-            boolean plain = tag.formula().isEmpty() && !unit.isEmpty() && !property.unit().isEmpty() && !unit.equals(property.unit());
+            boolean plain = tag.formula().isEmpty()
+                    && !unit.isEmpty()
+                    && !property.unit().isEmpty()
+                    && !unit.equals(property.unit());
             if (plain && !Units.problem(unit, property.unit()).isEmpty()) {
-                problems.add(property.name() + ": the tag is in " + unit + ", the property in " + property.unit() + "; " + Units.problem(unit, property.unit()));
+                problems.add(property.name() + ": the tag is in " + unit + ", the property in " + property.unit() + "; "
+                        + Units.problem(unit, property.unit()));
             }
-            boolean fits = info.isEmpty() || !tag.formula().isEmpty() || property.kind() == info.get().kind() || property.kind() == DataKind.TEXT
+            boolean fits = info.isEmpty()
+                    || !tag.formula().isEmpty()
+                    || property.kind() == info.get().kind()
+                    || property.kind() == DataKind.TEXT
                     || property.kind() == DataKind.NUMBER && info.get().kind() == DataKind.INTEGER;
             if (!fits) {
-                problems.add(property.name() + ": the tag is a " + info.get().kind().words() + ", the property a " + property.kind().words() + ".");
+                problems.add(
+                        property.name() + ": the tag is a " + info.get().kind().words() + ", the property a "
+                                + property.kind().words() + ".");
             }
         }
         return problems;

@@ -13,8 +13,7 @@ public interface PropertyLookup {
      *
      * @param unit unit of the tag behind it, as far as it is known; empty else
      */
-    record Mapped(PropertyDesign design, PropertySource from, String unit) {
-    }
+    record Mapped(PropertyDesign design, PropertySource from, String unit) {}
 
     /** @param equipment id; empty where a property or its mapping is not there */
     Optional<Mapped> property(String equipment, String property);

@@ -20,6 +20,5 @@ public sealed interface PropertySource {
     }
 
     /** Always the same, such as a rated power; read as the property's kind. */
-    record Constant(String text) implements PropertySource {
-    }
+    record Constant(String text) implements PropertySource {}
 }

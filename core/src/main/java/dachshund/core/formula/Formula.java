@@ -10,8 +10,8 @@ import com.ezylang.evalex.parser.Token;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagValue;
-import dachshund.core.unit.Units;
 import dachshund.core.time.PeriodText;
+import dachshund.core.unit.Units;
 import java.math.BigDecimal;
 import java.math.RoundingMode;
 import java.time.Duration;
@@ -71,7 +71,10 @@ public final class Formula {
         try {
             look(expression.getAbstractSyntaxTree(), known, used, looked);
         } catch (ParseException problem) {
-            throw new FormulaProblem(words(problem, text), Math.max(0, problem.getStartPosition() - 1), Math.max(0, problem.getEndPosition()));
+            throw new FormulaProblem(
+                    words(problem, text),
+                    Math.max(0, problem.getStartPosition() - 1),
+                    Math.max(0, problem.getEndPosition()));
         }
         return new Formula(text, used, expression, looked.window, looked.timed);
     }
@@ -86,8 +89,12 @@ public final class Formula {
         Token token = node.getToken();
         if (token.getType() == Token.TokenType.VARIABLE_OR_CONSTANT && !FormulaFunctions.isConstant(token.getValue())) {
             if (!known.contains(token.getValue())) {
-                throw at(token, "There is no input named " + token.getValue() + "."
-                        + (known.isEmpty() ? " Add it as an input first." : " The inputs are: " + String.join(", ", known) + "."));
+                throw at(
+                        token,
+                        "There is no input named " + token.getValue() + "."
+                                + (known.isEmpty()
+                                        ? " Add it as an input first."
+                                        : " The inputs are: " + String.join(", ", known) + "."));
             }
             used.add(token.getValue());
         }
@@ -96,7 +103,9 @@ public final class Formula {
             if (FormulaFunctions.LOOKS_BACK.contains(name)) {
                 Token first = node.getParameters().get(0).getToken();
                 if (first.getType() != Token.TokenType.VARIABLE_OR_CONSTANT || !known.contains(first.getValue())) {
-                    throw at(first, name + " looks back at an input, so its first part is the name of one, not a computation.");
+                    throw at(
+                            first,
+                            name + " looks back at an input, so its first part is the name of one, not a computation.");
                 }
                 looked.timed |= !name.equals("prev") && !name.equals("good");
             }
@@ -156,8 +165,11 @@ public final class Formula {
                 .replace("Not enough parameters for function", "Too few parts in the brackets")
                 .replace("Too many parameters for function", "Too many parts in the brackets")
                 .replace("Too many operands", "An operator is missing between two parts");
-        String place = problem.getTokenString() == null || problem.getTokenString().equals(text) || message.contains(problem.getTokenString())
-                ? "" : ", at " + problem.getTokenString();
+        String place = problem.getTokenString() == null
+                        || problem.getTokenString().equals(text)
+                        || message.contains(problem.getTokenString())
+                ? ""
+                : ", at " + problem.getTokenString();
         return message + place + ".";
     }
 
@@ -191,7 +203,8 @@ public final class Formula {
         try {
             EvaluationValue result = FormulaFunctions.with(used, expression::evaluate);
             Instant sourceTime = used.newest();
-            return value(result, kind).map(value -> new TagValue(Optional.of(value), used.worst(), sourceTime, now))
+            return value(result, kind)
+                    .map(value -> new TagValue(Optional.of(value), used.worst(), sourceTime, now))
                     .orElseGet(() -> bad("the result is not a " + kind.words(), sourceTime, now));
         } catch (UsedInputs.NoValue missing) {
             return new TagValue(Optional.empty(), missing.quality(), used.newest(), now);
@@ -217,17 +230,36 @@ public final class Formula {
             return Optional.empty();
         }
         return switch (kind) {
-            case BOOLEAN -> result.isBooleanValue() ? Optional.of(result.getBooleanValue())
-                    : result.isNumberValue() ? Optional.of(result.getNumberValue().signum() != 0) : Optional.empty();
-            case INTEGER -> number(result).map(number -> number.setScale(0, RoundingMode.HALF_UP)).filter(number -> number.unscaledValue().bitLength() < 64).map(BigDecimal::longValue);
-            case NUMBER -> number(result).map(BigDecimal::doubleValue).filter(Double::isFinite).map(number -> number);
+            case BOOLEAN ->
+                result.isBooleanValue()
+                        ? Optional.of(result.getBooleanValue())
+                        : result.isNumberValue()
+                                ? Optional.of(result.getNumberValue().signum() != 0)
+                                : Optional.empty();
+            case INTEGER ->
+                number(result)
+                        .map(number -> number.setScale(0, RoundingMode.HALF_UP))
+                        .filter(number -> number.unscaledValue().bitLength() < 64)
+                        .map(BigDecimal::longValue);
+            case NUMBER ->
+                number(result)
+                        .map(BigDecimal::doubleValue)
+                        .filter(Double::isFinite)
+                        .map(number -> number);
             case TIME -> result.isDateTimeValue() ? Optional.of(result.getDateTimeValue()) : Optional.empty();
-            case TEXT, OTHER -> Optional.of(result.isNumberValue() ? FormulaFunctions.plain(result.getNumberValue()) : result.getStringValue());
+            case TEXT, OTHER ->
+                Optional.of(
+                        result.isNumberValue()
+                                ? FormulaFunctions.plain(result.getNumberValue())
+                                : result.getStringValue());
         };
     }
 
     private static Optional<BigDecimal> number(EvaluationValue result) {
-        return result.isNumberValue() ? Optional.of(result.getNumberValue())
-                : result.isBooleanValue() ? Optional.of(result.getBooleanValue() ? BigDecimal.ONE : BigDecimal.ZERO) : Optional.empty();
+        return result.isNumberValue()
+                ? Optional.of(result.getNumberValue())
+                : result.isBooleanValue()
+                        ? Optional.of(result.getBooleanValue() ? BigDecimal.ONE : BigDecimal.ZERO)
+                        : Optional.empty();
     }
 }

@@ -28,8 +28,8 @@ import com.ezylang.evalex.functions.string.StringTrimFunction;
 import com.ezylang.evalex.functions.string.StringUpperFunction;
 import com.ezylang.evalex.parser.Token;
 import dachshund.core.tag.TagValue;
-import dachshund.core.unit.Units;
 import dachshund.core.time.PeriodText;
+import dachshund.core.unit.Units;
 import java.math.BigDecimal;
 import java.math.MathContext;
 import java.math.RoundingMode;
@@ -48,8 +48,7 @@ public final class FormulaFunctions {
     static final Set<String> WINDOWS = Set.of("count", "total", "mean");
 
     /** Name, how it is written, and what it gives; in the order of a help page. */
-    public record Help(String name, String written, String gives) {
-    }
+    public record Help(String name, String written, String gives) {}
 
     public static final List<Help> HELP = List.of(
             new Help("if", "if(a > 5, b, c)", "b where the condition holds, else c"),
@@ -63,15 +62,17 @@ public final class FormulaFunctions {
             new Help("mean", "mean(a, \"10 min\")", "their mean; each value that arrived counts once"),
             new Help("convert", "convert(a, \"kW\", \"MW\")", "in another unit"),
             new Help("good", "good(a)", "whether the input can be trusted; does not spoil the result's quality"),
-            new Help("text", "left(t, 3), right(t, 2), middle(t, 1, 4)", "pieces of a text; also upper, lower, trim, length, contains; + joins"),
+            new Help(
+                    "text",
+                    "left(t, 3), right(t, 2), middle(t, 1, 4)",
+                    "pieces of a text; also upper, lower, trim, length, contains; + joins"),
             new Help("and, or, not", "a > 1 && not(b)", "conditions together; also = <> < <= > >="));
 
     private static final Set<String> CONSTANTS = Set.of("true", "false", "pi");
     private static final ThreadLocal<UsedInputs> CURRENT = new ThreadLocal<>();
     private static final ExpressionConfiguration CONFIGURATION = build();
 
-    private FormulaFunctions() {
-    }
+    private FormulaFunctions() {}
 
     static boolean isConstant(String name) {
         return CONSTANTS.contains(name.toLowerCase(java.util.Locale.ROOT));
@@ -124,16 +125,35 @@ public final class FormulaFunctions {
         functions.put("SINCE", new Since());
         functions.put("GOOD", new Good());
         functions.put("COUNT", new Windowed(numbers -> numbers.size()));
-        functions.put("TOTAL", new Windowed(numbers -> numbers.stream().mapToDouble(number -> number).sum()));
-        functions.put("MEAN", new Windowed(numbers -> numbers.stream().mapToDouble(number -> number).average().orElse(Double.NaN)));
+        functions.put("TOTAL", new Windowed(numbers -> numbers.stream()
+                .mapToDouble(number -> number)
+                .sum()));
+        functions.put(
+                "MEAN",
+                new Windowed(numbers ->
+                        numbers.stream().mapToDouble(number -> number).average().orElse(Double.NaN)));
         functions.put("CONVERT", new Convert());
         MapBasedFunctionDictionary dictionary = new MapBasedFunctionDictionary();
         functions.forEach(dictionary::addFunction);
-        return ExpressionConfiguration.builder().functionDictionary(dictionary).mathContext(new MathContext(16, RoundingMode.HALF_UP))
-                .defaultConstants(Map.of("TRUE", EvaluationValue.TRUE, "FALSE", EvaluationValue.FALSE,
-                        "PI", EvaluationValue.numberValue(BigDecimal.valueOf(Math.PI))))
-                .dataAccessorSupplier(InputsAsData::new).arraysAllowed(false).structuresAllowed(false).binaryAllowed(false)
-                .singleQuoteStringLiteralsAllowed(true).implicitMultiplicationAllowed(false).stripTrailingZeros(true).maxRecursionDepth(200).build();
+        return ExpressionConfiguration.builder()
+                .functionDictionary(dictionary)
+                .mathContext(new MathContext(16, RoundingMode.HALF_UP))
+                .defaultConstants(Map.of(
+                        "TRUE",
+                        EvaluationValue.TRUE,
+                        "FALSE",
+                        EvaluationValue.FALSE,
+                        "PI",
+                        EvaluationValue.numberValue(BigDecimal.valueOf(Math.PI))))
+                .dataAccessorSupplier(InputsAsData::new)
+                .arraysAllowed(false)
+                .structuresAllowed(false)
+                .binaryAllowed(false)
+                .singleQuoteStringLiteralsAllowed(true)
+                .implicitMultiplicationAllowed(false)
+                .stripTrailingZeros(true)
+                .maxRecursionDepth(200)
+                .build();
     }
 
     private static final class InputsAsData implements DataAccessorIfc {
@@ -158,9 +178,14 @@ public final class FormulaFunctions {
             return EvaluationValue.numberValue(exact);
         }
         if (value instanceof Number number) {
-            return EvaluationValue.numberValue(number instanceof Long whole ? BigDecimal.valueOf(whole) : BigDecimal.valueOf(number.doubleValue()));
+            return EvaluationValue.numberValue(
+                    number instanceof Long whole
+                            ? BigDecimal.valueOf(whole)
+                            : BigDecimal.valueOf(number.doubleValue()));
         }
-        return value instanceof java.time.Instant at ? EvaluationValue.dateTimeValue(at) : EvaluationValue.stringValue(String.valueOf(value));
+        return value instanceof java.time.Instant at
+                ? EvaluationValue.dateTimeValue(at)
+                : EvaluationValue.stringValue(String.valueOf(value));
     }
 
     private static EvaluationValue number(double number) {
@@ -181,7 +206,10 @@ public final class FormulaFunctions {
             String name = name(parts[0]);
             InputHistory history = CURRENT.get().history(name);
             CURRENT.get().use(name, history.previous());
-            return value(history.previous().value().orElseThrow(() -> new UsedInputs.NoValue(name, history.previous().quality())));
+            return value(history.previous()
+                    .value()
+                    .orElseThrow(() ->
+                            new UsedInputs.NoValue(name, history.previous().quality())));
         }
     }
 
@@ -195,7 +223,8 @@ public final class FormulaFunctions {
                 throw new UsedInputs.NoValue(name, history.latest().quality());
             }
             CURRENT.get().use(name, history.latest());
-            return number(Duration.between(history.changedAt(), CURRENT.get().now()).toMillis() / 1000.0);
+            return number(
+                    Duration.between(history.changedAt(), CURRENT.get().now()).toMillis() / 1000.0);
         }
     }
 
@@ -204,7 +233,8 @@ public final class FormulaFunctions {
         @Override
         public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts) {
             TagValue latest = CURRENT.get().history(name(parts[0])).latest();
-            return EvaluationValue.booleanValue(latest.quality().isGood() && latest.value().isPresent());
+            return EvaluationValue.booleanValue(
+                    latest.quality().isGood() && latest.value().isPresent());
         }
     }
 
@@ -227,7 +257,8 @@ public final class FormulaFunctions {
             String name = name(parts[0]);
             InputHistory history = CURRENT.get().history(name);
             CURRENT.get().use(name, history.latest());
-            return number(over.of(history.window(PeriodText.read(parts[1].getStringValue()), CURRENT.get().now())));
+            return number(over.of(history.window(
+                    PeriodText.read(parts[1].getStringValue()), CURRENT.get().now())));
         }
     }
 
@@ -236,11 +267,13 @@ public final class FormulaFunctions {
     @FunctionParameter(name = "to")
     private static final class Convert extends AbstractFunction {
         @Override
-        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts) throws EvaluationException {
+        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts)
+                throws EvaluationException {
             if (!parts[0].isNumberValue()) {
                 throw EvaluationException.ofUnsupportedDataTypeInOperation(token);
             }
-            return number(Units.convert(parts[0].getNumberValue().doubleValue(), parts[1].getStringValue(), parts[2].getStringValue()));
+            return number(Units.convert(
+                    parts[0].getNumberValue().doubleValue(), parts[1].getStringValue(), parts[2].getStringValue()));
         }
     }
 }

@@ -26,13 +26,15 @@ public record FormulaTag(String text, Map<String, TagRef> inputs) {
 
     /** @throws IllegalArgumentException with a sentence, where the inputs cannot be read */
     public static FormulaTag of(TagInfo tag) {
-        return new FormulaTag(tag.how().getOrDefault(FORMULA, ""), inputs(tag.how().getOrDefault(INPUTS, "")));
+        return new FormulaTag(
+                tag.how().getOrDefault(FORMULA, ""), inputs(tag.how().getOrDefault(INPUTS, "")));
     }
 
     /** @throws IllegalArgumentException with a sentence */
     public static Map<String, TagRef> inputs(String lines) {
         Map<String, TagRef> inputs = new LinkedHashMap<>();
-        for (String line : lines.lines().map(String::strip).filter(line -> !line.isEmpty()).toList()) {
+        for (String line :
+                lines.lines().map(String::strip).filter(line -> !line.isEmpty()).toList()) {
             int equals = line.indexOf('=');
             int space = line.indexOf(' ', equals + 1);
             if (equals < 1 || space < 0) {
@@ -40,18 +42,25 @@ public record FormulaTag(String text, Map<String, TagRef> inputs) {
             }
             String name = line.substring(0, equals).strip();
             if (!name.matches("[A-Za-z_][A-Za-z0-9_]{0,59}")) {
-                throw new IllegalArgumentException("The name of an input begins with a letter and has letters, digits and _; this is: " + name);
+                throw new IllegalArgumentException(
+                        "The name of an input begins with a letter and has letters, digits and _; this is: " + name);
             }
             if (inputs.keySet().stream().anyMatch(name::equalsIgnoreCase)) {
                 throw new IllegalArgumentException("There are two inputs named " + name + ".");
             }
-            inputs.put(name, new TagRef(line.substring(equals + 1, space).strip(), line.substring(space + 1).strip()));
+            inputs.put(
+                    name,
+                    new TagRef(
+                            line.substring(equals + 1, space).strip(),
+                            line.substring(space + 1).strip()));
         }
         return inputs;
     }
 
     public static String lines(Map<String, TagRef> inputs) {
-        return inputs.entrySet().stream().map(input -> input.getKey() + "=" + input.getValue().source() + " " + input.getValue().address())
+        return inputs.entrySet().stream()
+                .map(input -> input.getKey() + "=" + input.getValue().source() + " "
+                        + input.getValue().address())
                 .collect(Collectors.joining("\n"));
     }
 
@@ -88,14 +97,21 @@ public record FormulaTag(String text, Map<String, TagRef> inputs) {
                         if (open.containsKey(next)) {
                             List<TagRef> circle = path.subList(path.indexOf(next), path.size());
                             return Optional.of("These formula tags go round in a circle: "
-                                    + circle.stream().map(each -> tags.get(each).fullName()).collect(Collectors.joining(", then ")) + ", and back.");
+                                    + circle.stream()
+                                            .map(each -> tags.get(each).fullName())
+                                            .collect(Collectors.joining(", then "))
+                                    + ", and back.");
                         }
                         stack.push(next);
                     }
                     continue;
                 }
                 path.add(tag);
-                open.put(tag, new ArrayDeque<>(of(tags.get(tag)).inputs().values().stream().filter(tags::containsKey).toList()));
+                open.put(
+                        tag,
+                        new ArrayDeque<>(of(tags.get(tag)).inputs().values().stream()
+                                .filter(tags::containsKey)
+                                .toList()));
             }
         }
         return Optional.empty();

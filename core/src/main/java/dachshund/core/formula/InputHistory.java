@@ -46,7 +46,8 @@ public final class InputHistory {
 
     private void forget(Instant now) {
         Instant oldest = now.minus(keep);
-        while (!values.isEmpty() && (values.size() > MOST || values.peekFirst().receiveTime().isBefore(oldest))) {
+        while (!values.isEmpty()
+                && (values.size() > MOST || values.peekFirst().receiveTime().isBefore(oldest))) {
             values.removeFirst();
         }
     }
@@ -71,7 +72,9 @@ public final class InputHistory {
         Instant oldest = now.minus(window);
         List<Double> numbers = new ArrayList<>();
         for (TagValue value : values) {
-            if (!value.receiveTime().isBefore(oldest) && !value.quality().isBad() && value.value().orElse(null) instanceof Number number) {
+            if (!value.receiveTime().isBefore(oldest)
+                    && !value.quality().isBad()
+                    && value.value().orElse(null) instanceof Number number) {
                 numbers.add(number.doubleValue());
             }
         }

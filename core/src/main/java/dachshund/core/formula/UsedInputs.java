@@ -15,7 +15,10 @@ final class UsedInputs {
 
         NoValue(String name, Quality of) {
             super("the input " + name + " has no value", null, false, false);
-            this.quality = new Quality(Quality.Grade.BAD, of.code(), "input " + name + ": " + (of.words().isEmpty() ? "no value" : of.words()));
+            this.quality = new Quality(
+                    Quality.Grade.BAD,
+                    of.code(),
+                    "input " + name + ": " + (of.words().isEmpty() ? "no value" : of.words()));
         }
 
         Quality quality() {
@@ -55,8 +58,13 @@ final class UsedInputs {
     /** Notes that the result depends on the input as it stands. */
     void use(String name, TagValue value) {
         if (value.quality().grade().compareTo(worst.grade()) > 0) {
-            worst = new Quality(value.quality().grade(), value.quality().code(),
-                    "input " + name + (value.quality().words().isEmpty() ? "" : ": " + value.quality().words()));
+            worst = new Quality(
+                    value.quality().grade(),
+                    value.quality().code(),
+                    "input " + name
+                            + (value.quality().words().isEmpty()
+                                    ? ""
+                                    : ": " + value.quality().words()));
         }
         if (value.sourceTime().isAfter(newest)) {
             newest = value.sourceTime();

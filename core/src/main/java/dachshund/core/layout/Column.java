@@ -10,7 +10,8 @@ package dachshund.core.layout;
  * @param badQuality what happens when its tag is bad; of no meaning for other sources
  * @param treatment  what is done to the value before it is written
  */
-public record Column(String name, SqlType type, ColumnSource from, boolean required, BadQuality badQuality, Treatment treatment) {
+public record Column(
+        String name, SqlType type, ColumnSource from, boolean required, BadQuality badQuality, Treatment treatment) {
 
     public Column(String name, SqlType type, ColumnSource from, boolean required, BadQuality badQuality) {
         this(name, type, from, required, badQuality, Treatment.NONE);

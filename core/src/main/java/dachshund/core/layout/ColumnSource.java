@@ -66,14 +66,18 @@ public sealed interface ColumnSource {
 
     /** What a row of a layout with a row per tag says of its tag. */
     enum LineFact {
-        NAME("tag name"), EQUIPMENT("equipment"), UNIT("unit"),
+        NAME("tag name"),
+        EQUIPMENT("equipment"),
+        UNIT("unit"),
         /** As the column's type takes it. */
         VALUE("value"),
         /** The value where it is a number or yes/no, else nothing. */
         NUMBER("value, if it is a number"),
         /** The value where it is a text or a time, else nothing. */
         TEXT("value, if it is a text"),
-        QUALITY("quality"), QUALITY_CLASS("quality class"), SOURCE_TIME("source time");
+        QUALITY("quality"),
+        QUALITY_CLASS("quality class"),
+        SOURCE_TIME("source time");
 
         private final String words;
 
@@ -86,8 +90,7 @@ public sealed interface ColumnSource {
         }
     }
 
-    record FromTag(TagRef tag, Aspect aspect) implements ColumnSource {
-    }
+    record FromTag(TagRef tag, Aspect aspect) implements ColumnSource {}
 
     /**
      * Several tags for one column.
@@ -105,14 +108,11 @@ public sealed interface ColumnSource {
      *
      * @param equipment id; empty for the recorder's own equipment
      */
-    record FromProperty(String equipment, String property, Aspect aspect) implements ColumnSource {
-    }
+    record FromProperty(String equipment, String property, Aspect aspect) implements ColumnSource {}
 
-    record Constant(String text) implements ColumnSource {
-    }
+    record Constant(String text) implements ColumnSource {}
 
-    record FromRun(Variable variable) implements ColumnSource {
-    }
+    record FromRun(Variable variable) implements ColumnSource {}
 
     /** Computed from the latest values of its inputs. */
     record FromFormula(String text, Map<String, TagRef> inputs) implements ColumnSource {
@@ -122,8 +122,7 @@ public sealed interface ColumnSource {
     }
 
     /** A fact of the tag that the row is about; for layouts with a row per tag. */
-    record FromLine(LineFact fact) implements ColumnSource {
-    }
+    record FromLine(LineFact fact) implements ColumnSource {}
 
     /**
      * A JSON object (RFC 8259) with a member per field, in their order. A dot in a field's name makes an object within. A
@@ -136,6 +135,5 @@ public sealed interface ColumnSource {
     }
 
     /** Numbered by the database; never part of the insert. */
-    record AutoNumber() implements ColumnSource {
-    }
+    record AutoNumber() implements ColumnSource {}
 }

@@ -20,7 +20,13 @@ import java.util.stream.Collectors;
  * @param key              names of the columns that tell one row from another for updates; may be empty
  * @param indexes          names of the columns of each further index
  */
-public record Layout(Shape shape, List<Column> columns, List<Line> lines, boolean changedLinesOnly, List<String> key, List<List<String>> indexes) {
+public record Layout(
+        Shape shape,
+        List<Column> columns,
+        List<Line> lines,
+        boolean changedLinesOnly,
+        List<String> key,
+        List<List<String>> indexes) {
 
     public Layout {
         columns = List.copyOf(columns);
@@ -42,15 +48,28 @@ public record Layout(Shape shape, List<Column> columns, List<Line> lines, boolea
     public static Layout proposed(Shape shape) {
         List<Column> columns = new ArrayList<>(List.of(
                 Column.of("id", SqlType.BIGINT, new ColumnSource.AutoNumber()),
-                Column.of("record_time", SqlType.timestamp(3), new ColumnSource.FromRun(ColumnSource.Variable.RECORD_TIME)),
+                Column.of(
+                        "record_time",
+                        SqlType.timestamp(3),
+                        new ColumnSource.FromRun(ColumnSource.Variable.RECORD_TIME)),
                 Column.of("row_id", SqlType.text(40), new ColumnSource.FromRun(ColumnSource.Variable.ROW_ID))));
         if (shape == Shape.ROW_PER_TAG) {
-            columns.add(new Column("tag", SqlType.text(120), new ColumnSource.FromLine(ColumnSource.LineFact.NAME), true, BadQuality.WRITE_NULL));
-            columns.add(Column.of("equipment", SqlType.text(120), new ColumnSource.FromLine(ColumnSource.LineFact.EQUIPMENT)));
-            columns.add(Column.of("value_number", SqlType.DOUBLE, new ColumnSource.FromLine(ColumnSource.LineFact.NUMBER)));
-            columns.add(Column.of("value_text", SqlType.text(255), new ColumnSource.FromLine(ColumnSource.LineFact.TEXT)));
-            columns.add(Column.of("quality", SqlType.text(120), new ColumnSource.FromLine(ColumnSource.LineFact.QUALITY)));
-            columns.add(Column.of("source_time", SqlType.timestamp(6), new ColumnSource.FromLine(ColumnSource.LineFact.SOURCE_TIME)));
+            columns.add(new Column(
+                    "tag",
+                    SqlType.text(120),
+                    new ColumnSource.FromLine(ColumnSource.LineFact.NAME),
+                    true,
+                    BadQuality.WRITE_NULL));
+            columns.add(Column.of(
+                    "equipment", SqlType.text(120), new ColumnSource.FromLine(ColumnSource.LineFact.EQUIPMENT)));
+            columns.add(
+                    Column.of("value_number", SqlType.DOUBLE, new ColumnSource.FromLine(ColumnSource.LineFact.NUMBER)));
+            columns.add(
+                    Column.of("value_text", SqlType.text(255), new ColumnSource.FromLine(ColumnSource.LineFact.TEXT)));
+            columns.add(
+                    Column.of("quality", SqlType.text(120), new ColumnSource.FromLine(ColumnSource.LineFact.QUALITY)));
+            columns.add(Column.of(
+                    "source_time", SqlType.timestamp(6), new ColumnSource.FromLine(ColumnSource.LineFact.SOURCE_TIME)));
         } else if (shape == Shape.DOCUMENT) {
             columns.add(Column.of("document", SqlType.JSON, new ColumnSource.Document(List.of())));
         }
@@ -67,7 +86,9 @@ public record Layout(Shape shape, List<Column> columns, List<Line> lines, boolea
     }
 
     public Optional<Column> column(String name) {
-        return columns.stream().filter(column -> column.name().equalsIgnoreCase(name)).findFirst();
+        return columns.stream()
+                .filter(column -> column.name().equalsIgnoreCase(name))
+                .findFirst();
     }
 
     /** Whether the column is part of the key. */
@@ -77,7 +98,9 @@ public record Layout(Shape shape, List<Column> columns, List<Line> lines, boolea
 
     /** The column that holds the document, in a layout of that shape. */
     public Optional<Column> documentColumn() {
-        return columns.stream().filter(column -> column.from() instanceof ColumnSource.Document).findFirst();
+        return columns.stream()
+                .filter(column -> column.from() instanceof ColumnSource.Document)
+                .findFirst();
     }
 
     /** Columns and the fields of documents in them. */
@@ -128,18 +151,24 @@ public record Layout(Shape shape, List<Column> columns, List<Line> lines, boolea
     public Layout with(int index, Column column) {
         List<Column> changed = new ArrayList<>(columns);
         String was = changed.set(index, column).name();
-        return withColumns(changed).keysMapped(names -> names.stream().map(name -> name.equals(was) ? column.name() : name).toList());
+        return withColumns(changed).keysMapped(names -> names.stream()
+                .map(name -> name.equals(was) ? column.name() : name)
+                .toList());
     }
 
     /** Without the column at the place; key and indexes lose it too. */
     public Layout without(int index) {
         List<Column> changed = new ArrayList<>(columns);
         String gone = changed.remove(index).name();
-        return withColumns(changed).keysMapped(names -> names.stream().filter(name -> !name.equals(gone)).toList());
+        return withColumns(changed)
+                .keysMapped(names ->
+                        names.stream().filter(name -> !name.equals(gone)).toList());
     }
 
     private Layout keysMapped(UnaryOperator<List<String>> change) {
-        return withKeys(change.apply(key), indexes.stream().map(change).filter(index -> !index.isEmpty()).toList());
+        return withKeys(
+                change.apply(key),
+                indexes.stream().map(change).filter(index -> !index.isEmpty()).toList());
     }
 
     public Layout plus(Column column) {
@@ -161,9 +190,13 @@ public record Layout(Shape shape, List<Column> columns, List<Line> lines, boolea
 
     /** The same for a field of its document. */
     public static String freeName(String wish, List<Column> among) {
-        String base = wish.toLowerCase(Locale.ROOT).replaceAll("[^\\p{L}\\p{N}]+", "_").replaceAll("^_+|_+$", "");
+        String base = wish.toLowerCase(Locale.ROOT)
+                .replaceAll("[^\\p{L}\\p{N}]+", "_")
+                .replaceAll("^_+|_+$", "");
         base = base.isEmpty() ? "column" : base.substring(0, Math.min(60, base.length()));
-        Set<String> taken = among.stream().map(column -> column.name().toLowerCase(Locale.ROOT)).collect(Collectors.toSet());
+        Set<String> taken = among.stream()
+                .map(column -> column.name().toLowerCase(Locale.ROOT))
+                .collect(Collectors.toSet());
         String name = base;
         for (int n = 2; taken.contains(name); n++) {
             name = base + "_" + n;

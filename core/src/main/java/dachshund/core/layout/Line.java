@@ -9,5 +9,4 @@ import dachshund.core.tag.TagRef;
  * @param equipment name of the equipment it belongs to; may be empty
  * @param unit      engineering unit; may be empty
  */
-public record Line(TagRef tag, String name, String equipment, String unit) {
-}
+public record Line(TagRef tag, String name, String equipment, String unit) {}

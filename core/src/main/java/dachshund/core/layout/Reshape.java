@@ -9,12 +9,10 @@ import java.util.function.Function;
 /** Turns a layout into another shape with the same tags, as far as the shapes allow. */
 public final class Reshape {
 
-    private Reshape() {
-    }
+    private Reshape() {}
 
     /** What is known of a tag. */
-    public record Described(String name, String equipment, String unit, SqlType type) {
-    }
+    public record Described(String name, String equipment, String unit, SqlType type) {}
 
     /**
      * @param tags what is known of a tag, also of one that its source has lost
@@ -26,7 +24,8 @@ public final class Reshape {
         Layout result = Layout.proposed(shape);
         // Columns that no tag hangs on are kept: constants, run variables.
         for (Column column : layout.columns()) {
-            boolean plain = column.from() instanceof ColumnSource.Constant || column.from() instanceof ColumnSource.FromRun;
+            boolean plain =
+                    column.from() instanceof ColumnSource.Constant || column.from() instanceof ColumnSource.FromRun;
             if (plain && result.column(column.name()).isEmpty()) {
                 result = result.plus(column);
             }
@@ -53,11 +52,14 @@ public final class Reshape {
         }
         int at = documentAt(layout);
         if (layout.shape() == Shape.DOCUMENT && at >= 0) {
-            List<Column> fields = new ArrayList<>(((ColumnSource.Document) layout.columns().get(at).from()).fields());
-            fields.add(Column.of(Layout.freeName(known.name(), fields), known.type(), new ColumnSource.FromTag(tag, Aspect.VALUE)));
+            List<Column> fields = new ArrayList<>(
+                    ((ColumnSource.Document) layout.columns().get(at).from()).fields());
+            fields.add(Column.of(
+                    Layout.freeName(known.name(), fields), known.type(), new ColumnSource.FromTag(tag, Aspect.VALUE)));
             return layout.with(at, layout.columns().get(at).from(new ColumnSource.Document(fields)));
         }
-        return layout.plus(Column.of(layout.freeName(known.name()), known.type(), new ColumnSource.FromTag(tag, Aspect.VALUE)));
+        return layout.plus(
+                Column.of(layout.freeName(known.name()), known.type(), new ColumnSource.FromTag(tag, Aspect.VALUE)));
     }
 
     private static Line line(TagRef tag, Function<TagRef, Described> tags) {

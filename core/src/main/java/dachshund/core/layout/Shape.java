@@ -2,7 +2,9 @@ package dachshund.core.layout;
 
 /** The three shapes of a table. */
 public enum Shape {
-    COLUMN_PER_TAG("a column per tag"), ROW_PER_TAG("a row per tag"), DOCUMENT("a document per row");
+    COLUMN_PER_TAG("a column per tag"),
+    ROW_PER_TAG("a row per tag"),
+    DOCUMENT("a document per row");
 
     private final String words;
 

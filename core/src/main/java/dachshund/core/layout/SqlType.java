@@ -15,7 +15,20 @@ import java.util.regex.Pattern;
 public record SqlType(Family family, int size, int scale) {
 
     /** What a column can hold. */
-    public enum Family { BOOLEAN, SMALLINT, INTEGER, BIGINT, DECIMAL, DOUBLE, TEXT, DATE, TIME, TIMESTAMP, JSON, UUID }
+    public enum Family {
+        BOOLEAN,
+        SMALLINT,
+        INTEGER,
+        BIGINT,
+        DECIMAL,
+        DOUBLE,
+        TEXT,
+        DATE,
+        TIME,
+        TIMESTAMP,
+        JSON,
+        UUID
+    }
 
     public static final SqlType BOOLEAN = new SqlType(Family.BOOLEAN, 0, 0);
     public static final SqlType INTEGER = new SqlType(Family.INTEGER, 0, 0);
@@ -28,16 +41,23 @@ public record SqlType(Family family, int size, int scale) {
     /** As in RFC 9562. */
     public static final SqlType UUID = new SqlType(Family.UUID, 0, 0);
 
-    private static final Pattern SHAPE = Pattern.compile("\\s*([a-z]+)\\s*(?:\\(\\s*(\\d{1,5})\\s*(?:,\\s*(\\d{1,5})\\s*)?\\))?\\s*");
+    private static final Pattern SHAPE =
+            Pattern.compile("\\s*([a-z]+)\\s*(?:\\(\\s*(\\d{1,5})\\s*(?:,\\s*(\\d{1,5})\\s*)?\\))?\\s*");
 
     public SqlType {
         switch (family) {
             case DECIMAL -> {
                 need(size >= 1 && size <= 38, "decimal takes 1 to 38 digits in all, for example decimal(8,2).");
-                need(scale >= 0 && scale <= size, "decimal(" + size + "," + scale + ") has more digits after the point than in all.");
+                need(
+                        scale >= 0 && scale <= size,
+                        "decimal(" + size + "," + scale + ") has more digits after the point than in all.");
             }
-            case TEXT -> need(size >= 1 && size <= 10_000, "text takes a length of 1 to 10,000 characters, for example text(80).");
-            case TIMESTAMP -> need(size >= 0 && size <= 6, "timestamp takes 0 to 6 fraction digits, for example timestamp(3).");
+            case TEXT ->
+                need(
+                        size >= 1 && size <= 10_000,
+                        "text takes a length of 1 to 10,000 characters, for example text(80).");
+            case TIMESTAMP ->
+                need(size >= 0 && size <= 6, "timestamp takes 0 to 6 fraction digits, for example timestamp(3).");
             case TIME -> need(size >= 0 && size <= 6, "time takes 0 to 6 fraction digits, for example time(0).");
             default -> need(size == 0 && scale == 0, family.name().toLowerCase(Locale.ROOT) + " takes no length.");
         }
@@ -63,28 +83,32 @@ public record SqlType(Family family, int size, int scale) {
     public static SqlType read(String text) {
         Matcher parts = SHAPE.matcher(text.toLowerCase(Locale.ROOT));
         need(parts.matches(), "Write a type such as integer, double, decimal(8,2), text(80) or timestamp(3).");
-        Family family = switch (parts.group(1)) {
-            case "boolean", "bool" -> Family.BOOLEAN;
-            case "smallint" -> Family.SMALLINT;
-            case "integer", "int" -> Family.INTEGER;
-            case "bigint" -> Family.BIGINT;
-            case "decimal", "numeric" -> Family.DECIMAL;
-            case "double", "float", "real" -> Family.DOUBLE;
-            case "text", "varchar" -> Family.TEXT;
-            case "timestamp", "datetime" -> Family.TIMESTAMP;
-            case "date" -> Family.DATE;
-            case "time" -> Family.TIME;
-            case "json" -> Family.JSON;
-            case "uuid" -> Family.UUID;
-            default -> throw new IllegalArgumentException("There is no type \"" + parts.group(1)
-                    + "\". Use boolean, smallint, integer, bigint, decimal, double, text, date, time, timestamp, json or uuid.");
-        };
-        int preset = switch (family) {
-            case DECIMAL -> 12;
-            case TEXT -> 80;
-            case TIMESTAMP -> 3;
-            default -> 0;
-        };
+        Family family =
+                switch (parts.group(1)) {
+                    case "boolean", "bool" -> Family.BOOLEAN;
+                    case "smallint" -> Family.SMALLINT;
+                    case "integer", "int" -> Family.INTEGER;
+                    case "bigint" -> Family.BIGINT;
+                    case "decimal", "numeric" -> Family.DECIMAL;
+                    case "double", "float", "real" -> Family.DOUBLE;
+                    case "text", "varchar" -> Family.TEXT;
+                    case "timestamp", "datetime" -> Family.TIMESTAMP;
+                    case "date" -> Family.DATE;
+                    case "time" -> Family.TIME;
+                    case "json" -> Family.JSON;
+                    case "uuid" -> Family.UUID;
+                    default ->
+                        throw new IllegalArgumentException(
+                                "There is no type \"" + parts.group(1)
+                                        + "\". Use boolean, smallint, integer, bigint, decimal, double, text, date, time, timestamp, json or uuid.");
+                };
+        int preset =
+                switch (family) {
+                    case DECIMAL -> 12;
+                    case TEXT -> 80;
+                    case TIMESTAMP -> 3;
+                    default -> 0;
+                };
         int presetScale = family == Family.DECIMAL && parts.group(2) == null ? 3 : 0;
         return new SqlType(family, number(parts.group(2), preset), number(parts.group(3), presetScale));
     }

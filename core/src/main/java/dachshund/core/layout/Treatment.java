@@ -17,17 +17,20 @@ import java.util.stream.Collectors;
  * @param decimals digits after the point, 0 to 10
  * @param words    words by code; a code without a word is written as it is
  */
-public record Treatment(BigDecimal factor, BigDecimal offset, Optional<Range> clamp, OptionalInt decimals, Map<String, String> words) {
+public record Treatment(
+        BigDecimal factor, BigDecimal offset, Optional<Range> clamp, OptionalInt decimals, Map<String, String> words) {
 
     /** Nothing is done. */
-    public static final Treatment NONE = new Treatment(BigDecimal.ONE, BigDecimal.ZERO, Optional.empty(), OptionalInt.empty(), Map.of());
+    public static final Treatment NONE =
+            new Treatment(BigDecimal.ONE, BigDecimal.ZERO, Optional.empty(), OptionalInt.empty(), Map.of());
 
     public Treatment {
         if (decimals.isPresent() && (decimals.getAsInt() < 0 || decimals.getAsInt() > 10)) {
             throw new IllegalArgumentException("Round to 0 to 10 digits after the point.");
         }
         if (factor.signum() == 0) {
-            throw new IllegalArgumentException("A factor of 0 would make every value the same. Use a constant for that.");
+            throw new IllegalArgumentException(
+                    "A factor of 0 would make every value the same. Use a constant for that.");
         }
         words = Map.copyOf(words);
         factor = plain(factor);
@@ -45,7 +48,10 @@ public record Treatment(BigDecimal factor, BigDecimal offset, Optional<Range> cl
     }
 
     private boolean arithmetic() {
-        return factor.compareTo(BigDecimal.ONE) != 0 || offset.signum() != 0 || clamp.isPresent() || decimals.isPresent();
+        return factor.compareTo(BigDecimal.ONE) != 0
+                || offset.signum() != 0
+                || clamp.isPresent()
+                || decimals.isPresent();
     }
 
     /** Whether it needs a number. */
@@ -57,7 +63,8 @@ public record Treatment(BigDecimal factor, BigDecimal offset, Optional<Range> cl
     public BigDecimal number(BigDecimal value) {
         BigDecimal result = value.multiply(factor).add(offset);
         if (clamp.isPresent()) {
-            result = result.max(BigDecimal.valueOf(clamp.get().low())).min(BigDecimal.valueOf(clamp.get().high()));
+            result = result.max(BigDecimal.valueOf(clamp.get().low()))
+                    .min(BigDecimal.valueOf(clamp.get().high()));
         }
         return decimals.isPresent() ? result.setScale(decimals.getAsInt(), RoundingMode.HALF_UP) : result;
     }
@@ -66,7 +73,9 @@ public record Treatment(BigDecimal factor, BigDecimal offset, Optional<Range> cl
         if (range.low() == -Double.MAX_VALUE) {
             return ", not above " + Range.plain(range.high());
         }
-        return range.high() == Double.MAX_VALUE ? ", not below " + Range.plain(range.low()) : ", kept within " + range.words();
+        return range.high() == Double.MAX_VALUE
+                ? ", not below " + Range.plain(range.low())
+                : ", kept within " + range.words();
     }
 
     /** In words: × 0.001, clamped to 0 to 250, rounded to 1 digit; empty for none. */
@@ -76,12 +85,18 @@ public record Treatment(BigDecimal factor, BigDecimal offset, Optional<Range> cl
             text.append(", × ").append(factor.toPlainString());
         }
         if (offset.signum() != 0) {
-            text.append(offset.signum() > 0 ? ", + " : ", − ").append(offset.abs().toPlainString());
+            text.append(offset.signum() > 0 ? ", + " : ", − ")
+                    .append(offset.abs().toPlainString());
         }
         clamp.ifPresent(range -> text.append(kept(range)));
-        decimals.ifPresent(digits -> text.append(", rounded to ").append(digits).append(digits == 1 ? " digit" : " digits"));
+        decimals.ifPresent(
+                digits -> text.append(", rounded to ").append(digits).append(digits == 1 ? " digit" : " digits"));
         if (!words.isEmpty()) {
-            text.append(", ").append(new TreeMap<>(words).entrySet().stream().map(word -> word.getKey() + " is " + word.getValue()).collect(Collectors.joining(", ")));
+            text.append(", ")
+                    .append(new TreeMap<>(words)
+                            .entrySet().stream()
+                                    .map(word -> word.getKey() + " is " + word.getValue())
+                                    .collect(Collectors.joining(", ")));
         }
         return text.isEmpty() ? "" : text.substring(2);
     }

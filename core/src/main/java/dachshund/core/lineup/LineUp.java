@@ -22,8 +22,7 @@ import java.util.stream.Collectors;
 /** One recorder's design rolled out over machines: what a recorder that follows it looks like. */
 public final class LineUp {
 
-    private LineUp() {
-    }
+    private LineUp() {}
 
     /**
      * The follower as its original makes it now. Its id, name, description, equipment and tables stay its own.
@@ -35,10 +34,19 @@ public final class LineUp {
         Map<TagRef, TagRef> swaps = new HashMap<>();
         follows.tags().forEach(swap -> swaps.put(swap.from(), swap.to()));
         UnaryOperator<TagRef> swap = tag -> swaps.getOrDefault(tag, tag);
-        List<When> whens = original.whens().stream().map(when -> when(when, follows, swap)).toList();
+        List<When> whens =
+                original.whens().stream().map(when -> when(when, follows, swap)).toList();
         Optional<Condition> gate = original.gate().map(condition -> condition(condition, swap));
-        return new RecorderDefinition(follower.id(), follower.name(), follower.description(), follower.equipment(), whens, gate,
-                layout(original.layout(), follows, swap), wheres(original, follower), follower.follows());
+        return new RecorderDefinition(
+                follower.id(),
+                follower.name(),
+                follower.description(),
+                follower.equipment(),
+                whens,
+                gate,
+                layout(original.layout(), follows, swap),
+                wheres(original, follower),
+                follower.follows());
     }
 
     /** Whether the follower is what its original makes it, or was edited by itself. */
@@ -48,18 +56,27 @@ public final class LineUp {
 
     private static When when(When when, Follows follows, UnaryOperator<TagRef> swap) {
         if (when instanceof When.Every every) {
-            return follows.rate().<When>map(rate -> new When.Every(rate, every.fromStart())).orElse(every);
+            return follows.rate()
+                    .<When>map(rate -> new When.Every(rate, every.fromStart()))
+                    .orElse(every);
         }
         if (when instanceof When.OnChange change) {
-            return new When.OnChange(change.deadband(), change.tags().stream().map(swap).toList(), change.notMoreOften(), change.atLeast());
+            return new When.OnChange(
+                    change.deadband(),
+                    change.tags().stream().map(swap).toList(),
+                    change.notMoreOften(),
+                    change.atLeast());
         }
         if (when instanceof When.OnCondition each) {
-            return new When.OnCondition(condition(each.condition(), swap), each.edge(), each.debounce(), each.holdOff());
+            return new When.OnCondition(
+                    condition(each.condition(), swap), each.edge(), each.debounce(), each.holdOff());
         }
         if (when instanceof When.OnIdentifier each) {
             return new When.OnIdentifier(swap.apply(each.tag()), each.debounce(), each.holdOff());
         }
-        return when instanceof When.WhileTrue each ? new When.WhileTrue(condition(each.condition(), swap), each.period()) : when;
+        return when instanceof When.WhileTrue each
+                ? new When.WhileTrue(condition(each.condition(), swap), each.period())
+                : when;
     }
 
     private static Condition condition(Condition condition, UnaryOperator<TagRef> swap) {
@@ -73,8 +90,12 @@ public final class LineUp {
     }
 
     private static Layout layout(Layout layout, Follows follows, UnaryOperator<TagRef> swap) {
-        List<Column> columns = layout.columns().stream().map(column -> column(column, follows, swap)).toList();
-        List<Line> lines = layout.lines().stream().map(line -> new Line(swap.apply(line.tag()), line.name(), line.equipment(), line.unit())).toList();
+        List<Column> columns = layout.columns().stream()
+                .map(column -> column(column, follows, swap))
+                .toList();
+        List<Line> lines = layout.lines().stream()
+                .map(line -> new Line(swap.apply(line.tag()), line.name(), line.equipment(), line.unit()))
+                .toList();
         return new Layout(layout.shape(), columns, lines, layout.changedLinesOnly(), layout.key(), layout.indexes());
     }
 
@@ -84,7 +105,8 @@ public final class LineUp {
             return column.from(new ColumnSource.FromTag(swap.apply(tag.tag()), tag.aspect()));
         }
         if (from instanceof ColumnSource.FromTags tags) {
-            return column.from(new ColumnSource.FromTags(tags.tags().stream().map(swap).toList(), tags.extraRows()));
+            return column.from(
+                    new ColumnSource.FromTags(tags.tags().stream().map(swap).toList(), tags.extraRows()));
         }
         if (from instanceof ColumnSource.FromFormula formula) {
             return column.from(new ColumnSource.FromFormula(formula.text(), swapped(formula.inputs(), swap)));
@@ -93,15 +115,20 @@ public final class LineUp {
             return column.from(new ColumnSource.Constant(follows.constants().get(column.name())));
         }
         if (from instanceof ColumnSource.Document document) {
-            return column.from(new ColumnSource.Document(document.fields().stream().map(field -> column(field, follows, swap)).toList()));
+            return column.from(new ColumnSource.Document(document.fields().stream()
+                    .map(field -> column(field, follows, swap))
+                    .toList()));
         }
         return column;
     }
 
     /** The original's destinations with the follower's own tables; a destination that is new to it has the original's table. */
     private static List<Where> wheres(RecorderDefinition original, RecorderDefinition follower) {
-        Map<String, String> own = follower.wheres().stream().collect(Collectors.toMap(Where::destination, Where::table, (a, b) -> a));
-        return original.wheres().stream().map(where -> where.withTable(own.getOrDefault(where.destination(), where.table()))).toList();
+        Map<String, String> own =
+                follower.wheres().stream().collect(Collectors.toMap(Where::destination, Where::table, (a, b) -> a));
+        return original.wheres().stream()
+                .map(where -> where.withTable(own.getOrDefault(where.destination(), where.table())))
+                .toList();
     }
 
     /** Constant columns of a design, by name: what lines may set otherwise. */

@@ -41,17 +41,38 @@ public final class Proposals {
      * @param swaps    which tag stands for which of the original
      * @param missing  names of what it lacks; the original's tag would stay in its place
      */
-    public record Proposed(String machine, String equipment, String name, Map<String, String> tables, List<Follows.Swap> swaps, List<String> missing) {
+    public record Proposed(
+            String machine,
+            String equipment,
+            String name,
+            Map<String, String> tables,
+            List<Follows.Swap> swaps,
+            List<String> missing) {
 
         /** Tells it from all others that are proposed, also when some of them are gone meanwhile. */
         public String key() {
-            return equipment.isEmpty() ? swaps.stream().findFirst().map(swap -> swap.to().source() + " " + swap.to().address()).orElse(machine) : equipment;
+            return equipment.isEmpty()
+                    ? swaps.stream()
+                            .findFirst()
+                            .map(swap -> swap.to().source() + " " + swap.to().address())
+                            .orElse(machine)
+                    : equipment;
         }
 
         /** The recorder it would be. */
         public RecorderDefinition recorder(RecorderDefinition original, String id) {
-            List<Where> wheres = original.wheres().stream().map(where -> where.withTable(tables.getOrDefault(where.destination(), where.table()))).toList();
-            RecorderDefinition bare = new RecorderDefinition(id, name, original.description(), equipment, original.whens(), original.gate(), original.layout(), wheres,
+            List<Where> wheres = original.wheres().stream()
+                    .map(where -> where.withTable(tables.getOrDefault(where.destination(), where.table())))
+                    .toList();
+            RecorderDefinition bare = new RecorderDefinition(
+                    id,
+                    name,
+                    original.description(),
+                    equipment,
+                    original.whens(),
+                    original.gate(),
+                    original.layout(),
+                    wheres,
                     Optional.of(new Follows(original.id(), swaps, Map.of(), Optional.empty())));
             return LineUp.derived(original, bare);
         }
@@ -65,22 +86,33 @@ public final class Proposals {
     /**
      * @param placed every tag of the plant with its place
      */
-    public static List<Proposed> of(RecorderDefinition original, List<EquipmentDefinition> equipment, List<Alike.Placed> placed) {
+    public static List<Proposed> of(
+            RecorderDefinition original, List<EquipmentDefinition> equipment, List<Alike.Placed> placed) {
         Proposals proposals = new Proposals(original);
         placed.forEach(tag -> {
             proposals.infos.put(tag.ref(), tag.info());
-            proposals.byPlace.putIfAbsent(List.of(tag.ref().source(), tag.info().path(), tag.info().name()), tag.ref());
+            proposals.byPlace.putIfAbsent(
+                    List.of(tag.ref().source(), tag.info().path(), tag.info().name()), tag.ref());
         });
         Map<String, Proposed> found = new LinkedHashMap<>();
         proposals.byEquipment(equipment).forEach(each -> found.put(each.key(), each));
-        proposals.byPaths(placed, equipment).forEach(each -> found.merge(each.key(), each, (a, b) -> b.missing().size() < a.missing().size() ? b : a));
+        proposals
+                .byPaths(placed, equipment)
+                .forEach(each -> found.merge(
+                        each.key(),
+                        each,
+                        (a, b) -> b.missing().size() < a.missing().size() ? b : a));
         return List.copyOf(found.values());
     }
 
     /** The equipment that the original is about: its own, or the one that maps most of its tags. */
     private Optional<EquipmentDefinition> own(List<EquipmentDefinition> equipment) {
-        Optional<EquipmentDefinition> named = equipment.stream().filter(each -> each.id().equals(original.equipment())).findFirst();
-        return named.isPresent() ? named : equipment.stream().filter(each -> shared(each) > 0).max(Comparator.comparingLong(this::shared));
+        Optional<EquipmentDefinition> named = equipment.stream()
+                .filter(each -> each.id().equals(original.equipment()))
+                .findFirst();
+        return named.isPresent()
+                ? named
+                : equipment.stream().filter(each -> shared(each) > 0).max(Comparator.comparingLong(this::shared));
     }
 
     private long shared(EquipmentDefinition equipment) {
@@ -106,7 +138,8 @@ public final class Proposals {
         Map<TagRef, String> properties = mapped(own.get());
         Set<String> asked = new TreeSet<>();
         original.layout().columnsAndFields().forEach(column -> {
-            if (column.from() instanceof ColumnSource.FromProperty from && from.equipment().isEmpty()) {
+            if (column.from() instanceof ColumnSource.FromProperty from
+                    && from.equipment().isEmpty()) {
                 asked.add(from.property());
             }
         });
@@ -115,23 +148,31 @@ public final class Proposals {
         }
         List<Proposed> proposals = new ArrayList<>();
         for (EquipmentDefinition other : equipment) {
-            if (other.equipmentClass().equals(own.get().equipmentClass()) && !other.id().equals(own.get().id())) {
+            if (other.equipmentClass().equals(own.get().equipmentClass())
+                    && !other.id().equals(own.get().id())) {
                 List<Follows.Swap> swaps = new ArrayList<>();
                 Set<TagRef> left = new LinkedHashSet<>();
                 for (TagRef tag : tags) {
                     String property = properties.get(tag);
-                    if (property != null && other.property(property).orElse(null) instanceof PropertySource.FromTag to) {
+                    if (property != null
+                            && other.property(property).orElse(null) instanceof PropertySource.FromTag to) {
                         swaps.add(new Follows.Swap(tag, to.tag()));
                     } else {
                         left.add(tag);
                     }
                 }
                 List<TagRef> mapped = swaps.stream().map(Follows.Swap::to).toList();
-                left.removeIf(tag -> beside(tag, mapped).map(to -> swaps.add(new Follows.Swap(tag, to))).orElse(false));
+                left.removeIf(tag -> beside(tag, mapped)
+                        .map(to -> swaps.add(new Follows.Swap(tag, to)))
+                        .orElse(false));
                 // In the order of the design, as a line that is typed has them too.
                 swaps.sort(Comparator.comparingInt(swap -> tags.indexOf(swap.from())));
-                Set<String> missing = left.stream().map(tag -> properties.getOrDefault(tag, name(tag))).collect(Collectors.toCollection(TreeSet::new));
-                asked.stream().filter(property -> other.property(property).isEmpty()).forEach(missing::add);
+                Set<String> missing = left.stream()
+                        .map(tag -> properties.getOrDefault(tag, name(tag)))
+                        .collect(Collectors.toCollection(TreeSet::new));
+                asked.stream()
+                        .filter(property -> other.property(property).isEmpty())
+                        .forEach(missing::add);
                 proposals.add(proposed(own.get().name(), other.name(), other.id(), swaps, List.copyOf(missing)));
             }
         }
@@ -144,8 +185,12 @@ public final class Proposals {
 
     /** What no property maps may stand in the folder of what one does, under the same name. */
     private Optional<TagRef> beside(TagRef tag, List<TagRef> mapped) {
-        return mapped.stream().filter(infos::containsKey).map(near -> byPlace.get(List.of(near.source(), infos.get(near).path(), name(tag)))).filter(Objects::nonNull)
-                .filter(to -> !mapped.contains(to)).findFirst();
+        return mapped.stream()
+                .filter(infos::containsKey)
+                .map(near -> byPlace.get(List.of(near.source(), infos.get(near).path(), name(tag))))
+                .filter(Objects::nonNull)
+                .filter(to -> !mapped.contains(to))
+                .findFirst();
     }
 
     private List<Proposed> byPaths(List<Alike.Placed> placed, List<EquipmentDefinition> equipment) {
@@ -156,13 +201,17 @@ public final class Proposals {
                 if (tags.isEmpty() || tags.stream().noneMatch(names::containsKey)) {
                     continue;
                 }
-                return group.machines().stream().filter(machine -> machine != own).map(machine -> byPath(own, machine, names, equipment)).toList();
+                return group.machines().stream()
+                        .filter(machine -> machine != own)
+                        .map(machine -> byPath(own, machine, names, equipment))
+                        .toList();
             }
         }
         return List.of();
     }
 
-    private Proposed byPath(Alike.Machine own, Alike.Machine other, Map<TagRef, String> names, List<EquipmentDefinition> equipment) {
+    private Proposed byPath(
+            Alike.Machine own, Alike.Machine other, Map<TagRef, String> names, List<EquipmentDefinition> equipment) {
         List<Follows.Swap> swaps = new ArrayList<>();
         List<String> missing = new ArrayList<>();
         for (TagRef tag : tags) {
@@ -173,15 +222,26 @@ public final class Proposals {
                 missing.add(name == null ? name(tag) : name);
             }
         }
-        String piece = equipment.stream().filter(each -> swaps.stream().anyMatch(swap -> mapped(each).containsKey(swap.to()))).map(EquipmentDefinition::id).findFirst().orElse("");
+        String piece = equipment.stream()
+                .filter(each -> swaps.stream().anyMatch(swap -> mapped(each).containsKey(swap.to())))
+                .map(EquipmentDefinition::id)
+                .findFirst()
+                .orElse("");
         return proposed(own.name(), other.name(), piece, swaps, missing);
     }
 
-    private Proposed proposed(String own, String machine, String equipment, List<Follows.Swap> swaps, List<String> missing) {
+    private Proposed proposed(
+            String own, String machine, String equipment, List<Follows.Swap> swaps, List<String> missing) {
         Map<String, String> tables = new LinkedHashMap<>();
         original.wheres().forEach(where -> tables.put(where.destination(), table(where.table(), own, machine)));
         String name = renamed(original.name(), own, machine);
-        return new Proposed(machine, equipment, name.equals(original.name()) ? original.name() + " " + machine : name, tables, swaps, missing);
+        return new Proposed(
+                machine,
+                equipment,
+                name.equals(original.name()) ? original.name() + " " + machine : name,
+                tables,
+                swaps,
+                missing);
     }
 
     /** A table of its own, unless the name is a pattern that tells machines apart already. */
@@ -189,7 +249,8 @@ public final class Proposals {
         if (table.contains("{equipment}") || table.contains("{recorder}")) {
             return table;
         }
-        String renamed = renamed(table, own.toLowerCase(java.util.Locale.ROOT), machine.toLowerCase(java.util.Locale.ROOT));
+        String renamed =
+                renamed(table, own.toLowerCase(java.util.Locale.ROOT), machine.toLowerCase(java.util.Locale.ROOT));
         return renamed.equals(table) ? table + "_" + Layout.freeName(machine, List.of()) : renamed;
     }
 
@@ -201,6 +262,8 @@ public final class Proposals {
         String ownNumber = own.replaceAll("^.*?(\\d+)$", "$1");
         String number = machine.replaceAll("^.*?(\\d+)$", "$1");
         boolean numbered = !ownNumber.equals(own) && !number.equals(machine);
-        return numbered && text.matches(".*\\b" + ownNumber + "|.*_" + ownNumber) ? text.substring(0, text.length() - ownNumber.length()) + number : text;
+        return numbered && text.matches(".*\\b" + ownNumber + "|.*_" + ownNumber)
+                ? text.substring(0, text.length() - ownNumber.length()) + number
+                : text;
     }
 }

@@ -18,8 +18,16 @@ import java.util.Map;
  * @param scale   value = raw × scale + offset
  * @param offset  see scale
  */
-public record ModbusPoint(int unit, ModbusTable table, int address, ModbusType type, WordOrder order, int bit, int length,
-                          BigDecimal scale, BigDecimal offset) {
+public record ModbusPoint(
+        int unit,
+        ModbusTable table,
+        int address,
+        ModbusType type,
+        WordOrder order,
+        int bit,
+        int length,
+        BigDecimal scale,
+        BigDecimal offset) {
 
     private static final int LAST = 65_535;
 
@@ -38,13 +46,15 @@ public record ModbusPoint(int unit, ModbusTable table, int address, ModbusType t
         String register = how.getOrDefault("register", "").strip();
         String tableName = how.getOrDefault("table", "").strip();
         if (!register.matches("\\d{1,6}")) {
-            throw new IllegalArgumentException("A register is an address from 0, such as 40, or a reference such as 40041.");
+            throw new IllegalArgumentException(
+                    "A register is an address from 0, such as 40, or a reference such as 40041.");
         }
         ModbusTable table;
         int address;
         if (tableName.isEmpty()) {
             if (register.length() < 5) {
-                throw new IllegalArgumentException("Say in which table the address " + register + " lies, or write a reference such as 4" + pad(register) + ".");
+                throw new IllegalArgumentException("Say in which table the address " + register
+                        + " lies, or write a reference such as 4" + pad(register) + ".");
             }
             table = ModbusTable.ofDigit(register.charAt(0));
             address = Integer.parseInt(register.substring(1)) - 1;
@@ -52,15 +62,25 @@ public record ModbusPoint(int unit, ModbusTable table, int address, ModbusType t
             table = table(tableName);
             address = Integer.parseInt(register);
         }
-        ModbusType type = table.bits() ? ModbusType.BIT : choice(ModbusType.class, how.getOrDefault("type", ""), ModbusType.UINT16, "type");
+        ModbusType type = table.bits()
+                ? ModbusType.BIT
+                : choice(ModbusType.class, how.getOrDefault("type", ""), ModbusType.UINT16, "type");
         WordOrder order = choice(WordOrder.class, how.getOrDefault("order", ""), WordOrder.ABCD, "word order");
         int bit = whole(how, "bit", 0, 15, 0, "A bit is 0 (the lowest) to 15.");
         int length = whole(how, "length", 1, 250, 0, "A text has 1 to 250 characters.");
         if (type == ModbusType.TEXT && length == 0) {
             throw new IllegalArgumentException("A text needs its length in characters.");
         }
-        return new ModbusPoint(whole(how, "unit_id", 0, 255, 1, "A unit id is 0 to 255."), table, address, type, order, bit, length,
-                number(how, "scale", BigDecimal.ONE), number(how, "offset", BigDecimal.ZERO));
+        return new ModbusPoint(
+                whole(how, "unit_id", 0, 255, 1, "A unit id is 0 to 255."),
+                table,
+                address,
+                type,
+                order,
+                bit,
+                length,
+                number(how, "scale", BigDecimal.ONE),
+                number(how, "offset", BigDecimal.ZERO));
     }
 
     private static String pad(String register) {
@@ -84,11 +104,17 @@ public record ModbusPoint(int unit, ModbusTable table, int address, ModbusType t
             return Enum.valueOf(type, text.strip().toUpperCase(Locale.ROOT));
         } catch (IllegalArgumentException unknown) {
             throw new IllegalArgumentException("There is no " + what + " \"" + text.strip() + "\". There are: "
-                    + String.join(", ", java.util.Arrays.stream(type.getEnumConstants()).map(each -> each.name().toLowerCase(Locale.ROOT)).toList()) + ".");
+                    + String.join(
+                            ", ",
+                            java.util.Arrays.stream(type.getEnumConstants())
+                                    .map(each -> each.name().toLowerCase(Locale.ROOT))
+                                    .toList())
+                    + ".");
         }
     }
 
-    private static int whole(Map<String, String> how, String name, int least, int most, int otherwise, String sentence) {
+    private static int whole(
+            Map<String, String> how, String name, int least, int most, int otherwise, String sentence) {
         String text = how.getOrDefault(name, "").strip();
         if (text.isEmpty()) {
             return otherwise;

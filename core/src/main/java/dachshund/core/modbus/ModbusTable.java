@@ -5,8 +5,10 @@ package dachshund.core.modbus;
  * reference such as 40001 (common practice, no source) and the largest read of one request (6.1 to 6.4).
  */
 public enum ModbusTable {
-    COIL("coil", 0, true, true, 2000), DISCRETE("discrete input", 1, true, false, 2000),
-    INPUT("input register", 3, false, false, 125), HOLDING("holding register", 4, false, true, 125);
+    COIL("coil", 0, true, true, 2000),
+    DISCRETE("discrete input", 1, true, false, 2000),
+    INPUT("input register", 3, false, false, 125),
+    HOLDING("holding register", 4, false, true, 125);
 
     private final String words;
     private final int digit;
@@ -42,7 +44,9 @@ public enum ModbusTable {
 
     /** The reference of an address: 0 in holding registers is 40001, 10,000 is 410001. */
     public String reference(int address) {
-        return address < 9999 ? String.format("%d%04d", digit, address + 1) : String.format("%d%05d", digit, address + 1);
+        return address < 9999
+                ? String.format("%d%04d", digit, address + 1)
+                : String.format("%d%05d", digit, address + 1);
     }
 
     static ModbusTable ofDigit(char digit) {
@@ -51,6 +55,7 @@ public enum ModbusTable {
                 return table;
             }
         }
-        throw new IllegalArgumentException("A reference begins with 0 (coils), 1 (discrete inputs), 3 (input registers) or 4 (holding registers).");
+        throw new IllegalArgumentException(
+                "A reference begins with 0 (coils), 1 (discrete inputs), 3 (input registers) or 4 (holding registers).");
     }
 }

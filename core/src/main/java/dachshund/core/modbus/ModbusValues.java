@@ -14,8 +14,7 @@ import java.util.Optional;
  */
 public final class ModbusValues {
 
-    private ModbusValues() {
-    }
+    private ModbusValues() {}
 
     /**
      * The value of a point.
@@ -53,8 +52,12 @@ public final class ModbusValues {
     }
 
     private static Object scaled(ModbusPoint point, double raw) {
-        return !point.scaled() || !Double.isFinite(raw) ? (Object) raw
-                : BigDecimal.valueOf(raw).multiply(point.scale()).add(point.offset()).doubleValue();
+        return !point.scaled() || !Double.isFinite(raw)
+                ? (Object) raw
+                : BigDecimal.valueOf(raw)
+                        .multiply(point.scale())
+                        .add(point.offset())
+                        .doubleValue();
     }
 
     private static String text(byte[] bytes, int length) {
@@ -72,18 +75,26 @@ public final class ModbusValues {
      * @throws IllegalArgumentException with a sentence, where the value does not fit
      */
     public static byte[] encode(ModbusPoint point, Object value, Optional<byte[]> present) {
-        byte[] bytes = switch (point.type()) {
-            case BIT -> bit(point, value, present);
-            case INT16 -> whole(point, value, -32_768, 32_767, 2);
-            case UINT16 -> whole(point, value, 0, 65_535, 2);
-            case INT32 -> whole(point, value, Integer.MIN_VALUE, Integer.MAX_VALUE, 4);
-            case UINT32 -> whole(point, value, 0, 4_294_967_295L, 4);
-            case INT64 -> wide(raw(point, value), BigInteger.valueOf(Long.MIN_VALUE), BigInteger.valueOf(Long.MAX_VALUE));
-            case UINT64 -> wide(raw(point, value), BigInteger.ZERO, BigInteger.ONE.shiftLeft(64).subtract(BigInteger.ONE));
-            case FLOAT32 -> ByteBuffer.allocate(4).putFloat(single(point, value)).array();
-            case FLOAT64 -> ByteBuffer.allocate(8).putDouble(real(point, value)).array();
-            case TEXT -> characters(point, value);
-        };
+        byte[] bytes =
+                switch (point.type()) {
+                    case BIT -> bit(point, value, present);
+                    case INT16 -> whole(point, value, -32_768, 32_767, 2);
+                    case UINT16 -> whole(point, value, 0, 65_535, 2);
+                    case INT32 -> whole(point, value, Integer.MIN_VALUE, Integer.MAX_VALUE, 4);
+                    case UINT32 -> whole(point, value, 0, 4_294_967_295L, 4);
+                    case INT64 ->
+                        wide(raw(point, value), BigInteger.valueOf(Long.MIN_VALUE), BigInteger.valueOf(Long.MAX_VALUE));
+                    case UINT64 ->
+                        wide(
+                                raw(point, value),
+                                BigInteger.ZERO,
+                                BigInteger.ONE.shiftLeft(64).subtract(BigInteger.ONE));
+                    case FLOAT32 ->
+                        ByteBuffer.allocate(4).putFloat(single(point, value)).array();
+                    case FLOAT64 ->
+                        ByteBuffer.allocate(8).putDouble(real(point, value)).array();
+                    case TEXT -> characters(point, value);
+                };
         return point.order().arrange(bytes);
     }
 
@@ -91,9 +102,12 @@ public final class ModbusValues {
         if (!(value instanceof Boolean on)) {
             throw new IllegalArgumentException("A bit is yes or no.");
         }
-        short register = ByteBuffer.wrap(point.order().arrange(present.orElseThrow())).getShort();
+        short register =
+                ByteBuffer.wrap(point.order().arrange(present.orElseThrow())).getShort();
         int mask = 1 << point.bit();
-        return ByteBuffer.allocate(2).putShort((short) (on ? register | mask : register & ~mask)).array();
+        return ByteBuffer.allocate(2)
+                .putShort((short) (on ? register | mask : register & ~mask))
+                .array();
     }
 
     private static BigDecimal number(Object value) {
@@ -129,13 +143,16 @@ public final class ModbusValues {
 
     private static void check(BigInteger raw, BigInteger least, BigInteger most) {
         if (raw.compareTo(least) < 0 || raw.compareTo(most) > 0) {
-            throw new IllegalArgumentException("That would be " + raw + " in the register, which takes " + least + " to " + most + ".");
+            throw new IllegalArgumentException(
+                    "That would be " + raw + " in the register, which takes " + least + " to " + most + ".");
         }
     }
 
     private static double real(ModbusPoint point, Object value) {
         double wanted = number(value).doubleValue();
-        return point.scaled() ? (wanted - point.offset().doubleValue()) / point.scale().doubleValue() : wanted;
+        return point.scaled()
+                ? (wanted - point.offset().doubleValue()) / point.scale().doubleValue()
+                : wanted;
     }
 
     private static float single(ModbusPoint point, Object value) {
@@ -149,7 +166,8 @@ public final class ModbusValues {
     private static byte[] characters(ModbusPoint point, Object value) {
         byte[] text = String.valueOf(value).getBytes(StandardCharsets.ISO_8859_1);
         if (text.length > point.length()) {
-            throw new IllegalArgumentException("The text takes " + point.length() + " characters; this has " + text.length + ".");
+            throw new IllegalArgumentException(
+                    "The text takes " + point.length() + " characters; this has " + text.length + ".");
         }
         return Arrays.copyOf(text, point.size() * 2);
     }

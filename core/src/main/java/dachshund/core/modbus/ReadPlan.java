@@ -43,20 +43,25 @@ public final class ReadPlan {
      * @param count  registers or bits
      * @param points what lies within
      */
-    public record Request(int unit, ModbusTable table, int from, int count, List<ModbusPoint> points) {
-    }
+    public record Request(int unit, ModbusTable table, int from, int count, List<ModbusPoint> points) {}
 
-    private ReadPlan() {
-    }
+    private ReadPlan() {}
 
     public static List<Request> of(Collection<ModbusPoint> points, Limits limits) {
-        List<ModbusPoint> sorted = points.stream().distinct().sorted(Comparator.comparingInt(ModbusPoint::unit)
-                .thenComparing(ModbusPoint::table).thenComparingInt(ModbusPoint::address).thenComparingInt(ModbusPoint::end)).toList();
+        List<ModbusPoint> sorted = points.stream()
+                .distinct()
+                .sorted(Comparator.comparingInt(ModbusPoint::unit)
+                        .thenComparing(ModbusPoint::table)
+                        .thenComparingInt(ModbusPoint::address)
+                        .thenComparingInt(ModbusPoint::end))
+                .toList();
         List<Request> requests = new ArrayList<>();
         List<ModbusPoint> run = new ArrayList<>();
         int end = 0;
         for (ModbusPoint point : sorted) {
-            boolean joins = !run.isEmpty() && run.get(0).unit() == point.unit() && run.get(0).table() == point.table()
+            boolean joins = !run.isEmpty()
+                    && run.get(0).unit() == point.unit()
+                    && run.get(0).table() == point.table()
                     && point.address() - end <= limits.gap(point.table())
                     && Math.max(end, point.end()) - run.get(0).address() <= limits.most(point.table());
             if (!joins && !run.isEmpty()) {

@@ -5,8 +5,10 @@ package dachshund.core.modbus;
  * itself sends each register with its high byte first (V1.1b3, 4.2) and says nothing of values over several registers.
  */
 public enum WordOrder {
-    ABCD("high word first", false, false), CDAB("low word first", true, false),
-    BADC("high word first, bytes swapped", false, true), DCBA("low word first, bytes swapped", true, true);
+    ABCD("high word first", false, false),
+    CDAB("low word first", true, false),
+    BADC("high word first, bytes swapped", false, true),
+    DCBA("low word first, bytes swapped", true, true);
 
     private final String words;
     private final boolean wordsReversed;

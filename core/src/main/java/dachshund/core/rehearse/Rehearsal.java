@@ -39,6 +39,7 @@ public final class Rehearsal {
 
     /** More firings than this are not gone through. */
     private static final int MOST_FIRINGS = 20_000;
+
     private static final Duration LOOK_AHEAD = Duration.ofDays(7);
 
     private final RecorderDefinition design;
@@ -58,8 +59,7 @@ public final class Rehearsal {
     private long whole;
 
     /** A stretch of time. */
-    public record Span(Instant from, Instant to) {
-    }
+    public record Span(Instant from, Instant to) {}
 
     /**
      * What would have been written.
@@ -71,14 +71,22 @@ public final class Rehearsal {
      * @param rowsAnHour  rows an hour, lines of a layout with a row per tag counted each
      * @param bytesPerRow about how many bytes a row is, without what a database adds
      */
-    public record Rehearsed(List<Instant> past, List<Instant> next, List<Span> open, List<Made> rows, double rowsAnHour, double bytesPerRow) {
-    }
+    public record Rehearsed(
+            List<Instant> past,
+            List<Instant> next,
+            List<Span> open,
+            List<Made> rows,
+            double rowsAnHour,
+            double bytesPerRow) {}
 
     private Rehearsal(RecorderDefinition design, Plant plant, RowId identity, int mostRows) {
         this.design = design;
         this.facts = plant.facts(design);
         this.maker = new RowMaker(design.layout(), facts);
-        this.group = new WhenGroup(design.whens(), design.gate(), new WhenFacts(facts.zone(), facts.shifts(), maker.tags(), plant::range, Optional.empty()));
+        this.group = new WhenGroup(
+                design.whens(),
+                design.gate(),
+                new WhenFacts(facts.zone(), facts.shifts(), maker.tags(), plant::range, Optional.empty()));
         this.identity = identity;
         this.mostRows = mostRows;
     }
@@ -98,12 +106,19 @@ public final class Rehearsal {
      * @param until    how far ahead to look for instants that are known already
      * @param mostRows how many of the last rows to make
      */
-    public static Rehearsed run(RecorderDefinition design, Plant plant, RowId identity, Map<TagRef, List<TagValue>> history, Instant from, Instant now, Instant until, int mostRows) {
+    public static Rehearsed run(
+            RecorderDefinition design,
+            Plant plant,
+            RowId identity,
+            Map<TagRef, List<TagValue>> history,
+            Instant from,
+            Instant now,
+            Instant until,
+            int mostRows) {
         return new Rehearsal(design, plant, identity, mostRows).run(history, from, now, until);
     }
 
-    private record Event(Instant at, TaggedValue change) {
-    }
+    private record Event(Instant at, TaggedValue change) {}
 
     private Rehearsed run(Map<TagRef, List<TagValue>> history, Instant from, Instant now, Instant until) {
         List<Event> events = new ArrayList<>();
@@ -119,7 +134,7 @@ public final class Rehearsal {
         events.sort(Comparator.comparing(Event::at));
         group.begin(tag -> latest.getOrDefault(tag, TagValue.NONE), from);
         gate(from);
-        for (int i = 0; i < events.size() && past.size() < MOST_FIRINGS;) {
+        for (int i = 0; i < events.size() && past.size() < MOST_FIRINGS; ) {
             Instant at = events.get(i).at();
             timeTo(at.minusNanos(1));
             List<TaggedValue> batch = new ArrayList<>();
@@ -160,9 +175,14 @@ public final class Rehearsal {
             return;
         }
         past.add(firing.at());
-        TagValue[] values = maker.tags().stream().map(tag -> latest.getOrDefault(tag, TagValue.NONE)).toArray(TagValue[]::new);
-        TagValue[] good = maker.tags().stream().map(tag -> lastGood.getOrDefault(tag, TagValue.NONE)).toArray(TagValue[]::new);
-        for (Made each : maker.make(identity.withSequence(++sequence), firing.at(), new Snapshot(values, good, firing.changed()))) {
+        TagValue[] values = maker.tags().stream()
+                .map(tag -> latest.getOrDefault(tag, TagValue.NONE))
+                .toArray(TagValue[]::new);
+        TagValue[] good = maker.tags().stream()
+                .map(tag -> lastGood.getOrDefault(tag, TagValue.NONE))
+                .toArray(TagValue[]::new);
+        for (Made each : maker.make(
+                identity.withSequence(++sequence), firing.at(), new Snapshot(values, good, firing.changed()))) {
             made++;
             if (each instanceof Made.Whole row) {
                 whole++;
@@ -197,14 +217,19 @@ public final class Rehearsal {
     /** Steady rates and clock times by their own arithmetic, what depends on values by what was seen. */
     private double rowsAnHour(Instant from, Instant now) {
         double seconds = Math.max(1, Duration.between(from, now).toMillis() / 1000.0);
-        boolean steady = design.gate().isEmpty() && design.whens().stream().allMatch(when -> when instanceof When.Every || clock(when));
+        boolean steady = design.gate().isEmpty()
+                && design.whens().stream().allMatch(when -> when instanceof When.Every || clock(when));
         if (!steady) {
             return made * 3600 / seconds;
         }
-        double lines = design.layout().shape() == Shape.ROW_PER_TAG ? design.layout().lines().size() : past.isEmpty() ? 1 : Math.max(1, (double) made / past.size());
+        double lines = design.layout().shape() == Shape.ROW_PER_TAG
+                ? design.layout().lines().size()
+                : past.isEmpty() ? 1 : Math.max(1, (double) made / past.size());
         double firings = 0;
         for (When when : design.whens()) {
-            firings += when instanceof When.Every every ? 3_600_000.0 / every.period().toMillis() : clockAnHour(when, now);
+            firings += when instanceof When.Every every
+                    ? 3_600_000.0 / every.period().toMillis()
+                    : clockAnHour(when, now);
         }
         return firings * lines;
     }
@@ -214,7 +239,10 @@ public final class Rehearsal {
     }
 
     private double clockAnHour(When when, Instant now) {
-        WhenGroup alone = new WhenGroup(List.of(when), Optional.empty(), new WhenFacts(facts.zone(), facts.shifts(), List.of(), tag -> Optional.empty(), Optional.empty()));
+        WhenGroup alone = new WhenGroup(
+                List.of(when),
+                Optional.empty(),
+                new WhenFacts(facts.zone(), facts.shifts(), List.of(), tag -> Optional.empty(), Optional.empty()));
         alone.begin(tag -> TagValue.NONE, now);
         int count = 0;
         Instant end = now.plus(LOOK_AHEAD);
@@ -227,8 +255,13 @@ public final class Rehearsal {
     private static long bytes(Row row) {
         long sum = 0;
         for (Object cell : row.cells()) {
-            sum += cell == null ? 1 : cell instanceof String text ? text.getBytes(StandardCharsets.UTF_8).length + 2
-                    : cell instanceof BigDecimal exact ? exact.precision() / 2 + 2 : cell instanceof Boolean ? 1 : 8;
+            sum += cell == null
+                    ? 1
+                    : cell instanceof String text
+                            ? text.getBytes(StandardCharsets.UTF_8).length + 2
+                            : cell instanceof BigDecimal exact
+                                    ? exact.precision() / 2 + 2
+                                    : cell instanceof Boolean ? 1 : 8;
         }
         return sum;
     }

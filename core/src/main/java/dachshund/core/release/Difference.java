@@ -12,7 +12,9 @@ public record Difference(Change change, Definition thing, List<String> sentences
 
     /** What happens to the thing. */
     public enum Change {
-        NEW("New"), CHANGED("Changed"), REMOVED("Removed");
+        NEW("New"),
+        CHANGED("Changed"),
+        REMOVED("Removed");
 
         private final String words;
 

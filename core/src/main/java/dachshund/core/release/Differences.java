@@ -69,49 +69,56 @@ public final class Differences {
                 differences.add(new Difference(Difference.Change.CHANGED, is, changed(was, is)));
             }
         }
-        differences.sort(java.util.Comparator.comparing((Difference d) -> d.thing().kind()).thenComparing(d -> d.thing().name()));
+        differences.sort(
+                java.util.Comparator.comparing((Difference d) -> d.thing().kind())
+                        .thenComparing(d -> d.thing().name()));
         return differences;
     }
 
     private List<String> introduced(Definition thing) {
         if (thing instanceof SourceDefinition source) {
-            return List.of("Connects to " + address(source.settings()) + " and takes " + count(source.tags().size(), "tag") + " every "
-                    + PeriodText.write(source.rate()) + ".");
+            return List.of("Connects to " + address(source.settings()) + " and takes "
+                    + count(source.tags().size(), "tag") + " every " + PeriodText.write(source.rate()) + ".");
         }
         if (thing instanceof DestinationDefinition destination) {
             return List.of("Rows may go to " + address(destination.settings()) + ".");
         }
         if (thing instanceof EquipmentClassDefinition type) {
-            return List.of("Equipment of this class has " + count(type.properties().size(), "property").replace("propertys", "properties") + ": "
+            return List.of("Equipment of this class has "
+                    + count(type.properties().size(), "property").replace("propertys", "properties") + ": "
                     + type.properties().stream().map(PropertyDesign::name).collect(Collectors.joining(", ")) + ".");
         }
         if (thing instanceof EquipmentDefinition equipment) {
-            return List.of("A " + name(equipment.equipmentClass()) + "; " + equipment.properties().size() + " of its properties have a value.");
+            return List.of("A " + name(equipment.equipmentClass()) + "; "
+                    + equipment.properties().size() + " of its properties have a value.");
         }
         if (thing instanceof ShiftCalendarDefinition calendar) {
             return List.of("Shifts: " + shifts(calendar.calendar()) + ".");
         }
         RecorderDefinition recorder = (RecorderDefinition) thing;
         List<String> sentences = new ArrayList<>();
-        sentences.add("Writes " + whens(recorder) + ", " + count(recorder.layout().columns().size(), "column") + ": "
-                + columnNames(recorder.layout()) + ".");
+        sentences.add("Writes " + whens(recorder) + ", "
+                + count(recorder.layout().columns().size(), "column") + ": " + columnNames(recorder.layout()) + ".");
         recorder.gate().ifPresent(gate -> sentences.add("Gate: only while " + gate.text() + "."));
         recorder.follows().ifPresent(follows -> sentences.add("Follows " + name(follows.original()) + "."));
-        recorder.wheres().forEach(where -> sentences.add("Writes to " + place(where) + "; " + permissions(where) + "."));
+        recorder.wheres()
+                .forEach(where -> sentences.add("Writes to " + place(where) + "; " + permissions(where) + "."));
         return sentences;
     }
 
     private List<String> removed(Definition thing) {
         if (thing instanceof RecorderDefinition recorder) {
-            return List.of("Stops writing " + recorder.wheres().stream().map(this::place).collect(Collectors.joining(" and "))
+            return List.of("Stops writing "
+                    + recorder.wheres().stream().map(this::place).collect(Collectors.joining(" and "))
                     + ". The rows that are there stay, and rows still held are sent.");
         }
-        return List.of(switch (thing.kind()) {
-            case SOURCE -> "Its tags have no values any more.";
-            case SHIFT_CALENDAR -> "There are no shifts any more.";
-            case EQUIPMENT_CLASS, EQUIPMENT -> "Tags and records stay as they are.";
-            default -> "Nothing is written there any more.";
-        });
+        return List.of(
+                switch (thing.kind()) {
+                    case SOURCE -> "Its tags have no values any more.";
+                    case SHIFT_CALENDAR -> "There are no shifts any more.";
+                    case EQUIPMENT_CLASS, EQUIPMENT -> "Tags and records stay as they are.";
+                    default -> "Nothing is written there any more.";
+                });
     }
 
     private List<String> changed(Definition was, Definition is) {
@@ -125,7 +132,10 @@ public final class Differences {
             compare(sentences, "Folder", a.folder(), b.folder());
             compare(sentences, "Labels", String.join(", ", a.labels()), String.join(", ", b.labels()));
             if (a.writing() != b.writing()) {
-                sentences.add(b.writing() ? "People with the permission may write its tags from now on." : "Its tags can no longer be written.");
+                sentences.add(
+                        b.writing()
+                                ? "People with the permission may write its tags from now on."
+                                : "Its tags can no longer be written.");
             }
             tags(sentences, a, b);
         } else if (was instanceof EquipmentClassDefinition a && is instanceof EquipmentClassDefinition b) {
@@ -140,18 +150,37 @@ public final class Differences {
             compare(sentences, "Kind", a.store(), b.store());
             settings(sentences, a.settings(), b.settings());
         } else if (was instanceof RecorderDefinition a && is instanceof RecorderDefinition b) {
-            compare(sentences, "Equipment", a.equipment().isEmpty() ? "" : name(a.equipment()), b.equipment().isEmpty() ? "" : name(b.equipment()));
+            compare(
+                    sentences,
+                    "Equipment",
+                    a.equipment().isEmpty() ? "" : name(a.equipment()),
+                    b.equipment().isEmpty() ? "" : name(b.equipment()));
             compare(sentences, "When", whens(a), whens(b));
             if (whens(a).equals(whens(b)) && !a.whens().equals(b.whens())) {
                 sentences.add("The tags that its When looks at change.");
             }
-            compare(sentences, "Gate", a.gate().map(Condition::text).orElse(""), b.gate().map(Condition::text).orElse(""));
-            if (a.gate().isPresent() && b.gate().isPresent() && a.gate().get().text().equals(b.gate().get().text()) && !a.gate().equals(b.gate())) {
+            compare(
+                    sentences,
+                    "Gate",
+                    a.gate().map(Condition::text).orElse(""),
+                    b.gate().map(Condition::text).orElse(""));
+            if (a.gate().isPresent()
+                    && b.gate().isPresent()
+                    && a.gate().get().text().equals(b.gate().get().text())
+                    && !a.gate().equals(b.gate())) {
                 sentences.add("The tags that its gate looks at change.");
             }
-            compare(sentences, "Shape", a.layout().shape().words(), b.layout().shape().words());
+            compare(
+                    sentences,
+                    "Shape",
+                    a.layout().shape().words(),
+                    b.layout().shape().words());
             lines(sentences, a.layout(), b.layout());
-            compare(sentences, "Key", String.join(", ", a.layout().key()), String.join(", ", b.layout().key()));
+            compare(
+                    sentences,
+                    "Key",
+                    String.join(", ", a.layout().key()),
+                    String.join(", ", b.layout().key()));
             compare(sentences, "Indexes", indexes(a.layout()), indexes(b.layout()));
             follows(sentences, a, b);
             columns(sentences, a.layout(), b.layout());
@@ -164,71 +193,105 @@ public final class Differences {
         compare(sentences, "Shifts", shifts(was), shifts(is));
         compare(sentences, "Holidays", holidays(was), holidays(is));
         if (was.byBeginning() != is.byBeginning()) {
-            sentences.add("A shift over midnight now belongs to the day it " + (is.byBeginning() ? "begins" : "ends") + ".");
+            sentences.add(
+                    "A shift over midnight now belongs to the day it " + (is.byBeginning() ? "begins" : "ends") + ".");
         }
     }
 
     private static String shifts(ShiftCalendar calendar) {
-        return calendar.shifts().stream().map(shift -> shift.name() + " " + shift.start() + " to " + shift.end()
-                + (shift.days().size() == 7 ? "" : " on " + days(shift.days()))).collect(Collectors.joining(", "));
+        return calendar.shifts().stream()
+                .map(shift -> shift.name() + " " + shift.start() + " to " + shift.end()
+                        + (shift.days().size() == 7 ? "" : " on " + days(shift.days())))
+                .collect(Collectors.joining(", "));
     }
 
     private static String days(Set<DayOfWeek> days) {
-        return new TreeSet<>(days).stream().map(day -> day.getDisplayName(TextStyle.SHORT, Locale.UK)).collect(Collectors.joining(" "));
+        return new TreeSet<>(days)
+                .stream()
+                        .map(day -> day.getDisplayName(TextStyle.SHORT, Locale.UK))
+                        .collect(Collectors.joining(" "));
     }
 
     private static String holidays(ShiftCalendar calendar) {
-        return calendar.holidays().stream().map(holiday -> (holiday.date() + " " + holiday.name()).strip()).collect(Collectors.joining(", "));
+        return calendar.holidays().stream()
+                .map(holiday -> (holiday.date() + " " + holiday.name()).strip())
+                .collect(Collectors.joining(", "));
     }
 
     private static void lines(List<String> sentences, Layout was, Layout is) {
         Set<TagRef> a = was.lines().stream().map(Line::tag).collect(Collectors.toSet());
         Set<TagRef> b = is.lines().stream().map(Line::tag).collect(Collectors.toSet());
-        List<String> more = is.lines().stream().filter(line -> !a.contains(line.tag())).map(Line::name).toList();
-        List<String> fewer = was.lines().stream().filter(line -> !b.contains(line.tag())).map(Line::name).toList();
+        List<String> more = is.lines().stream()
+                .filter(line -> !a.contains(line.tag()))
+                .map(Line::name)
+                .toList();
+        List<String> fewer = was.lines().stream()
+                .filter(line -> !b.contains(line.tag()))
+                .map(Line::name)
+                .toList();
         if (!more.isEmpty()) {
             sentences.add("Writes rows of " + count(more.size(), "more tag") + ": " + String.join(", ", more) + ".");
         }
         if (!fewer.isEmpty()) {
             sentences.add("Writes no more rows of " + String.join(", ", fewer) + "; the rows that are there stay.");
         }
-        if (!was.lines().stream().filter(line -> b.contains(line.tag())).toList().equals(is.lines().stream().filter(line -> a.contains(line.tag())).toList())) {
+        if (!was.lines().stream()
+                .filter(line -> b.contains(line.tag()))
+                .toList()
+                .equals(is.lines().stream()
+                        .filter(line -> a.contains(line.tag()))
+                        .toList())) {
             sentences.add("Names in the rows change; the rows that are there keep theirs.");
         }
         if (was.changedLinesOnly() != is.changedLinesOnly() && is.shape() == Shape.ROW_PER_TAG) {
-            sentences.add(is.changedLinesOnly() ? "A change writes the rows of the changed tags alone." : "A change writes the rows of all tags.");
+            sentences.add(
+                    is.changedLinesOnly()
+                            ? "A change writes the rows of the changed tags alone."
+                            : "A change writes the rows of all tags.");
         }
     }
 
     private static String indexes(Layout layout) {
-        return layout.indexes().stream().map(index -> "(" + String.join(", ", index) + ")").collect(Collectors.joining(", "));
+        return layout.indexes().stream()
+                .map(index -> "(" + String.join(", ", index) + ")")
+                .collect(Collectors.joining(", "));
     }
 
     private void follows(List<String> sentences, RecorderDefinition was, RecorderDefinition is) {
         if (!was.follows().equals(is.follows())) {
-            sentences.add(is.follows().isEmpty() ? "No longer follows " + name(was.follows().get().original()) + "."
-                    : was.follows().isEmpty() ? "Follows " + name(is.follows().get().original()) + "." : "What it has of its own in the line-up changes.");
+            sentences.add(
+                    is.follows().isEmpty()
+                            ? "No longer follows " + name(was.follows().get().original()) + "."
+                            : was.follows().isEmpty()
+                                    ? "Follows " + name(is.follows().get().original()) + "."
+                                    : "What it has of its own in the line-up changes.");
         }
     }
 
-    private static void equipmentClass(List<String> sentences, EquipmentClassDefinition was, EquipmentClassDefinition is) {
+    private static void equipmentClass(
+            List<String> sentences, EquipmentClassDefinition was, EquipmentClassDefinition is) {
         is.properties().forEach(property -> {
             Optional<PropertyDesign> before = was.property(property.name());
             if (before.isEmpty()) {
-                sentences.add("New property " + property.name() + " (" + property.kind().words() + (property.required() ? ", required" : "") + ").");
+                sentences.add("New property " + property.name() + " ("
+                        + property.kind().words() + (property.required() ? ", required" : "") + ").");
             } else if (!before.get().equals(property)) {
-                sentences.add("Property " + property.name() + " is now a " + property.kind().words() + (property.unit().isEmpty() ? "" : " in " + property.unit())
+                sentences.add("Property " + property.name() + " is now a "
+                        + property.kind().words() + (property.unit().isEmpty() ? "" : " in " + property.unit())
                         + (property.required() ? ", required." : ", optional."));
             }
         });
-        was.properties().stream().filter(property -> is.property(property.name()).isEmpty())
+        was.properties().stream()
+                .filter(property -> is.property(property.name()).isEmpty())
                 .forEach(property -> sentences.add("No longer has the property " + property.name() + "."));
     }
 
     private static void equipment(List<String> sentences, EquipmentDefinition was, EquipmentDefinition is) {
         Set<String> names = new TreeSet<>(was.properties().keySet());
         names.addAll(is.properties().keySet());
-        List<String> other = names.stream().filter(name -> !was.property(name).equals(is.property(name))).toList();
+        List<String> other = names.stream()
+                .filter(name -> !was.property(name).equals(is.property(name)))
+                .toList();
         if (!other.isEmpty()) {
             sentences.add("Mapped anew: " + String.join(", ", other) + ".");
         }
@@ -261,7 +324,12 @@ public final class Differences {
         if (fewer > 0) {
             sentences.add("Takes " + count(fewer, "tag") + " less.");
         }
-        if (!was.tags().stream().filter(tag -> b.contains(tag.address())).toList().equals(is.tags().stream().filter(tag -> a.contains(tag.address())).toList())) {
+        if (!was.tags().stream()
+                .filter(tag -> b.contains(tag.address()))
+                .toList()
+                .equals(is.tags().stream()
+                        .filter(tag -> a.contains(tag.address()))
+                        .toList())) {
             sentences.add("The facts of some tags (unit, kind, description) are renewed.");
         }
     }
@@ -271,7 +339,9 @@ public final class Differences {
         List<Column> gone = new ArrayList<>(was.columns());
         List<Column> come = new ArrayList<>(is.columns());
         for (Column b : is.columns()) {
-            Optional<Column> a = gone.stream().filter(column -> column.name().equalsIgnoreCase(b.name())).findFirst();
+            Optional<Column> a = gone.stream()
+                    .filter(column -> column.name().equalsIgnoreCase(b.name()))
+                    .findFirst();
             a.ifPresent(column -> {
                 gone.remove(column);
                 come.remove(b);
@@ -279,7 +349,9 @@ public final class Differences {
             });
         }
         for (Column b : List.copyOf(come)) {
-            Optional<Column> a = gone.stream().filter(column -> column.from().equals(b.from())).findFirst();
+            Optional<Column> a = gone.stream()
+                    .filter(column -> column.from().equals(b.from()))
+                    .findFirst();
             a.ifPresent(column -> {
                 gone.remove(column);
                 come.remove(b);
@@ -288,18 +360,26 @@ public final class Differences {
                 sentences.addAll(columnChange(column.named(b.name()), b));
             });
         }
-        come.forEach(column -> sentences.add("New column " + column.name() + " (" + column.type().words() + ") from " + source(column) + "."));
-        gone.forEach(column -> sentences.add("No longer writes column " + column.name() + "; it and its values stay in the table."));
+        come.forEach(column -> sentences.add(
+                "New column " + column.name() + " (" + column.type().words() + ") from " + source(column) + "."));
+        gone.forEach(column ->
+                sentences.add("No longer writes column " + column.name() + "; it and its values stay in the table."));
         List<String> orderBefore = names(was, is);
         List<String> orderAfter = names(is, was);
-        if (gone.isEmpty() && come.isEmpty() && orderBefore.size() == is.columns().size() && !orderBefore.equals(orderAfter)) {
+        if (gone.isEmpty()
+                && come.isEmpty()
+                && orderBefore.size() == is.columns().size()
+                && !orderBefore.equals(orderAfter)) {
             sentences.add("The order of the columns changes; a table that is there keeps its own order.");
         }
     }
 
     private static List<String> names(Layout of, Layout alsoIn) {
-        return of.columns().stream().map(Column::name)
-                .filter(name -> alsoIn.columns().stream().anyMatch(column -> column.name().equals(name))).toList();
+        return of.columns().stream()
+                .map(Column::name)
+                .filter(name -> alsoIn.columns().stream()
+                        .anyMatch(column -> column.name().equals(name)))
+                .toList();
     }
 
     private List<String> columnChange(Column was, Column is) {
@@ -308,8 +388,8 @@ public final class Differences {
             sentences.add("Column " + was.name() + " is now spelt " + is.name() + ".");
         }
         if (!was.type().equals(is.type())) {
-            sentences.add("Type of column " + is.name() + " from " + was.type().words() + " to " + is.type().words()
-                    + "; a table that is there keeps its own type.");
+            sentences.add("Type of column " + is.name() + " from " + was.type().words() + " to "
+                    + is.type().words() + "; a table that is there keeps its own type.");
         }
         if (!was.from().equals(is.from())) {
             sentences.add("Column " + is.name() + " from " + source(is) + " instead of " + source(was) + ".");
@@ -318,18 +398,26 @@ public final class Differences {
             sentences.add("Column " + is.name() + (is.required() ? " is now required." : " is no longer required."));
         }
         if (!was.treatment().equals(is.treatment())) {
-            sentences.add("Column " + is.name() + ": " + (is.treatment().none() ? "the value as it is" : is.treatment().sentence())
-                    + " instead of " + (was.treatment().none() ? "the value as it is" : was.treatment().sentence()) + ".");
+            sentences.add("Column " + is.name() + ": "
+                    + (is.treatment().none()
+                            ? "the value as it is"
+                            : is.treatment().sentence()) + " instead of "
+                    + (was.treatment().none()
+                            ? "the value as it is"
+                            : was.treatment().sentence()) + ".");
         }
         if (was.badQuality() != is.badQuality()) {
-            sentences.add("Column " + is.name() + " with bad quality: " + is.badQuality().words() + " instead of " + was.badQuality().words() + ".");
+            sentences.add("Column " + is.name() + " with bad quality: "
+                    + is.badQuality().words() + " instead of "
+                    + was.badQuality().words() + ".");
         }
         return sentences;
     }
 
     private void wheres(List<String> sentences, RecorderDefinition was, RecorderDefinition is) {
         for (Where b : is.wheres()) {
-            Optional<Where> a = was.wheres().stream().filter(where -> samePlace(where, b)).findFirst();
+            Optional<Where> a =
+                    was.wheres().stream().filter(where -> samePlace(where, b)).findFirst();
             if (a.isEmpty()) {
                 sentences.add("Writes to " + place(b) + "; " + permissions(b) + ".");
             } else if (!a.get().equals(b)) {
@@ -344,39 +432,51 @@ public final class Differences {
     }
 
     private static boolean samePlace(Where a, Where b) {
-        return a.destination().equals(b.destination()) && a.table().equals(b.table()) && a.database().equals(b.database()) && a.named().equals(b.named());
+        return a.destination().equals(b.destination())
+                && a.table().equals(b.table())
+                && a.database().equals(b.database())
+                && a.named().equals(b.named());
     }
 
     private String place(Where where) {
-        boolean files = after.getOrDefault(where.destination(), before.get(where.destination())) instanceof DestinationDefinition destination
+        boolean files = after.getOrDefault(where.destination(), before.get(where.destination()))
+                        instanceof DestinationDefinition destination
                 && destination.store().equals("folder");
         return (files ? "files " : "table ") + new Place(where.database(), where.table()).words() + " in "
-                + (where.named().isEmpty() ? "" : "the destination named " + where.named() + ", else ") + name(where.destination());
+                + (where.named().isEmpty() ? "" : "the destination named " + where.named() + ", else ")
+                + name(where.destination());
     }
 
     private static String permissions(Where where) {
         String table = where.upkeep().mayMake() ? "may make the table" : "may not make the table";
         String columns = where.upkeep().mayAddColumns() ? "may add columns" : "may not add columns";
-        return (where.mode() instanceof WriteMode.Insert ? "" : where.mode().words() + ", ") + table + ", " + columns + (where.mark() ? ", keeps a delivery mark" : "")
+        return (where.mode() instanceof WriteMode.Insert ? "" : where.mode().words() + ", ") + table + ", " + columns
+                + (where.mark() ? ", keeps a delivery mark" : "")
                 + (where.standbyFor().isEmpty() ? "" : ", only while another destination is away");
     }
 
     private String tag(TagRef ref) {
         return after.getOrDefault(ref.source(), before.get(ref.source())) instanceof SourceDefinition source
-                ? source.tags().stream().filter(info -> info.address().equals(ref.address())).findFirst().map(TagInfo::fullName).orElse(ref.address())
+                ? source.tags().stream()
+                        .filter(info -> info.address().equals(ref.address()))
+                        .findFirst()
+                        .map(TagInfo::fullName)
+                        .orElse(ref.address())
                 : ref.address();
     }
 
     private String source(Column column) {
         ColumnSource from = column.from();
         if (from instanceof ColumnSource.FromTags tags) {
-            return (tags.extraRows() ? "each of " : "the first good one of ") + tags.tags().stream().map(this::tag).collect(Collectors.joining(", "));
+            return (tags.extraRows() ? "each of " : "the first good one of ")
+                    + tags.tags().stream().map(this::tag).collect(Collectors.joining(", "));
         }
         if (from instanceof ColumnSource.FromFormula formula) {
             return "the formula " + formula.text();
         }
         if (from instanceof ColumnSource.FromProperty property) {
-            return "the " + property.property() + " of " + (property.equipment().isEmpty() ? "its equipment" : name(property.equipment()));
+            return "the " + property.property() + " of "
+                    + (property.equipment().isEmpty() ? "its equipment" : name(property.equipment()));
         }
         if (from instanceof ColumnSource.FromLine line) {
             return "the " + line.fact().words() + " of the row's tag";
@@ -386,12 +486,16 @@ public final class Differences {
         }
         if (from instanceof ColumnSource.FromTag tag) {
             String name = tag(tag.tag());
-            return tag.aspect() == ColumnSource.Aspect.VALUE ? name : "the " + tag.aspect().words() + " of " + name;
+            return tag.aspect() == ColumnSource.Aspect.VALUE
+                    ? name
+                    : "the " + tag.aspect().words() + " of " + name;
         }
         if (from instanceof ColumnSource.Constant constant) {
             return "the constant \"" + constant.text() + "\"";
         }
-        return from instanceof ColumnSource.FromRun run ? "the " + run.variable().words() : "the database's numbering";
+        return from instanceof ColumnSource.FromRun run
+                ? "the " + run.variable().words()
+                : "the database's numbering";
     }
 
     private String name(String id) {
@@ -405,7 +509,8 @@ public final class Differences {
 
     private static String columnNames(Layout layout) {
         List<String> names = layout.columns().stream().map(Column::name).toList();
-        return names.size() <= 8 ? String.join(", ", names)
+        return names.size() <= 8
+                ? String.join(", ", names)
                 : String.join(", ", names.subList(0, 8)) + " and " + (names.size() - 8) + " more";
     }
 
@@ -413,8 +518,8 @@ public final class Differences {
         if (settings.containsKey("address")) {
             return settings.get("address");
         }
-        return "database " + settings.getOrDefault("database", "") + " on " + settings.getOrDefault("host", "")
-                + ":" + settings.getOrDefault("port", "");
+        return "database " + settings.getOrDefault("database", "") + " on " + settings.getOrDefault("host", "") + ":"
+                + settings.getOrDefault("port", "");
     }
 
     private static String count(long n, String word) {
@@ -423,7 +528,8 @@ public final class Differences {
 
     private static void compare(List<String> sentences, String what, String was, String is) {
         if (!was.equals(is)) {
-            sentences.add(what + " from " + (was.isEmpty() ? "nothing" : was) + " to " + (is.isEmpty() ? "nothing" : is) + ".");
+            sentences.add(what + " from " + (was.isEmpty() ? "nothing" : was) + " to " + (is.isEmpty() ? "nothing" : is)
+                    + ".");
         }
     }
 }

@@ -36,10 +36,14 @@ public final class LayoutCheck {
      * @param column   index in the layout, or -1 for the layout as a whole
      * @param blocking whether it must be mended before release; else it is advice
      */
-    public record Remark(int column, boolean blocking, String sentence) {
-    }
+    public record Remark(int column, boolean blocking, String sentence) {}
 
-    private LayoutCheck(Layout layout, Dialect dialect, Function<TagRef, Optional<TagInfo>> tags, PropertyLookup properties, String equipment) {
+    private LayoutCheck(
+            Layout layout,
+            Dialect dialect,
+            Function<TagRef, Optional<TagInfo>> tags,
+            PropertyLookup properties,
+            String equipment) {
         this.layout = layout;
         this.dialect = dialect;
         this.tags = tags;
@@ -51,7 +55,12 @@ public final class LayoutCheck {
      * @param tags      what is known of a tag, empty where its source does not have it (any more)
      * @param equipment id of the recorder's own equipment; empty for none
      */
-    public static List<Remark> remarks(Layout layout, Dialect dialect, Function<TagRef, Optional<TagInfo>> tags, PropertyLookup properties, String equipment) {
+    public static List<Remark> remarks(
+            Layout layout,
+            Dialect dialect,
+            Function<TagRef, Optional<TagInfo>> tags,
+            PropertyLookup properties,
+            String equipment) {
         LayoutCheck check = new LayoutCheck(layout, dialect, tags, properties, equipment);
         check.columns();
         check.whole();
@@ -63,18 +72,24 @@ public final class LayoutCheck {
         for (int i = 0; i < layout.columns().size(); i++) {
             Column column = layout.columns().get(i);
             int index = i;
-            dialect.identifierProblem(column.name()).ifPresentOrElse(
-                    problem -> remarks.add(new Remark(index, true, problem)),
-                    () -> dialect.identifierHint(column.name()).ifPresent(hint -> remarks.add(new Remark(index, false, hint))));
+            dialect.identifierProblem(column.name())
+                    .ifPresentOrElse(
+                            problem -> remarks.add(new Remark(index, true, problem)),
+                            () -> dialect.identifierHint(column.name())
+                                    .ifPresent(hint -> remarks.add(new Remark(index, false, hint))));
             Integer before = names.putIfAbsent(column.name().toLowerCase(Locale.ROOT), i);
             if (before != null) {
-                remarks.add(new Remark(i, true, "Columns " + (before + 1) + " and " + (i + 1) + " are both named "
-                        + column.name() + ". Give one of them another name."));
+                remarks.add(new Remark(
+                        i,
+                        true,
+                        "Columns " + (before + 1) + " and " + (i + 1) + " are both named " + column.name()
+                                + ". Give one of them another name."));
             }
             if (column.from() instanceof ColumnSource.Document document) {
                 document.fields().forEach(field -> source(field, index));
                 if (document.fields().isEmpty()) {
-                    remarks.add(new Remark(i, true, "The document has no fields yet. Add tags to it at the end of the row."));
+                    remarks.add(new Remark(
+                            i, true, "The document has no fields yet. Add tags to it at the end of the row."));
                 }
             } else {
                 source(column, index);
@@ -94,27 +109,43 @@ public final class LayoutCheck {
         } else if (from instanceof ColumnSource.FromProperty property) {
             property(property, index);
         } else if (from instanceof ColumnSource.FromLine && layout.shape() != Shape.ROW_PER_TAG) {
-            remarks.add(new Remark(index, true, "Column " + column.name() + " is about the tag of a row, which only a layout with a row per tag has."));
+            remarks.add(new Remark(
+                    index,
+                    true,
+                    "Column " + column.name()
+                            + " is about the tag of a row, which only a layout with a row per tag has."));
         }
     }
 
     private void tag(Column column, ColumnSource.FromTag from, int index) {
         known(List.of(from.tag()), index);
         if (from.aspect() == ColumnSource.Aspect.VALUE && column.treatment().none()) {
-            tags.apply(from.tag()).flatMap(info -> TypeChoice.warning(info.name(), info.kind(), column.type()))
+            tags.apply(from.tag())
+                    .flatMap(info -> TypeChoice.warning(info.name(), info.kind(), column.type()))
                     .ifPresent(warning -> remarks.add(new Remark(index, false, warning)));
         }
     }
 
     private void known(Collection<TagRef> refs, int index) {
-        refs.stream().filter(ref -> tags.apply(ref).isEmpty()).forEach(ref -> remarks.add(new Remark(index, true, "The tag " + ref.address()
-                + " is not among the tags taken from its source. Take it there or remove this column.")));
+        refs.stream()
+                .filter(ref -> tags.apply(ref).isEmpty())
+                .forEach(
+                        ref -> remarks.add(
+                                new Remark(
+                                        index,
+                                        true,
+                                        "The tag " + ref.address()
+                                                + " is not among the tags taken from its source. Take it there or remove this column.")));
     }
 
     private void formula(ColumnSource.FromFormula from, int index) {
         try {
             if (Formula.read(from.text(), from.inputs().keySet()).timed()) {
-                remarks.add(new Remark(index, true, "A column's formula sees the values of its instant only. Make a formula tag for one that looks back in time."));
+                remarks.add(
+                        new Remark(
+                                index,
+                                true,
+                                "A column's formula sees the values of its instant only. Make a formula tag for one that looks back in time."));
             }
         } catch (FormulaProblem problem) {
             remarks.add(new Remark(index, true, "The formula cannot be read. " + problem.getMessage()));
@@ -124,23 +155,41 @@ public final class LayoutCheck {
     private void property(ColumnSource.FromProperty from, int index) {
         String whose = from.equipment().isEmpty() ? equipment : from.equipment();
         if (whose.isEmpty()) {
-            remarks.add(new Remark(index, true, "It is about the recorder's equipment, and the recorder has none. Choose one beside its name."));
+            remarks.add(new Remark(
+                    index,
+                    true,
+                    "It is about the recorder's equipment, and the recorder has none. Choose one beside its name."));
         } else if (properties.property(whose, from.property()).isEmpty()) {
-            remarks.add(new Remark(index, true, "The equipment has no value for its property " + from.property() + ". Map it there, or remove this column."));
+            remarks.add(new Remark(
+                    index,
+                    true,
+                    "The equipment has no value for its property " + from.property()
+                            + ". Map it there, or remove this column."));
         }
     }
 
     private void whole() {
-        boolean anything = !layout.tags().isEmpty() || layout.columnsAndFields().stream().anyMatch(column -> column.from() instanceof ColumnSource.FromProperty);
+        boolean anything = !layout.tags().isEmpty()
+                || layout.columnsAndFields().stream()
+                        .anyMatch(column -> column.from() instanceof ColumnSource.FromProperty);
         if (!anything) {
             remarks.add(new Remark(-1, true, "There is no tag in this row yet. Add one at the end of the row."));
         }
-        layout.lines().stream().filter(line -> tags.apply(line.tag()).isEmpty()).forEach(line -> remarks.add(new Remark(-1, true, "The tag " + line.name()
-                + " is not among the tags taken from its source. Take it there or remove its line.")));
+        layout.lines().stream()
+                .filter(line -> tags.apply(line.tag()).isEmpty())
+                .forEach(line -> remarks.add(new Remark(
+                        -1,
+                        true,
+                        "The tag " + line.name()
+                                + " is not among the tags taken from its source. Take it there or remove its line.")));
         long numbered = layout.columns().stream().filter(Column::isAutoNumber).count();
         if (numbered > 1) {
-            remarks.add(new Remark(-1, true, "A table has one auto-number column at most; this layout has " + numbered + "."));
+            remarks.add(new Remark(
+                    -1, true, "A table has one auto-number column at most; this layout has " + numbered + "."));
         }
-        layout.key().stream().filter(name -> layout.column(name).isEmpty()).forEach(name -> remarks.add(new Remark(-1, true, "The key names a column " + name + " that is not there.")));
+        layout.key().stream()
+                .filter(name -> layout.column(name).isEmpty())
+                .forEach(name ->
+                        remarks.add(new Remark(-1, true, "The key names a column " + name + " that is not there.")));
     }
 }

@@ -17,15 +17,15 @@ import java.util.function.Function;
 /** Reads the Whens and the gate of a recorder before it is released. */
 public final class WhenCheck {
 
-    private WhenCheck() {
-    }
+    private WhenCheck() {}
 
     /**
      * Sentences on what cannot work; empty where all can.
      *
      * @param tags what is known of a tag, empty where its source does not have it
      */
-    public static List<String> problems(RecorderDefinition recorder, Function<TagRef, Optional<TagInfo>> tags, ShiftCalendar shifts) {
+    public static List<String> problems(
+            RecorderDefinition recorder, Function<TagRef, Optional<TagInfo>> tags, ShiftCalendar shifts) {
         List<String> problems = new ArrayList<>();
         if (recorder.whens().isEmpty()) {
             problems.add("It has no When: say when a row is written.");
@@ -52,17 +52,25 @@ public final class WhenCheck {
         List<String> advice = new ArrayList<>();
         for (When when : recorder.whens()) {
             if (when instanceof When.OnChange change && change.deadband().kind() == Deadband.Kind.PERCENT) {
-                Collection<TagRef> looked = change.tags().isEmpty() ? recorder.layout().tags() : change.tags();
-                List<String> without = looked.stream().map(tags).flatMap(Optional::stream).filter(info -> info.kind().numeric() && info.range().isEmpty()).map(TagInfo::name).toList();
+                Collection<TagRef> looked =
+                        change.tags().isEmpty() ? recorder.layout().tags() : change.tags();
+                List<String> without = looked.stream()
+                        .map(tags)
+                        .flatMap(Optional::stream)
+                        .filter(info -> info.kind().numeric() && info.range().isEmpty())
+                        .map(TagInfo::name)
+                        .toList();
                 if (!without.isEmpty()) {
-                    advice.add("Without a range there is no span to take a percentage of, so every change counts of: " + String.join(", ", without) + ".");
+                    advice.add("Without a range there is no span to take a percentage of, so every change counts of: "
+                            + String.join(", ", without) + ".");
                 }
             }
         }
         return advice;
     }
 
-    private static void condition(Condition condition, String what, Function<TagRef, Optional<TagInfo>> tags, List<String> problems) {
+    private static void condition(
+            Condition condition, String what, Function<TagRef, Optional<TagInfo>> tags, List<String> problems) {
         try {
             condition.formula();
         } catch (FormulaProblem problem) {
@@ -71,7 +79,11 @@ public final class WhenCheck {
         known(condition.inputs().values(), "An input of " + what.toLowerCase(java.util.Locale.ROOT), tags, problems);
     }
 
-    private static void known(Collection<TagRef> refs, String what, Function<TagRef, Optional<TagInfo>> tags, List<String> problems) {
-        refs.stream().filter(ref -> tags.apply(ref).isEmpty()).forEach(ref -> problems.add(what + " is not among the tags taken from its source: " + ref.address() + "."));
+    private static void known(
+            Collection<TagRef> refs, String what, Function<TagRef, Optional<TagInfo>> tags, List<String> problems) {
+        refs.stream()
+                .filter(ref -> tags.apply(ref).isEmpty())
+                .forEach(ref ->
+                        problems.add(what + " is not among the tags taken from its source: " + ref.address() + "."));
     }
 }

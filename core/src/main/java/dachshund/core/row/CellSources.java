@@ -60,7 +60,8 @@ final class CellSources {
     CellSource of(Column column) {
         ColumnSource from = column.from();
         if (from instanceof ColumnSource.Document document) {
-            return new DocumentCell(column, document.fields().stream().map(this::of).toArray(CellSource[]::new), document.fields());
+            return new DocumentCell(
+                    column, document.fields().stream().map(this::of).toArray(CellSource[]::new), document.fields());
         }
         if (from instanceof ColumnSource.FromTag tag) {
             return aspect(column, tag.aspect(), tag(tag.tag()), restDigits(tag));
@@ -70,7 +71,11 @@ final class CellSources {
         }
         if (from instanceof ColumnSource.FromProperty property) {
             String equipment = property.equipment().isEmpty() ? facts.equipmentId() : property.equipment();
-            return aspect(column, property.aspect(), property(facts.properties().property(equipment, property.property()), property.property()), 6);
+            return aspect(
+                    column,
+                    property.aspect(),
+                    property(facts.properties().property(equipment, property.property()), property.property()),
+                    6);
         }
         if (from instanceof ColumnSource.FromFormula formula) {
             return new ValueCell(column, formula(column, formula), facts);
@@ -90,8 +95,11 @@ final class CellSources {
     private CellSource aspect(Column column, Aspect aspect, Reading reading, int digits) {
         return switch (aspect) {
             case VALUE -> new ValueCell(column, reading, facts);
-            case QUALITY -> new PlainCell(column, moment -> quality(column, reading.now(moment).quality()), facts);
-            case QUALITY_CLASS -> new PlainCell(column, moment -> grade(reading.now(moment).quality()), facts);
+            case QUALITY ->
+                new PlainCell(
+                        column, moment -> quality(column, reading.now(moment).quality()), facts);
+            case QUALITY_CLASS ->
+                new PlainCell(column, moment -> grade(reading.now(moment).quality()), facts);
             case SOURCE_TIME -> new PlainCell(column, moment -> sourceTime(reading.now(moment)), facts);
             case SOURCE_TIME_REST -> new PlainCell(column, moment -> rest(reading.now(moment), digits), facts);
         };
@@ -111,14 +119,19 @@ final class CellSources {
     }
 
     private static Object rest(TagValue value, int digits) {
-        return value.arrived() ? (long) (value.sourceTime().getNano() % (int) Math.pow(10, 9 - digits) / NANOS_PER_TICK) : null;
+        return value.arrived()
+                ? (long) (value.sourceTime().getNano() % (int) Math.pow(10, 9 - digits) / NANOS_PER_TICK)
+                : null;
     }
 
     /** The fraction digits that the layout's own column of this source time holds. */
     private int restDigits(ColumnSource.FromTag tag) {
-        return layout.columns().stream().filter(column -> column.type().family() == SqlType.Family.TIMESTAMP)
+        return layout.columns().stream()
+                .filter(column -> column.type().family() == SqlType.Family.TIMESTAMP)
                 .filter(column -> column.from().equals(new ColumnSource.FromTag(tag.tag(), Aspect.SOURCE_TIME)))
-                .findFirst().map(column -> column.type().size()).orElse(6);
+                .findFirst()
+                .map(column -> column.type().size())
+                .orElse(6);
     }
 
     private Reading tag(TagRef tag) {
@@ -184,21 +197,41 @@ final class CellSources {
         PropertySource from = mapped.get().from();
         if (from instanceof PropertySource.FromTag tag) {
             Reading whole = tag(tag.tag());
-            boolean asItIs = tag.formula().isEmpty() && (mapped.get().unit().isEmpty() || mapped.get().unit().equals(mapped.get().design().unit()));
-            PropertySource.FromTag withUnit = new PropertySource.FromTag(tag.tag(), mapped.get().unit(), tag.formula());
-            return asItIs ? whole : new Reading() {
-                @Override
-                public TagValue now(Moment moment) {
-                    return EquipmentValues.value(mapped.get().design(), withUnit, any -> Optional.empty(), any -> whole.now(moment), moment.recordTime());
-                }
+            boolean asItIs = tag.formula().isEmpty()
+                    && (mapped.get().unit().isEmpty()
+                            || mapped.get().unit().equals(mapped.get().design().unit()));
+            PropertySource.FromTag withUnit =
+                    new PropertySource.FromTag(tag.tag(), mapped.get().unit(), tag.formula());
+            return asItIs
+                    ? whole
+                    : new Reading() {
+                        @Override
+                        public TagValue now(Moment moment) {
+                            return EquipmentValues.value(
+                                    mapped.get().design(),
+                                    withUnit,
+                                    any -> Optional.empty(),
+                                    any -> whole.now(moment),
+                                    moment.recordTime());
+                        }
 
-                @Override
-                public TagValue lastGood(Moment moment) {
-                    return EquipmentValues.value(mapped.get().design(), withUnit, any -> Optional.empty(), any -> whole.lastGood(moment), moment.recordTime());
-                }
-            };
+                        @Override
+                        public TagValue lastGood(Moment moment) {
+                            return EquipmentValues.value(
+                                    mapped.get().design(),
+                                    withUnit,
+                                    any -> Optional.empty(),
+                                    any -> whole.lastGood(moment),
+                                    moment.recordTime());
+                        }
+                    };
         }
-        TagValue constant = EquipmentValues.value(mapped.get().design(), from, any -> Optional.empty(), any -> TagValue.NONE, Instant.EPOCH.plusSeconds(1));
+        TagValue constant = EquipmentValues.value(
+                mapped.get().design(),
+                from,
+                any -> Optional.empty(),
+                any -> TagValue.NONE,
+                Instant.EPOCH.plusSeconds(1));
         return always(constant);
     }
 
@@ -254,20 +287,27 @@ final class CellSources {
     }
 
     private static DataKind kind(SqlType type) {
-        return type.numeric() ? DataKind.NUMBER : switch (type.family()) {
-            case BOOLEAN -> DataKind.BOOLEAN;
-            case TIMESTAMP, DATE, TIME -> DataKind.TIME;
-            default -> DataKind.TEXT;
-        };
+        return type.numeric()
+                ? DataKind.NUMBER
+                : switch (type.family()) {
+                    case BOOLEAN -> DataKind.BOOLEAN;
+                    case TIMESTAMP, DATE, TIME -> DataKind.TIME;
+                    default -> DataKind.TEXT;
+                };
     }
 
     private CellSource line(Column column, ColumnSource.LineFact fact) {
         List<Line> lines = layout.lines();
         Reading own = nth(lines.stream().map(Line::tag).toList());
         return switch (fact) {
-            case NAME -> new PlainCell(column, moment -> lines.get(moment.line()).name(), facts);
-            case EQUIPMENT -> new PlainCell(column, moment -> emptyToNull(lines.get(moment.line()).equipment()), facts);
-            case UNIT -> new PlainCell(column, moment -> emptyToNull(lines.get(moment.line()).unit()), facts);
+            case NAME ->
+                new PlainCell(column, moment -> lines.get(moment.line()).name(), facts);
+            case EQUIPMENT ->
+                new PlainCell(
+                        column, moment -> emptyToNull(lines.get(moment.line()).equipment()), facts);
+            case UNIT ->
+                new PlainCell(
+                        column, moment -> emptyToNull(lines.get(moment.line()).unit()), facts);
             case VALUE -> new ValueCell(column, own, facts);
             case NUMBER -> new ValueCell(column, only(own, true), facts);
             case TEXT -> new ValueCell(column, only(own, false), facts);
@@ -290,8 +330,11 @@ final class CellSources {
             }
 
             private TagValue keep(TagValue value) {
-                boolean number = value.value().orElse(null) instanceof Number || value.value().orElse(null) instanceof Boolean;
-                return number == numbers ? value : new TagValue(Optional.empty(), value.quality(), value.sourceTime(), value.receiveTime());
+                boolean number = value.value().orElse(null) instanceof Number
+                        || value.value().orElse(null) instanceof Boolean;
+                return number == numbers
+                        ? value
+                        : new TagValue(Optional.empty(), value.quality(), value.sourceTime(), value.receiveTime());
             }
         };
     }
@@ -309,8 +352,16 @@ final class CellSources {
             case RECORDER -> moment -> facts.recorder();
             case SITE -> moment -> emptyToNull(facts.site());
             case EQUIPMENT -> moment -> emptyToNull(facts.equipmentName());
-            case SHIFT -> moment -> facts.shifts().at(moment.recordTime(), facts.zone()).map(Worked::shift).orElse(null);
-            case SHIFT_DATE -> moment -> facts.shifts().at(moment.recordTime(), facts.zone()).map(Worked::date).orElse(null);
+            case SHIFT ->
+                moment -> facts.shifts()
+                        .at(moment.recordTime(), facts.zone())
+                        .map(Worked::shift)
+                        .orElse(null);
+            case SHIFT_DATE ->
+                moment -> facts.shifts()
+                        .at(moment.recordTime(), facts.zone())
+                        .map(Worked::date)
+                        .orElse(null);
         };
     }
 

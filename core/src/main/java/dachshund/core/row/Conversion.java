@@ -27,11 +27,11 @@ public final class Conversion {
     private static final Pattern UUID_SHAPE = Pattern.compile("[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}");
     /** Beyond it not every whole number is a double of its own. */
     private static final double MOST_WHOLE = 1e15;
+
     private static final Instant FIRST = Instant.parse("1000-01-01T00:00:00Z");
     private static final Instant LAST = Instant.parse("9999-12-31T23:59:59.999999999Z");
 
-    private Conversion() {
-    }
+    private Conversion() {}
 
     /** A value does not fit its column. The message is a sentence without its subject: "is 300 characters long; …". */
     public static final class DoesNotFit extends Exception {
@@ -67,7 +67,9 @@ public final class Conversion {
         if (value instanceof Boolean b) {
             return b;
         }
-        String text = value instanceof Number ? number(value).stripTrailingZeros().toPlainString() : value.toString().strip();
+        String text = value instanceof Number
+                ? number(value).stripTrailingZeros().toPlainString()
+                : value.toString().strip();
         if (text.equals("1") || text.equalsIgnoreCase("true")) {
             return true;
         }
@@ -97,8 +99,8 @@ public final class Conversion {
     private static BigDecimal toDecimal(Object value, SqlType type) throws DoesNotFit {
         BigDecimal number = number(value).setScale(type.scale(), RoundingMode.HALF_UP);
         if (number.precision() - number.scale() > type.size() - type.scale()) {
-            throw new DoesNotFit("is " + shown(value) + "; " + type.words() + " holds "
-                    + (type.size() - type.scale()) + " digits before the point");
+            throw new DoesNotFit("is " + shown(value) + "; " + type.words() + " holds " + (type.size() - type.scale())
+                    + " digits before the point");
         }
         return number;
     }
@@ -112,7 +114,8 @@ public final class Conversion {
             throw new DoesNotFit("is " + shown(value) + ", beyond what a double holds");
         }
         if (value instanceof Long exact && (long) number != exact) {
-            throw new DoesNotFit("is " + shown(value) + "; a double holds whole numbers exactly only up to 9007199254740992");
+            throw new DoesNotFit(
+                    "is " + shown(value) + "; a double holds whole numbers exactly only up to 9007199254740992");
         }
         return number;
     }
@@ -191,7 +194,8 @@ public final class Conversion {
             try {
                 instant = Instant.parse(value.toString().strip());
             } catch (DateTimeParseException notATime) {
-                throw new DoesNotFit("is " + shown(value) + ", which is not a time as in RFC 3339 (2026-11-01T06:00:00Z)");
+                throw new DoesNotFit(
+                        "is " + shown(value) + ", which is not a time as in RFC 3339 (2026-11-01T06:00:00Z)");
             }
         }
         if (instant.isBefore(FIRST) || instant.isAfter(LAST)) {
@@ -239,7 +243,9 @@ public final class Conversion {
             return Long.toString((long) number);
         }
         String text = Double.toString(number);
-        return text.indexOf('E') < 0 && text.charAt(text.length() - 1) != '0' ? text : BigDecimal.valueOf(number).stripTrailingZeros().toPlainString();
+        return text.indexOf('E') < 0 && text.charAt(text.length() - 1) != '0'
+                ? text
+                : BigDecimal.valueOf(number).stripTrailingZeros().toPlainString();
     }
 
     /** A value as the code that stands for a word: a whole number without decimals, else as text. */

@@ -7,8 +7,7 @@ import java.util.List;
 public sealed interface Made {
 
     /** A row that fits its table. */
-    record Whole(Row row) implements Made {
-    }
+    record Whole(Row row) implements Made {}
 
     /**
      * A row that does not fit; to be kept with the reason.
@@ -16,10 +15,8 @@ public sealed interface Made {
      * @param values the values as text in the order of the written columns, so that a person can mend them
      * @param reason a sentence that names the column
      */
-    record Refused(RowId id, Instant recordTime, List<String> values, String reason) implements Made {
-    }
+    record Refused(RowId id, Instant recordTime, List<String> values, String reason) implements Made {}
 
     /** The layout says that no row is written with this quality. */
-    record Skipped(String reason) implements Made {
-    }
+    record Skipped(String reason) implements Made {}
 }

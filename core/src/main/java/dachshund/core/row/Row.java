@@ -10,5 +10,4 @@ import java.time.Instant;
  * @param recordTime the scheduled instant, UTC
  * @param cells      converted values
  */
-public record Row(RowId id, Instant recordTime, Object[] cells) {
-}
+public record Row(RowId id, Instant recordTime, Object[] cells) {}

@@ -11,7 +11,14 @@ import java.time.ZoneId;
  * @param equipmentName its name; empty for none
  * @param zone          plant time
  */
-public record RowFacts(String recorder, String site, String equipmentId, String equipmentName, ShiftCalendar shifts, ZoneId zone, PropertyLookup properties) {
+public record RowFacts(
+        String recorder,
+        String site,
+        String equipmentId,
+        String equipmentName,
+        ShiftCalendar shifts,
+        ZoneId zone,
+        PropertyLookup properties) {
 
     /** Of a recorder without equipment, shifts or properties. */
     public static RowFacts of(String recorder, ZoneId zone) {

@@ -11,14 +11,19 @@ package dachshund.core.row;
  * @param sequence     counts the rows of the recorder in this epoch from 1; below 2^40
  * @param line         counts the lines of one sequence from 0, for layouts that write several; below 65,536
  */
-public record RowId(String installation, String recorder, long epoch, long sequence, int line) implements Comparable<RowId> {
+public record RowId(String installation, String recorder, long epoch, long sequence, int line)
+        implements Comparable<RowId> {
 
     private static final char[] HEX = "0123456789abcdef".toCharArray();
 
     public RowId {
-        if (!hexadecimal(installation, 6) || !hexadecimal(recorder, 8) || epoch >>> 32 != 0
-                || sequence >>> 40 != 0 || line >>> 16 != 0) {
-            throw new IllegalArgumentException("Out of range: " + installation + " " + recorder + " " + epoch + " " + sequence + " " + line);
+        if (!hexadecimal(installation, 6)
+                || !hexadecimal(recorder, 8)
+                || epoch >>> 32 != 0
+                || sequence >>> 40 != 0
+                || line >>> 16 != 0) {
+            throw new IllegalArgumentException(
+                    "Out of range: " + installation + " " + recorder + " " + epoch + " " + sequence + " " + line);
         }
     }
 
@@ -42,7 +47,11 @@ public record RowId(String installation, String recorder, long epoch, long seque
         if (parts.length != 5 || text.length() != 40) {
             throw new IllegalArgumentException("Not a row id: " + text);
         }
-        return new RowId(parts[0], parts[1], Long.parseLong(parts[2], 16), Long.parseLong(parts[3], 16),
+        return new RowId(
+                parts[0],
+                parts[1],
+                Long.parseLong(parts[2], 16),
+                Long.parseLong(parts[3], 16),
                 Integer.parseInt(parts[4], 16));
     }
 
@@ -62,7 +71,8 @@ public record RowId(String installation, String recorder, long epoch, long seque
 
     @Override
     public String toString() {
-        StringBuilder text = new StringBuilder(40).append(installation).append('-').append(recorder);
+        StringBuilder text =
+                new StringBuilder(40).append(installation).append('-').append(recorder);
         hex(text, epoch, 8);
         hex(text, sequence, 10);
         hex(text, line, 4);

@@ -19,8 +19,7 @@ public final class RowJson {
     private static final ObjectMapper JSON = new ObjectMapper();
     private static final JsonNodeFactory NODES = JsonNodeFactory.withExactBigDecimals(true);
 
-    private RowJson() {
-    }
+    private RowJson() {}
 
     /** @param cells in the order of the columns, null for none */
     public static String write(List<Column> columns, Object[] cells) {

@@ -30,9 +30,16 @@ public final class RowMaker {
         layout.lines().forEach(line -> index.of(line.tag()));
         CellSources making = new CellSources(layout, facts, index);
         this.sources = written.stream().map(making::of).toArray(CellSource[]::new);
-        this.lineCount = layout.shape() == Shape.ROW_PER_TAG ? layout.lines().size()
-                : written.stream().map(Column::from).filter(ColumnSource.FromTags.class::isInstance).map(ColumnSource.FromTags.class::cast)
-                        .filter(ColumnSource.FromTags::extraRows).mapToInt(from -> from.tags().size()).max().orElse(1);
+        this.lineCount = layout.shape() == Shape.ROW_PER_TAG
+                ? layout.lines().size()
+                : written.stream()
+                        .map(Column::from)
+                        .filter(ColumnSource.FromTags.class::isInstance)
+                        .map(ColumnSource.FromTags.class::cast)
+                        .filter(ColumnSource.FromTags::extraRows)
+                        .mapToInt(from -> from.tags().size())
+                        .max()
+                        .orElse(1);
     }
 
     /** The tags whose values {@link #make} needs, in the order it needs them. */
@@ -50,7 +57,8 @@ public final class RowMaker {
         if (lineCount == 1 && layout.shape() != Shape.ROW_PER_TAG) {
             return List.of(line(new Moment(id, recordTime, values, 0)));
         }
-        Optional<Set<TagRef>> only = layout.shape() == Shape.ROW_PER_TAG && layout.changedLinesOnly() ? values.changed() : Optional.empty();
+        Optional<Set<TagRef>> only =
+                layout.shape() == Shape.ROW_PER_TAG && layout.changedLinesOnly() ? values.changed() : Optional.empty();
         List<Made> made = new ArrayList<>(lineCount);
         for (int i = 0; i < lineCount; i++) {
             if (only.isEmpty() || only.get().contains(layout.lines().get(i).tag())) {
@@ -143,8 +151,12 @@ public final class RowMaker {
             case WRITE_NULL -> null;
             case AS_IS -> value.value().orElse(null);
             case LAST_GOOD -> lastGood.value().orElse(null);
-            case SKIP_ROW -> throw new RowRefusal.Skip("the tag of column " + column.name() + " is bad (" + value.quality().words() + ")");
-            case SET_ASIDE -> throw new RowRefusal("Column " + column.name() + ": its tag is bad (" + value.quality().words() + ").");
+            case SKIP_ROW ->
+                throw new RowRefusal.Skip("the tag of column " + column.name() + " is bad ("
+                        + value.quality().words() + ")");
+            case SET_ASIDE ->
+                throw new RowRefusal("Column " + column.name() + ": its tag is bad ("
+                        + value.quality().words() + ").");
         };
     }
 }

@@ -37,7 +37,10 @@ public final class SecretBox {
         random.nextBytes(nonce);
         try {
             byte[] sealed = cipher(Cipher.ENCRYPT_MODE, nonce).doFinal(clear);
-            return ByteBuffer.allocate(NONCE + sealed.length).put(nonce).put(sealed).array();
+            return ByteBuffer.allocate(NONCE + sealed.length)
+                    .put(nonce)
+                    .put(sealed)
+                    .array();
         } catch (GeneralSecurityException impossible) {
             throw new IllegalStateException(impossible);
         }
@@ -63,7 +66,8 @@ public final class SecretBox {
     /** Opens a sealed text; one that is not sealed is returned as it is. */
     public String open(String text) {
         return text.startsWith(MARK)
-                ? new String(open(Base64.getDecoder().decode(text.substring(MARK.length()))), StandardCharsets.UTF_8) : text;
+                ? new String(open(Base64.getDecoder().decode(text.substring(MARK.length()))), StandardCharsets.UTF_8)
+                : text;
     }
 
     private Cipher cipher(int mode, byte[] nonce) throws GeneralSecurityException {

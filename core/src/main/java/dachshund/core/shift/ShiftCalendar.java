@@ -36,7 +36,8 @@ public record ShiftCalendar(List<Shift> shifts, List<Holiday> holidays, boolean 
     public Optional<Worked> at(Instant instant, ZoneId zone) {
         LocalDate day = instant.atZone(zone).toLocalDate();
         return starting(day.minusDays(1), day, zone).stream()
-                .filter(worked -> !instant.isBefore(worked.from()) && instant.isBefore(worked.to())).findFirst();
+                .filter(worked -> !instant.isBefore(worked.from()) && instant.isBefore(worked.to()))
+                .findFirst();
     }
 
     /** The first end of a shift after the instant; empty where none comes within a year. */
@@ -44,7 +45,10 @@ public record ShiftCalendar(List<Shift> shifts, List<Holiday> holidays, boolean 
         LocalDate day = after.atZone(zone).toLocalDate();
         for (int ahead = 0; ahead <= LOOK_AHEAD_DAYS && !shifts.isEmpty(); ahead++) {
             LocalDate begins = day.plusDays(ahead - 1L);
-            Optional<Instant> end = starting(begins, begins.plusDays(1), zone).stream().map(Worked::to).filter(to -> to.isAfter(after)).min(Comparator.naturalOrder());
+            Optional<Instant> end = starting(begins, begins.plusDays(1), zone).stream()
+                    .map(Worked::to)
+                    .filter(to -> to.isAfter(after))
+                    .min(Comparator.naturalOrder());
             if (end.isPresent()) {
                 return end;
             }
@@ -60,8 +64,11 @@ public record ShiftCalendar(List<Shift> shifts, List<Holiday> holidays, boolean 
             if (holidays.stream().anyMatch(holiday -> holiday.date().equals(begins))) {
                 continue;
             }
-            shifts.stream().filter(shift -> shift.days().contains(begins.getDayOfWeek())).map(shift -> worked(shift, begins, zone))
-                    .filter(worked -> worked.from().isBefore(worked.to())).forEach(found::add);
+            shifts.stream()
+                    .filter(shift -> shift.days().contains(begins.getDayOfWeek()))
+                    .map(shift -> worked(shift, begins, zone))
+                    .filter(worked -> worked.from().isBefore(worked.to()))
+                    .forEach(found::add);
         }
         found.sort(Comparator.comparing(Worked::from));
         return found;
@@ -87,7 +94,8 @@ public record ShiftCalendar(List<Shift> shifts, List<Holiday> holidays, boolean 
             }
             for (Shift other : shifts.subList(0, i)) {
                 if (overlap(shift, other)) {
-                    problems.add(other.name() + " and " + shift.name() + " run at the same time. Each instant has one shift.");
+                    problems.add(other.name() + " and " + shift.name()
+                            + " run at the same time. Each instant has one shift.");
                 }
             }
         }

@@ -10,5 +10,4 @@ import java.time.LocalDate;
  * @param from its first instant
  * @param to   the first instant after it
  */
-public record Worked(String shift, LocalDate date, Instant from, Instant to) {
-}
+public record Worked(String shift, LocalDate date, Instant from, Instant to) {}

@@ -14,11 +14,11 @@ import java.util.Optional;
  * @param remarks   sentences worth knowing, such as a topic from which nothing came
  * @param latest    what arrived last, newest first, for a source whose offers show as they arrive; empty for others
  */
-public record LinkHealth(Optional<Duration> roundTrip, Map<String, Long> counts, List<String> remarks, List<Latest> latest) {
+public record LinkHealth(
+        Optional<Duration> roundTrip, Map<String, Long> counts, List<String> remarks, List<Latest> latest) {
 
     /** Something that arrived: where, what it said, how often something came from there, and when. */
-    public record Latest(String where, String text, long count, Instant at) {
-    }
+    public record Latest(String where, String text, long count, Instant at) {}
 
     /** How a link does that asks, and so has nothing that arrives by itself. */
     public LinkHealth(Optional<Duration> roundTrip, Map<String, Long> counts, List<String> remarks) {

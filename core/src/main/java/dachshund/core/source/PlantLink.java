@@ -33,11 +33,9 @@ public interface PlantLink extends AutoCloseable {
 
     /** A folder or a tag found while browsing. */
     sealed interface Found {
-        record Folder(String address, String path, String name) implements Found {
-        }
+        record Folder(String address, String path, String name) implements Found {}
 
-        record Tag(TagInfo info) implements Found {
-        }
+        record Tag(TagInfo info) implements Found {}
     }
 
     /**
@@ -45,8 +43,7 @@ public interface PlantLink extends AutoCloseable {
      *
      * @param more where the next page begins; empty where this is the last
      */
-    record Page(List<Found> found, String more) {
-    }
+    record Page(List<Found> found, String more) {}
 
     /**
      * Connects once, asks something harmless and disconnects; says what answered or what failed.

@@ -19,15 +19,28 @@ import java.util.function.Function;
  * @param rare    seldom needed: shown folded
  * @param check   empty where the text is fine, else a sentence
  */
-public record SettingField(String name, String label, String example, String initial, Form form, List<Choice> choices,
-                           String help, boolean rare, Function<String, String> check) {
+public record SettingField(
+        String name,
+        String label,
+        String example,
+        String initial,
+        Form form,
+        List<Choice> choices,
+        String help,
+        boolean rare,
+        Function<String, String> check) {
 
     /** How a setting is entered. A secret is encrypted at rest and never sent back to a page. */
-    public enum Form { TEXT, SECRET, CHOICE, YES_NO, LINES }
+    public enum Form {
+        TEXT,
+        SECRET,
+        CHOICE,
+        YES_NO,
+        LINES
+    }
 
     /** One of several values, with the words for it. */
-    public record Choice(String value, String words) {
-    }
+    public record Choice(String value, String words) {}
 
     /** A field that may stay empty. */
     public static SettingField text(String name, String label, String example, String initial) {
@@ -40,7 +53,15 @@ public record SettingField(String name, String label, String example, String ini
     }
 
     public static SettingField yesNo(String name, String label, boolean initial) {
-        return new SettingField(name, label, "", Boolean.toString(initial), Form.YES_NO, List.of(), "", false,
+        return new SettingField(
+                name,
+                label,
+                "",
+                Boolean.toString(initial),
+                Form.YES_NO,
+                List.of(),
+                "",
+                false,
                 text -> text.isEmpty() || text.equals("true") || text.equals("false") ? "" : label + " is yes or no.");
     }
 
@@ -50,9 +71,23 @@ public record SettingField(String name, String label, String example, String ini
         for (int i = 0; i < valuesAndWords.length; i += 2) {
             choices.add(new Choice(valuesAndWords[i], valuesAndWords[i + 1]));
         }
-        return new SettingField(name, label, "", valuesAndWords[0], Form.CHOICE, List.copyOf(choices), "", false,
-                text -> text.isEmpty() || choices.stream().anyMatch(choice -> choice.value().equals(text)) ? ""
-                        : label + " is one of: " + String.join(", ", choices.stream().map(Choice::value).toList()) + ".");
+        return new SettingField(
+                name,
+                label,
+                "",
+                valuesAndWords[0],
+                Form.CHOICE,
+                List.copyOf(choices),
+                "",
+                false,
+                text -> text.isEmpty()
+                                || choices.stream()
+                                        .anyMatch(choice -> choice.value().equals(text))
+                        ? ""
+                        : label + " is one of: "
+                                + String.join(
+                                        ", ",
+                                        choices.stream().map(Choice::value).toList()) + ".");
     }
 
     public SettingField checked(Function<String, String> other) {
@@ -78,7 +113,12 @@ public record SettingField(String name, String label, String example, String ini
     /** What a value is called where it is one of several; else the value. */
     public String words(String value) {
         return switch (form) {
-            case CHOICE -> choices.stream().filter(choice -> choice.value().equals(value)).map(Choice::words).findFirst().orElse(value);
+            case CHOICE ->
+                choices.stream()
+                        .filter(choice -> choice.value().equals(value))
+                        .map(Choice::words)
+                        .findFirst()
+                        .orElse(value);
             case YES_NO -> "true".equals(value) ? "yes" : "no";
             case SECRET -> value.isEmpty() ? "none" : "kept, encrypted";
             default -> value;
@@ -129,7 +169,9 @@ public record SettingField(String name, String label, String example, String ini
         if (text.isBlank()) {
             return "The name or address of the host is needed.";
         }
-        return Arrays.stream(text.strip().split("\\.")).allMatch(part -> part.matches("[\\p{Alnum}_-]{1,63}")) || text.strip().matches("\\[[0-9a-fA-F:.%]+]")
-                ? "" : "This is no host name: letters, digits, dots and hyphens only.";
+        return Arrays.stream(text.strip().split("\\.")).allMatch(part -> part.matches("[\\p{Alnum}_-]{1,63}"))
+                        || text.strip().matches("\\[[0-9a-fA-F:.%]+]")
+                ? ""
+                : "This is no host name: letters, digits, dots and hyphens only.";
     }
 }

@@ -23,8 +23,11 @@ public final class FileDialect implements Dialect {
 
     @Override
     public Optional<String> identifierProblem(String identifier) {
-        return identifier.isBlank() ? Optional.of("A name is needed.")
-                : identifier.chars().anyMatch(c -> c < ' ') ? Optional.of("A name has no line breaks or other control characters.") : Optional.empty();
+        return identifier.isBlank()
+                ? Optional.of("A name is needed.")
+                : identifier.chars().anyMatch(c -> c < ' ')
+                        ? Optional.of("A name has no line breaks or other control characters.")
+                        : Optional.empty();
     }
 
     @Override
@@ -40,7 +43,8 @@ public final class FileDialect implements Dialect {
         }
         for (String part : place.split("/", -1)) {
             if (!part.matches("[\\p{L}\\p{N}_{][\\p{L}\\p{N} ._{}-]*") || part.endsWith(".") || part.endsWith(" ")) {
-                return Optional.of("A file name has letters, digits, spaces and . _ - and begins with a letter, a digit or _; folders are divided by /.");
+                return Optional.of(
+                        "A file name has letters, digits, spaces and . _ - and begins with a letter, a digit or _; folders are divided by /.");
             }
         }
         return Optional.empty();

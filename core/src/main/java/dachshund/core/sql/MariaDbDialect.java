@@ -3,7 +3,6 @@ package dachshund.core.sql;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.SqlType.Family;
-import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
 
@@ -82,9 +81,11 @@ public class MariaDbDialect extends StandardDialect {
             case "boolean", "bool" -> plain(Family.BOOLEAN);
             case "tinyint" -> parts.first() == 1 ? plain(Family.BOOLEAN) : plain(Family.SMALLINT);
             case "smallint" -> parts.rest().contains("unsigned") ? plain(Family.INTEGER) : plain(Family.SMALLINT);
-            case "mediumint", "int", "integer" -> parts.rest().contains("unsigned") ? plain(Family.BIGINT) : plain(Family.INTEGER);
+            case "mediumint", "int", "integer" ->
+                parts.rest().contains("unsigned") ? plain(Family.BIGINT) : plain(Family.INTEGER);
             case "bigint" -> plain(Family.BIGINT);
-            case "decimal", "numeric" -> type(Family.DECIMAL, parts.first() < 0 ? 10 : parts.first(), Math.max(0, parts.second()));
+            case "decimal", "numeric" ->
+                type(Family.DECIMAL, parts.first() < 0 ? 10 : parts.first(), Math.max(0, parts.second()));
             case "float", "double" -> plain(Family.DOUBLE);
             case "varchar", "char" -> text(parts.first());
             case "tinytext" -> text(255);
@@ -107,7 +108,9 @@ public class MariaDbDialect extends StandardDialect {
     @Override
     public String insertOrUpdate(String table, Layout layout) {
         return insert(table, layout) + " ON DUPLICATE KEY UPDATE "
-                + others(layout).stream().map(name -> quote(name) + " = VALUES(" + quote(name) + ")").collect(Collectors.joining(", "));
+                + others(layout).stream()
+                        .map(name -> quote(name) + " = VALUES(" + quote(name) + ")")
+                        .collect(Collectors.joining(", "));
     }
 
     @Override

@@ -6,7 +6,8 @@ package dachshund.core.sql;
  */
 final class MariaDbReservedWords {
 
-    static final ReservedWords WORDS = new ReservedWords("""
+    static final ReservedWords WORDS = new ReservedWords(
+            """
             ACCESSIBLE ADD ALL ALTER ANALYZE AND AS ASC ASENSITIVE BEFORE BETWEEN BIGINT BINARY BLOB BOTH BY CALL
             CASCADE CASE CHANGE CHAR CHARACTER CHECK COLLATE COLUMN CONDITION CONSTRAINT CONTINUE CONVERT CREATE CROSS
             CURRENT_DATE CURRENT_ROLE CURRENT_TIME CURRENT_TIMESTAMP CURRENT_USER CURSOR DATABASES DAY_HOUR
@@ -30,6 +31,5 @@ final class MariaDbReservedWords {
             ZEROFILL
             """);
 
-    private MariaDbReservedWords() {
-    }
+    private MariaDbReservedWords() {}
 }

@@ -13,7 +13,8 @@ import java.util.stream.Collectors;
 public final class OracleDialect extends StandardDialect {
 
     /** From "Oracle SQL Reserved Words"; from memory. */
-    private static final ReservedWords WORDS = new ReservedWords("""
+    private static final ReservedWords WORDS = new ReservedWords(
+            """
             ACCESS ADD ALL ALTER AND ANY AS ASC AUDIT BETWEEN BY CHAR CHECK CLUSTER COLUMN COMMENT COMPRESS CONNECT CREATE CURRENT
             DATE DECIMAL DEFAULT DELETE DESC DISTINCT DROP ELSE EXCLUSIVE EXISTS FILE FLOAT FOR FROM GRANT GROUP HAVING IDENTIFIED
             IMMEDIATE IN INCREMENT INDEX INITIAL INSERT INTEGER INTERSECT INTO IS LEVEL LIKE LOCK LONG MAXEXTENTS MINUS MODE MODIFY
@@ -38,7 +39,8 @@ public final class OracleDialect extends StandardDialect {
         if (bytes > 128) {
             return Optional.of("Oracle takes names of up to 128 bytes; this one has " + bytes + ".");
         }
-        return identifier.contains("\"") || identifier.indexOf(0) >= 0 ? Optional.of("Oracle takes no quotation mark in a name, not even a quoted one.")
+        return identifier.contains("\"") || identifier.indexOf(0) >= 0
+                ? Optional.of("Oracle takes no quotation mark in a name, not even a quoted one.")
                 : length(identifier, 128);
     }
 
@@ -90,9 +92,16 @@ public final class OracleDialect extends StandardDialect {
     @Override
     public Optional<SqlType> readType(String typeName) {
         return parts(typeName.replace(" CHAR)", ")").replace(" BYTE)", ")")).flatMap(parts -> switch (parts.name()) {
-            case "number" -> parts.second() > 0 ? type(Family.DECIMAL, parts.first(), parts.second())
-                    : parts.first() < 0 ? type(Family.DECIMAL, 38, 10)
-                    : parts.first() == 1 ? plain(Family.BOOLEAN) : parts.first() <= 4 ? plain(Family.SMALLINT) : parts.first() <= 9 ? plain(Family.INTEGER) : plain(Family.BIGINT);
+            case "number" ->
+                parts.second() > 0
+                        ? type(Family.DECIMAL, parts.first(), parts.second())
+                        : parts.first() < 0
+                                ? type(Family.DECIMAL, 38, 10)
+                                : parts.first() == 1
+                                        ? plain(Family.BOOLEAN)
+                                        : parts.first() <= 4
+                                                ? plain(Family.SMALLINT)
+                                                : parts.first() <= 9 ? plain(Family.INTEGER) : plain(Family.BIGINT);
             case "binary_double", "binary_float", "float" -> plain(Family.DOUBLE);
             case "varchar2", "nvarchar2", "char", "nchar" -> text(parts.first());
             case "clob", "nclob" -> text(10_000);
@@ -114,13 +123,22 @@ public final class OracleDialect extends StandardDialect {
 
     @Override
     public String insertOrUpdate(String table, Layout layout) {
-        String source = "(SELECT " + layout.written().stream().map(Column::name).map(name -> "? AS " + quote(name)).collect(Collectors.joining(", ")) + " FROM dual) s";
+        String source = "(SELECT "
+                + layout.written().stream()
+                        .map(Column::name)
+                        .map(name -> "? AS " + quote(name))
+                        .collect(Collectors.joining(", "))
+                + " FROM dual) s";
         return merge(table, layout, source);
     }
 
     @Override
     public String call(String procedure, List<String> arguments) {
-        return "BEGIN " + quote(procedure) + "(" + (arguments.isEmpty() ? "?" : arguments.stream().map(name -> quote(name) + " => ?").collect(Collectors.joining(", "))) + "); END;";
+        return "BEGIN " + quote(procedure) + "("
+                + (arguments.isEmpty()
+                        ? "?"
+                        : arguments.stream().map(name -> quote(name) + " => ?").collect(Collectors.joining(", ")))
+                + "); END;";
     }
 
     /** Here a database of its own is a user with a schema. */

@@ -14,7 +14,8 @@ import java.util.stream.Collectors;
 public final class PostgreSqlDialect extends StandardDialect {
 
     /** Reserved, or reserved but for functions and types (PostgreSQL 15 documentation, appendix C). A test in links asks the server. */
-    private static final ReservedWords WORDS = new ReservedWords("""
+    private static final ReservedWords WORDS = new ReservedWords(
+            """
             ALL ANALYSE ANALYZE AND ANY ARRAY AS ASC ASYMMETRIC AUTHORIZATION BINARY BOTH CASE CAST CHECK COLLATE COLLATION
             COLUMN CONCURRENTLY CONSTRAINT CREATE CROSS CURRENT_CATALOG CURRENT_DATE CURRENT_ROLE CURRENT_SCHEMA
             CURRENT_TIME CURRENT_TIMESTAMP CURRENT_USER DEFAULT DEFERRABLE DESC DISTINCT DO ELSE END EXCEPT FALSE FETCH FOR
@@ -33,9 +34,12 @@ public final class PostgreSqlDialect extends StandardDialect {
     public Optional<String> identifierProblem(String identifier) {
         int bytes = identifier.getBytes(StandardCharsets.UTF_8).length;
         if (bytes > 63) {
-            return Optional.of("PostgreSQL takes names of up to 63 bytes; this one has " + bytes + " and would be cut silently.");
+            return Optional.of(
+                    "PostgreSQL takes names of up to 63 bytes; this one has " + bytes + " and would be cut silently.");
         }
-        return identifier.indexOf(0) >= 0 ? Optional.of("PostgreSQL takes no name with the character U+0000.") : length(identifier, 63);
+        return identifier.indexOf(0) >= 0
+                ? Optional.of("PostgreSQL takes no name with the character U+0000.")
+                : length(identifier, 63);
     }
 
     @Override
@@ -89,12 +93,16 @@ public final class PostgreSqlDialect extends StandardDialect {
             case "smallint" -> plain(Family.SMALLINT);
             case "integer" -> plain(Family.INTEGER);
             case "bigint" -> plain(Family.BIGINT);
-            case "numeric" -> parts.first() < 0 ? type(Family.DECIMAL, 38, 10) : type(Family.DECIMAL, parts.first(), Math.max(0, parts.second()));
+            case "numeric" ->
+                parts.first() < 0
+                        ? type(Family.DECIMAL, 38, 10)
+                        : type(Family.DECIMAL, parts.first(), Math.max(0, parts.second()));
             case "real", "double precision" -> plain(Family.DOUBLE);
             case "character varying", "character", "varchar", "text" -> text(parts.first());
             case "date" -> plain(Family.DATE);
             case "time", "time without time zone" -> fraction(Family.TIME, parts.first(), 6);
-            case "timestamp", "timestamp with time zone", "timestamp without time zone" -> fraction(Family.TIMESTAMP, parts.first(), 6);
+            case "timestamp", "timestamp with time zone", "timestamp without time zone" ->
+                fraction(Family.TIMESTAMP, parts.first(), 6);
             case "json", "jsonb" -> plain(Family.JSON);
             case "uuid" -> plain(Family.UUID);
             default -> Optional.empty();
@@ -103,7 +111,9 @@ public final class PostgreSqlDialect extends StandardDialect {
 
     @Override
     public String call(String procedure, List<String> arguments) {
-        return arguments.isEmpty() ? "CALL " + quote(procedure) + "(?::json)"
-                : "CALL " + quote(procedure) + "(" + arguments.stream().map(name -> quote(name) + " => ?").collect(Collectors.joining(", ")) + ")";
+        return arguments.isEmpty()
+                ? "CALL " + quote(procedure) + "(?::json)"
+                : "CALL " + quote(procedure) + "("
+                        + arguments.stream().map(name -> quote(name) + " => ?").collect(Collectors.joining(", ")) + ")";
     }
 }

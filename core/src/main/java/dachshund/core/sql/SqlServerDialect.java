@@ -11,7 +11,8 @@ import java.util.stream.Collectors;
 public final class SqlServerDialect extends StandardDialect {
 
     /** From "Reserved Keywords (Transact-SQL)", those most likely as a name; from memory. */
-    private static final ReservedWords WORDS = new ReservedWords("""
+    private static final ReservedWords WORDS = new ReservedWords(
+            """
             ADD ALL ALTER AND ANY AS ASC BACKUP BEGIN BETWEEN BREAK BROWSE BULK BY CASCADE CASE CHECK CLOSE COALESCE COLUMN COMMIT
             CONSTRAINT CREATE CROSS CURRENT CURRENT_DATE CURRENT_TIME CURRENT_TIMESTAMP CURRENT_USER CURSOR DATABASE DECLARE DEFAULT
             DELETE DENY DESC DISTINCT DOUBLE DROP ELSE END EXEC EXECUTE EXISTS EXIT FETCH FILE FOR FOREIGN FROM FULL FUNCTION GRANT
@@ -86,7 +87,8 @@ public final class SqlServerDialect extends StandardDialect {
             case "tinyint", "smallint" -> plain(Family.SMALLINT);
             case "int" -> plain(Family.INTEGER);
             case "bigint" -> plain(Family.BIGINT);
-            case "decimal", "numeric" -> type(Family.DECIMAL, parts.first() < 0 ? 18 : parts.first(), Math.max(0, parts.second()));
+            case "decimal", "numeric" ->
+                type(Family.DECIMAL, parts.first() < 0 ? 18 : parts.first(), Math.max(0, parts.second()));
             case "float", "real" -> plain(Family.DOUBLE);
             case "nvarchar", "varchar", "nchar", "char" -> text(parts.first());
             case "date" -> plain(Family.DATE);
@@ -112,17 +114,28 @@ public final class SqlServerDialect extends StandardDialect {
     @Override
     public List<String> addColumn(String table, dachshund.core.layout.Column column) {
         // Here NULL counts as a value of a unique index, so rows without a row id are left out of it.
-        return super.addColumn(table, column).stream().map(sql -> sql.startsWith("CREATE UNIQUE") ? sql + " WHERE " + quote(column.name()) + " IS NOT NULL" : sql).toList();
+        return super.addColumn(table, column).stream()
+                .map(sql ->
+                        sql.startsWith("CREATE UNIQUE") ? sql + " WHERE " + quote(column.name()) + " IS NOT NULL" : sql)
+                .toList();
     }
 
     @Override
     public String insertOrUpdate(String table, Layout layout) {
-        String source = "(VALUES (" + marks(layout.written().size()) + ")) AS s (" + names(layout.written().stream().map(dachshund.core.layout.Column::name).toList()) + ")";
+        String source = "(VALUES (" + marks(layout.written().size()) + ")) AS s ("
+                + names(layout.written().stream()
+                        .map(dachshund.core.layout.Column::name)
+                        .toList()) + ")";
         return merge(table, layout, source).replaceFirst(" t USING", " WITH (HOLDLOCK) AS t USING") + ";";
     }
 
     @Override
     public String call(String procedure, List<String> arguments) {
-        return "EXEC " + quote(procedure) + " " + (arguments.isEmpty() ? "?" : arguments.stream().map(name -> "@" + name.replaceFirst("^@", "") + " = ?").collect(Collectors.joining(", ")));
+        return "EXEC " + quote(procedure) + " "
+                + (arguments.isEmpty()
+                        ? "?"
+                        : arguments.stream()
+                                .map(name -> "@" + name.replaceFirst("^@", "") + " = ?")
+                                .collect(Collectors.joining(", ")));
     }
 }

@@ -16,7 +16,8 @@ public final class SqliteDialect extends StandardDialect {
     private static final int EXACT_DIGITS = 15;
 
     /** From "SQLite Keywords", those that a column's name cannot be unquoted. A test in links asks the library. */
-    private static final ReservedWords WORDS = new ReservedWords("""
+    private static final ReservedWords WORDS = new ReservedWords(
+            """
             ADD ALL ALTER AND AS AUTOINCREMENT BETWEEN CASE CHECK COLLATE COMMIT CONSTRAINT CREATE DEFAULT DEFERRABLE DELETE
             DISTINCT DROP ELSE ESCAPE EXCEPT EXISTS FOREIGN FROM GROUP HAVING IN INDEX INSERT INTERSECT INTO IS ISNULL JOIN LIMIT NOT
             NOTHING NOTNULL NULL ON OR ORDER PRIMARY REFERENCES RETURNING SELECT SET TABLE THEN TO TRANSACTION UNION UNIQUE
@@ -33,14 +34,18 @@ public final class SqliteDialect extends StandardDialect {
         if (identifier.toLowerCase(java.util.Locale.ROOT).startsWith("sqlite_")) {
             return Optional.of("SQLite keeps names that begin with sqlite_ for itself.");
         }
-        return identifier.indexOf(0) >= 0 ? Optional.of("SQLite takes no name with the character U+0000.") : length(identifier, 128);
+        return identifier.indexOf(0) >= 0
+                ? Optional.of("SQLite takes no name with the character U+0000.")
+                : length(identifier, 128);
     }
 
     /** A database is a file, which never leaves its folder. */
     @Override
     public Optional<String> databaseProblem(String database) {
-        return database.strip().matches("[\\p{L}\\p{N}][\\p{L}\\p{N} ._-]{0,99}") ? Optional.empty()
-                : Optional.of("A file name has up to 100 letters, digits, spaces and . _ - and begins with a letter or digit; folders cannot be given.");
+        return database.strip().matches("[\\p{L}\\p{N}][\\p{L}\\p{N} ._-]{0,99}")
+                ? Optional.empty()
+                : Optional.of(
+                        "A file name has up to 100 letters, digits, spaces and . _ - and begins with a letter or digit; folders cannot be given.");
     }
 
     @Override
@@ -70,7 +75,8 @@ public final class SqliteDialect extends StandardDialect {
             case SMALLINT -> "SMALLINT";
             case INTEGER -> "INTEGER";
             case BIGINT -> "BIGINT";
-            case DECIMAL -> (type.size() <= EXACT_DIGITS ? "DECIMAL(" : "DECIMAL_TEXT(") + type.size() + "," + type.scale() + ")";
+            case DECIMAL ->
+                (type.size() <= EXACT_DIGITS ? "DECIMAL(" : "DECIMAL_TEXT(") + type.size() + "," + type.scale() + ")";
             case DOUBLE -> "DOUBLE";
             case TEXT -> "VARCHAR(" + type.size() + ")";
             case DATE -> "DATE";
@@ -87,7 +93,8 @@ public final class SqliteDialect extends StandardDialect {
             case "boolean" -> plain(Family.BOOLEAN);
             case "smallint", "tinyint" -> plain(Family.SMALLINT);
             case "int", "integer", "bigint" -> plain(Family.BIGINT);
-            case "decimal", "numeric", "decimal_text" -> type(Family.DECIMAL, parts.first() < 0 ? EXACT_DIGITS : parts.first(), Math.max(0, parts.second()));
+            case "decimal", "numeric", "decimal_text" ->
+                type(Family.DECIMAL, parts.first() < 0 ? EXACT_DIGITS : parts.first(), Math.max(0, parts.second()));
             case "real", "float", "double", "double precision" -> plain(Family.DOUBLE);
             case "text", "varchar", "char", "clob" -> text(parts.first());
             case "date" -> plain(Family.DATE);

@@ -15,7 +15,8 @@ import java.util.stream.Collectors;
 /** What engines have in common (ISO/IEC 9075), for each to differ from. */
 abstract class StandardDialect implements Dialect {
 
-    private static final Pattern TYPE = Pattern.compile("([a-z0-9_]+(?: [a-z0-9_]+)*)\\s*(?:\\(\\s*(\\d+)\\s*(?:,\\s*(\\d+)\\s*)?\\))?\\s*([a-z ]*)");
+    private static final Pattern TYPE = Pattern.compile(
+            "([a-z0-9_]+(?: [a-z0-9_]+)*)\\s*(?:\\(\\s*(\\d+)\\s*(?:,\\s*(\\d+)\\s*)?\\))?\\s*([a-z ]*)");
 
     /** Column type of a row id: 40 ASCII characters, compared byte by byte. */
     abstract String rowIdType();
@@ -48,14 +49,16 @@ abstract class StandardDialect implements Dialect {
             return Optional.of("A name is needed.");
         }
         int length = identifier.codePointCount(0, identifier.length());
-        return length <= most ? Optional.empty()
+        return length <= most
+                ? Optional.empty()
                 : Optional.of(engine() + " takes names of up to " + most + " characters; this one has " + length + ".");
     }
 
     @Override
     public Optional<String> identifierHint(String identifier) {
         if (reserved().contains(identifier)) {
-            return Optional.of("\"" + identifier + "\" is a reserved word: it works here, but everyone who queries the table must quote it.");
+            return Optional.of("\"" + identifier
+                    + "\" is a reserved word: it works here, but everyone who queries the table must quote it.");
         }
         if (identifier.matches("\\d+")) {
             return Optional.of("A name of digits alone must be quoted by everyone who queries the table.");
@@ -77,8 +80,7 @@ abstract class StandardDialect implements Dialect {
     }
 
     /** Type name and its numbers taken apart: decimal(8,2) unsigned becomes decimal, 8, 2, unsigned. */
-    record TypeParts(String name, int first, int second, String rest) {
-    }
+    record TypeParts(String name, int first, int second, String rest) {}
 
     static Optional<TypeParts> parts(String typeName) {
         Matcher parts = TYPE.matcher(typeName.toLowerCase(Locale.ROOT).strip());
@@ -122,20 +124,25 @@ abstract class StandardDialect implements Dialect {
         for (Column column : layout.columns()) {
             lines.add("  " + quote(column.name()) + " " + definition(column, layout));
         }
-        Optional<Column> auto = layout.columns().stream().filter(Column::isAutoNumber).findFirst();
+        Optional<Column> auto =
+                layout.columns().stream().filter(Column::isAutoNumber).findFirst();
         boolean primaryTaken = auto.isPresent();
-        auto.filter(column -> !autoNumber().contains("PRIMARY KEY")).ifPresent(column -> lines.add("  PRIMARY KEY (" + quote(column.name()) + ")"));
+        auto.filter(column -> !autoNumber().contains("PRIMARY KEY"))
+                .ifPresent(column -> lines.add("  PRIMARY KEY (" + quote(column.name()) + ")"));
         if (!layout.key().isEmpty()) {
             lines.add((primaryTaken ? "  UNIQUE " : "  PRIMARY KEY ") + "(" + names(layout.key()) + ")");
             primaryTaken = true;
         }
-        if (layout.rowIdColumn().isPresent() && !layout.key().equals(List.of(layout.rowIdColumn().get().name()))) {
-            lines.add((primaryTaken ? "  UNIQUE " : "  PRIMARY KEY ") + "(" + quote(layout.rowIdColumn().get().name()) + ")");
+        if (layout.rowIdColumn().isPresent()
+                && !layout.key().equals(List.of(layout.rowIdColumn().get().name()))) {
+            lines.add((primaryTaken ? "  UNIQUE " : "  PRIMARY KEY ") + "("
+                    + quote(layout.rowIdColumn().get().name()) + ")");
         }
         List<String> statements = new ArrayList<>();
         statements.add(createHead(table, temporary) + " (\n" + String.join(",\n", lines) + "\n)" + createTail());
         for (List<String> index : layout.indexes()) {
-            statements.add("CREATE INDEX " + quote(indexName(table, index)) + " ON " + quote(table) + " (" + names(index) + ")");
+            statements.add("CREATE INDEX " + quote(indexName(table, index)) + " ON " + quote(table) + " ("
+                    + names(index) + ")");
         }
         return statements;
     }
@@ -165,10 +172,11 @@ abstract class StandardDialect implements Dialect {
     @Override
     public List<String> addColumn(String table, Column column) {
         // Rows that are there have no value for it: so it is nullable, the row id unique among those that have one.
-        List<String> statements = new ArrayList<>(List.of("ALTER TABLE " + quote(table) + " " + addWord() + " " + quote(column.name()) + " "
-                + (column.isRowId() ? rowIdType() : typeName(column.type())) + " NULL"));
+        List<String> statements = new ArrayList<>(List.of("ALTER TABLE " + quote(table) + " " + addWord() + " "
+                + quote(column.name()) + " " + (column.isRowId() ? rowIdType() : typeName(column.type())) + " NULL"));
         if (column.isRowId()) {
-            statements.add("CREATE UNIQUE INDEX " + quote(indexName(table, List.of(column.name()))) + " ON " + quote(table) + " (" + quote(column.name()) + ")");
+            statements.add("CREATE UNIQUE INDEX " + quote(indexName(table, List.of(column.name()))) + " ON "
+                    + quote(table) + " (" + quote(column.name()) + ")");
         }
         return statements;
     }
@@ -179,35 +187,49 @@ abstract class StandardDialect implements Dialect {
 
     @Override
     public String insert(String table, Layout layout) {
-        return "INSERT INTO " + quote(table) + " (" + names(names(layout)) + ") VALUES (" + marks(layout.written().size()) + ")";
+        return "INSERT INTO " + quote(table) + " (" + names(names(layout)) + ") VALUES ("
+                + marks(layout.written().size()) + ")";
     }
 
     @Override
     public String update(String table, Layout layout) {
-        return "UPDATE " + quote(table) + " SET " + layout.written().stream().filter(column -> !layout.isKey(column.name()))
-                .map(column -> quote(column.name()) + " = ?").collect(Collectors.joining(", "))
-                + " WHERE " + layout.key().stream().map(key -> quote(key) + " = ?").collect(Collectors.joining(" AND "));
+        return "UPDATE " + quote(table) + " SET "
+                + layout.written().stream()
+                        .filter(column -> !layout.isKey(column.name()))
+                        .map(column -> quote(column.name()) + " = ?")
+                        .collect(Collectors.joining(", "))
+                + " WHERE "
+                + layout.key().stream().map(key -> quote(key) + " = ?").collect(Collectors.joining(" AND "));
     }
 
     /** As in PostgreSQL and SQLite. */
     @Override
     public String insertOrUpdate(String table, Layout layout) {
         return insert(table, layout) + " ON CONFLICT (" + names(layout.key()) + ") DO UPDATE SET "
-                + others(layout).stream().map(name -> quote(name) + " = excluded." + quote(name)).collect(Collectors.joining(", "));
+                + others(layout).stream()
+                        .map(name -> quote(name) + " = excluded." + quote(name))
+                        .collect(Collectors.joining(", "));
     }
 
     /** The written columns that are not its key; the row identity stays that of the first row. */
     static List<String> others(Layout layout) {
-        return layout.written().stream().map(Column::name).filter(name -> !layout.isKey(name)).toList();
+        return layout.written().stream()
+                .map(Column::name)
+                .filter(name -> !layout.isKey(name))
+                .toList();
     }
 
     /** As merge of the standard writes it, for engines without a shorter way. */
     String merge(String table, Layout layout, String source) {
-        String on = layout.key().stream().map(key -> "t." + quote(key) + " = s." + quote(key)).collect(Collectors.joining(" AND "));
-        String set = others(layout).stream().map(name -> "t." + quote(name) + " = s." + quote(name)).collect(Collectors.joining(", "));
+        String on = layout.key().stream()
+                .map(key -> "t." + quote(key) + " = s." + quote(key))
+                .collect(Collectors.joining(" AND "));
+        String set = others(layout).stream()
+                .map(name -> "t." + quote(name) + " = s." + quote(name))
+                .collect(Collectors.joining(", "));
         String values = names(layout).stream().map(name -> "s." + quote(name)).collect(Collectors.joining(", "));
-        return "MERGE INTO " + quote(table) + " t USING " + source + " ON (" + on + ") WHEN MATCHED THEN UPDATE SET " + set
-                + " WHEN NOT MATCHED THEN INSERT (" + names(names(layout)) + ") VALUES (" + values + ")";
+        return "MERGE INTO " + quote(table) + " t USING " + source + " ON (" + on + ") WHEN MATCHED THEN UPDATE SET "
+                + set + " WHEN NOT MATCHED THEN INSERT (" + names(names(layout)) + ") VALUES (" + values + ")";
     }
 
     @Override

@@ -2,7 +2,12 @@ package dachshund.core.tag;
 
 /** What sort of value a tag has, whatever its source calls the type. */
 public enum DataKind {
-    BOOLEAN("yes/no"), INTEGER("whole number"), NUMBER("number"), TEXT("text"), TIME("time"), OTHER("other");
+    BOOLEAN("yes/no"),
+    INTEGER("whole number"),
+    NUMBER("number"),
+    TEXT("text"),
+    TIME("time"),
+    OTHER("other");
 
     private final String words;
 

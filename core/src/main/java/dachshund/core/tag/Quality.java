@@ -11,7 +11,11 @@ package dachshund.core.tag;
 public record Quality(Grade grade, long code, String words) {
 
     /** The three classes of OPC UA Part 8. */
-    public enum Grade { GOOD, UNCERTAIN, BAD }
+    public enum Grade {
+        GOOD,
+        UNCERTAIN,
+        BAD
+    }
 
     /** A value that can be used without a second thought. */
     public static final Quality GOOD = new Quality(Grade.GOOD, 0, "");

@@ -1,5 +1,4 @@
 package dachshund.core.tag;
 
 /** A new value of the tag at an address of one source. */
-public record TagChange(String address, TagValue value) {
-}
+public record TagChange(String address, TagValue value) {}

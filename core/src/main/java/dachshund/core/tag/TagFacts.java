@@ -15,8 +15,7 @@ public final class TagFacts {
     private static final String NUMBER = "([-+]?[0-9]+(?:\\.[0-9]+)?(?:[eE][-+]?[0-9]+)?)";
     private static final Pattern RANGE = Pattern.compile(NUMBER + "\\s*(?:to|\\.\\.|;)\\s*" + NUMBER);
 
-    private TagFacts() {
-    }
+    private TagFacts() {}
 
     /** "0 to 250"; empty for none. */
     public static Optional<Range> range(String text) {
@@ -48,7 +47,11 @@ public final class TagFacts {
 
     /** Words separated by commas, each once. */
     public static List<String> labels(String text) {
-        List<String> labels = Arrays.stream(text.split("[,;]")).map(String::strip).filter(label -> !label.isEmpty()).distinct().toList();
+        List<String> labels = Arrays.stream(text.split("[,;]"))
+                .map(String::strip)
+                .filter(label -> !label.isEmpty())
+                .distinct()
+                .toList();
         if (labels.stream().anyMatch(label -> label.length() > 60)) {
             throw new IllegalArgumentException("A label has up to 60 characters.");
         }
@@ -58,8 +61,14 @@ public final class TagFacts {
     /** The kind that a word names, by its words or its constant. */
     public static DataKind kind(String text) {
         return Arrays.stream(DataKind.values())
-                .filter(kind -> kind.name().equalsIgnoreCase(text.strip()) || kind.words().equalsIgnoreCase(text.strip())).findFirst()
+                .filter(kind -> kind.name().equalsIgnoreCase(text.strip())
+                        || kind.words().equalsIgnoreCase(text.strip()))
+                .findFirst()
                 .orElseThrow(() -> new IllegalArgumentException("The kind is one of: "
-                        + String.join(", ", Arrays.stream(DataKind.values()).map(DataKind::words).toList()) + "."));
+                        + String.join(
+                                ", ",
+                                Arrays.stream(DataKind.values())
+                                        .map(DataKind::words)
+                                        .toList()) + "."));
     }
 }

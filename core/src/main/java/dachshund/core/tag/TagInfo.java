@@ -26,9 +26,20 @@ import java.util.TreeMap;
  * @param how           how it is read, in the terms of its protocol: register, topic, formula; empty where the address says it all
  * @param original      facts as the source gives them, by name, of those that a person replaced
  */
-public record TagInfo(String address, String path, String name, DataKind kind, String unit, String description,
-                      boolean writable, Optional<Range> range, OptionalInt decimals, Optional<Duration> changesWithin,
-                      List<String> labels, Map<String, String> how, Map<String, String> original) {
+public record TagInfo(
+        String address,
+        String path,
+        String name,
+        DataKind kind,
+        String unit,
+        String description,
+        boolean writable,
+        Optional<Range> range,
+        OptionalInt decimals,
+        Optional<Duration> changesWithin,
+        List<String> labels,
+        Map<String, String> how,
+        Map<String, String> original) {
 
     public TagInfo {
         labels = List.copyOf(labels);
@@ -37,9 +48,28 @@ public record TagInfo(String address, String path, String name, DataKind kind, S
     }
 
     /** A tag with the most common facts. */
-    public TagInfo(String address, String path, String name, DataKind kind, String unit, String description, boolean writable) {
-        this(address, path, name, kind, unit, description, writable, Optional.empty(), OptionalInt.empty(), Optional.empty(),
-                List.of(), Map.of(), Map.of());
+    public TagInfo(
+            String address,
+            String path,
+            String name,
+            DataKind kind,
+            String unit,
+            String description,
+            boolean writable) {
+        this(
+                address,
+                path,
+                name,
+                kind,
+                unit,
+                description,
+                writable,
+                Optional.empty(),
+                OptionalInt.empty(),
+                Optional.empty(),
+                List.of(),
+                Map.of(),
+                Map.of());
     }
 
     /** Path and name together, as shown in lists. */
@@ -48,11 +78,37 @@ public record TagInfo(String address, String path, String name, DataKind kind, S
     }
 
     public TagInfo withRange(Optional<Range> other) {
-        return new TagInfo(address, path, name, kind, unit, description, writable, other, decimals, changesWithin, labels, how, original);
+        return new TagInfo(
+                address,
+                path,
+                name,
+                kind,
+                unit,
+                description,
+                writable,
+                other,
+                decimals,
+                changesWithin,
+                labels,
+                how,
+                original);
     }
 
     public TagInfo withHow(Map<String, String> other) {
-        return new TagInfo(address, path, name, kind, unit, description, writable, range, decimals, changesWithin, labels, other, original);
+        return new TagInfo(
+                address,
+                path,
+                name,
+                kind,
+                unit,
+                description,
+                writable,
+                range,
+                decimals,
+                changesWithin,
+                labels,
+                other,
+                original);
     }
 
     /** Facts of a tag that a person may replace, as text by name. */
@@ -94,21 +150,58 @@ public record TagInfo(String address, String path, String name, DataKind kind, S
         if (facts.get("name").isEmpty() || facts.get("name").length() > 200) {
             throw new IllegalArgumentException("A tag needs a name of up to 200 characters.");
         }
-        return new TagInfo(address, path, facts.get("name"), kind, facts.get("unit"), facts.get("description"), writable,
-                TagFacts.range(facts.get("range")), TagFacts.decimals(facts.get("decimals")), changesWithin, labels, how, kept);
+        return new TagInfo(
+                address,
+                path,
+                facts.get("name"),
+                kind,
+                facts.get("unit"),
+                facts.get("description"),
+                writable,
+                TagFacts.range(facts.get("range")),
+                TagFacts.decimals(facts.get("decimals")),
+                changesWithin,
+                labels,
+                how,
+                kept);
     }
 
     /** What the source says now, with what a person replaced, labelled and set before. */
     public TagInfo renewed(TagInfo fromSource) {
         Map<String, String> mine = new TreeMap<>(facts());
         mine.keySet().retainAll(original.keySet());
-        TagInfo fresh = new TagInfo(address, fromSource.path, fromSource.name, fromSource.kind, fromSource.unit, fromSource.description,
-                fromSource.writable, fromSource.range, fromSource.decimals, changesWithin, labels, fromSource.how.isEmpty() ? how : fromSource.how, Map.of());
+        TagInfo fresh = new TagInfo(
+                address,
+                fromSource.path,
+                fromSource.name,
+                fromSource.kind,
+                fromSource.unit,
+                fromSource.description,
+                fromSource.writable,
+                fromSource.range,
+                fromSource.decimals,
+                changesWithin,
+                labels,
+                fromSource.how.isEmpty() ? how : fromSource.how,
+                Map.of());
         return fresh.replaced(mine);
     }
 
     /** @param changesWithin see {@link #changesWithin}; @param labels see {@link #labels} */
     public TagInfo watched(Optional<Duration> changesWithin, List<String> labels) {
-        return new TagInfo(address, path, name, kind, unit, description, writable, range, decimals, changesWithin, labels, how, original);
+        return new TagInfo(
+                address,
+                path,
+                name,
+                kind,
+                unit,
+                description,
+                writable,
+                range,
+                decimals,
+                changesWithin,
+                labels,
+                how,
+                original);
     }
 }

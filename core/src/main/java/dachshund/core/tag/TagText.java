@@ -8,8 +8,7 @@ import java.util.Locale;
 /** Values of tags as a person or a program types them, and back. */
 public final class TagText {
 
-    private TagText() {
-    }
+    private TagText() {}
 
     /**
      * Reads a value of a kind: Boolean, Long, Double, String or Instant.
@@ -19,11 +18,12 @@ public final class TagText {
     public static Object read(DataKind kind, String text) {
         String stripped = text.strip();
         return switch (kind) {
-            case BOOLEAN -> switch (stripped.toLowerCase(Locale.ROOT)) {
-                case "true", "yes", "on", "1" -> true;
-                case "false", "no", "off", "0" -> false;
-                default -> throw new IllegalArgumentException("Write yes or no.");
-            };
+            case BOOLEAN ->
+                switch (stripped.toLowerCase(Locale.ROOT)) {
+                    case "true", "yes", "on", "1" -> true;
+                    case "false", "no", "off", "0" -> false;
+                    default -> throw new IllegalArgumentException("Write yes or no.");
+                };
             case INTEGER -> {
                 try {
                     yield new BigDecimal(stripped).longValueExact();
@@ -46,7 +46,8 @@ public final class TagText {
                 try {
                     yield Instant.parse(stripped);
                 } catch (DateTimeParseException notATime) {
-                    throw new IllegalArgumentException("Write a time in UTC like 2026-11-25T06:00:00Z (RFC 3339).", notATime);
+                    throw new IllegalArgumentException(
+                            "Write a time in UTC like 2026-11-25T06:00:00Z (RFC 3339).", notATime);
                 }
             }
             case TEXT, OTHER -> text;

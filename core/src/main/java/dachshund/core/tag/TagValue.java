@@ -13,7 +13,12 @@ import java.util.Optional;
  * @param receiveTime when it arrived here; UTC
  * @param serverTime  when a server between source and here had it, where the protocol says so; UTC, to 100 ns
  */
-public record TagValue(Optional<Object> value, Quality quality, Instant sourceTime, Instant receiveTime, Optional<Instant> serverTime) {
+public record TagValue(
+        Optional<Object> value,
+        Quality quality,
+        Instant sourceTime,
+        Instant receiveTime,
+        Optional<Instant> serverTime) {
 
     /** Before anything arrived. */
     public static final TagValue NONE = new TagValue(Optional.empty(), Quality.WAITING, Instant.EPOCH, Instant.EPOCH);

@@ -1,5 +1,4 @@
 package dachshund.core.tag;
 
 /** A tag and a new value of it. */
-public record TaggedValue(TagRef tag, TagValue value) {
-}
+public record TaggedValue(TagRef tag, TagValue value) {}

@@ -8,8 +8,7 @@ public final class SafeCell {
 
     private static final String DANGEROUS = "=+-@\t\r";
 
-    private SafeCell() {
-    }
+    private SafeCell() {}
 
     /** A text, whatever it looks like. */
     public static String out(String text) {

@@ -13,19 +13,19 @@ public final class OpcUaTime {
 
     private static final long TICKS_PER_SECOND = 10_000_000L;
 
-    private OpcUaTime() {
-    }
+    private OpcUaTime() {}
 
     /** The instant of a tick count, exact to 100 ns. */
     public static Instant toInstant(long ticks) {
         long sinceUnix = Math.subtractExact(ticks, UNIX_EPOCH_TICKS);
-        return Instant.ofEpochSecond(Math.floorDiv(sinceUnix, TICKS_PER_SECOND),
-                Math.floorMod(sinceUnix, TICKS_PER_SECOND) * 100);
+        return Instant.ofEpochSecond(
+                Math.floorDiv(sinceUnix, TICKS_PER_SECOND), Math.floorMod(sinceUnix, TICKS_PER_SECOND) * 100);
     }
 
     /** The tick that contains the instant; what is finer than 100 ns is cut. */
     public static long toTicks(Instant instant) {
-        return Math.addExact(UNIX_EPOCH_TICKS,
+        return Math.addExact(
+                UNIX_EPOCH_TICKS,
                 Math.addExact(Math.multiplyExact(instant.getEpochSecond(), TICKS_PER_SECOND), instant.getNano() / 100));
     }
 }

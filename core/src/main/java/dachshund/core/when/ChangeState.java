@@ -45,7 +45,8 @@ final class ChangeState implements WhenState {
             case NONE -> 0;
             case ABSOLUTE -> when.deadband().amount();
             // A tag without a range has no span to take a part of: every change of it counts.
-            case PERCENT -> range.map(span -> span.span() * when.deadband().amount() / 100).orElse(0.0);
+            case PERCENT ->
+                range.map(span -> span.span() * when.deadband().amount() / 100).orElse(0.0);
         };
     }
 
@@ -128,7 +129,9 @@ final class ChangeState implements WhenState {
         if (now.quality().isBad()) {
             return false;
         }
-        if (band > 0 && before.value().orElse(null) instanceof Number a && now.value().orElse(null) instanceof Number b) {
+        if (band > 0
+                && before.value().orElse(null) instanceof Number a
+                && now.value().orElse(null) instanceof Number b) {
             return Math.abs(a.doubleValue() - b.doubleValue()) > band;
         }
         return !before.value().equals(now.value());

@@ -65,7 +65,10 @@ final class ClockState implements WhenState {
     private List<Firing> missed(List<Instant> passed, Instant now) {
         return switch (missed) {
             case SKIP -> passed.stream().map(Firing::skipped).toList();
-            case MARK -> passed.stream().map(at -> new Firing(at, Firing.Kind.MARK, Optional.empty())).toList();
+            case MARK ->
+                passed.stream()
+                        .map(at -> new Firing(at, Firing.Kind.MARK, Optional.empty()))
+                        .toList();
             // One row with the time and the values of now stands for all of them.
             case RUN_LATE -> passed.isEmpty() ? List.of() : List.of(Firing.row(now));
         };

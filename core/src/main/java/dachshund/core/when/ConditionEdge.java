@@ -61,10 +61,11 @@ final class ConditionEdge implements WhenState {
 
     private Optional<Instant> fires(Optional<Settled.Step<Boolean>> step) {
         Optional<Instant> at = step.filter(each -> switch (when.edge()) {
-            case RISING -> each.to();
-            case FALLING -> !each.to();
-            case BOTH -> true;
-        }).map(Settled.Step::at);
+                    case RISING -> each.to();
+                    case FALLING -> !each.to();
+                    case BOTH -> true;
+                })
+                .map(Settled.Step::at);
         at.ifPresent(settled::fired);
         return at;
     }

@@ -34,7 +34,9 @@ final class ConditionState {
         }
         this.formula = read;
         Duration window = read.map(Formula::longestWindow).orElse(Duration.ZERO);
-        condition.inputs().forEach((name, tag) -> byName.put(name, byTag.computeIfAbsent(tag, each -> new InputHistory(window))));
+        condition
+                .inputs()
+                .forEach((name, tag) -> byName.put(name, byTag.computeIfAbsent(tag, each -> new InputHistory(window))));
     }
 
     Collection<TagRef> tags() {

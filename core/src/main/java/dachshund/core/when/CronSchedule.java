@@ -36,14 +36,18 @@ final class CronSchedule implements ClockTimes {
         try {
             return PARSER.parse(line).validate();
         } catch (IllegalArgumentException problem) {
-            throw new IllegalArgumentException("This is not a cron line of five fields (minute, hour, day of month, month, day of week), such as 0 6 * * 1-5: "
-                    + problem.getMessage().replaceAll("[.!]+$", "") + ".", problem);
+            throw new IllegalArgumentException(
+                    "This is not a cron line of five fields (minute, hour, day of month, month, day of week), such as 0 6 * * 1-5: "
+                            + problem.getMessage().replaceAll("[.!]+$", "") + ".",
+                    problem);
         }
     }
 
     /** @throws IllegalArgumentException with a sentence, where the line cannot be read */
     static void check(String line) {
-        if (ExecutionTime.forCron(read(line)).nextExecution(ZonedDateTime.of(2024, 1, 1, 0, 0, 0, 0, ZoneOffset.UTC)).isEmpty()) {
+        if (ExecutionTime.forCron(read(line))
+                .nextExecution(ZonedDateTime.of(2024, 1, 1, 0, 0, 0, 0, ZoneOffset.UTC))
+                .isEmpty()) {
             throw new IllegalArgumentException("This cron line never comes: there is no such day.");
         }
     }

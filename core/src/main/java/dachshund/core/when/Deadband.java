@@ -12,7 +12,9 @@ public record Deadband(Kind kind, double amount) {
 
     /** In what the amount is given. */
     public enum Kind {
-        NONE("any change"), ABSOLUTE("by more than an amount"), PERCENT("by more than a percentage of the span");
+        NONE("any change"),
+        ABSOLUTE("by more than an amount"),
+        PERCENT("by more than a percentage of the span");
 
         private final String words;
 
@@ -35,7 +37,8 @@ public record Deadband(Kind kind, double amount) {
     }
 
     String sentence() {
-        String number = java.math.BigDecimal.valueOf(amount).stripTrailingZeros().toPlainString();
+        String number =
+                java.math.BigDecimal.valueOf(amount).stripTrailingZeros().toPlainString();
         return switch (kind) {
             case NONE -> "";
             case ABSOLUTE -> " by more than " + number;

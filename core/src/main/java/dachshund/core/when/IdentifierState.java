@@ -32,7 +32,9 @@ final class IdentifierState implements WhenState {
     }
 
     private static String identifier(TagValue value) {
-        return value.quality().isBad() ? null : value.value().map(Object::toString).orElse("");
+        return value.quality().isBad()
+                ? null
+                : value.value().map(Object::toString).orElse("");
     }
 
     @Override
@@ -47,8 +49,11 @@ final class IdentifierState implements WhenState {
 
     @Override
     public Optional<Optional<Set<TagRef>>> changed(List<TaggedValue> changes, Instant now) {
-        return changes.stream().filter(change -> change.tag().equals(tag)).findFirst()
-                .flatMap(change -> fires(settled.take(identifier(change.value()), now))).map(at -> Optional.empty());
+        return changes.stream()
+                .filter(change -> change.tag().equals(tag))
+                .findFirst()
+                .flatMap(change -> fires(settled.take(identifier(change.value()), now)))
+                .map(at -> Optional.empty());
     }
 
     private Optional<Instant> fires(Optional<Settled.Step<String>> step) {

@@ -46,7 +46,8 @@ public final class RateSchedule {
     private Instant byWallClock(Instant after, LocalDate day, Instant nextDay) {
         long dayNanos = Duration.ofDays(1).toNanos();
         for (long wall = 0; wall < dayNanos; wall += periodNanos) {
-            Instant tick = wall == 0 ? day.atStartOfDay(zone).toInstant()
+            Instant tick = wall == 0
+                    ? day.atStartOfDay(zone).toInstant()
                     : day.atTime(LocalTime.ofNanoOfDay(wall)).atZone(zone).toInstant();
             if (tick.isAfter(after)) {
                 return tick;

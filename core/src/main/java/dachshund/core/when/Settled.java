@@ -26,8 +26,7 @@ final class Settled<T> {
     }
 
     /** A transition. */
-    record Step<T>(T from, T to, Instant at) {
-    }
+    record Step<T>(T from, T to, Instant at) {}
 
     void begin(T value) {
         settled = value;

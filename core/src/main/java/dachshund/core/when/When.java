@@ -55,14 +55,16 @@ public sealed interface When {
             upToADay(notMoreOften, "The shortest time between two rows lies between nothing and 24 h.");
             upToADay(atLeast, "The longest time without a row lies between nothing and 24 h.");
             if (!atLeast.isZero() && atLeast.compareTo(notMoreOften) < 0) {
-                throw new IllegalArgumentException("The longest time without a row is shorter than the shortest time between two.");
+                throw new IllegalArgumentException(
+                        "The longest time without a row is shorter than the shortest time between two.");
             }
         }
 
         @Override
         public String sentence() {
             return "on change" + (tags.isEmpty() ? "" : " of " + tags.size() + (tags.size() == 1 ? " tag" : " tags"))
-                    + deadband.sentence() + (notMoreOften.isZero() ? "" : ", not more often than every " + PeriodText.write(notMoreOften))
+                    + deadband.sentence()
+                    + (notMoreOften.isZero() ? "" : ", not more often than every " + PeriodText.write(notMoreOften))
                     + (atLeast.isZero() ? "" : ", at least every " + PeriodText.write(atLeast));
         }
     }
@@ -90,9 +92,14 @@ public sealed interface When {
 
         @Override
         public String sentence() {
-            String when = days.size() == 7 ? "" : days.stream().sorted(Comparator.naturalOrder())
-                    .map(day -> day.getDisplayName(TextStyle.SHORT, Locale.UK)).collect(Collectors.joining(", ", "on ", " "));
-            return when + "at " + times.stream().map(LocalTime::toString).collect(Collectors.joining(", ")) + (utc ? " UTC" : "");
+            String when = days.size() == 7
+                    ? ""
+                    : days.stream()
+                            .sorted(Comparator.naturalOrder())
+                            .map(day -> day.getDisplayName(TextStyle.SHORT, Locale.UK))
+                            .collect(Collectors.joining(", ", "on ", " "));
+            return when + "at " + times.stream().map(LocalTime::toString).collect(Collectors.joining(", "))
+                    + (utc ? " UTC" : "");
         }
     }
 
@@ -169,7 +176,9 @@ public sealed interface When {
 
     /** Which way a condition goes. */
     enum Edge {
-        RISING("becomes true"), FALLING("becomes false"), BOTH("becomes true or false");
+        RISING("becomes true"),
+        FALLING("becomes false"),
+        BOTH("becomes true or false");
 
         private final String words;
 
@@ -184,7 +193,9 @@ public sealed interface When {
 
     /** What happens with a clock time that passed while the application was not running. */
     enum Missed {
-        RUN_LATE("write one row late"), SKIP("skip it"), MARK("write a row of that time without values");
+        RUN_LATE("write one row late"),
+        SKIP("skip it"),
+        MARK("write a row of that time without values");
 
         private final String words;
 
@@ -201,7 +212,8 @@ public sealed interface When {
     String sentence();
 
     private static String settled(Duration debounce, Duration holdOff) {
-        return (debounce.isZero() ? "" : " and stays so for " + PeriodText.write(debounce)) + (holdOff.isZero() ? "" : ", then not for " + PeriodText.write(holdOff));
+        return (debounce.isZero() ? "" : " and stays so for " + PeriodText.write(debounce))
+                + (holdOff.isZero() ? "" : ", then not for " + PeriodText.write(holdOff));
     }
 
     private static void range(Duration period, Duration least, Duration most, String sentence) {

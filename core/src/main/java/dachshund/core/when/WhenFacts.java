@@ -17,7 +17,12 @@ import java.util.function.Function;
  * @param ranges  the range of a tag, for a deadband in percent; a tag without one has none
  * @param served  until when clock times were served before; empty where the recorder is new
  */
-public record WhenFacts(ZoneId zone, ShiftCalendar shifts, Collection<TagRef> rowTags, Function<TagRef, Optional<Range>> ranges, Optional<Instant> served) {
+public record WhenFacts(
+        ZoneId zone,
+        ShiftCalendar shifts,
+        Collection<TagRef> rowTags,
+        Function<TagRef, Optional<Range>> ranges,
+        Optional<Instant> served) {
 
     public WhenFacts {
         rowTags = List.copyOf(rowTags);

@@ -95,7 +95,9 @@ public final class WhenGroup {
         if (batch.size() == 1 && states.size() == 1) {
             gate.ifPresent(each -> each.take(batch, now));
             Optional<Optional<Set<TagRef>>> fired = states.get(0).changed(batch, now);
-            return fired.isPresent() && open(now) ? Optional.of(new Firing(now, Firing.Kind.ROW, fired.get())) : Optional.empty();
+            return fired.isPresent() && open(now)
+                    ? Optional.of(new Firing(now, Firing.Kind.ROW, fired.get()))
+                    : Optional.empty();
         }
         Set<TagRef> changed = new HashSet<>();
         boolean fires = false;
@@ -111,7 +113,9 @@ public final class WhenGroup {
                 }
             }
         }
-        return fires && open(now) ? Optional.of(new Firing(now, Firing.Kind.ROW, all ? Optional.empty() : Optional.of(changed))) : Optional.empty();
+        return fires && open(now)
+                ? Optional.of(new Firing(now, Firing.Kind.ROW, all ? Optional.empty() : Optional.of(changed)))
+                : Optional.empty();
     }
 
     /** A batch in steps that have each tag once: what changed together is seen together, and nothing is passed over. */

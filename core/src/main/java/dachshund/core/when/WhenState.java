@@ -40,6 +40,5 @@ interface WhenState {
     }
 
     /** The clock was set back: the next tick is the next one by the new time. */
-    default void clockSetBack(Instant now) {
-    }
+    default void clockSetBack(Instant now) {}
 }

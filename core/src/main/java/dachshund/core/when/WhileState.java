@@ -23,6 +23,7 @@ final class WhileState implements WhenState {
     private boolean on;
     /** What it was when it was known last; empty before. */
     private Optional<Boolean> known = Optional.empty();
+
     private Instant tick = Instant.MAX;
     private Instant look = Instant.MAX;
 

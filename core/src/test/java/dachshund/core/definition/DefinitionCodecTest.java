@@ -4,56 +4,98 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import com.fasterxml.jackson.databind.ObjectMapper;
+import dachshund.core.destination.WriteMode;
 import dachshund.core.equipment.PropertyDesign;
 import dachshund.core.equipment.PropertySource;
 import dachshund.core.layout.BadQuality;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
+import dachshund.core.layout.Line;
+import dachshund.core.layout.Shape;
 import dachshund.core.layout.SqlType;
+import dachshund.core.layout.Treatment;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.Range;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.when.Condition;
+import dachshund.core.when.Deadband;
 import dachshund.core.when.When;
+import java.math.BigDecimal;
 import java.nio.charset.StandardCharsets;
+import java.time.DayOfWeek;
 import java.time.Duration;
+import java.time.LocalTime;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
-import java.math.BigDecimal;
-import java.time.DayOfWeek;
-import java.time.LocalTime;
 import java.util.Set;
-import dachshund.core.destination.WriteMode;
-import dachshund.core.layout.Line;
-import dachshund.core.layout.Shape;
-import dachshund.core.layout.Treatment;
-import dachshund.core.when.Condition;
-import dachshund.core.when.Deadband;
 import org.junit.jupiter.api.Test;
 
 /** Golden files hold what documents of each schema look like: they must stay readable for ever. */
 class DefinitionCodecTest {
 
     private static final List<Definition> DEFINITIONS = List.of(
-            new SourceDefinition("00000001", "Pellet works", "", "opcua", Map.of("address", "opc.tcp://127.0.0.1:4840"), Duration.ofSeconds(1),
-                    List.of(new TagInfo("nsu=urn:quillmoor;s=Drying/Outlet", "Drying", "Outlet", DataKind.NUMBER, "°C", "Exhaust air", false))),
-            new EquipmentClassDefinition("00000004", "Pellet line", "A press", List.of(new PropertyDesign("Output", DataKind.NUMBER, "t/h", true, ""))),
-            new EquipmentDefinition("00000005", "PL1", "", "00000004", "Pelleting", Map.of(
-                    "Output", new PropertySource.FromTag(new TagRef("00000001", "nsu=urn:quillmoor;s=PL1/Output"), "kg/h", "x * 2"))),
-            new DestinationDefinition("00000002", "Records", "Production", "mariadb", Map.of("host", "127.0.0.1", "port", "3306", "password", "sealed:abc")),
-            new RecorderDefinition("00000003", "Dryer log", "", List.of(new When.Every(Duration.ofMillis(500))),
-                    Layout.proposed().plus(new Column("outlet", SqlType.decimal(8, 2),
-                                    new ColumnSource.FromTag(new TagRef("00000001", "nsu=urn:quillmoor;s=Drying/Outlet"), ColumnSource.Aspect.VALUE), true, BadQuality.SET_ASIDE))
+            new SourceDefinition(
+                    "00000001",
+                    "Pellet works",
+                    "",
+                    "opcua",
+                    Map.of("address", "opc.tcp://127.0.0.1:4840"),
+                    Duration.ofSeconds(1),
+                    List.of(new TagInfo(
+                            "nsu=urn:quillmoor;s=Drying/Outlet",
+                            "Drying",
+                            "Outlet",
+                            DataKind.NUMBER,
+                            "°C",
+                            "Exhaust air",
+                            false))),
+            new EquipmentClassDefinition(
+                    "00000004",
+                    "Pellet line",
+                    "A press",
+                    List.of(new PropertyDesign("Output", DataKind.NUMBER, "t/h", true, ""))),
+            new EquipmentDefinition(
+                    "00000005",
+                    "PL1",
+                    "",
+                    "00000004",
+                    "Pelleting",
+                    Map.of(
+                            "Output",
+                            new PropertySource.FromTag(
+                                    new TagRef("00000001", "nsu=urn:quillmoor;s=PL1/Output"), "kg/h", "x * 2"))),
+            new DestinationDefinition(
+                    "00000002",
+                    "Records",
+                    "Production",
+                    "mariadb",
+                    Map.of("host", "127.0.0.1", "port", "3306", "password", "sealed:abc")),
+            new RecorderDefinition(
+                    "00000003",
+                    "Dryer log",
+                    "",
+                    List.of(new When.Every(Duration.ofMillis(500))),
+                    Layout.proposed()
+                            .plus(new Column(
+                                    "outlet",
+                                    SqlType.decimal(8, 2),
+                                    new ColumnSource.FromTag(
+                                            new TagRef("00000001", "nsu=urn:quillmoor;s=Drying/Outlet"),
+                                            ColumnSource.Aspect.VALUE),
+                                    true,
+                                    BadQuality.SET_ASIDE))
                             .plus(Column.of("site", SqlType.text(20), new ColumnSource.Constant("Quillmoor"))),
                     List.of(new RecorderDefinition.Where("00000002", "dryer_log", new Upkeep(true, false), true))));
 
     @Test
     void documentsAreReadBackEqual() {
-        DEFINITIONS.forEach(definition -> assertThat(DefinitionCodec.read(DefinitionCodec.write(definition))).isEqualTo(definition));
+        DEFINITIONS.forEach(definition -> assertThat(DefinitionCodec.read(DefinitionCodec.write(definition)))
+                .isEqualTo(definition));
     }
 
     @Test
@@ -62,9 +104,11 @@ class DefinitionCodecTest {
         for (Definition definition : DEFINITIONS) {
             String name = "/golden/" + definition.kind().name().toLowerCase(java.util.Locale.ROOT);
             assertThat(DefinitionCodec.read(golden(name + "-1.json"))).isEqualTo(definition);
-            assertThat(json.readTree(DefinitionCodec.write(definition))).isEqualTo(json.readTree(golden(name + "-2.json")));
+            assertThat(json.readTree(DefinitionCodec.write(definition)))
+                    .isEqualTo(json.readTree(golden(name + "-2.json")));
         }
-        assertThat(json.readTree(DefinitionCodec.write(FULL))).isEqualTo(json.readTree(golden("/golden/recorder-full-2.json")));
+        assertThat(json.readTree(DefinitionCodec.write(FULL)))
+                .isEqualTo(json.readTree(golden("/golden/recorder-full-2.json")));
         assertThat(DefinitionCodec.read(golden("/golden/recorder-full-2.json"))).isEqualTo(FULL);
     }
 
@@ -73,49 +117,119 @@ class DefinitionCodecTest {
     }
 
     private static final TagRef LOT = new TagRef("00000001", "lot");
-    private static final Condition RUNNING = new Condition("state = 1", Map.of("state", new TagRef("00000001", "state")));
+    private static final Condition RUNNING =
+            new Condition("state = 1", Map.of("state", new TagRef("00000001", "state")));
 
     /** A recorder with one of everything that schema 2 knows. */
-    private static final RecorderDefinition FULL = new RecorderDefinition("00000007", "Everything", "", "00000005",
-            List.of(new When.Every(Duration.ofSeconds(1), true), new When.OnChange(new Deadband(Deadband.Kind.PERCENT, 2), List.of(LOT), Duration.ofSeconds(1), Duration.ofMinutes(5)),
-                    new When.AtTimes(Set.of(DayOfWeek.MONDAY), List.of(LocalTime.of(6, 0)), true, When.Missed.MARK), new When.AtShiftEnds(When.Missed.RUN_LATE),
-                    new When.ByCron("0 6 * * 1-5", false, When.Missed.SKIP), new When.OnCondition(RUNNING, When.Edge.BOTH, Duration.ofSeconds(2), Duration.ZERO),
-                    new When.OnIdentifier(LOT, Duration.ZERO, Duration.ofSeconds(5)), new When.WhileTrue(RUNNING, Duration.ofMillis(10))),
+    private static final RecorderDefinition FULL = new RecorderDefinition(
+            "00000007",
+            "Everything",
+            "",
+            "00000005",
+            List.of(
+                    new When.Every(Duration.ofSeconds(1), true),
+                            new When.OnChange(
+                                    new Deadband(Deadband.Kind.PERCENT, 2),
+                                    List.of(LOT),
+                                    Duration.ofSeconds(1),
+                                    Duration.ofMinutes(5)),
+                    new When.AtTimes(Set.of(DayOfWeek.MONDAY), List.of(LocalTime.of(6, 0)), true, When.Missed.MARK),
+                            new When.AtShiftEnds(When.Missed.RUN_LATE),
+                    new When.ByCron("0 6 * * 1-5", false, When.Missed.SKIP),
+                            new When.OnCondition(RUNNING, When.Edge.BOTH, Duration.ofSeconds(2), Duration.ZERO),
+                    new When.OnIdentifier(LOT, Duration.ZERO, Duration.ofSeconds(5)),
+                            new When.WhileTrue(RUNNING, Duration.ofMillis(10))),
             Optional.of(RUNNING),
-            new Layout(Shape.ROW_PER_TAG, List.of(
-                    new Column("value", SqlType.decimal(8, 2), new ColumnSource.FromLine(ColumnSource.LineFact.VALUE), false, BadQuality.LAST_GOOD,
-                            new Treatment(new BigDecimal("0.001"), BigDecimal.TEN, Optional.of(new Range(0, 5)), OptionalInt.of(1), Map.of("1", "run"))),
-                    Column.of("either", SqlType.DOUBLE, new ColumnSource.FromTags(List.of(LOT), true)),
-                    Column.of("output", SqlType.DOUBLE, new ColumnSource.FromProperty("", "Output", ColumnSource.Aspect.VALUE)),
-                    Column.of("sum", SqlType.DOUBLE, new ColumnSource.FromFormula("a + 1", Map.of("a", LOT))),
-                    Column.of("all", SqlType.JSON, new ColumnSource.Document(List.of(Column.of("lot", SqlType.text(20), new ColumnSource.FromTag(LOT, ColumnSource.Aspect.SOURCE_TIME_REST)))))),
-                    List.of(new Line(LOT, "Lot", "PL1", "")), false, List.of("value"), List.of(List.of("either", "output"))),
-            List.of(new RecorderDefinition.Where("00000002", "t_{yyyy}", Upkeep.NONE, true, new WriteMode.Call("take", List.of("a")), ""),
-                    new RecorderDefinition.Where("00000008", "t", Upkeep.NONE, false, new WriteMode.InsertOrUpdate(), "00000002")),
-            Optional.of(new Follows("00000003", List.of(new Follows.Swap(LOT, new TagRef("00000001", "lot2"))), Map.of("site", "Q"), Optional.of(Duration.ofSeconds(5)))));
+            new Layout(
+                    Shape.ROW_PER_TAG,
+                    List.of(
+                            new Column(
+                                    "value",
+                                    SqlType.decimal(8, 2),
+                                    new ColumnSource.FromLine(ColumnSource.LineFact.VALUE),
+                                    false,
+                                    BadQuality.LAST_GOOD,
+                                    new Treatment(
+                                            new BigDecimal("0.001"),
+                                            BigDecimal.TEN,
+                                            Optional.of(new Range(0, 5)),
+                                            OptionalInt.of(1),
+                                            Map.of("1", "run"))),
+                            Column.of("either", SqlType.DOUBLE, new ColumnSource.FromTags(List.of(LOT), true)),
+                            Column.of(
+                                    "output",
+                                    SqlType.DOUBLE,
+                                    new ColumnSource.FromProperty("", "Output", ColumnSource.Aspect.VALUE)),
+                            Column.of("sum", SqlType.DOUBLE, new ColumnSource.FromFormula("a + 1", Map.of("a", LOT))),
+                            Column.of(
+                                    "all",
+                                    SqlType.JSON,
+                                    new ColumnSource.Document(List.of(Column.of(
+                                            "lot",
+                                            SqlType.text(20),
+                                            new ColumnSource.FromTag(LOT, ColumnSource.Aspect.SOURCE_TIME_REST)))))),
+                    List.of(new Line(LOT, "Lot", "PL1", "")),
+                    false,
+                    List.of("value"),
+                    List.of(List.of("either", "output"))),
+            List.of(
+                    new RecorderDefinition.Where(
+                            "00000002", "t_{yyyy}", Upkeep.NONE, true, new WriteMode.Call("take", List.of("a")), ""),
+                    new RecorderDefinition.Where(
+                            "00000008", "t", Upkeep.NONE, false, new WriteMode.InsertOrUpdate(), "00000002")),
+            Optional.of(new Follows(
+                    "00000003",
+                    List.of(new Follows.Swap(LOT, new TagRef("00000001", "lot2"))),
+                    Map.of("site", "Q"),
+                    Optional.of(Duration.ofSeconds(5)))));
 
     /** What a tag has beyond the common facts is written only where it is there, and comes back. */
     @Test
     void aTagWithAllItsFactsIsReadBackEqual() {
-        TagInfo tag = new TagInfo("t1", "Energy", "Power", DataKind.NUMBER, "kW", "", true, Optional.of(new Range(0, 1200)), OptionalInt.of(1),
-                Optional.of(Duration.ofMinutes(5)), List.of("energy"), Map.of("register", "30001"), Map.of("unit", "W"));
-        SourceDefinition source = new SourceDefinition("00000006", "Meters", "", "modbus", Map.of("host", "gateway"), Duration.ofSeconds(1), List.of(tag), "Energy",
-                List.of("meters"), true);
+        TagInfo tag = new TagInfo(
+                "t1",
+                "Energy",
+                "Power",
+                DataKind.NUMBER,
+                "kW",
+                "",
+                true,
+                Optional.of(new Range(0, 1200)),
+                OptionalInt.of(1),
+                Optional.of(Duration.ofMinutes(5)),
+                List.of("energy"),
+                Map.of("register", "30001"),
+                Map.of("unit", "W"));
+        SourceDefinition source = new SourceDefinition(
+                "00000006",
+                "Meters",
+                "",
+                "modbus",
+                Map.of("host", "gateway"),
+                Duration.ofSeconds(1),
+                List.of(tag),
+                "Energy",
+                List.of("meters"),
+                true);
         assertThat(DefinitionCodec.read(DefinitionCodec.write(source))).isEqualTo(source);
-        assertThat(DefinitionCodec.readTags(DefinitionCodec.writeTags(source.tags()))).isEqualTo(source.tags());
+        assertThat(DefinitionCodec.readTags(DefinitionCodec.writeTags(source.tags())))
+                .isEqualTo(source.tags());
         assertThat(DefinitionCodec.write(DEFINITIONS.get(0))).doesNotContain("range", "labels", "writing", "folder");
     }
 
     @Test
     void aWhereThatNamesDatabaseAndDestinationByTheRowIsReadBackEqual() {
-        RecorderDefinition byRow = FULL.withWheres(List.of(new RecorderDefinition.Where("00000002", "t", Upkeep.NONE, false, WriteMode.INSERT, "", "plant_{value}", "{value}")));
+        RecorderDefinition byRow = FULL.withWheres(List.of(new RecorderDefinition.Where(
+                "00000002", "t", Upkeep.NONE, false, WriteMode.INSERT, "", "plant_{value}", "{value}")));
         assertThat(DefinitionCodec.read(DefinitionCodec.write(byRow))).isEqualTo(byRow);
     }
 
     @Test
     void whatIsNoneIsRefusedWithASentence() {
-        assertThatThrownBy(() -> DefinitionCodec.read("{\"schemaVersion\": 99, \"is\": \"source\"}")).hasMessageContaining("another version");
+        assertThatThrownBy(() -> DefinitionCodec.read("{\"schemaVersion\": 99, \"is\": \"source\"}"))
+                .hasMessageContaining("another version");
         assertThatThrownBy(() -> DefinitionCodec.read("not json")).isInstanceOf(IllegalArgumentException.class);
-        assertThatThrownBy(() -> DefinitionCodec.read("{\"schemaVersion\": 1, \"is\": \"recorder\"}")).isInstanceOf(IllegalArgumentException.class);
+        assertThatThrownBy(() -> DefinitionCodec.read("{\"schemaVersion\": 1, \"is\": \"recorder\"}"))
+                .isInstanceOf(IllegalArgumentException.class);
     }
 }

@@ -25,7 +25,9 @@ import org.junit.jupiter.params.provider.CsvSource;
 class TypeFitTest {
 
     @ParameterizedTest
-    @CsvSource(textBlock = """
+    @CsvSource(
+            textBlock =
+                    """
             integer       | bigint        | fits
             bigint        | integer       | advice
             integer       | double        | fits
@@ -47,17 +49,20 @@ class TypeFitTest {
             json          | text(10000)   | fits
             json          | text(200)     | not
             uuid          | text(36)      | not
-            """, delimiter = '|')
+            """,
+            delimiter = '|')
     void pairs(String wanted, String there, String verdict) {
         TypeFit fit = TypeFit.of(SqlType.read(wanted.strip()), SqlType.read(there.strip()));
-        assertThat(fit.fits() ? fit.advice().isPresent() ? "advice" : "fits" : "not").isEqualTo(verdict.strip());
+        assertThat(fit.fits() ? fit.advice().isPresent() ? "advice" : "fits" : "not")
+                .isEqualTo(verdict.strip());
     }
 
     private static Column constant(String name, SqlType type) {
         return Column.of(name, type, new ColumnSource.Constant("x"));
     }
 
-    private static final Layout LAYOUT = new Layout(List.of(constant("outlet", SqlType.DOUBLE), constant("lot", SqlType.text(20))));
+    private static final Layout LAYOUT =
+            new Layout(List.of(constant("outlet", SqlType.DOUBLE), constant("lot", SqlType.text(20))));
 
     private static TableDescription table(String... namesAndTypes) {
         List<TableDescription.TableColumn> columns = new java.util.ArrayList<>();
@@ -69,10 +74,24 @@ class TypeFitTest {
 
     @Test
     void aConflictIsExplainedWithAWayOut() {
-        TablePlan plan = TablePlan.of(new MariaDbDialect(), "t", LAYOUT, WriteMode.INSERT, Upkeep.NONE, Optional.of(table("outlet", "int(11)", "lot", "varchar(20)")));
+        TablePlan plan = TablePlan.of(
+                new MariaDbDialect(),
+                "t",
+                LAYOUT,
+                WriteMode.INSERT,
+                Upkeep.NONE,
+                Optional.of(table("outlet", "int(11)", "lot", "varchar(20)")));
         assertThat(plan.conflicts()).containsExactly("outlet");
-        assertThat(plan.problems()).singleElement().asString().contains("outlet of t is int(11)", "writes double there", "Make it integer here");
-        TablePlan postgres = TablePlan.of(new PostgreSqlDialect(), "t", LAYOUT, WriteMode.INSERT, Upkeep.NONE,
+        assertThat(plan.problems())
+                .singleElement()
+                .asString()
+                .contains("outlet of t is int(11)", "writes double there", "Make it integer here");
+        TablePlan postgres = TablePlan.of(
+                new PostgreSqlDialect(),
+                "t",
+                LAYOUT,
+                WriteMode.INSERT,
+                Upkeep.NONE,
                 Optional.of(table("outlet", "double precision", "lot", "character varying(10)")));
         assertThat(postgres.problems()).isEmpty();
         assertThat(postgres.advice()).singleElement().asString().contains("holds 10 characters");
@@ -81,8 +100,11 @@ class TypeFitTest {
     @Test
     void aColumnThatVanishesWhileRunningIsLeftOutAndNotAddedAgain() {
         Optional<TableDescription> found = Optional.of(table("lot", "varchar(20)"));
-        assertThat(TablePlan.of(new MariaDbDialect(), "t", LAYOUT, WriteMode.INSERT, new Upkeep(true, true), found).statements()).hasSize(1);
-        TablePlan running = TablePlan.whileRunning(new MariaDbDialect(), "t", LAYOUT, WriteMode.INSERT, new Upkeep(true, true), found);
+        assertThat(TablePlan.of(new MariaDbDialect(), "t", LAYOUT, WriteMode.INSERT, new Upkeep(true, true), found)
+                        .statements())
+                .hasSize(1);
+        TablePlan running = TablePlan.whileRunning(
+                new MariaDbDialect(), "t", LAYOUT, WriteMode.INSERT, new Upkeep(true, true), found);
         assertThat(running.leftOut()).containsExactly("outlet");
         assertThat(running.statements()).isEmpty();
         assertThat(running.problems()).isEmpty();
@@ -92,17 +114,39 @@ class TypeFitTest {
     void updatesWantAKeyThatTheTableHas() {
         Layout keyed = LAYOUT.withKeys(List.of("outlet"), List.of());
         Optional<TableDescription> found = Optional.of(table("outlet", "double", "lot", "varchar(20)"));
-        assertThat(TablePlan.of(new MariaDbDialect(), "t", LAYOUT, new WriteMode.Update(), Upkeep.NONE, found).problems()).singleElement().asString().contains("needs a key");
-        assertThat(TablePlan.of(new MariaDbDialect(), "t", keyed, new WriteMode.InsertOrUpdate(), Upkeep.NONE, found).problems()).singleElement().asString().contains("no unique key of outlet");
-        assertThat(TablePlan.of(new MariaDbDialect(), "t", LAYOUT.withKeys(List.of("LOT"), List.of()), new WriteMode.InsertOrUpdate(), Upkeep.NONE, found).problems()).isEmpty();
+        assertThat(TablePlan.of(new MariaDbDialect(), "t", LAYOUT, new WriteMode.Update(), Upkeep.NONE, found)
+                        .problems())
+                .singleElement()
+                .asString()
+                .contains("needs a key");
+        assertThat(TablePlan.of(new MariaDbDialect(), "t", keyed, new WriteMode.InsertOrUpdate(), Upkeep.NONE, found)
+                        .problems())
+                .singleElement()
+                .asString()
+                .contains("no unique key of outlet");
+        assertThat(TablePlan.of(
+                                new MariaDbDialect(),
+                                "t",
+                                LAYOUT.withKeys(List.of("LOT"), List.of()),
+                                new WriteMode.InsertOrUpdate(),
+                                Upkeep.NONE,
+                                found)
+                        .problems())
+                .isEmpty();
     }
 
     @Test
     void namesAreMadeOfTheRowAndMadeSafe() {
-        Row row = new Row(new RowId("0a1b2c", "deadbeef", 1, 1, 0), Instant.parse("2026-06-30T23:30:00Z"), new Object[] {1.5, "../PL1/..\\é;"});
+        Row row =
+                new Row(new RowId("0a1b2c", "deadbeef", 1, 1, 0), Instant.parse("2026-06-30T23:30:00Z"), new Object[] {
+                    1.5, "../PL1/..\\é;"
+                });
         RowFacts facts = RowFacts.of("Dryer log", ZoneId.of("Europe/London"));
-        assertThat(new NamePattern("dryer_{yyyy}-{MM}-{dd}_{HH}.csv").of(row, LAYOUT, facts)).as("plant time").isEqualTo("dryer_2026-07-01_00.csv");
-        assertThat(new NamePattern("{recorder} {lot} {shift}").of(row, LAYOUT, facts)).isEqualTo("Dryer log _PL1_.._é_ none");
+        assertThat(new NamePattern("dryer_{yyyy}-{MM}-{dd}_{HH}.csv").of(row, LAYOUT, facts))
+                .as("plant time")
+                .isEqualTo("dryer_2026-07-01_00.csv");
+        assertThat(new NamePattern("{recorder} {lot} {shift}").of(row, LAYOUT, facts))
+                .isEqualTo("Dryer log _PL1_.._é_ none");
         assertThat(new NamePattern("t").dynamic()).isFalse();
         assertThat(new NamePattern("{who}").problem(LAYOUT)).get().asString().contains("{who} stands for nothing");
         assertThat(new NamePattern("a{lot").problem(LAYOUT)).isPresent();
@@ -110,15 +154,25 @@ class TypeFitTest {
 
     @Test
     void aDatabaseIsNamedAsATableIsAndBothTravelAsOneText() {
-        Row row = new Row(new RowId("0a1b2c", "deadbeef", 1, 1, 0), Instant.parse("2026-06-30T23:30:00Z"), new Object[] {1.5, "../PL1"});
+        Row row =
+                new Row(new RowId("0a1b2c", "deadbeef", 1, 1, 0), Instant.parse("2026-06-30T23:30:00Z"), new Object[] {
+                    1.5, "../PL1"
+                });
         PlacePattern pattern = new PlacePattern(new Place("plant_{lot}", "t"));
         assertThat(pattern.dynamic()).isTrue();
         Place place = pattern.of(row, LAYOUT, RowFacts.of("Dryer log", ZoneId.of("Europe/London")));
         assertThat(place).isEqualTo(new Place("plant__PL1", "t"));
         assertThat(Place.read(place.text())).isEqualTo(place);
         assertThat(Place.read("t/a")).isEqualTo(new Place("", "t/a"));
-        assertThat(new PlacePattern(new Place("x{who}", "t")).databaseProblem(LAYOUT, new MariaDbDialect())).get().asString().contains("{who} stands for nothing");
-        assertThat(new PlacePattern(new Place("", "t")).databaseProblem(LAYOUT, new MariaDbDialect())).isEmpty();
-        assertThat(new PlacePattern(new Place("../up", "t")).databaseProblem(LAYOUT, new SqliteDialect())).get().asString().contains("folders cannot be given");
+        assertThat(new PlacePattern(new Place("x{who}", "t")).databaseProblem(LAYOUT, new MariaDbDialect()))
+                .get()
+                .asString()
+                .contains("{who} stands for nothing");
+        assertThat(new PlacePattern(new Place("", "t")).databaseProblem(LAYOUT, new MariaDbDialect()))
+                .isEmpty();
+        assertThat(new PlacePattern(new Place("../up", "t")).databaseProblem(LAYOUT, new SqliteDialect()))
+                .get()
+                .asString()
+                .contains("folders cannot be given");
     }
 }

@@ -22,7 +22,9 @@ class AlikeTest {
     private static List<Alike.Placed> folder(String path, String... names) {
         List<Alike.Placed> tags = new ArrayList<>();
         for (String name : names) {
-            tags.add(new Alike.Placed(new TagRef("a0000001", path + "/" + name), new TagInfo(path + "/" + name, path, name, DataKind.NUMBER, "", "", false)));
+            tags.add(new Alike.Placed(
+                    new TagRef("a0000001", path + "/" + name),
+                    new TagInfo(path + "/" + name, path, name, DataKind.NUMBER, "", "", false)));
         }
         return tags;
     }
@@ -42,7 +44,9 @@ class AlikeTest {
             assertThat(group.properties()).containsExactly("State", "Power", "Output", "Fines");
             assertThat(group.missing(group.machines().get(2))).containsExactly("Fines");
             assertThat(group.proposedName()).isEqualTo("Pelleting unit");
-            assertThat(group.without(Set.of(new TagRef("a0000001", "Pelleting / PL1/State"))).machines()).hasSize(2);
+            assertThat(group.without(Set.of(new TagRef("a0000001", "Pelleting / PL1/State")))
+                            .machines())
+                    .hasSize(2);
         });
     }
 
@@ -50,7 +54,8 @@ class AlikeTest {
     void tooFewSharedNamesAreNotAlike() {
         List<Alike.Placed> tags = new ArrayList<>(folder("Area / A", "One", "Two", "Three"));
         tags.addAll(folder("Area / B", "One", "Two", "Four", "Five"));
-        assertThat(Alike.shared(Set.of("One", "Two", "Three"), Set.of("One", "Two", "Four", "Five"))).isEqualTo(0.4);
+        assertThat(Alike.shared(Set.of("One", "Two", "Three"), Set.of("One", "Two", "Four", "Five")))
+                .isEqualTo(0.4);
         assertThat(Alike.groups(tags)).isEmpty();
     }
 
@@ -61,14 +66,35 @@ class AlikeTest {
         TagRef ref = new TagRef("a0000001", "p");
         PropertySource plain = PropertySource.FromTag.of(ref);
         assertThat(value(power, plain, info, TagValue.good(2500.0, T0)).value()).contains(2.5);
-        assertThat(value(power, new PropertySource.FromTag(ref, "", "x * 2"), info, TagValue.good(3.0, T0)).value()).contains(6.0);
-        assertThat(value(power, new PropertySource.FromTag(ref, "kW", "x * 2"), info, TagValue.good(500.0, T0)).value()).contains(1.0);
-        assertThat(value(power, new PropertySource.Constant("0.4"), info, TagValue.NONE).value()).contains(0.4);
-        assertThat(value(power, plain, info, new TagValue(Optional.of(1.0), Quality.AWAY, T0, T0)).quality().isBad()).isTrue();
-        assertThat(EquipmentValues.problems(power, new PropertySource.Constant("much"), tag -> Optional.empty())).singleElement().asString().contains("Write a number");
-        assertThat(EquipmentValues.problems(power, plain, tag -> Optional.empty())).singleElement().asString().contains("not taken");
-        assertThat(EquipmentValues.problems(power, new PropertySource.FromTag(ref, "", "x * "), tag -> Optional.of(info))).isNotEmpty();
-        assertThat(EquipmentValues.problems(new PropertyDesign("Lot", DataKind.NUMBER, "t", true, ""), plain, tag -> Optional.of(info))).singleElement().asString().contains("does not turn");
+        assertThat(value(power, new PropertySource.FromTag(ref, "", "x * 2"), info, TagValue.good(3.0, T0))
+                        .value())
+                .contains(6.0);
+        assertThat(value(power, new PropertySource.FromTag(ref, "kW", "x * 2"), info, TagValue.good(500.0, T0))
+                        .value())
+                .contains(1.0);
+        assertThat(value(power, new PropertySource.Constant("0.4"), info, TagValue.NONE)
+                        .value())
+                .contains(0.4);
+        assertThat(value(power, plain, info, new TagValue(Optional.of(1.0), Quality.AWAY, T0, T0))
+                        .quality()
+                        .isBad())
+                .isTrue();
+        assertThat(EquipmentValues.problems(power, new PropertySource.Constant("much"), tag -> Optional.empty()))
+                .singleElement()
+                .asString()
+                .contains("Write a number");
+        assertThat(EquipmentValues.problems(power, plain, tag -> Optional.empty()))
+                .singleElement()
+                .asString()
+                .contains("not taken");
+        assertThat(EquipmentValues.problems(
+                        power, new PropertySource.FromTag(ref, "", "x * "), tag -> Optional.of(info)))
+                .isNotEmpty();
+        assertThat(EquipmentValues.problems(
+                        new PropertyDesign("Lot", DataKind.NUMBER, "t", true, ""), plain, tag -> Optional.of(info)))
+                .singleElement()
+                .asString()
+                .contains("does not turn");
         assertThat(EquipmentValues.gaps(List.of(power), Map.of())).containsExactly("Power");
     }
 

@@ -32,24 +32,34 @@ class FormulaTest {
     }
 
     @ParameterizedTest
-    @CsvSource(delimiter = '|', value = {
-        "a + b * 2 | 16", "(a + b) * 2 | 20", "a / b - 0.5 | 0.1666666666666667", "b % 4 | 2", "2 ^ 3 ^ 2 | 512", "-a ^ 2 | 16",
-        "if(a > b, 1, 2) | 2", "if(a = 4 && b <> 4, 10, 20) | 10", "min(a, b, 3) | 3", "max(a, b) | 6", "round(2.345, 2) | 2.35", "round(2.355, 2) | 2.36",
-        "floor(-1.5) | -2", "ceiling(1.2) | 2", "abs(a - b) | 2", "sqrt(a) | 2", "if(not(run), 1, 0) | 0", "length(lot) | 7",
-        "convert(a, \"kW\", \"MW\") | 0.004", "convert(212, \"°F\", \"°C\") | 100", "0.1 + 0.2 | 0.3"})
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "a + b * 2 | 16", "(a + b) * 2 | 20", "a / b - 0.5 | 0.1666666666666667", "b % 4 | 2",
+                        "2 ^ 3 ^ 2 | 512", "-a ^ 2 | 16",
+                "if(a > b, 1, 2) | 2", "if(a = 4 && b <> 4, 10, 20) | 10", "min(a, b, 3) | 3", "max(a, b) | 6",
+                        "round(2.345, 2) | 2.35", "round(2.355, 2) | 2.36",
+                "floor(-1.5) | -2", "ceiling(1.2) | 2", "abs(a - b) | 2", "sqrt(a) | 2", "if(not(run), 1, 0) | 0",
+                        "length(lot) | 7",
+                "convert(a, \"kW\", \"MW\") | 0.004", "convert(212, \"°F\", \"°C\") | 100", "0.1 + 0.2 | 0.3"
+            })
     void numbers(String text, double expected) throws FormulaProblem {
         input("a", 4L).input("b", 6.0).input("run", true).input("lot", "PL1-042");
         TagValue result = at(text, DataKind.NUMBER, T0);
         assertThat(result.quality()).isEqualTo(Quality.GOOD);
-        assertThat((Double) result.value().orElseThrow()).isCloseTo(expected, org.assertj.core.api.Assertions.within(1e-14));
+        assertThat((Double) result.value().orElseThrow())
+                .isCloseTo(expected, org.assertj.core.api.Assertions.within(1e-14));
     }
 
     @Test
     void textsTruthAndWholeNumbers() throws FormulaProblem {
         input("lot", "PL1-042").input("n", 2.5);
-        assertThat(at("left(lot, 3) + \"/\" + right(lot, 3)", DataKind.TEXT, T0).value()).contains("PL1/042");
-        assertThat(at("upper(middle(lot, 0, 2)) + n", DataKind.TEXT, T0).value()).contains("PL2.5");
-        assertThat(at("contains(lot, \"042\") && n > 2", DataKind.BOOLEAN, T0).value()).contains(true);
+        assertThat(at("left(lot, 3) + \"/\" + right(lot, 3)", DataKind.TEXT, T0).value())
+                .contains("PL1/042");
+        assertThat(at("upper(middle(lot, 0, 2)) + n", DataKind.TEXT, T0).value())
+                .contains("PL2.5");
+        assertThat(at("contains(lot, \"042\") && n > 2", DataKind.BOOLEAN, T0).value())
+                .contains(true);
         assertThat(at("n * 1", DataKind.INTEGER, T0).value()).contains(3L);
         assertThat(at("lot", DataKind.NUMBER, T0).quality().isBad()).isTrue();
     }
@@ -66,8 +76,11 @@ class FormulaTest {
         assertThat(at("total(flow, \"5 min\")", DataKind.NUMBER, now).value()).contains(510.0); // 60+70+80+90+100+110
         assertThat(at("mean(flow, \"5 min\")", DataKind.NUMBER, now).value()).contains(85.0);
         assertThat(at("flow - prev(flow)", DataKind.NUMBER, now).value()).contains(10.0);
-        assertThat(at("since(flow)", DataKind.NUMBER, now.plusSeconds(90)).value()).contains(90.0);
-        assertThat(Formula.read("mean(flow, \"5 min\") + prev(flow)", Set.of("flow")).longestWindow()).isEqualTo(Duration.ofMinutes(5));
+        assertThat(at("since(flow)", DataKind.NUMBER, now.plusSeconds(90)).value())
+                .contains(90.0);
+        assertThat(Formula.read("mean(flow, \"5 min\") + prev(flow)", Set.of("flow"))
+                        .longestWindow())
+                .isEqualTo(Duration.ofMinutes(5));
         assertThat(Formula.read("flow * 2", Set.of("flow")).timed()).isFalse();
         assertThat(Formula.read("since(flow)", Set.of("flow")).timed()).isTrue();
     }
@@ -75,7 +88,14 @@ class FormulaTest {
     @Test
     void qualityFollowsFromTheInputsReallyUsed() throws FormulaProblem {
         input("a", 1.0).input("b", 2.0).input("c", 3.0);
-        inputs.get("b").take(new TagValue(Optional.of(2.0), new Quality(Quality.Grade.UNCERTAIN, 0x40930000L, "sensor not accurate"), T0, T0), T0);
+        inputs.get("b")
+                .take(
+                        new TagValue(
+                                Optional.of(2.0),
+                                new Quality(Quality.Grade.UNCERTAIN, 0x40930000L, "sensor not accurate"),
+                                T0,
+                                T0),
+                        T0);
         inputs.get("c").take(new TagValue(Optional.empty(), Quality.AWAY, T0, T0), T0);
         assertThat(at("a + b", DataKind.NUMBER, T0).quality()).satisfies(quality -> {
             assertThat(quality.grade()).isEqualTo(Quality.Grade.UNCERTAIN);
@@ -101,16 +121,28 @@ class FormulaTest {
     }
 
     @ParameterizedTest
-    @CsvSource(delimiter = '|', value = {
-        "a + nope | 4 | 8 | no input named nope", "a + | 2 | 3 | missing", "(a + 1 | 0 | 1 | not closed", "fly(a) | 0 | 3 | no function named",
-        "a b | 0 | 3 | operator", "mean(a + 1, \"5 min\") | 7 | 8 | name of one", "mean(a, \"soon\") | 8 | 12 | number and a unit",
-        "mean(a, 5) | 8 | 9 | quotation marks", "convert(a, \"kW\", \"kg\") | 17 | 19 | does not turn", "round(a) | 0 | 5 | Too few",
-        "mean(a, \"48 h\") | 8 | 12 | 24 h"})
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "a + nope | 4 | 8 | no input named nope",
+                "a + | 2 | 3 | missing",
+                "(a + 1 | 0 | 1 | not closed",
+                "fly(a) | 0 | 3 | no function named",
+                "a b | 0 | 3 | operator",
+                "mean(a + 1, \"5 min\") | 7 | 8 | name of one",
+                "mean(a, \"soon\") | 8 | 12 | number and a unit",
+                "mean(a, 5) | 8 | 9 | quotation marks",
+                "convert(a, \"kW\", \"kg\") | 17 | 19 | does not turn",
+                "round(a) | 0 | 5 | Too few",
+                "mean(a, \"48 h\") | 8 | 12 | 24 h"
+            })
     void troubleIsShownAtItsPlace(String text, int from, int to, String words) {
         FormulaProblem problem = catchThrowableOfType(FormulaProblem.class, () -> Formula.read(text, Set.of("a")));
         assertThat(problem).isNotNull();
         assertThat(problem.getMessage()).containsIgnoringCase(words);
-        assertThat(problem.from()).as("from of %s: %s", text, problem.getMessage()).isEqualTo(from);
+        assertThat(problem.from())
+                .as("from of %s: %s", text, problem.getMessage())
+                .isEqualTo(from);
         assertThat(problem.to()).isBetween(from, text.length());
     }
 }

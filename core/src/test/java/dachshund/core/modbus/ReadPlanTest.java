@@ -19,24 +19,40 @@ class ReadPlanTest {
 
     @Test
     void neighboursShareARequestWithinGapAndSize() {
-        List<ModbusPoint> points = List.of(at(0, "uint16"), at(2, "float32"), at(12, "uint16"), at(22, "uint16"), at(124, "uint16"), at(125, "uint32"));
+        List<ModbusPoint> points = List.of(
+                at(0, "uint16"),
+                at(2, "float32"),
+                at(12, "uint16"),
+                at(22, "uint16"),
+                at(124, "uint16"),
+                at(125, "uint32"));
         List<ReadPlan.Request> plan = ReadPlan.of(points, new ReadPlan.Limits(8, 125, 2000));
-        assertThat(plan).extracting(ReadPlan.Request::from, ReadPlan.Request::count)
-                .containsExactly(org.assertj.core.groups.Tuple.tuple(0, 13), org.assertj.core.groups.Tuple.tuple(22, 1), org.assertj.core.groups.Tuple.tuple(124, 3));
+        assertThat(plan)
+                .extracting(ReadPlan.Request::from, ReadPlan.Request::count)
+                .containsExactly(
+                        org.assertj.core.groups.Tuple.tuple(0, 13),
+                        org.assertj.core.groups.Tuple.tuple(22, 1),
+                        org.assertj.core.groups.Tuple.tuple(124, 3));
         assertThat(ReadPlan.of(points, new ReadPlan.Limits(200, 125, 2000))).hasSize(2);
     }
 
     @Test
     void unitsAndTablesNeverShare() {
-        List<ModbusPoint> points = List.of(at(0, "uint16"), ModbusPoint.read(Map.of("unit_id", "2", "register", "40001")),
-                ModbusPoint.read(Map.of("register", "30001")), ModbusPoint.read(Map.of("register", "00001")), ModbusPoint.read(Map.of("register", "00100")));
+        List<ModbusPoint> points = List.of(
+                at(0, "uint16"),
+                ModbusPoint.read(Map.of("unit_id", "2", "register", "40001")),
+                ModbusPoint.read(Map.of("register", "30001")),
+                ModbusPoint.read(Map.of("register", "00001")),
+                ModbusPoint.read(Map.of("register", "00100")));
         assertThat(ReadPlan.of(points, ReadPlan.Limits.USUAL)).hasSize(4);
     }
 
     /** Against trying every way to cut the sorted points: no way needs fewer requests. */
     @Property(tries = 300)
-    void noPlanIsShorter(@ForAll @Size(min = 1, max = 9) List<@IntRange(min = 0, max = 60) Integer> addresses,
-                         @ForAll @IntRange(min = 0, max = 12) int gap, @ForAll @IntRange(min = 4, max = 24) int most) {
+    void noPlanIsShorter(
+            @ForAll @Size(min = 1, max = 9) List<@IntRange(min = 0, max = 60) Integer> addresses,
+            @ForAll @IntRange(min = 0, max = 12) int gap,
+            @ForAll @IntRange(min = 4, max = 24) int most) {
         List<ModbusPoint> points = new ArrayList<>();
         for (int i = 0; i < addresses.size(); i++) {
             points.add(at(addresses.get(i), i % 3 == 0 ? "float64" : i % 3 == 1 ? "uint32" : "uint16"));
@@ -45,9 +61,12 @@ class ReadPlanTest {
         List<ReadPlan.Request> plan = ReadPlan.of(points, limits);
         plan.forEach(request -> {
             assertThat(request.count()).isLessThanOrEqualTo(most);
-            request.points().forEach(point -> assertThat(point.address() >= request.from() && point.end() <= request.from() + request.count()).isTrue());
+            request.points().forEach(point -> assertThat(
+                            point.address() >= request.from() && point.end() <= request.from() + request.count())
+                    .isTrue());
         });
-        assertThat(plan.stream().mapToInt(request -> request.points().size()).sum()).isEqualTo((int) points.stream().distinct().count());
+        assertThat(plan.stream().mapToInt(request -> request.points().size()).sum())
+                .isEqualTo((int) points.stream().distinct().count());
         assertThat(plan.size()).isEqualTo(fewest(points.stream().distinct().toList(), limits));
     }
 
@@ -56,7 +75,8 @@ class ReadPlanTest {
         return fewest(points, 0, new ArrayList<>(), limits, new int[] {points.size()});
     }
 
-    private static int fewest(List<ModbusPoint> points, int next, List<List<ModbusPoint>> groups, ReadPlan.Limits limits, int[] best) {
+    private static int fewest(
+            List<ModbusPoint> points, int next, List<List<ModbusPoint>> groups, ReadPlan.Limits limits, int[] best) {
         if (groups.size() >= best[0]) {
             return best[0];
         }
@@ -80,11 +100,14 @@ class ReadPlanTest {
     }
 
     private static int span(List<ModbusPoint> group) {
-        return group.stream().mapToInt(ModbusPoint::end).max().orElse(0) - group.stream().mapToInt(ModbusPoint::address).min().orElse(0);
+        return group.stream().mapToInt(ModbusPoint::end).max().orElse(0)
+                - group.stream().mapToInt(ModbusPoint::address).min().orElse(0);
     }
 
     private static boolean allowed(List<ModbusPoint> group, ReadPlan.Limits limits) {
-        List<ModbusPoint> sorted = group.stream().sorted(java.util.Comparator.comparingInt(ModbusPoint::address)).toList();
+        List<ModbusPoint> sorted = group.stream()
+                .sorted(java.util.Comparator.comparingInt(ModbusPoint::address))
+                .toList();
         int end = sorted.get(0).end();
         for (ModbusPoint point : sorted) {
             if (point.address() - end > limits.gap()) {

@@ -37,14 +37,27 @@ class RehearsalTest {
     }
 
     /** A ramp of 0.1 a second, and a lot that changes after 400 s. */
-    private static final Map<TagRef, List<TagValue>> HISTORY = Map.of(OUTLET, IntStream.rangeClosed(-1, 600).mapToObj(n -> at(n, 70 + n * 0.1)).toList(),
-            LOT, List.of(at(-300, "L1"), at(400, "L2")));
+    private static final Map<TagRef, List<TagValue>> HISTORY = Map.of(
+            OUTLET,
+            IntStream.rangeClosed(-1, 600).mapToObj(n -> at(n, 70 + n * 0.1)).toList(),
+            LOT,
+            List.of(at(-300, "L1"), at(400, "L2")));
 
     private static Rehearsal.Rehearsed rehearse(Optional<Condition> gate, When... whens) {
-        Layout layout = Layout.proposed().plus(Column.of("outlet", SqlType.DOUBLE, new ColumnSource.FromTag(OUTLET, ColumnSource.Aspect.VALUE)))
+        Layout layout = Layout.proposed()
+                .plus(Column.of("outlet", SqlType.DOUBLE, new ColumnSource.FromTag(OUTLET, ColumnSource.Aspect.VALUE)))
                 .plus(Column.of("lot", SqlType.text(20), new ColumnSource.FromTag(LOT, ColumnSource.Aspect.VALUE)));
-        RecorderDefinition design = new RecorderDefinition("deadbeef", "Dryer log", "", "", List.of(whens), gate, layout, List.of(), Optional.empty());
-        return Rehearsal.run(design, new Plant("Quillmoor", ZoneOffset.UTC, List.of()), ID, HISTORY, START, NOW, NOW.plusSeconds(60), 5);
+        RecorderDefinition design = new RecorderDefinition(
+                "deadbeef", "Dryer log", "", "", List.of(whens), gate, layout, List.of(), Optional.empty());
+        return Rehearsal.run(
+                design,
+                new Plant("Quillmoor", ZoneOffset.UTC, List.of()),
+                ID,
+                HISTORY,
+                START,
+                NOW,
+                NOW.plusSeconds(60),
+                5);
     }
 
     @Test
@@ -53,17 +66,28 @@ class RehearsalTest {
         assertThat(rehearsed.past()).hasSize(60).endsWith(NOW);
         assertThat(rehearsed.next()).hasSize(6);
         assertThat(rehearsed.rowsAnHour()).isEqualTo(360);
-        assertThat(rehearsed.rows()).hasSize(5).last().extracting(made -> ((Made.Whole) made).row().cells()[2]).isEqualTo(70 + 600 * 0.1);
+        assertThat(rehearsed.rows())
+                .hasSize(5)
+                .last()
+                .extracting(made -> ((Made.Whole) made).row().cells()[2])
+                .isEqualTo(70 + 600 * 0.1);
         assertThat(((Made.Whole) rehearsed.rows().get(0)).row().cells()).contains("L2");
         assertThat(rehearsed.bytesPerRow()).as("time, row id, number, lot").isBetween(50.0, 70.0);
     }
 
     @Test
     void aChangeWithADeadbandIsRehearsedOverTheRealValues() {
-        Rehearsal.Rehearsed rehearsed = rehearse(Optional.empty(), new When.OnChange(new Deadband(Deadband.Kind.ABSOLUTE, 1), List.of(OUTLET), Duration.ZERO, Duration.ZERO));
-        assertThat(rehearsed.past()).as("a ramp of 60 passes a band of 1 some 55 times: each step is the first beyond it").hasSizeBetween(54, 60);
+        Rehearsal.Rehearsed rehearsed = rehearse(
+                Optional.empty(),
+                new When.OnChange(
+                        new Deadband(Deadband.Kind.ABSOLUTE, 1), List.of(OUTLET), Duration.ZERO, Duration.ZERO));
+        assertThat(rehearsed.past())
+                .as("a ramp of 60 passes a band of 1 some 55 times: each step is the first beyond it")
+                .hasSizeBetween(54, 60);
         assertThat(rehearsed.rowsAnHour()).isEqualTo(rehearsed.past().size() * 6.0);
-        assertThat(rehearse(Optional.empty(), new When.OnIdentifier(LOT, Duration.ZERO, Duration.ZERO)).past()).containsExactly(START.plusSeconds(400));
+        assertThat(rehearse(Optional.empty(), new When.OnIdentifier(LOT, Duration.ZERO, Duration.ZERO))
+                        .past())
+                .containsExactly(START.plusSeconds(400));
     }
 
     @Test
@@ -74,12 +98,15 @@ class RehearsalTest {
             assertThat(span.from()).isBetween(START.plusSeconds(300), START.plusSeconds(302));
             assertThat(span.to()).isBetween(START.plusSeconds(499), START.plusSeconds(501));
         });
-        assertThat(rehearsed.past()).containsExactly(START.plusSeconds(360), START.plusSeconds(420), START.plusSeconds(480));
+        assertThat(rehearsed.past())
+                .containsExactly(START.plusSeconds(360), START.plusSeconds(420), START.plusSeconds(480));
     }
 
     @Test
     void nothingIsKnownOfATagWithoutHistory() {
-        Rehearsal.Rehearsed rehearsed = rehearse(Optional.of(new Condition("x > 1", Map.of("x", new TagRef("s", "new")))), new When.Every(Duration.ofSeconds(1)));
+        Rehearsal.Rehearsed rehearsed = rehearse(
+                Optional.of(new Condition("x > 1", Map.of("x", new TagRef("s", "new")))),
+                new When.Every(Duration.ofSeconds(1)));
         assertThat(rehearsed.past()).isEmpty();
         assertThat(rehearsed.rows()).isEmpty();
     }

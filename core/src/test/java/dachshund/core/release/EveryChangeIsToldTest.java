@@ -40,13 +40,48 @@ class EveryChangeIsToldTest {
 
     private static final ObjectMapper JSON = new ObjectMapper();
     /** Tried in turn until the document is one that can be read and differs. */
-    private static final List<String> OTHER_TEXTS = List.of("another", "00000099", "PT7S", "07:07:07", "2027-07-07", "TUESDAY", "0 7 * * *", "state = 7", "1.5",
-            "ABSOLUTE", "NONE", "PERCENT", "SKIP", "MARK", "RUN_LATE", "RISING", "FALLING", "BOTH", "COLUMN_PER_TAG", "ROW_PER_TAG", "DOCUMENT", "DOUBLE", "TEXT", "BIGINT", "VALUE", "QUALITY",
-            "QUALITY_CODE", "SOURCE_TIME", "WRITE_NULL", "LAST_GOOD", "AS_IS", "SKIP_ROW", "SET_ASIDE", "SITE", "SHIFT", "RECORD_TIME", "NUMBER", "BOOLEAN");
+    private static final List<String> OTHER_TEXTS = List.of(
+            "another",
+            "00000099",
+            "PT7S",
+            "07:07:07",
+            "2027-07-07",
+            "TUESDAY",
+            "0 7 * * *",
+            "state = 7",
+            "1.5",
+            "ABSOLUTE",
+            "NONE",
+            "PERCENT",
+            "SKIP",
+            "MARK",
+            "RUN_LATE",
+            "RISING",
+            "FALLING",
+            "BOTH",
+            "COLUMN_PER_TAG",
+            "ROW_PER_TAG",
+            "DOCUMENT",
+            "DOUBLE",
+            "TEXT",
+            "BIGINT",
+            "VALUE",
+            "QUALITY",
+            "QUALITY_CODE",
+            "SOURCE_TIME",
+            "WRITE_NULL",
+            "LAST_GOOD",
+            "AS_IS",
+            "SKIP_ROW",
+            "SET_ASIDE",
+            "SITE",
+            "SHIFT",
+            "RECORD_TIME",
+            "NUMBER",
+            "BOOLEAN");
 
     /** One alteration of a document, by where it was made. */
-    private record Altered(String where, JsonNode document) {
-    }
+    private record Altered(String where, JsonNode document) {}
 
     private static JsonNode golden(String name) throws IOException {
         return JSON.readTree(EveryChangeIsToldTest.class.getResourceAsStream("/golden/" + name));
@@ -72,7 +107,9 @@ class EveryChangeIsToldTest {
             for (Map.Entry<String, JsonNode> field : List.copyOf(object.properties())) {
                 String where = path + "/" + field.getKey();
                 JsonNode was = field.getValue();
-                if (where.equals("/id") || where.equals("/schemaVersion") || field.getKey().equals("is")) {
+                if (where.equals("/id")
+                        || where.equals("/schemaVersion")
+                        || field.getKey().equals("is")) {
                     continue;
                 }
                 for (JsonNode other : others(was)) {
@@ -109,25 +146,47 @@ class EveryChangeIsToldTest {
             return List.of(DoubleNode.valueOf(was.doubleValue() + 0.5));
         }
         if (was.isTextual()) {
-            return OTHER_TEXTS.stream().filter(other -> !other.equals(was.textValue())).<JsonNode>map(TextNode::valueOf).toList();
+            return OTHER_TEXTS.stream()
+                    .filter(other -> !other.equals(was.textValue()))
+                    .<JsonNode>map(TextNode::valueOf)
+                    .toList();
         }
-        return was.isNull() ? List.of(IntNode.valueOf(3), TextNode.valueOf("00000002")) : was.isObject() ? List.of(NullNode.instance) : List.of();
+        return was.isNull()
+                ? List.of(IntNode.valueOf(3), TextNode.valueOf("00000002"))
+                : was.isObject() ? List.of(NullNode.instance) : List.of();
     }
 
     /** Has no effect in the shape that the document has. */
     private static boolean idle(ObjectNode document, Altered altered) {
-        return altered.where().startsWith("/layout/changedLinesOnly") && !document.at("/layout/shape").asText().equals("ROW_PER_TAG");
+        return altered.where().startsWith("/layout/changedLinesOnly")
+                && !document.at("/layout/shape").asText().equals("ROW_PER_TAG");
     }
 
     @Test
     void whateverIsAlteredInTheShiftCalendarIsASentence() throws IOException {
-        ShiftCalendar calendar = new ShiftCalendar(List.of(new Shift("Early", LocalTime.of(6, 0), LocalTime.of(14, 0), Set.of(DayOfWeek.MONDAY, DayOfWeek.TUESDAY)),
-                new Shift("Night", LocalTime.of(22, 0), LocalTime.of(6, 0), Set.of(DayOfWeek.values()))), List.of(new Holiday(LocalDate.of(2026, 12, 25), "Christmas Day")), true);
+        ShiftCalendar calendar = new ShiftCalendar(
+                List.of(
+                        new Shift(
+                                "Early",
+                                LocalTime.of(6, 0),
+                                LocalTime.of(14, 0),
+                                Set.of(DayOfWeek.MONDAY, DayOfWeek.TUESDAY)),
+                        new Shift("Night", LocalTime.of(22, 0), LocalTime.of(6, 0), Set.of(DayOfWeek.values()))),
+                List.of(new Holiday(LocalDate.of(2026, 12, 25), "Christmas Day")),
+                true);
         told((ObjectNode) JSON.readTree(DefinitionCodec.write(ShiftCalendarDefinition.of(calendar))));
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"recorder-full-2.json", "recorder-2.json", "source-2.json", "destination-2.json", "equipment-2.json", "equipment_class-2.json"})
+    @ValueSource(
+            strings = {
+                "recorder-full-2.json",
+                "recorder-2.json",
+                "source-2.json",
+                "destination-2.json",
+                "equipment-2.json",
+                "equipment_class-2.json"
+            })
     void whateverIsAlteredIsASentence(String name) throws IOException {
         told((ObjectNode) golden(name));
     }
@@ -142,7 +201,9 @@ class EveryChangeIsToldTest {
                 continue;
             }
             List<Difference> differences = Differences.between(List.of(before), List.of(after));
-            boolean said = differences.stream().flatMap(each -> each.sentences().stream()).anyMatch(sentence -> !sentence.isBlank());
+            boolean said = differences.stream()
+                    .flatMap(each -> each.sentences().stream())
+                    .anyMatch(sentence -> !sentence.isBlank());
             if (said) {
                 told++;
             } else {
@@ -154,11 +215,21 @@ class EveryChangeIsToldTest {
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"recorder-full-2.json", "source-2.json", "destination-2.json", "equipment-2.json", "equipment_class-2.json"})
+    @ValueSource(
+            strings = {
+                "recorder-full-2.json",
+                "source-2.json",
+                "destination-2.json",
+                "equipment-2.json",
+                "equipment_class-2.json"
+            })
     void aDocumentThatIsCutOffOrAlteredIsRefusedWithASentence(String name) throws IOException {
         String text = golden(name).toString();
         Stream.iterate(0, at -> at < text.length(), at -> at + 1).forEach(at -> {
-            for (String broken : List.of(text.substring(0, at), text.substring(0, at) + "\u0000" + text.substring(at + 1), text.substring(0, at) + "9" + text.substring(at + 1))) {
+            for (String broken : List.of(
+                    text.substring(0, at),
+                    text.substring(0, at) + "\u0000" + text.substring(at + 1),
+                    text.substring(0, at) + "9" + text.substring(at + 1))) {
                 try {
                     DefinitionCodec.read(broken);
                 } catch (IllegalArgumentException refused) {

@@ -1,13 +1,12 @@
 package dachshund.core.release;
 
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
-
-import static org.assertj.core.api.Assertions.assertThat;
-import static org.assertj.core.api.Assertions.assertThatThrownBy;
-
 import dachshund.core.release.LayoutCheck.Remark;
 import dachshund.core.sql.MariaDbDialect;
 import dachshund.core.tag.DataKind;
@@ -25,7 +24,12 @@ class LayoutCheckTest {
     private static final TagInfo LOT_INFO = new TagInfo("lot", "PL1", "Lot ID", DataKind.TEXT, "", "", false);
 
     private static List<Remark> remarks(Layout layout) {
-        return LayoutCheck.remarks(layout, new MariaDbDialect(), tag -> tag.equals(LOT) ? Optional.of(LOT_INFO) : Optional.empty(), dachshund.core.equipment.PropertyLookup.NONE, "");
+        return LayoutCheck.remarks(
+                layout,
+                new MariaDbDialect(),
+                tag -> tag.equals(LOT) ? Optional.of(LOT_INFO) : Optional.empty(),
+                dachshund.core.equipment.PropertyLookup.NONE,
+                "");
     }
 
     private static Column of(String name, SqlType type, TagRef tag) {
@@ -34,19 +38,26 @@ class LayoutCheckTest {
 
     @Test
     void twoColumnsOfOneNameBlockWhateverTheirCase() {
-        List<Remark> remarks = remarks(new Layout(List.of(of("lot", SqlType.text(20), LOT), of("LOT", SqlType.text(20), LOT))));
-        assertThat(remarks).anyMatch(remark -> remark.blocking() && remark.column() == 1 && remark.sentence().contains("Columns 1 and 2 are both named"));
+        List<Remark> remarks =
+                remarks(new Layout(List.of(of("lot", SqlType.text(20), LOT), of("LOT", SqlType.text(20), LOT))));
+        assertThat(remarks)
+                .anyMatch(remark -> remark.blocking()
+                        && remark.column() == 1
+                        && remark.sentence().contains("Columns 1 and 2 are both named"));
     }
 
     @Test
     void aTextTagInANumberColumnIsAdviceBecauseSomeTextsAreNumbers() {
-        assertThat(remarks(new Layout(List.of(of("lot", SqlType.INTEGER, LOT))))).singleElement()
-                .matches(remark -> !remark.blocking() && remark.sentence().contains("is text and this column holds numbers"));
+        assertThat(remarks(new Layout(List.of(of("lot", SqlType.INTEGER, LOT)))))
+                .singleElement()
+                .matches(remark ->
+                        !remark.blocking() && remark.sentence().contains("is text and this column holds numbers"));
     }
 
     @Test
     void anUnknownTagAndARowWithoutTagsBlock() {
-        assertThat(remarks(new Layout(List.of(of("x", SqlType.DOUBLE, new TagRef("s", "gone")))))).anyMatch(Remark::blocking);
+        assertThat(remarks(new Layout(List.of(of("x", SqlType.DOUBLE, new TagRef("s", "gone"))))))
+                .anyMatch(Remark::blocking);
         assertThat(remarks(Layout.proposed())).anyMatch(remark -> remark.blocking() && remark.column() == -1);
     }
 
@@ -59,14 +70,30 @@ class LayoutCheckTest {
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"boolean", "smallint", "integer", "bigint", "decimal(8,2)", "double", "text(80)", "timestamp(6)"})
+    @ValueSource(
+            strings = {"boolean", "smallint", "integer", "bigint", "decimal(8,2)", "double", "text(80)", "timestamp(6)"
+            })
     void typesAreReadBackAsWritten(String words) {
         assertThat(SqlType.read(words).words()).isEqualTo(words);
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"", "varchr(5)", "decimal(2,5)", "decimal(50)", "text(0)", "timestamp(9)", "integer(4)", "decimal(8", "; drop table x"})
+    @ValueSource(
+            strings = {
+                "",
+                "varchr(5)",
+                "decimal(2,5)",
+                "decimal(50)",
+                "text(0)",
+                "timestamp(9)",
+                "integer(4)",
+                "decimal(8",
+                "; drop table x"
+            })
     void typesThatAreNoneAreRefusedWithASentence(String words) {
-        assertThatThrownBy(() -> SqlType.read(words)).isInstanceOf(IllegalArgumentException.class).message().endsWith(".");
+        assertThatThrownBy(() -> SqlType.read(words))
+                .isInstanceOf(IllegalArgumentException.class)
+                .message()
+                .endsWith(".");
     }
 }

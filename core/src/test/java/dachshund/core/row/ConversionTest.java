@@ -17,7 +17,9 @@ import org.junit.jupiter.params.provider.CsvSource;
 class ConversionTest {
 
     @ParameterizedTest
-    @CsvSource(textBlock = """
+    @CsvSource(
+            textBlock =
+                    """
             32767          | smallint      | 32767
             -2147483648    | integer       | -2147483648
             71.235         | decimal(6,2)  | 71.24
@@ -29,14 +31,17 @@ class ConversionTest {
             true           | boolean       | true
             0              | boolean       | false
             0.1            | double        | 0.1
-            """, delimiter = '|')
+            """,
+            delimiter = '|')
     void whatFitsIsConverted(String text, String type, String wanted) throws Exception {
         Object value = Conversion.convert(text, SqlType.read(type), ZoneOffset.UTC);
         assertThat(Conversion.plain(value)).isEqualTo(wanted);
     }
 
     @ParameterizedTest
-    @CsvSource(textBlock = """
+    @CsvSource(
+            textBlock =
+                    """
             32768          | smallint      | holds -32768 to 32767
             9223372036854775808 | bigint   | holds
             12.7           | integer       | holds no decimals
@@ -46,16 +51,21 @@ class ConversionTest {
             2              | boolean       | neither true nor false
             abcdef         | text(5)       | 6 characters long
             yesterday      | timestamp(3)  | not a time as in RFC 3339
-            """, delimiter = '|')
+            """,
+            delimiter = '|')
     void whatDoesNotFitIsRefusedWithTheReason(String text, String type, String reason) {
-        assertThatThrownBy(() -> Conversion.convert(text, SqlType.read(type), ZoneOffset.UTC)).isInstanceOf(Conversion.DoesNotFit.class).hasMessageContaining(reason);
+        assertThatThrownBy(() -> Conversion.convert(text, SqlType.read(type), ZoneOffset.UTC))
+                .isInstanceOf(Conversion.DoesNotFit.class)
+                .hasMessageContaining(reason);
     }
 
     /** The short way of writing a number says the same as the long one. */
     @Property
     void aNumberIsWrittenWithoutExponentAndReadBackEqual(@ForAll double number) {
         String text = Conversion.plain(number);
-        assertThat(text).isEqualTo(BigDecimal.valueOf(number).stripTrailingZeros().toPlainString()).doesNotContain("E");
+        assertThat(text)
+                .isEqualTo(BigDecimal.valueOf(number).stripTrailingZeros().toPlainString())
+                .doesNotContain("E");
         assertThat(Double.parseDouble(text)).isEqualTo(number == 0 ? 0.0 : number);
     }
 
@@ -67,13 +77,16 @@ class ConversionTest {
     @Test
     void aTimeStampIsCutToItsFractionNeverRoundedUp() throws Exception {
         Instant fine = Instant.parse("2026-11-24T23:59:59.999999900Z");
-        assertThat(Conversion.convert(fine, SqlType.timestamp(3), ZoneOffset.UTC)).isEqualTo(Instant.parse("2026-11-24T23:59:59.999Z"));
-        assertThat(Conversion.convert(fine, SqlType.timestamp(0), ZoneOffset.UTC)).isEqualTo(Instant.parse("2026-11-24T23:59:59Z"));
+        assertThat(Conversion.convert(fine, SqlType.timestamp(3), ZoneOffset.UTC))
+                .isEqualTo(Instant.parse("2026-11-24T23:59:59.999Z"));
+        assertThat(Conversion.convert(fine, SqlType.timestamp(0), ZoneOffset.UTC))
+                .isEqualTo(Instant.parse("2026-11-24T23:59:59Z"));
     }
 
     @Test
     void aWholeNumberThatADoubleCannotHoldIsRefused() {
-        assertThatThrownBy(() -> Conversion.convert(9007199254740993L, SqlType.DOUBLE, ZoneOffset.UTC)).hasMessageContaining("9007199254740992");
+        assertThatThrownBy(() -> Conversion.convert(9007199254740993L, SqlType.DOUBLE, ZoneOffset.UTC))
+                .hasMessageContaining("9007199254740992");
     }
 
     @Property

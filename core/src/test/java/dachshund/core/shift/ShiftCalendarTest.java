@@ -22,8 +22,10 @@ class ShiftCalendarTest {
 
     private static final ZoneId LONDON = ZoneId.of("Europe/London");
     private static final Set<DayOfWeek> ALL = EnumSet.allOf(DayOfWeek.class);
-    private static final List<Shift> THREE = List.of(new Shift("Early", LocalTime.of(6, 0), LocalTime.of(14, 0), ALL),
-            new Shift("Late", LocalTime.of(14, 0), LocalTime.of(22, 0), ALL), new Shift("Night", LocalTime.of(22, 0), LocalTime.of(6, 0), ALL));
+    private static final List<Shift> THREE = List.of(
+            new Shift("Early", LocalTime.of(6, 0), LocalTime.of(14, 0), ALL),
+            new Shift("Late", LocalTime.of(14, 0), LocalTime.of(22, 0), ALL),
+            new Shift("Night", LocalTime.of(22, 0), LocalTime.of(6, 0), ALL));
     private static final ShiftCalendar CALENDAR = new ShiftCalendar(THREE, List.of(), true);
 
     private static Worked at(ShiftCalendar calendar, String instant) {
@@ -32,9 +34,15 @@ class ShiftCalendarTest {
 
     @Test
     void aNightShiftBelongsToTheDayItBeganOrEndedBySetting() {
-        assertThat(at(CALENDAR, "2026-11-25T02:00:00Z")).extracting(Worked::shift, Worked::date).containsExactly("Night", LocalDate.of(2026, 11, 24));
-        assertThat(at(new ShiftCalendar(THREE, List.of(), false), "2026-11-25T02:00:00Z").date()).isEqualTo(LocalDate.of(2026, 11, 25));
-        assertThat(at(CALENDAR, "2026-11-25T06:00:00Z").shift()).as("the first instant belongs to the next").isEqualTo("Early");
+        assertThat(at(CALENDAR, "2026-11-25T02:00:00Z"))
+                .extracting(Worked::shift, Worked::date)
+                .containsExactly("Night", LocalDate.of(2026, 11, 24));
+        assertThat(at(new ShiftCalendar(THREE, List.of(), false), "2026-11-25T02:00:00Z")
+                        .date())
+                .isEqualTo(LocalDate.of(2026, 11, 25));
+        assertThat(at(CALENDAR, "2026-11-25T06:00:00Z").shift())
+                .as("the first instant belongs to the next")
+                .isEqualTo("Early");
     }
 
     /** Changeovers of Europe/London as in the tz database: 29 March 2026 01:00 UTC, 25 October 2026 01:00 UTC. */
@@ -48,21 +56,40 @@ class ShiftCalendarTest {
 
     @Test
     void onAHolidayNoShiftBegins() {
-        ShiftCalendar calendar = new ShiftCalendar(THREE, List.of(new Holiday(LocalDate.of(2026, 12, 25), "Christmas Day")), true);
+        ShiftCalendar calendar =
+                new ShiftCalendar(THREE, List.of(new Holiday(LocalDate.of(2026, 12, 25), "Christmas Day")), true);
         assertThat(calendar.at(Instant.parse("2026-12-25T12:00:00Z"), LONDON)).isEmpty();
-        assertThat(at(calendar, "2026-12-25T05:00:00Z").date()).as("the night before goes on to its end").isEqualTo(LocalDate.of(2026, 12, 24));
-        assertThat(calendar.nextEnd(Instant.parse("2026-12-25T06:00:00Z"), LONDON)).contains(Instant.parse("2026-12-26T14:00:00Z"));
+        assertThat(at(calendar, "2026-12-25T05:00:00Z").date())
+                .as("the night before goes on to its end")
+                .isEqualTo(LocalDate.of(2026, 12, 24));
+        assertThat(calendar.nextEnd(Instant.parse("2026-12-25T06:00:00Z"), LONDON))
+                .contains(Instant.parse("2026-12-26T14:00:00Z"));
     }
 
     @Test
     void overlapsAndEmptyShiftsAreSaid() {
         Shift late = new Shift("Late", LocalTime.of(13, 30), LocalTime.of(22, 0), ALL);
-        assertThat(new ShiftCalendar(List.of(THREE.get(0), late), List.of(), true).problems()).containsExactly("Early and Late run at the same time. Each instant has one shift.");
-        Shift sundayNight = new Shift("Sunday night", LocalTime.of(22, 0), LocalTime.of(7, 0), Set.of(DayOfWeek.SUNDAY));
-        assertThat(new ShiftCalendar(List.of(sundayNight, THREE.get(0)), List.of(), true).problems()).as("over the end of the week").hasSize(1);
+        assertThat(new ShiftCalendar(List.of(THREE.get(0), late), List.of(), true).problems())
+                .containsExactly("Early and Late run at the same time. Each instant has one shift.");
+        Shift sundayNight =
+                new Shift("Sunday night", LocalTime.of(22, 0), LocalTime.of(7, 0), Set.of(DayOfWeek.SUNDAY));
+        assertThat(new ShiftCalendar(List.of(sundayNight, THREE.get(0)), List.of(), true).problems())
+                .as("over the end of the week")
+                .hasSize(1);
         assertThat(CALENDAR.problems()).isEmpty();
-        assertThat(new ShiftCalendar(List.of(new Shift("Day", LocalTime.of(7, 0), LocalTime.of(7, 0), ALL)), List.of(), true).problems()).as("round the clock").isEmpty();
-        assertThat(new ShiftCalendar(List.of(new Shift("Never", LocalTime.of(7, 0), LocalTime.of(8, 0), Set.of())), List.of(), true).problems()).singleElement().asString().contains("no day");
+        assertThat(new ShiftCalendar(
+                                List.of(new Shift("Day", LocalTime.of(7, 0), LocalTime.of(7, 0), ALL)), List.of(), true)
+                        .problems())
+                .as("round the clock")
+                .isEmpty();
+        assertThat(new ShiftCalendar(
+                                List.of(new Shift("Never", LocalTime.of(7, 0), LocalTime.of(8, 0), Set.of())),
+                                List.of(),
+                                true)
+                        .problems())
+                .singleElement()
+                .asString()
+                .contains("no day");
         assertThat(ShiftCalendar.NONE.nextEnd(Instant.EPOCH, LONDON)).isEqualTo(Optional.empty());
     }
 

@@ -23,23 +23,49 @@ class DialectsTest {
         return Column.of(name, type, new ColumnSource.Constant("x"));
     }
 
-    private static final Layout LOTS = Layout.proposed().plus(new Column("lot", SqlType.text(20), new ColumnSource.Constant("x"), true, BadQuality.WRITE_NULL))
-            .plus(constant("bags", SqlType.INTEGER)).withKeys(List.of("lot"), List.of(List.of("record_time", "lot")));
+    private static final Layout LOTS = Layout.proposed()
+            .plus(new Column("lot", SqlType.text(20), new ColumnSource.Constant("x"), true, BadQuality.WRITE_NULL))
+            .plus(constant("bags", SqlType.INTEGER))
+            .withKeys(List.of("lot"), List.of(List.of("record_time", "lot")));
 
     static Stream<Dialect> all() {
-        return Stream.of(new MariaDbDialect(), new MySqlDialect(), new PostgreSqlDialect(), new SqliteDialect(), new SqlServerDialect(), new OracleDialect());
+        return Stream.of(
+                new MariaDbDialect(),
+                new MySqlDialect(),
+                new PostgreSqlDialect(),
+                new SqliteDialect(),
+                new SqlServerDialect(),
+                new OracleDialect());
     }
 
     @ParameterizedTest
     @MethodSource("all")
     void everyEngineHasATypeForEachOfOursAndReadsItBack(Dialect dialect) {
-        for (String type : List.of("boolean", "smallint", "integer", "bigint", "decimal(12,3)", "double", "text(80)", "date", "time(3)", "timestamp(6)", "json", "uuid")) {
+        for (String type : List.of(
+                "boolean",
+                "smallint",
+                "integer",
+                "bigint",
+                "decimal(12,3)",
+                "double",
+                "text(80)",
+                "date",
+                "time(3)",
+                "timestamp(6)",
+                "json",
+                "uuid")) {
             String name = dialect.typeName(SqlType.read(type));
             assertThat(name).isNotBlank();
-            boolean lost = dialect.engine().equals("Oracle") && List.of("smallint", "integer", "date", "time(3)", "json", "uuid").contains(type)
-                    || dialect.engine().equals("SQL Server") && type.equals("json") || dialect.engine().equals("MySQL") && type.equals("uuid") || dialect.engine().equals("SQLite") && type.equals("integer");
+            boolean lost = dialect.engine().equals("Oracle")
+                            && List.of("smallint", "integer", "date", "time(3)", "json", "uuid")
+                                    .contains(type)
+                    || dialect.engine().equals("SQL Server") && type.equals("json")
+                    || dialect.engine().equals("MySQL") && type.equals("uuid")
+                    || dialect.engine().equals("SQLite") && type.equals("integer");
             if (!lost) {
-                assertThat(dialect.readType(name)).as(dialect.engine() + " " + name).contains(SqlType.read(type));
+                assertThat(dialect.readType(name))
+                        .as(dialect.engine() + " " + name)
+                        .contains(SqlType.read(type));
             }
         }
     }
@@ -48,8 +74,11 @@ class DialectsTest {
     @MethodSource("all")
     void everyStatementHasAParameterForEachColumnAndQuotesItsNames(Dialect dialect) {
         Layout odd = LOTS.plus(constant("it's ]\"`", SqlType.DOUBLE));
-        for (String sql : List.of(dialect.insert("t", odd), dialect.update("t", odd), dialect.insertOrUpdate("t", odd))) {
-            assertThat(sql.chars().filter(c -> c == '?').count()).as(sql).isEqualTo(odd.written().size());
+        for (String sql :
+                List.of(dialect.insert("t", odd), dialect.update("t", odd), dialect.insertOrUpdate("t", odd))) {
+            assertThat(sql.chars().filter(c -> c == '?').count())
+                    .as(sql)
+                    .isEqualTo(odd.written().size());
             assertThat(sql).contains(dialect.quote("it's ]\"`")).doesNotContain("null");
         }
         assertThat(Dialect.updateOrder(odd)).as("the key comes last").containsExactly(0, 1, 3, 4, 2);
@@ -59,7 +88,9 @@ class DialectsTest {
     void sqlServer() {
         Dialect dialect = new SqlServerDialect();
         assertThat(dialect.executed()).isFalse();
-        assertThat(dialect.createTable("lots", LOTS, false)).containsExactly("""
+        assertThat(dialect.createTable("lots", LOTS, false))
+                .containsExactly(
+                        """
                 CREATE TABLE [lots] (
                   [id] BIGINT IDENTITY(1,1) NOT NULL,
                   [record_time] DATETIME2(3) NULL,
@@ -69,12 +100,18 @@ class DialectsTest {
                   PRIMARY KEY ([id]),
                   UNIQUE ([lot]),
                   UNIQUE ([row_id])
-                )""", "CREATE INDEX [ix_lots_record_time_lot] ON [lots] ([record_time], [lot])");
-        assertThat(dialect.insertOrUpdate("lots", LOTS)).isEqualTo("MERGE INTO [lots] WITH (HOLDLOCK) AS t USING (VALUES (?, ?, ?, ?)) AS s ([record_time], [row_id], [lot], [bags]) ON (t.[lot] = s.[lot]) "
-                + "WHEN MATCHED THEN UPDATE SET t.[record_time] = s.[record_time], t.[row_id] = s.[row_id], t.[bags] = s.[bags] "
-                + "WHEN NOT MATCHED THEN INSERT ([record_time], [row_id], [lot], [bags]) VALUES (s.[record_time], s.[row_id], s.[lot], s.[bags]);");
+                )""",
+                        "CREATE INDEX [ix_lots_record_time_lot] ON [lots] ([record_time], [lot])");
+        assertThat(dialect.insertOrUpdate("lots", LOTS))
+                .isEqualTo(
+                        "MERGE INTO [lots] WITH (HOLDLOCK) AS t USING (VALUES (?, ?, ?, ?)) AS s ([record_time], [row_id], [lot], [bags]) ON (t.[lot] = s.[lot]) "
+                                + "WHEN MATCHED THEN UPDATE SET t.[record_time] = s.[record_time], t.[row_id] = s.[row_id], t.[bags] = s.[bags] "
+                                + "WHEN NOT MATCHED THEN INSERT ([record_time], [row_id], [lot], [bags]) VALUES (s.[record_time], s.[row_id], s.[lot], s.[bags]);");
         assertThat(dialect.call("take lot", List.of("lot", "@bags"))).isEqualTo("EXEC [take lot] @lot = ?, @bags = ?");
-        assertThat(dialect.addColumn("lots", LOTS.columns().get(2))).last().asString().endsWith("WHERE [row_id] IS NOT NULL");
+        assertThat(dialect.addColumn("lots", LOTS.columns().get(2)))
+                .last()
+                .asString()
+                .endsWith("WHERE [row_id] IS NOT NULL");
         assertThat(dialect.identifierProblem("x".repeat(129))).isPresent();
     }
 
@@ -82,8 +119,14 @@ class DialectsTest {
     void oracle() {
         Dialect dialect = new OracleDialect();
         assertThat(dialect.executed()).isFalse();
-        assertThat(dialect.createTable("LOTS", LOTS, false).get(0)).contains("\"id\" NUMBER(19) GENERATED BY DEFAULT AS IDENTITY NOT NULL", "\"record_time\" TIMESTAMP(3) NULL", "\"lot\" VARCHAR2(20 CHAR) NOT NULL");
-        assertThat(dialect.insertOrUpdate("LOTS", LOTS)).startsWith("MERGE INTO \"LOTS\" t USING (SELECT ? AS \"record_time\", ? AS \"row_id\", ? AS \"lot\", ? AS \"bags\" FROM dual) s ON (t.\"lot\" = s.\"lot\") WHEN MATCHED THEN UPDATE SET");
+        assertThat(dialect.createTable("LOTS", LOTS, false).get(0))
+                .contains(
+                        "\"id\" NUMBER(19) GENERATED BY DEFAULT AS IDENTITY NOT NULL",
+                        "\"record_time\" TIMESTAMP(3) NULL",
+                        "\"lot\" VARCHAR2(20 CHAR) NOT NULL");
+        assertThat(dialect.insertOrUpdate("LOTS", LOTS))
+                .startsWith(
+                        "MERGE INTO \"LOTS\" t USING (SELECT ? AS \"record_time\", ? AS \"row_id\", ? AS \"lot\", ? AS \"bags\" FROM dual) s ON (t.\"lot\" = s.\"lot\") WHEN MATCHED THEN UPDATE SET");
         assertThat(dialect.call("TAKE", List.of())).isEqualTo("BEGIN \"TAKE\"(?); END;");
         assertThat(dialect.identifierProblem("say \"hi\"")).isPresent();
         assertThat(dialect.identifierHint("outlet")).get().asString().contains("small letters");

@@ -10,7 +10,9 @@ import org.junit.jupiter.api.Test;
 
 class TagInfoTest {
 
-    private static final TagInfo OUTLET = new TagInfo("n1", "Drying", "Outlet", DataKind.NUMBER, "°C", "Exhaust air", false).withRange(Optional.of(new Range(0, 250)));
+    private static final TagInfo OUTLET = new TagInfo(
+                    "n1", "Drying", "Outlet", DataKind.NUMBER, "°C", "Exhaust air", false)
+            .withRange(Optional.of(new Range(0, 250)));
 
     @Test
     void aReplacedFactKeepsWhatTheSourceSays() {

@@ -10,7 +10,9 @@ import org.junit.jupiter.params.provider.CsvSource;
 class SafeCellTest {
 
     @ParameterizedTest
-    @CsvSource(textBlock = """
+    @CsvSource(
+            textBlock =
+                    """
             =1+1          | '=1+1
             '=1+1         | ''=1+1
             'tis          | 'tis
@@ -18,7 +20,9 @@ class SafeCellTest {
             +44           | '+44
             -cmd          | '-cmd
             PL1-261124-02 | PL1-261124-02
-            """, delimiter = '|', quoteCharacter = '~')
+            """,
+            delimiter = '|',
+            quoteCharacter = '~')
     void textsAreMadeSafe(String text, String safe) {
         assertThat(SafeCell.out(text)).isEqualTo(safe);
         assertThat(SafeCell.in(safe)).isEqualTo(text);

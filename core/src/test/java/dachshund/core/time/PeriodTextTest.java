@@ -13,7 +13,16 @@ import org.junit.jupiter.params.provider.ValueSource;
 class PeriodTextTest {
 
     @ParameterizedTest
-    @CsvSource({"100 ms,100,100 ms", "1s,1000,1 s", "0.5 s,500,500 ms", "'2,5 s',2500,2500 ms", "15 min,900000,15 min", "8 H,28800000,8 h", "90,90000,90 s", "24h,86400000,24 h"})
+    @CsvSource({
+        "100 ms,100,100 ms",
+        "1s,1000,1 s",
+        "0.5 s,500,500 ms",
+        "'2,5 s',2500,2500 ms",
+        "15 min,900000,15 min",
+        "8 H,28800000,8 h",
+        "90,90000,90 s",
+        "24h,86400000,24 h"
+    })
     void readsWhatPeopleWriteAndWritesItBack(String text, long millis, String written) {
         assertThat(PeriodText.read(text)).isEqualTo(Duration.ofMillis(millis));
         assertThat(PeriodText.write(Duration.ofMillis(millis))).isEqualTo(written);

@@ -29,7 +29,9 @@ class RateScheduleTest {
         RateSchedule schedule = new RateSchedule(period, zone);
         Instant end = day.plusDays(1).atStartOfDay(zone).toInstant();
         List<Instant> ticks = new ArrayList<>();
-        for (Instant tick = schedule.next(day.atStartOfDay(zone).toInstant().minusNanos(1)); tick.isBefore(end); tick = schedule.next(tick)) {
+        for (Instant tick = schedule.next(day.atStartOfDay(zone).toInstant().minusNanos(1));
+                tick.isBefore(end);
+                tick = schedule.next(tick)) {
             ticks.add(tick);
         }
         return ticks;
@@ -41,32 +43,50 @@ class RateScheduleTest {
         assertThat(ticksOfDay(second, LONDON, LocalDate.of(2026, 3, 29))).hasSize(23 * 3600);
         assertThat(ticksOfDay(second, LONDON, LocalDate.of(2026, 10, 25))).hasSize(25 * 3600);
         assertThat(ticksOfDay(second, NEW_YORK, LocalDate.of(2026, 11, 1))).hasSize(25 * 3600);
-        assertThat(ticksOfDay(second, LONDON, LocalDate.of(2026, 6, 1))).hasSize(86_400); // a 1 s log: common practice, no source
-        assertThat(ticksOfDay(Duration.ofSeconds(5), LONDON, LocalDate.of(2026, 6, 1))).hasSize(86_400 / 5);
-        assertThat(ticksOfDay(Duration.ofHours(1), LONDON, LocalDate.of(2026, 10, 25))).hasSize(25).doesNotHaveDuplicates();
-        assertThat(ticksOfDay(Duration.ofMinutes(15), ZoneId.of("Australia/Lord_Howe"), LocalDate.of(2026, 4, 5))).hasSize(98);
+        assertThat(ticksOfDay(second, LONDON, LocalDate.of(2026, 6, 1)))
+                .hasSize(86_400); // a 1 s log: common practice, no source
+        assertThat(ticksOfDay(Duration.ofSeconds(5), LONDON, LocalDate.of(2026, 6, 1)))
+                .hasSize(86_400 / 5);
+        assertThat(ticksOfDay(Duration.ofHours(1), LONDON, LocalDate.of(2026, 10, 25)))
+                .hasSize(25)
+                .doesNotHaveDuplicates();
+        assertThat(ticksOfDay(Duration.ofMinutes(15), ZoneId.of("Australia/Lord_Howe"), LocalDate.of(2026, 4, 5)))
+                .hasSize(98);
     }
 
     @Test
     void longPeriodsKeepToTheClockOnTheWall() {
-        assertThat(ticksOfDay(Duration.ofHours(8), LONDON, LocalDate.of(2026, 3, 29))).containsExactly(
-                Instant.parse("2026-03-29T00:00:00Z"), Instant.parse("2026-03-29T07:00:00Z"), Instant.parse("2026-03-29T15:00:00Z"));
-        assertThat(ticksOfDay(Duration.ofHours(8), LONDON, LocalDate.of(2026, 10, 25))).containsExactly(
-                Instant.parse("2026-10-24T23:00:00Z"), Instant.parse("2026-10-25T08:00:00Z"), Instant.parse("2026-10-25T16:00:00Z"));
-        assertThat(ticksOfDay(Duration.ofHours(24), LONDON, LocalDate.of(2026, 3, 30))).containsExactly(Instant.parse("2026-03-29T23:00:00Z"));
+        assertThat(ticksOfDay(Duration.ofHours(8), LONDON, LocalDate.of(2026, 3, 29)))
+                .containsExactly(
+                        Instant.parse("2026-03-29T00:00:00Z"),
+                        Instant.parse("2026-03-29T07:00:00Z"),
+                        Instant.parse("2026-03-29T15:00:00Z"));
+        assertThat(ticksOfDay(Duration.ofHours(8), LONDON, LocalDate.of(2026, 10, 25)))
+                .containsExactly(
+                        Instant.parse("2026-10-24T23:00:00Z"),
+                        Instant.parse("2026-10-25T08:00:00Z"),
+                        Instant.parse("2026-10-25T16:00:00Z"));
+        assertThat(ticksOfDay(Duration.ofHours(24), LONDON, LocalDate.of(2026, 3, 30)))
+                .containsExactly(Instant.parse("2026-03-29T23:00:00Z"));
         // 01:30 does not exist on 29 March: it comes an hour later on the wall, 02:30 BST.
-        assertThat(ticksOfDay(Duration.ofMinutes(90), LONDON, LocalDate.of(2026, 3, 29)).get(1)).isEqualTo(Instant.parse("2026-03-29T01:30:00Z"));
+        assertThat(ticksOfDay(Duration.ofMinutes(90), LONDON, LocalDate.of(2026, 3, 29))
+                        .get(1))
+                .isEqualTo(Instant.parse("2026-03-29T01:30:00Z"));
     }
 
     @Test
     void aPeriodThatDoesNotDivideTheDayBeginsAnewAtMidnight() {
         RateSchedule sevenHours = new RateSchedule(Duration.ofHours(7), LONDON);
-        assertThat(sevenHours.next(Instant.parse("2026-01-10T21:00:00Z"))).isEqualTo(Instant.parse("2026-01-11T00:00:00Z"));
-        assertThat(new RateSchedule(Duration.ofSeconds(7), LONDON).next(Instant.parse("2026-01-10T23:59:57Z"))).isEqualTo(Instant.parse("2026-01-11T00:00:00Z"));
+        assertThat(sevenHours.next(Instant.parse("2026-01-10T21:00:00Z")))
+                .isEqualTo(Instant.parse("2026-01-11T00:00:00Z"));
+        assertThat(new RateSchedule(Duration.ofSeconds(7), LONDON).next(Instant.parse("2026-01-10T23:59:57Z")))
+                .isEqualTo(Instant.parse("2026-01-11T00:00:00Z"));
     }
 
     @Property(tries = 2000)
-    void theNextTickIsLaterAndWithinAPeriodAndTheChangeover(@ForAll("periods") Duration period, @ForAll("zones") ZoneId zone,
+    void theNextTickIsLaterAndWithinAPeriodAndTheChangeover(
+            @ForAll("periods") Duration period,
+            @ForAll("zones") ZoneId zone,
             @ForAll @LongRange(min = 1_700_000_000_000L, max = 1_900_000_000_000L) long millis) {
         Instant after = Instant.ofEpochMilli(millis);
         Instant tick = new RateSchedule(period, zone).next(after);
@@ -78,12 +98,15 @@ class RateScheduleTest {
     }
 
     @Property(tries = 300)
-    void shortPeriodsAreEvenlySpacedInElapsedTime(@ForAll("shortPeriods") Duration period, @ForAll("zones") ZoneId zone,
+    void shortPeriodsAreEvenlySpacedInElapsedTime(
+            @ForAll("shortPeriods") Duration period,
+            @ForAll("zones") ZoneId zone,
             @ForAll @LongRange(min = 1_700_000_000L, max = 1_900_000_000L) long second) {
         RateSchedule schedule = new RateSchedule(period, zone);
         Instant first = schedule.next(Instant.ofEpochSecond(second));
         Instant next = schedule.next(first);
-        boolean midnight = next.atZone(zone).toLocalDate().isAfter(first.atZone(zone).toLocalDate());
+        boolean midnight =
+                next.atZone(zone).toLocalDate().isAfter(first.atZone(zone).toLocalDate());
         if (midnight) {
             assertThat(Duration.between(first, next)).isLessThanOrEqualTo(period);
         } else {
@@ -103,6 +126,13 @@ class RateScheduleTest {
 
     @Provide
     Arbitrary<ZoneId> zones() {
-        return Arbitraries.of("Europe/London", "America/New_York", "Australia/Lord_Howe", "Asia/Kathmandu", "America/Sao_Paulo", "UTC").map(ZoneId::of);
+        return Arbitraries.of(
+                        "Europe/London",
+                        "America/New_York",
+                        "Australia/Lord_Howe",
+                        "Asia/Kathmandu",
+                        "America/Sao_Paulo",
+                        "UTC")
+                .map(ZoneId::of);
     }
 }

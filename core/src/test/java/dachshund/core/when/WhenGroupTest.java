@@ -36,8 +36,15 @@ class WhenGroupTest {
     private Instant now = START;
 
     private void begin(Optional<Condition> gate, When... whens) {
-        group = new WhenGroup(List.of(whens), gate, new WhenFacts(ZoneOffset.UTC, ShiftCalendar.NONE, List.of(A, B),
-                tag -> tag.equals(A) ? Optional.of(new Range(0, 200)) : Optional.empty(), Optional.empty()));
+        group = new WhenGroup(
+                List.of(whens),
+                gate,
+                new WhenFacts(
+                        ZoneOffset.UTC,
+                        ShiftCalendar.NONE,
+                        List.of(A, B),
+                        tag -> tag.equals(A) ? Optional.of(new Range(0, 200)) : Optional.empty(),
+                        Optional.empty()));
         group.begin(tag -> values.getOrDefault(tag, TagValue.NONE), START);
     }
 
@@ -46,7 +53,8 @@ class WhenGroupTest {
     }
 
     private void note(List<Firing> firings) {
-        firings.forEach(firing -> fired.add(seconds(firing.at()) + (firing.kind() == Firing.Kind.ROW ? "" : " " + firing.kind())));
+        firings.forEach(firing ->
+                fired.add(seconds(firing.at()) + (firing.kind() == Firing.Kind.ROW ? "" : " " + firing.kind())));
     }
 
     private static String seconds(Instant at) {
@@ -68,7 +76,8 @@ class WhenGroupTest {
         to(at);
         List<TaggedValue> batch = new ArrayList<>();
         for (int i = 0; i < tagsAndValues.length; i += 2) {
-            TagValue value = tagsAndValues[i + 1] instanceof TagValue whole ? whole : TagValue.good(tagsAndValues[i + 1], now);
+            TagValue value =
+                    tagsAndValues[i + 1] instanceof TagValue whole ? whole : TagValue.good(tagsAndValues[i + 1], now);
             batch.add(new TaggedValue((TagRef) tagsAndValues[i], value));
         }
         group.changed(batch, now).ifPresent(firing -> note(List.of(firing)));
@@ -84,7 +93,8 @@ class WhenGroupTest {
         to(6);
         assertThat(fired).containsExactly("2", "3", "4", "6");
         fired.clear();
-        WhenGroup fromStart = new WhenGroup(List.of(new When.Every(Duration.ofSeconds(10), true)), Optional.empty(), WhenFacts.of(ZoneOffset.UTC));
+        WhenGroup fromStart = new WhenGroup(
+                List.of(new When.Every(Duration.ofSeconds(10), true)), Optional.empty(), WhenFacts.of(ZoneOffset.UTC));
         fromStart.begin(tag -> TagValue.NONE, START.plusMillis(3500));
         assertThat(fromStart.next()).isEqualTo(START.plusMillis(13_500));
     }
@@ -117,7 +127,9 @@ class WhenGroupTest {
     @Test
     void aDeadbandInPercentIsOfTheSpan() {
         values.put(A, TagValue.good(0.0, START));
-        begin(Optional.empty(), new When.OnChange(new Deadband(Deadband.Kind.PERCENT, 1), List.of(), NONE, NONE)); // 1 % of 200 is 2
+        begin(
+                Optional.empty(),
+                new When.OnChange(new Deadband(Deadband.Kind.PERCENT, 1), List.of(), NONE, NONE)); // 1 % of 200 is 2
         change(1, A, 2.0);
         change(2, A, 2.1);
         change(3, B, 1.0);
@@ -128,7 +140,9 @@ class WhenGroupTest {
     @Test
     void notMoreOftenKeepsTheLastChangeAndAtLeastFillsTheGap() {
         values.put(A, TagValue.good(0.0, START));
-        begin(Optional.empty(), new When.OnChange(Deadband.NONE, List.of(), Duration.ofSeconds(5), Duration.ofSeconds(20)));
+        begin(
+                Optional.empty(),
+                new When.OnChange(Deadband.NONE, List.of(), Duration.ofSeconds(5), Duration.ofSeconds(20)));
         change(1, A, 1.0);
         change(2, A, 2.0);
         change(3, A, 3.0);
@@ -140,7 +154,10 @@ class WhenGroupTest {
     void aBatchMakesOneRowAndNothingInItIsPassedOver() {
         values.put(A, TagValue.good(0L, START));
         values.put(B, TagValue.good(0L, START));
-        begin(Optional.empty(), new When.OnChange(Deadband.NONE, List.of(), NONE, NONE), new When.OnCondition(condition("a = 1"), Edge.RISING, NONE, NONE));
+        begin(
+                Optional.empty(),
+                new When.OnChange(Deadband.NONE, List.of(), NONE, NONE),
+                new When.OnCondition(condition("a = 1"), Edge.RISING, NONE, NONE));
         change(1, A, 1L, A, 0L, B, 7L);
         assertThat(fired).as("a was 1 within the batch").containsExactly("1");
         begin(Optional.empty(), new When.OnCondition(condition("a != b"), Edge.RISING, NONE, NONE));
@@ -163,18 +180,23 @@ class WhenGroupTest {
             change(5, A, 1L);
             change(6, A, bad());
             change(7, A, 0L);
-            assertThat(fired).as(edge.name()).containsExactlyElementsOf(switch (edge) {
-                case RISING -> List.of("3");
-                case FALLING -> List.of("2", "7");
-                case BOTH -> List.of("2", "3", "7");
-            });
+            assertThat(fired)
+                    .as(edge.name())
+                    .containsExactlyElementsOf(
+                            switch (edge) {
+                                case RISING -> List.of("3");
+                                case FALLING -> List.of("2", "7");
+                                case BOTH -> List.of("2", "3", "7");
+                            });
         }
     }
 
     @Test
     void aDebounceWantsItToStayAndAHoldOffWantsPeace() {
         values.put(A, TagValue.good(0L, START));
-        begin(Optional.empty(), new When.OnCondition(condition("a = 1"), Edge.RISING, Duration.ofSeconds(2), Duration.ofSeconds(30)));
+        begin(
+                Optional.empty(),
+                new When.OnCondition(condition("a = 1"), Edge.RISING, Duration.ofSeconds(2), Duration.ofSeconds(30)));
         change(1, A, 1L);
         change(2, A, 0L);
         change(3, A, 1L);
@@ -210,7 +232,9 @@ class WhenGroupTest {
         change(31, A, bad());
         change(60, A, 1L);
         to(75);
-        assertThat(fired).as("after it was unknown it goes on, but did not rise").containsExactly("7", "17", "27", "70");
+        assertThat(fired)
+                .as("after it was unknown it goes on, but did not rise")
+                .containsExactly("7", "17", "27", "70");
     }
 
     @Test
@@ -241,9 +265,16 @@ class WhenGroupTest {
             WhenGroupTest test = new WhenGroupTest();
             Random random = new Random(seed);
             test.values.put(A, TagValue.good(0L, START));
-            test.begin(Optional.empty(), new When.OnChange(new Deadband(Deadband.Kind.ABSOLUTE, 1), List.of(), Duration.ofSeconds(3), Duration.ofSeconds(9)),
+            test.begin(
+                    Optional.empty(),
+                    new When.OnChange(
+                            new Deadband(Deadband.Kind.ABSOLUTE, 1),
+                            List.of(),
+                            Duration.ofSeconds(3),
+                            Duration.ofSeconds(9)),
                     new When.OnCondition(condition("a > 2"), Edge.BOTH, Duration.ofMillis(1500), Duration.ofSeconds(4)),
-                    new When.WhileTrue(condition("a > 3"), Duration.ofMillis(700)), new When.Every(Duration.ofSeconds(4)));
+                    new When.WhileTrue(condition("a > 3"), Duration.ofMillis(700)),
+                    new When.Every(Duration.ofSeconds(4)));
             double at = 0;
             for (int i = 0; i < 40; i++) {
                 double next = at + random.nextInt(3000) / 1000.0;

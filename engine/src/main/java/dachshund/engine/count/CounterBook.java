@@ -131,9 +131,16 @@ public final class CounterBook {
             }
             synchronized (strip) {
                 Cell cell = strip.cells[(int) Math.floorMod(minute, (long) MINUTES)];
-                minutes.add(cell.minute != minute ? new Minute(start, 0, 0, 0, 0, 0)
-                        : new Minute(start, cell.due, cell.outcomes[Outcome.LANDED.ordinal()], cell.outcomes[Outcome.SET_ASIDE.ordinal()],
-                                cell.outcomes[Outcome.SKIPPED.ordinal()], cell.outcomes[Outcome.REFUSED.ordinal()]));
+                minutes.add(
+                        cell.minute != minute
+                                ? new Minute(start, 0, 0, 0, 0, 0)
+                                : new Minute(
+                                        start,
+                                        cell.due,
+                                        cell.outcomes[Outcome.LANDED.ordinal()],
+                                        cell.outcomes[Outcome.SET_ASIDE.ordinal()],
+                                        cell.outcomes[Outcome.SKIPPED.ordinal()],
+                                        cell.outcomes[Outcome.REFUSED.ordinal()]));
             }
         }
         return minutes;

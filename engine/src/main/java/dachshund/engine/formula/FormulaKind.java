@@ -41,8 +41,10 @@ public final class FormulaKind implements LinkKind {
     @Override
     public List<SettingField> tagFields() {
         return List.of(
-                SettingField.text(FormulaTag.FORMULA, "Formula", "output / power * 1000", "").checked(SettingField.needed("A formula is needed, such as a + b.")),
-                SettingField.text(FormulaTag.INPUTS, "Inputs", "output=source address", "").lines());
+                SettingField.text(FormulaTag.FORMULA, "Formula", "output / power * 1000", "")
+                        .checked(SettingField.needed("A formula is needed, such as a + b.")),
+                SettingField.text(FormulaTag.INPUTS, "Inputs", "output=source address", "")
+                        .lines());
     }
 
     @Override

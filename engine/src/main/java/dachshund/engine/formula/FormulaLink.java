@@ -57,7 +57,11 @@ final class FormulaLink implements PlantLink {
         listener = heard;
         heard.onState(LinkState.CONNECTED, "Computed as the inputs change.");
         follow();
-        timer = work.scheduleAtFixedRate(() -> running.values().forEach(RunningFormula::tick), rate.toMillis(), rate.toMillis(), TimeUnit.MILLISECONDS);
+        timer = work.scheduleAtFixedRate(
+                () -> running.values().forEach(RunningFormula::tick),
+                rate.toMillis(),
+                rate.toMillis(),
+                TimeUnit.MILLISECONDS);
     }
 
     @Override
@@ -98,8 +102,11 @@ final class FormulaLink implements PlantLink {
     public Map<String, TagValue> read(Collection<TagInfo> tags, Duration limit) {
         Map<String, TagValue> values = new HashMap<>();
         Instant now = clock.now();
-        tags.forEach(tag -> values.put(tag.address(), Optional.ofNullable(running.get(tag.address())).map(RunningFormula::compute)
-                .orElse(new TagValue(Optional.empty(), Quality.WAITING, now, now))));
+        tags.forEach(tag -> values.put(
+                tag.address(),
+                Optional.ofNullable(running.get(tag.address()))
+                        .map(RunningFormula::compute)
+                        .orElse(new TagValue(Optional.empty(), Quality.WAITING, now, now))));
         return values;
     }
 

@@ -47,7 +47,8 @@ final class RunningFormula implements TagTable.Watcher {
             Formula parsed = description.formula();
             read = parsed;
             for (Map.Entry<String, TagRef> input : description.inputs().entrySet()) {
-                InputHistory history = byTag.computeIfAbsent(input.getValue(), each -> new InputHistory(parsed.longestWindow()));
+                InputHistory history =
+                        byTag.computeIfAbsent(input.getValue(), each -> new InputHistory(parsed.longestWindow()));
                 byName.put(input.getKey(), history);
             }
         } catch (FormulaProblem | IllegalArgumentException cannotBeRead) {

@@ -15,8 +15,7 @@ public interface Journal extends AutoCloseable {
     }
 
     /** One entry that was read: where it begins, where the next begins, and its bytes. */
-    record Entry(long position, long next, byte[] bytes) {
-    }
+    record Entry(long position, long next, byte[] bytes) {}
 
     /** Takes entries in order from a position on; sees only what is on disk for certain. */
     interface Reader {

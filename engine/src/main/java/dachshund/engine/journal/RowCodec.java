@@ -21,11 +21,11 @@ public final class RowCodec {
 
     /** Design, epoch, sequence, line, record time, number of cells. */
     private static final int HEAD = 4 + 8 + 8 + 2 + 12 + 2;
+
     private static final int LARGEST_FIXED_CELL = 1 + 16;
 
     /** The lane design's number and the row. */
-    public record Decoded(int design, Row row) {
-    }
+    public record Decoded(int design, Row row) {}
 
     /** Turns a lane design's number into the identity of its recorder: a row id of which epoch and sequence do not count. */
     @FunctionalInterface
@@ -33,8 +33,7 @@ public final class RowCodec {
         RowId identity(int design);
     }
 
-    private RowCodec() {
-    }
+    private RowCodec() {}
 
     /** The number of the lane design alone, without reading the rest. */
     public static int design(byte[] bytes) {
@@ -54,7 +53,10 @@ public final class RowCodec {
             size += LARGEST_FIXED_CELL + (inBytes[i] == null ? 0 : inBytes[i].length);
         }
         ByteBuffer out = ByteBuffer.allocate(size);
-        out.putInt(design).putLong(row.id().epoch()).putLong(row.id().sequence()).putShort((short) row.id().line());
+        out.putInt(design)
+                .putLong(row.id().epoch())
+                .putLong(row.id().sequence())
+                .putShort((short) row.id().line());
         instant(out, row.recordTime());
         out.putShort((short) cells.length);
         for (int i = 0; i < cells.length; i++) {
@@ -86,7 +88,8 @@ public final class RowCodec {
         } else if (cell instanceof String) {
             out.put((byte) 'S').putInt(bytes.length).put(bytes);
         } else {
-            throw new IllegalArgumentException("A row holds no " + cell.getClass().getName());
+            throw new IllegalArgumentException(
+                    "A row holds no " + cell.getClass().getName());
         }
     }
 
@@ -95,7 +98,12 @@ public final class RowCodec {
             ByteBuffer in = ByteBuffer.wrap(entry);
             int design = in.getInt();
             RowId owner = designs.identity(design);
-            RowId id = new RowId(owner.installation(), owner.recorder(), in.getLong(), in.getLong(), Short.toUnsignedInt(in.getShort()));
+            RowId id = new RowId(
+                    owner.installation(),
+                    owner.recorder(),
+                    in.getLong(),
+                    in.getLong(),
+                    Short.toUnsignedInt(in.getShort()));
             Instant recordTime = instant(in);
             Object[] cells = new Object[Short.toUnsignedInt(in.getShort())];
             for (int i = 0; i < cells.length; i++) {

@@ -30,6 +30,7 @@ public final class SegmentJournal implements Journal {
     private static final int MAX_PENDING = 32 << 20;
     /** So much is not kept waiting for the next time to force. */
     private static final int ENOUGH = 256 << 10;
+
     private static final String ENDING = ".rows";
 
     private final Path folder;
@@ -57,8 +58,7 @@ public final class SegmentJournal implements Journal {
         public static final Limits USUAL = new Limits(8L << 30, 512L << 20, 16L << 20, 100);
     }
 
-    private record Segment(Path file, FileChannel channel) {
-    }
+    private record Segment(Path file, FileChannel channel) {}
 
     /** Opens the journal in a folder, which is made if it is not there. */
     public SegmentJournal(Path folder, Limits limits, Runnable onDurable) {
@@ -77,12 +77,15 @@ public final class SegmentJournal implements Journal {
     private void openSegments() throws IOException {
         List<Path> files;
         try (Stream<Path> all = Files.list(folder)) {
-            files = all.filter(file -> file.getFileName().toString().endsWith(ENDING)).sorted().toList();
+            files = all.filter(file -> file.getFileName().toString().endsWith(ENDING))
+                    .sorted()
+                    .toList();
         }
         for (Path file : files) {
             String name = file.getFileName().toString();
             long base = Long.parseLong(name.substring(0, name.length() - ENDING.length()));
-            segments.put(base, new Segment(file, FileChannel.open(file, StandardOpenOption.READ, StandardOpenOption.WRITE)));
+            segments.put(
+                    base, new Segment(file, FileChannel.open(file, StandardOpenOption.READ, StandardOpenOption.WRITE)));
         }
         if (segments.isEmpty()) {
             begin(0);
@@ -105,7 +108,9 @@ public final class SegmentJournal implements Journal {
 
     private Segment begin(long base) throws IOException {
         Path file = folder.resolve(String.format("%019d%s", base, ENDING));
-        Segment segment = new Segment(file, FileChannel.open(file, StandardOpenOption.CREATE, StandardOpenOption.READ, StandardOpenOption.WRITE));
+        Segment segment = new Segment(
+                file,
+                FileChannel.open(file, StandardOpenOption.CREATE, StandardOpenOption.READ, StandardOpenOption.WRITE));
         segments.put(base, segment);
         try (FileChannel directory = FileChannel.open(folder, StandardOpenOption.READ)) {
             directory.force(true);
@@ -123,12 +128,16 @@ public final class SegmentJournal implements Journal {
             }
             int needed = pendingSize + HEAD + bytes.length;
             if (needed > MAX_PENDING || bytes.length > MAX_ENTRY) {
-                throw new Full("The disk under " + folder + " is too slow: " + (pendingSize >> 20) + " MB wait to be written.");
+                throw new Full("The disk under " + folder + " is too slow: " + (pendingSize >> 20)
+                        + " MB wait to be written.");
             }
             if (needed > pending.length) {
                 pending = Arrays.copyOf(pending, Math.max(needed, pending.length * 2));
             }
-            ByteBuffer.wrap(pending, pendingSize, HEAD + bytes.length).putInt(bytes.length).putInt((int) crc.getValue()).put(bytes);
+            ByteBuffer.wrap(pending, pendingSize, HEAD + bytes.length)
+                    .putInt(bytes.length)
+                    .putInt((int) crc.getValue())
+                    .put(bytes);
             if (pendingSize < ENOUGH && needed >= ENOUGH) {
                 syncer.wake();
             }
@@ -154,7 +163,8 @@ public final class SegmentJournal implements Journal {
     private void checkRoom() throws IOException {
         long free = Files.getFileStore(folder).getUsableSpace();
         if (size() > limits.maxBytes()) {
-            trouble = "The journal in " + folder + " is full (" + (limits.maxBytes() >> 20) + " MB): new rows cannot be kept.";
+            trouble = "The journal in " + folder + " is full (" + (limits.maxBytes() >> 20)
+                    + " MB): new rows cannot be kept.";
         } else if (free < limits.minFreeDisk()) {
             trouble = "The disk under " + folder + " has only " + (free >> 20) + " MB left: new rows cannot be kept.";
         } else {
@@ -287,7 +297,10 @@ public final class SegmentJournal implements Journal {
                     return null;
                 }
                 damaged++;
-                LOG.error("{}: an entry at {} was altered on disk; what follows in that file is passed over.", folder, position);
+                LOG.error(
+                        "{}: an entry at {} was altered on disk; what follows in that file is passed over.",
+                        folder,
+                        position);
                 position = following;
             }
             return null;

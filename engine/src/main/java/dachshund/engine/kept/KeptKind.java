@@ -42,7 +42,10 @@ public final class KeptKind implements LinkKind {
 
     @Override
     public List<SettingField> tagFields() {
-        return List.of(SettingField.text(FIRST, "First value", "0", "").helped("What it is until somebody writes it; empty for none. The range is also the limit of what can be written."));
+        return List.of(
+                SettingField.text(FIRST, "First value", "0", "")
+                        .helped(
+                                "What it is until somebody writes it; empty for none. The range is also the limit of what can be written."));
     }
 
     @Override
@@ -63,8 +66,12 @@ public final class KeptKind implements LinkKind {
         }
         try {
             Object value = TagText.read(tag.kind(), first);
-            return tag.range().isPresent() && value instanceof Number number && !tag.range().get().contains(number.doubleValue())
-                    ? "The first value lies outside the range " + tag.range().get().words() + "." : "";
+            return tag.range().isPresent()
+                            && value instanceof Number number
+                            && !tag.range().get().contains(number.doubleValue())
+                    ? "The first value lies outside the range "
+                            + tag.range().get().words() + "."
+                    : "";
         } catch (IllegalArgumentException problem) {
             return "The first value: " + problem.getMessage();
         }
@@ -72,8 +79,20 @@ public final class KeptKind implements LinkKind {
 
     @Override
     public TagInfo described(TagInfo tag) {
-        return new TagInfo(tag.address(), tag.path(), tag.name(), tag.kind(), tag.unit(), tag.description(), true, tag.range(), tag.decimals(),
-                tag.changesWithin(), tag.labels(), tag.how(), tag.original());
+        return new TagInfo(
+                tag.address(),
+                tag.path(),
+                tag.name(),
+                tag.kind(),
+                tag.unit(),
+                tag.description(),
+                true,
+                tag.range(),
+                tag.decimals(),
+                tag.changesWithin(),
+                tag.labels(),
+                tag.how(),
+                tag.original());
     }
 
     @Override

@@ -63,7 +63,9 @@ final class KeptLink implements PlantLink {
         wanted.forEach(tag -> before.put(tag.address(), tag));
         wanted = List.copyOf(tags);
         if (listener != null) {
-            show(wanted.stream().filter(tag -> !tag.equals(before.get(tag.address()))).toList());
+            show(wanted.stream()
+                    .filter(tag -> !tag.equals(before.get(tag.address())))
+                    .toList());
         }
     }
 
@@ -84,11 +86,22 @@ final class KeptLink implements PlantLink {
         String first = tag.how().getOrDefault(KeptKind.FIRST, "");
         try {
             if (kept.isPresent()) {
-                return new TagValue(Optional.of(TagText.read(tag.kind(), kept.get().value())), Quality.GOOD, kept.get().at(), now);
+                return new TagValue(
+                        Optional.of(TagText.read(tag.kind(), kept.get().value())),
+                        Quality.GOOD,
+                        kept.get().at(),
+                        now);
             }
-            return first.isBlank() ? new TagValue(Optional.empty(), NEVER_WRITTEN, now, now) : TagValue.good(TagText.read(tag.kind(), first), now);
+            return first.isBlank()
+                    ? new TagValue(Optional.empty(), NEVER_WRITTEN, now, now)
+                    : TagValue.good(TagText.read(tag.kind(), first), now);
         } catch (IllegalArgumentException otherKind) {
-            return new TagValue(Optional.empty(), Quality.bad(0x80740000L, "the value kept is not a " + tag.kind().words() + " (Bad_TypeMismatch)"), now, now);
+            return new TagValue(
+                    Optional.empty(),
+                    Quality.bad(
+                            0x80740000L, "the value kept is not a " + tag.kind().words() + " (Bad_TypeMismatch)"),
+                    now,
+                    now);
         }
     }
 

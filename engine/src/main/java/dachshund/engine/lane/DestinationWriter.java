@@ -10,8 +10,8 @@ import dachshund.core.outcome.Outcome;
 import dachshund.core.row.Conversion;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
-import dachshund.core.time.PlantClock;
 import dachshund.core.time.PeriodText;
+import dachshund.core.time.PlantClock;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.Journal;
 import dachshund.engine.journal.RowCodec;
@@ -65,8 +65,15 @@ public final class DestinationWriter implements AutoCloseable {
     private Instant awaySince = Instant.EPOCH;
     private Instant retryAt = Instant.EPOCH;
 
-    public DestinationWriter(String destination, String destinationName, Journal journal, RowStore store, Batching batching,
-                             LocalStore local, CounterBook book, PlantClock clock) {
+    public DestinationWriter(
+            String destination,
+            String destinationName,
+            Journal journal,
+            RowStore store,
+            Batching batching,
+            LocalStore local,
+            CounterBook book,
+            PlantClock clock) {
         this.destination = destination;
         this.destinationName = destinationName;
         this.journal = journal;
@@ -83,7 +90,8 @@ public final class DestinationWriter implements AutoCloseable {
     }
 
     private Lane lane(String recorder) {
-        return lanes.computeIfAbsent(recorder, id -> new Lane(id, destination, local.cursor(Lane.name(id, destination)), clock.now()));
+        return lanes.computeIfAbsent(
+                recorder, id -> new Lane(id, destination, local.cursor(Lane.name(id, destination)), clock.now()));
     }
 
     /** The number under which rows of a recorder, with its one Where for this destination, are journalled. */
@@ -128,7 +136,9 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** Rows on disk that have not landed, all lanes together. */
     public long held() {
-        return lanes.values().stream().mapToLong(lane -> Math.max(0, lane.held.get())).sum();
+        return lanes.values().stream()
+                .mapToLong(lane -> Math.max(0, lane.held.get()))
+                .sum();
     }
 
     /** Sends what is ready. Returns how many nanoseconds to wait before the next step, 0 where there is more to do. */
@@ -166,7 +176,9 @@ public final class DestinationWriter implements AutoCloseable {
                 feed.catchUp(lane);
             }
             if (sure(lane, now)) {
-                ready.computeIfAbsent(Place.read(lane.queue.getFirst().place()).database(), database -> new ArrayList<>()).add(lane);
+                ready.computeIfAbsent(
+                                Place.read(lane.queue.getFirst().place()).database(), database -> new ArrayList<>())
+                        .add(lane);
             }
         }
         for (Map.Entry<String, List<Lane>> each : ready.entrySet()) {
@@ -190,7 +202,9 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** The heads of lanes whose tables are in one database. */
     private void sendTogether(RowStore database, List<Lane> ready) throws StoreProblem {
-        List<RowBatch> batches = ready.stream().map(lane -> batch(lane, lane.head(batching.rows()))).toList();
+        List<RowBatch> batches = ready.stream()
+                .map(lane -> batch(lane, lane.head(batching.rows())))
+                .toList();
         try {
             writeWhileReading(database, batches);
             answered();
@@ -229,14 +243,21 @@ public final class DestinationWriter implements AutoCloseable {
         if (lane.queue.isEmpty()) {
             return false;
         }
-        return batching.patience().isZero() || lane.queue.size() >= batching.rows()
+        return batching.patience().isZero()
+                || lane.queue.size() >= batching.rows()
                 || !now.isBefore(lane.queue.getFirst().row().recordTime().plus(batching.patience()));
     }
 
     private RowBatch batch(Lane lane, List<Lane.Waiting> rows) {
         RecorderDefinition design = feed.design(rows.get(0).design());
         RecorderDefinition.Where where = design.wheres().get(0);
-        return new RowBatch(lane.name, Place.read(rows.get(0).place()), design.layout(), where.mark(), where.mode(), rows.stream().map(Lane.Waiting::row).toList())
+        return new RowBatch(
+                        lane.name,
+                        Place.read(rows.get(0).place()),
+                        design.layout(),
+                        where.mark(),
+                        where.mode(),
+                        rows.stream().map(Lane.Waiting::row).toList())
                 .without(lane.leftOut(rows.get(0).place()));
     }
 
@@ -246,7 +267,13 @@ public final class DestinationWriter implements AutoCloseable {
             Lane.Waiting first = lane.queue.getFirst();
             TableKeeper.Seen seen;
             try {
-                seen = tables.see(inUse, lane, first.design(), feed.design(first.design()), Place.read(first.place()), first.row().recordTime());
+                seen = tables.see(
+                        inUse,
+                        lane,
+                        first.design(),
+                        feed.design(first.design()),
+                        Place.read(first.place()),
+                        first.row().recordTime());
             } catch (StoreProblem problem) {
                 if (problem.kind() == StoreProblem.Kind.AWAY) {
                     throw problem;
@@ -275,12 +302,15 @@ public final class DestinationWriter implements AutoCloseable {
         try {
             if (database.canFind(batch)) {
                 Set<RowId> there = database.landed(batch);
-                while (!lane.queue.isEmpty() && there.contains(lane.queue.getFirst().row().id())) {
+                while (!lane.queue.isEmpty()
+                        && there.contains(lane.queue.getFirst().row().id())) {
                     landed(lane, 1);
                 }
             } else if (batch.mark()) {
                 Optional<RowId> mark = database.mark(lane.name);
-                while (mark.isPresent() && !lane.queue.isEmpty() && lane.queue.getFirst().row().id().compareTo(mark.get()) <= 0) {
+                while (mark.isPresent()
+                        && !lane.queue.isEmpty()
+                        && lane.queue.getFirst().row().id().compareTo(mark.get()) <= 0) {
                     landed(lane, 1);
                 }
             }
@@ -320,14 +350,16 @@ public final class DestinationWriter implements AutoCloseable {
             answered();
             landed(lane, rows.size());
         } catch (StoreProblem problem) {
-            boolean aboutRows = problem.kind() == StoreProblem.Kind.CONTENT || problem.kind() == StoreProblem.Kind.DUPLICATE;
+            boolean aboutRows =
+                    problem.kind() == StoreProblem.Kind.CONTENT || problem.kind() == StoreProblem.Kind.DUPLICATE;
             if (!aboutRows) {
                 throw problem;
             }
             if (rows.size() > 1) {
                 sendRows(lane, rows.subList(0, rows.size() / 2));
                 sendRows(lane, rows.subList(rows.size() / 2, rows.size()));
-            } else if (problem.kind() == StoreProblem.Kind.DUPLICATE && database.canFind(batch)
+            } else if (problem.kind() == StoreProblem.Kind.DUPLICATE
+                    && database.canFind(batch)
                     && database.landed(batch).contains(batch.rows().get(0).id())) {
                 landed(lane, 1);
             } else {
@@ -342,7 +374,9 @@ public final class DestinationWriter implements AutoCloseable {
             return;
         }
         Row row = lane.queue.getFirst().row();
-        List<String> values = Arrays.stream(row.cells()).map(cell -> cell == null ? "" : Conversion.plain(cell)).toList();
+        List<String> values = Arrays.stream(row.cells())
+                .map(cell -> cell == null ? "" : Conversion.plain(cell))
+                .toList();
         local.setAside(lane.recorder, destination, row.id().toString(), row.recordTime(), values, reason, clock.now());
         book.count(lane.recorder, row.recordTime(), Outcome.SET_ASIDE, 1);
         lane.settleHead();
@@ -363,7 +397,10 @@ public final class DestinationWriter implements AutoCloseable {
         lane.faultsInARow = 0;
         lane.refusedInARow = 0;
         Set<String> lost = lane.leftOut();
-        lane.is(LaneState.RECORDING, lost.isEmpty() ? "" : "The table has lost " + String.join(", ", lost) + "; left out from now on.", now);
+        lane.is(
+                LaneState.RECORDING,
+                lost.isEmpty() ? "" : "The table has lost " + String.join(", ", lost) + "; left out from now on.",
+                now);
     }
 
     private void settled(Lane lane, int rows) {
@@ -391,7 +428,10 @@ public final class DestinationWriter implements AutoCloseable {
         for (Lane lane : lanes.values()) {
             lane.uncertain = true;
             if (!lane.faulted()) {
-                lane.is(LaneState.HOLDING, why + " Away for " + away + "; rows are safe on disk and will be sent when it is back.", now);
+                lane.is(
+                        LaneState.HOLDING,
+                        why + " Away for " + away + "; rows are safe on disk and will be sent when it is back.",
+                        now);
             }
         }
     }
@@ -404,7 +444,10 @@ public final class DestinationWriter implements AutoCloseable {
         }
         Instant now = clock.now();
         lane.retryAt = now.plus(pause(lane.faultsInARow++));
-        lane.is(LaneState.HOLDING, problem.getMessage() + " Rows are safe on disk and will be written when it is free.", now);
+        lane.is(
+                LaneState.HOLDING,
+                problem.getMessage() + " Rows are safe on disk and will be written when it is free.",
+                now);
     }
 
     private void fault(Lane lane, String why) {

@@ -18,8 +18,7 @@ import java.util.concurrent.atomic.AtomicLong;
 public final class Lane {
 
     /** A row read from the journal, with the positions where it begins and ends there and the place it goes to, as text. */
-    record Waiting(long position, long next, int design, String place, Row row) {
-    }
+    record Waiting(long position, long next, int design, String place, Row row) {}
 
     private static final long NOWHERE = -1;
 
@@ -36,6 +35,7 @@ public final class Lane {
     boolean uncertain = true;
     /** The design whose tables were seen to last, and the columns that each of them has lost. */
     private int preparedDesign = -1;
+
     private final Map<String, Set<String>> prepared = new HashMap<>();
     Instant retryAt = Instant.EPOCH;
     int faultsInARow;
@@ -107,7 +107,10 @@ public final class Lane {
     List<Waiting> head(int most) {
         List<Waiting> head = new ArrayList<>();
         for (Waiting waiting : queue) {
-            if (head.size() == most || !head.isEmpty() && (head.get(0).design() != waiting.design() || !head.get(0).place().equals(waiting.place()))) {
+            if (head.size() == most
+                    || !head.isEmpty()
+                            && (head.get(0).design() != waiting.design()
+                                    || !head.get(0).place().equals(waiting.place()))) {
                 break;
             }
             head.add(waiting);
@@ -163,7 +166,13 @@ public final class Lane {
 
     LaneStatus status() {
         LaneStatus last = published;
-        return new LaneStatus(last.recorder(), last.destination(), last.state(), last.sentence(), last.since(),
-                Math.max(0, held.get()), last.lastRow());
+        return new LaneStatus(
+                last.recorder(),
+                last.destination(),
+                last.state(),
+                last.sentence(),
+                last.since(),
+                Math.max(0, held.get()),
+                last.lastRow());
     }
 }

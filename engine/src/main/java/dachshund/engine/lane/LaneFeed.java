@@ -26,6 +26,7 @@ final class LaneFeed {
     private static final Logger LOG = LoggerFactory.getLogger(LaneFeed.class);
     /** Rows that are read long before they are written cost more to keep than to read. */
     private static final int LEAST_LANE_ROOM = 2_000;
+
     private static final int ROOM = 50_000;
 
     private final String destination;
@@ -37,13 +38,19 @@ final class LaneFeed {
     private final Map<Integer, RowId> identities = new ConcurrentHashMap<>();
     /** Where rows of a design go; none where each row says so itself. */
     private final Map<Integer, Optional<String>> places = new ConcurrentHashMap<>();
+
     private final Journal.Reader reader;
     private int queued;
     /** Read, but its lane had no room for it yet; the next to be handed out. */
     private Journal.Entry readAhead;
 
     /** @param lanes the lane of a recorder */
-    LaneFeed(String destination, Journal journal, LocalStore local, Supplier<Batching> batching, Function<String, Lane> lanes) {
+    LaneFeed(
+            String destination,
+            Journal journal,
+            LocalStore local,
+            Supplier<Batching> batching,
+            Function<String, Lane> lanes) {
         this.destination = destination;
         this.journal = journal;
         this.local = local;
@@ -58,7 +65,11 @@ final class LaneFeed {
         designs.put(number, design);
         identities.put(number, new RowId(local.installation(), design.id(), 0, 0, 0));
         RecorderDefinition.Where where = design.wheres().get(0);
-        places.put(number, where.place().dynamic() ? Optional.empty() : Optional.of(new Place(where.database(), where.table()).text()));
+        places.put(
+                number,
+                where.place().dynamic()
+                        ? Optional.empty()
+                        : Optional.of(new Place(where.database(), where.table()).text()));
         lanes.apply(design.id());
     }
 

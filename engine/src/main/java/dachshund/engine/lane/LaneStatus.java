@@ -9,6 +9,11 @@ import java.time.Instant;
  * @param held     rows on disk that have not landed
  * @param lastRow  record time of the last row that landed since the start; the epoch where none has
  */
-public record LaneStatus(String recorder, String destination, LaneState state, String sentence, Instant since, long held,
-                         Instant lastRow) {
-}
+public record LaneStatus(
+        String recorder,
+        String destination,
+        LaneState state,
+        String sentence,
+        Instant since,
+        long held,
+        Instant lastRow) {}

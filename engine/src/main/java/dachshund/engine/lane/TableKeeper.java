@@ -39,20 +39,18 @@ final class TableKeeper {
     sealed interface Seen {
 
         /** @param leftOut columns that the table does not have any more */
-        record Ready(Set<String> leftOut) implements Seen {
-        }
+        record Ready(Set<String> leftOut) implements Seen {}
 
         /** Rows cannot be written. */
-        record Faulty(String sentence) implements Seen {
-        }
+        record Faulty(String sentence) implements Seen {}
 
         /** The row must not make a place of its own. */
-        record Refused(String sentence) implements Seen {
-        }
+        record Refused(String sentence) implements Seen {}
     }
 
     /** @throws StoreProblem where the store is away or the table in another's use */
-    Seen see(RowStore server, Lane lane, int number, RecorderDefinition design, Place place, Instant recordTime) throws StoreProblem {
+    Seen see(RowStore server, Lane lane, int number, RecorderDefinition design, Place place, Instant recordTime)
+            throws StoreProblem {
         RecorderDefinition.Where where = design.wheres().get(0);
         LocalDate day = LocalDate.ofInstant(recordTime, ZoneOffset.UTC);
         try {
@@ -66,8 +64,11 @@ final class TableKeeper {
             }
             RowStore store = server.in(place.database());
             Optional<TableDescription> found = store.describe(place.table());
-            TablePlan plan = known ? TablePlan.whileRunning(store.dialect(), place.table(), design.layout(), where.mode(), where.upkeep(), found)
-                    : TablePlan.of(store.dialect(), place.table(), design.layout(), where.mode(), where.upkeep(), found);
+            TablePlan plan = known
+                    ? TablePlan.whileRunning(
+                            store.dialect(), place.table(), design.layout(), where.mode(), where.upkeep(), found)
+                    : TablePlan.of(
+                            store.dialect(), place.table(), design.layout(), where.mode(), where.upkeep(), found);
             if (!plan.problems().isEmpty()) {
                 return new Seen.Faulty(String.join(" ", plan.problems()));
             }
@@ -76,7 +77,11 @@ final class TableKeeper {
                 LOG.info("{}: upkeep ran {}", destinationName, plan.statements());
             }
             if (!plan.leftOut().isEmpty()) {
-                LOG.warn("{}: the table {} has lost {}; they are left out from now on.", destinationName, place.words(), plan.leftOut());
+                LOG.warn(
+                        "{}: the table {} has lost {}; they are left out from now on.",
+                        destinationName,
+                        place.words(),
+                        plan.leftOut());
             }
             if (!known) {
                 local.keepPlace(lane.name, number, place.text(), day);
@@ -92,33 +97,43 @@ final class TableKeeper {
 
     /** Why no row may make this place; empty where it may. */
     private Optional<Seen> unfit(RowStore server, Lane lane, Place place, LocalDate day) {
-        Optional<String> name = server.dialect().placeProblem(place.table())
-                .or(() -> place.database().isEmpty() ? Optional.empty() : server.dialect().databaseProblem(place.database()));
+        Optional<String> name = server.dialect()
+                .placeProblem(place.table())
+                .or(() -> place.database().isEmpty()
+                        ? Optional.empty()
+                        : server.dialect().databaseProblem(place.database()));
         if (name.isPresent()) {
             return Optional.of(new Seen.Refused("The name " + place.words() + " cannot be used. " + name.get()));
         }
         List<String> places = local.placesOpened(lane.name, day);
         if (places.size() >= PlacePattern.MOST_A_DAY && !places.contains(place.text())) {
-            return Optional.of(new Seen.Refused("Rows of " + day + " opened " + PlacePattern.MOST_A_DAY + " tables or files in " + destinationName + " already; a day opens no more."));
+            return Optional.of(new Seen.Refused("Rows of " + day + " opened " + PlacePattern.MOST_A_DAY
+                    + " tables or files in " + destinationName + " already; a day opens no more."));
         }
-        Set<String> databases = places.stream().map(each -> Place.read(each).database()).collect(Collectors.toSet());
+        Set<String> databases =
+                places.stream().map(each -> Place.read(each).database()).collect(Collectors.toSet());
         return databases.size() >= PlacePattern.MOST_DATABASES_A_DAY && !databases.contains(place.database())
-                ? Optional.of(new Seen.Refused("Rows of " + day + " opened " + PlacePattern.MOST_DATABASES_A_DAY + " databases of " + destinationName + " already; a day opens no more.")) : Optional.empty();
+                ? Optional.of(new Seen.Refused("Rows of " + day + " opened " + PlacePattern.MOST_DATABASES_A_DAY
+                        + " databases of " + destinationName + " already; a day opens no more."))
+                : Optional.empty();
     }
 
     /** Makes the database, if it is not there and the recorder may make its tables; says why rows cannot be written where it is not. */
-    private Optional<Seen> withoutDatabase(RowStore server, RecorderDefinition.Where where, String database) throws StoreProblem {
+    private Optional<Seen> withoutDatabase(RowStore server, RecorderDefinition.Where where, String database)
+            throws StoreProblem {
         if (server.hasDatabase(database)) {
             return Optional.empty();
         }
         if (!where.upkeep().mayMake()) {
-            return Optional.of(new Seen.Faulty("There is no database " + database + " at " + destinationName + ", and the recorder may not make its tables."));
+            return Optional.of(new Seen.Faulty("There is no database " + database + " at " + destinationName
+                    + ", and the recorder may not make its tables."));
         }
         try {
             server.in(database).createDatabase();
         } catch (StoreProblem refused) {
             // The server has just answered, so this is no outage.
-            return Optional.of(new Seen.Faulty("The database " + database + " could not be made at " + destinationName + ". " + refused.getMessage()));
+            return Optional.of(new Seen.Faulty("The database " + database + " could not be made at " + destinationName
+                    + ". " + refused.getMessage()));
         }
         LOG.info("{}: made the database {}", destinationName, database);
         return Optional.empty();

@@ -33,13 +33,18 @@ public final class LocalStore implements AutoCloseable {
     private final Connection connection;
 
     /** A row that does not fit or was refused. Values are texts in the order of the written columns. */
-    public record SetAside(long id, String recorder, String destination, String rowId, Instant recordTime,
-                           List<String> values, String reason, Instant at) {
-    }
+    public record SetAside(
+            long id,
+            String recorder,
+            String destination,
+            String rowId,
+            Instant recordTime,
+            List<String> values,
+            String reason,
+            Instant at) {}
 
     /** A recorder stopped or a source paused by a person. */
-    public record Stop(String by, Instant at, String why) {
-    }
+    public record Stop(String by, Instant at, String why) {}
 
     /** A failure of the local disk, which nothing here can mend. */
     public static final class LocalStoreFailed extends RuntimeException {
@@ -61,14 +66,21 @@ public final class LocalStore implements AutoCloseable {
                 statement.execute("PRAGMA journal_mode=WAL");
                 statement.execute("PRAGMA synchronous=FULL");
                 statement.execute("CREATE TABLE IF NOT EXISTS fact (name TEXT PRIMARY KEY, value TEXT NOT NULL)");
-                statement.execute("CREATE TABLE IF NOT EXISTS lane_design (no INTEGER PRIMARY KEY AUTOINCREMENT, destination TEXT NOT NULL, recorder TEXT NOT NULL, UNIQUE (destination, recorder))");
-                statement.execute("CREATE TABLE IF NOT EXISTS cursor (lane TEXT PRIMARY KEY, position INTEGER NOT NULL)");
-                statement.execute("CREATE TABLE IF NOT EXISTS set_aside (id INTEGER PRIMARY KEY AUTOINCREMENT, recorder TEXT NOT NULL, destination TEXT NOT NULL, row_id TEXT NOT NULL, record_time TEXT NOT NULL, cells TEXT NOT NULL, reason TEXT NOT NULL, at TEXT NOT NULL, UNIQUE (destination, row_id))");
-                statement.execute("CREATE TABLE IF NOT EXISTS paused (source TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
-                statement.execute("CREATE TABLE IF NOT EXISTS kept_value (source TEXT NOT NULL, address TEXT NOT NULL, kind TEXT NOT NULL, value TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (source, address))");
-                statement.execute("CREATE TABLE IF NOT EXISTS place (lane TEXT NOT NULL, design INTEGER NOT NULL, name TEXT NOT NULL, day TEXT NOT NULL, PRIMARY KEY (lane, design, name))");
+                statement.execute(
+                        "CREATE TABLE IF NOT EXISTS lane_design (no INTEGER PRIMARY KEY AUTOINCREMENT, destination TEXT NOT NULL, recorder TEXT NOT NULL, UNIQUE (destination, recorder))");
+                statement.execute(
+                        "CREATE TABLE IF NOT EXISTS cursor (lane TEXT PRIMARY KEY, position INTEGER NOT NULL)");
+                statement.execute(
+                        "CREATE TABLE IF NOT EXISTS set_aside (id INTEGER PRIMARY KEY AUTOINCREMENT, recorder TEXT NOT NULL, destination TEXT NOT NULL, row_id TEXT NOT NULL, record_time TEXT NOT NULL, cells TEXT NOT NULL, reason TEXT NOT NULL, at TEXT NOT NULL, UNIQUE (destination, row_id))");
+                statement.execute(
+                        "CREATE TABLE IF NOT EXISTS paused (source TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
+                statement.execute(
+                        "CREATE TABLE IF NOT EXISTS kept_value (source TEXT NOT NULL, address TEXT NOT NULL, kind TEXT NOT NULL, value TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (source, address))");
+                statement.execute(
+                        "CREATE TABLE IF NOT EXISTS place (lane TEXT NOT NULL, design INTEGER NOT NULL, name TEXT NOT NULL, day TEXT NOT NULL, PRIMARY KEY (lane, design, name))");
                 statement.execute("CREATE TABLE IF NOT EXISTS served (recorder TEXT PRIMARY KEY, at TEXT NOT NULL)");
-                statement.execute("CREATE TABLE IF NOT EXISTS stopped (recorder TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
+                statement.execute(
+                        "CREATE TABLE IF NOT EXISTS stopped (recorder TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
             }
         } catch (SQLException e) {
             throw new LocalStoreFailed(e);
@@ -104,7 +116,7 @@ public final class LocalStore implements AutoCloseable {
     private Optional<String> fact(String name) {
         return run(connection -> {
             try (PreparedStatement statement = prepare(connection, "SELECT value FROM fact WHERE name = ?", name);
-                 ResultSet rows = statement.executeQuery()) {
+                    ResultSet rows = statement.executeQuery()) {
                 return rows.next() ? Optional.of(rows.getString(1)) : Optional.empty();
             }
         });
@@ -134,11 +146,17 @@ public final class LocalStore implements AutoCloseable {
     /** The number under which rows of this design for this destination are journalled; the same design has one number. */
     public int laneDesign(String destination, RecorderDefinition design) {
         String document = DefinitionCodec.write(design);
-        update("INSERT INTO lane_design (destination, recorder) VALUES (?, ?) ON CONFLICT DO NOTHING", destination, document);
+        update(
+                "INSERT INTO lane_design (destination, recorder) VALUES (?, ?) ON CONFLICT DO NOTHING",
+                destination,
+                document);
         return run(connection -> {
-            try (PreparedStatement statement = prepare(connection,
-                    "SELECT no FROM lane_design WHERE destination = ? AND recorder = ?", destination, document);
-                 ResultSet rows = statement.executeQuery()) {
+            try (PreparedStatement statement = prepare(
+                            connection,
+                            "SELECT no FROM lane_design WHERE destination = ? AND recorder = ?",
+                            destination,
+                            document);
+                    ResultSet rows = statement.executeQuery()) {
                 rows.next();
                 return rows.getInt(1);
             }
@@ -148,9 +166,9 @@ public final class LocalStore implements AutoCloseable {
     /** Every design that rows of a destination may have been made under, by number. */
     public Map<Integer, RecorderDefinition> laneDesigns(String destination) {
         return run(connection -> {
-            try (PreparedStatement statement = prepare(connection,
-                    "SELECT no, recorder FROM lane_design WHERE destination = ?", destination);
-                 ResultSet rows = statement.executeQuery()) {
+            try (PreparedStatement statement = prepare(
+                            connection, "SELECT no, recorder FROM lane_design WHERE destination = ?", destination);
+                    ResultSet rows = statement.executeQuery()) {
                 Map<Integer, RecorderDefinition> designs = new HashMap<>();
                 while (rows.next()) {
                     designs.put(rows.getInt(1), (RecorderDefinition) DefinitionCodec.read(rows.getString(2)));
@@ -163,8 +181,13 @@ public final class LocalStore implements AutoCloseable {
     /** Whether rows of this design were written to a table or file of that name before. */
     public boolean knowsPlace(String lane, int design, String name) {
         return run(connection -> {
-            try (PreparedStatement statement = prepare(connection, "SELECT 1 FROM place WHERE lane = ? AND design = ? AND name = ?", lane, design, name);
-                 ResultSet rows = statement.executeQuery()) {
+            try (PreparedStatement statement = prepare(
+                            connection,
+                            "SELECT 1 FROM place WHERE lane = ? AND design = ? AND name = ?",
+                            lane,
+                            design,
+                            name);
+                    ResultSet rows = statement.executeQuery()) {
                 return rows.next();
             }
         });
@@ -193,7 +216,7 @@ public final class LocalStore implements AutoCloseable {
     private List<String> names(String sql, String... parameters) {
         return run(connection -> {
             try (PreparedStatement statement = prepare(connection, sql, (Object[]) parameters);
-                 ResultSet rows = statement.executeQuery()) {
+                    ResultSet rows = statement.executeQuery()) {
                 List<String> names = new ArrayList<>();
                 while (rows.next()) {
                     names.add(rows.getString(1));
@@ -205,14 +228,18 @@ public final class LocalStore implements AutoCloseable {
 
     /** Clock times of a recorder are served up to here. */
     public void served(String recorder, Instant upTo) {
-        update("INSERT INTO served VALUES (?, ?) ON CONFLICT (recorder) DO UPDATE SET at = excluded.at", recorder, upTo.toString());
+        update(
+                "INSERT INTO served VALUES (?, ?) ON CONFLICT (recorder) DO UPDATE SET at = excluded.at",
+                recorder,
+                upTo.toString());
     }
 
     /** Up to when clock times of a recorder were served; empty where it is new. */
     public Optional<Instant> served(String recorder) {
         return run(connection -> {
-            try (PreparedStatement statement = prepare(connection, "SELECT at FROM served WHERE recorder = ?", recorder);
-                 ResultSet rows = statement.executeQuery()) {
+            try (PreparedStatement statement =
+                            prepare(connection, "SELECT at FROM served WHERE recorder = ?", recorder);
+                    ResultSet rows = statement.executeQuery()) {
                 return rows.next() ? Optional.of(Instant.parse(rows.getString(1))) : Optional.empty();
             }
         });
@@ -222,7 +249,7 @@ public final class LocalStore implements AutoCloseable {
     public long cursor(String lane) {
         return run(connection -> {
             try (PreparedStatement statement = prepare(connection, "SELECT position FROM cursor WHERE lane = ?", lane);
-                 ResultSet rows = statement.executeQuery()) {
+                    ResultSet rows = statement.executeQuery()) {
                 return rows.next() ? rows.getLong(1) : 0L;
             }
         });
@@ -249,23 +276,44 @@ public final class LocalStore implements AutoCloseable {
     }
 
     /** Keeps a row aside; the same row is kept once. */
-    public void setAside(String recorder, String destination, String rowId, Instant recordTime, List<String> values,
-                         String reason, Instant at) {
-        update("INSERT INTO set_aside (recorder, destination, row_id, record_time, cells, reason, at) VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
-                recorder, destination, rowId, recordTime.toString(), TextList.write(values), reason, at.toString());
+    public void setAside(
+            String recorder,
+            String destination,
+            String rowId,
+            Instant recordTime,
+            List<String> values,
+            String reason,
+            Instant at) {
+        update(
+                "INSERT INTO set_aside (recorder, destination, row_id, record_time, cells, reason, at) VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
+                recorder,
+                destination,
+                rowId,
+                recordTime.toString(),
+                TextList.write(values),
+                reason,
+                at.toString());
     }
 
     /** The newest rows set aside of a recorder, newest first. */
     public List<SetAside> setAside(String recorder, int limit) {
         return run(connection -> {
-            try (PreparedStatement statement = prepare(connection,
-                    "SELECT id, recorder, destination, row_id, record_time, cells, reason, at FROM set_aside WHERE recorder = ? ORDER BY id DESC LIMIT ?",
-                    recorder, limit);
-                 ResultSet rows = statement.executeQuery()) {
+            try (PreparedStatement statement = prepare(
+                            connection,
+                            "SELECT id, recorder, destination, row_id, record_time, cells, reason, at FROM set_aside WHERE recorder = ? ORDER BY id DESC LIMIT ?",
+                            recorder,
+                            limit);
+                    ResultSet rows = statement.executeQuery()) {
                 List<SetAside> found = new ArrayList<>();
                 while (rows.next()) {
-                    found.add(new SetAside(rows.getLong(1), rows.getString(2), rows.getString(3), rows.getString(4),
-                            Instant.parse(rows.getString(5)), TextList.read(rows.getString(6)), rows.getString(7),
+                    found.add(new SetAside(
+                            rows.getLong(1),
+                            rows.getString(2),
+                            rows.getString(3),
+                            rows.getString(4),
+                            Instant.parse(rows.getString(5)),
+                            TextList.read(rows.getString(6)),
+                            rows.getString(7),
                             Instant.parse(rows.getString(8))));
                 }
                 return found;
@@ -277,7 +325,8 @@ public final class LocalStore implements AutoCloseable {
     public Map<String, Long> setAsideCounts() {
         return run(connection -> {
             try (Statement statement = connection.createStatement();
-                 ResultSet rows = statement.executeQuery("SELECT recorder, COUNT(*) FROM set_aside GROUP BY recorder")) {
+                    ResultSet rows =
+                            statement.executeQuery("SELECT recorder, COUNT(*) FROM set_aside GROUP BY recorder")) {
                 Map<String, Long> counts = new HashMap<>();
                 while (rows.next()) {
                     counts.put(rows.getString(1), rows.getLong(2));
@@ -314,15 +363,23 @@ public final class LocalStore implements AutoCloseable {
     }
 
     private void halt(String table, String id, Stop stop) {
-        update("INSERT INTO " + table + " VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING", id, stop.by(), stop.at().toString(), stop.why());
+        update(
+                "INSERT INTO " + table + " VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING",
+                id,
+                stop.by(),
+                stop.at().toString(),
+                stop.why());
     }
 
     private Map<String, Stop> halted(String sql) {
         return run(connection -> {
-            try (Statement statement = connection.createStatement(); ResultSet rows = statement.executeQuery(sql)) {
+            try (Statement statement = connection.createStatement();
+                    ResultSet rows = statement.executeQuery(sql)) {
                 Map<String, Stop> stops = new HashMap<>();
                 while (rows.next()) {
-                    stops.put(rows.getString(1), new Stop(rows.getString(2), Instant.parse(rows.getString(3)), rows.getString(4)));
+                    stops.put(
+                            rows.getString(1),
+                            new Stop(rows.getString(2), Instant.parse(rows.getString(3)), rows.getString(4)));
                 }
                 return stops;
             }
@@ -331,22 +388,32 @@ public final class LocalStore implements AutoCloseable {
 
     /** Keeps the value of a kept tag, as text of its kind. On disk when this returns. */
     public void keep(TagRef tag, DataKind kind, String value, Instant at) {
-        update("INSERT INTO kept_value VALUES (?, ?, ?, ?, ?) ON CONFLICT (source, address) DO UPDATE SET kind = excluded.kind, value = excluded.value, at = excluded.at",
-                tag.source(), tag.address(), kind.name(), value, at.toString());
+        update(
+                "INSERT INTO kept_value VALUES (?, ?, ?, ?, ?) ON CONFLICT (source, address) DO UPDATE SET kind = excluded.kind, value = excluded.value, at = excluded.at",
+                tag.source(),
+                tag.address(),
+                kind.name(),
+                value,
+                at.toString());
     }
 
     /** A kept value; the kind is the one it had when it was kept. */
-    public record Kept(DataKind kind, String value, Instant at) {
-    }
+    public record Kept(DataKind kind, String value, Instant at) {}
 
     /** The kept values of a source, by address. */
     public Map<String, Kept> kept(String source) {
         return run(connection -> {
-            try (PreparedStatement statement = prepare(connection, "SELECT address, kind, value, at FROM kept_value WHERE source = ?", source);
-                 ResultSet rows = statement.executeQuery()) {
+            try (PreparedStatement statement = prepare(
+                            connection, "SELECT address, kind, value, at FROM kept_value WHERE source = ?", source);
+                    ResultSet rows = statement.executeQuery()) {
                 Map<String, Kept> values = new HashMap<>();
                 while (rows.next()) {
-                    values.put(rows.getString(1), new Kept(DataKind.valueOf(rows.getString(2)), rows.getString(3), Instant.parse(rows.getString(4))));
+                    values.put(
+                            rows.getString(1),
+                            new Kept(
+                                    DataKind.valueOf(rows.getString(2)),
+                                    rows.getString(3),
+                                    Instant.parse(rows.getString(4))));
                 }
                 return values;
             }

@@ -9,8 +9,7 @@ final class TextList {
 
     private static final ObjectMapper JSON = new ObjectMapper();
 
-    private TextList() {
-    }
+    private TextList() {}
 
     static String write(List<String> texts) {
         try {

@@ -61,8 +61,8 @@ public final class RecorderRun implements TagTable.Watcher {
     private final CounterBook book;
     private final LocalStore local;
     private final PlantClock clock;
-    private Consumer<RecorderRun> sooner = run -> { };
-    private Consumer<RecorderRun> stopItself = run -> { };
+    private Consumer<RecorderRun> sooner = run -> {};
+    private Consumer<RecorderRun> stopItself = run -> {};
     private int refusedInARow;
     private volatile String trouble = "";
     private final Map<Target, TargetsByName> named;
@@ -73,9 +73,18 @@ public final class RecorderRun implements TagTable.Watcher {
      *
      * @param byName the target of the destination with a name, for a Where that chooses by it; empty where there is none
      */
-    public record Target(RecorderDefinition.Where where, PlacePattern place, DestinationWriter writer, int design, Function<String, Optional<Target>> byName) {
+    public record Target(
+            RecorderDefinition.Where where,
+            PlacePattern place,
+            DestinationWriter writer,
+            int design,
+            Function<String, Optional<Target>> byName) {
 
-        public Target(RecorderDefinition.Where where, DestinationWriter writer, int design, Function<String, Optional<Target>> byName) {
+        public Target(
+                RecorderDefinition.Where where,
+                DestinationWriter writer,
+                int design,
+                Function<String, Optional<Target>> byName) {
             this(where, where.place(), writer, design, byName);
         }
 
@@ -86,21 +95,29 @@ public final class RecorderRun implements TagTable.Watcher {
     }
 
     /** What a run works with beside its design. */
-    public record Surroundings(TagTable table, Plant plant, CounterBook book, LocalStore local, PlantClock clock) {
-    }
+    public record Surroundings(TagTable table, Plant plant, CounterBook book, LocalStore local, PlantClock clock) {}
 
     /**
      * @param identity row id of this recorder in this epoch, of which the sequence does not count
      * @param sequence goes on from the design before
      */
-    public RecorderRun(RecorderDefinition definition, RowId identity, AtomicLong sequence, List<Target> targets, Surroundings with) {
+    public RecorderRun(
+            RecorderDefinition definition,
+            RowId identity,
+            AtomicLong sequence,
+            List<Target> targets,
+            Surroundings with) {
         this.definition = definition;
         this.identity = identity;
         this.sequence = sequence;
         this.targets = List.copyOf(targets);
-        this.writers = targets.stream().collect(Collectors.toMap(target -> target.where().destination(), Target::writer, (a, b) -> a));
-        this.named = targets.stream().filter(target -> !target.where().named().isEmpty()).collect(Collectors.toMap(target -> target, TargetsByName::new, (a, b) -> a, IdentityHashMap::new));
-        this.withStandby = targets.stream().map(target -> target.where().standbyFor()).collect(Collectors.toSet());
+        this.writers = targets.stream()
+                .collect(Collectors.toMap(target -> target.where().destination(), Target::writer, (a, b) -> a));
+        this.named = targets.stream()
+                .filter(target -> !target.where().named().isEmpty())
+                .collect(Collectors.toMap(target -> target, TargetsByName::new, (a, b) -> a, IdentityHashMap::new));
+        this.withStandby =
+                targets.stream().map(target -> target.where().standbyFor()).collect(Collectors.toSet());
         this.book = with.book();
         this.local = with.local();
         this.clock = with.clock();
@@ -110,8 +127,15 @@ public final class RecorderRun implements TagTable.Watcher {
         this.maker = new RowMaker(definition.layout(), facts);
         this.entries = maker.tags().stream().map(tag -> recorded(table, tag)).toArray(TagTable.Entry[]::new);
         this.byClock = definition.whens().stream().anyMatch(RecorderRun::byClock);
-        this.whens = new WhenGroup(definition.whens(), definition.gate(),
-                new WhenFacts(facts.zone(), facts.shifts(), maker.tags(), with.plant()::range, byClock ? local.served(definition.id()) : Optional.empty()));
+        this.whens = new WhenGroup(
+                definition.whens(),
+                definition.gate(),
+                new WhenFacts(
+                        facts.zone(),
+                        facts.shifts(),
+                        maker.tags(),
+                        with.plant()::range,
+                        byClock ? local.served(definition.id()) : Optional.empty()));
     }
 
     private static boolean byClock(When when) {
@@ -164,7 +188,10 @@ public final class RecorderRun implements TagTable.Watcher {
 
     /** Names that its rows gave and no destination has, in a sentence; empty where there were none. */
     public String astray() {
-        return named.values().stream().map(TargetsByName::astray).filter(each -> !each.isEmpty()).collect(Collectors.joining(" "));
+        return named.values().stream()
+                .map(TargetsByName::astray)
+                .filter(each -> !each.isEmpty())
+                .collect(Collectors.joining(" "));
     }
 
     /** How late the last tick was served. */
@@ -257,7 +284,14 @@ public final class RecorderRun implements TagTable.Watcher {
         book.due(definition.id(), at, targets.size());
         if (made instanceof Made.Refused refused) {
             for (Target target : targets) {
-                local.setAside(definition.id(), target.where().destination(), refused.id().toString(), at, refused.values(), refused.reason(), now);
+                local.setAside(
+                        definition.id(),
+                        target.where().destination(),
+                        refused.id().toString(),
+                        at,
+                        refused.values(),
+                        refused.reason(),
+                        now);
             }
             book.count(definition.id(), at, Outcome.SET_ASIDE, targets.size());
             refusedInARow++;
@@ -272,14 +306,24 @@ public final class RecorderRun implements TagTable.Watcher {
         if (!first.isEmpty()) {
             return writers.containsKey(first) && writers.get(first).away();
         }
-        return !withStandby.contains(target.where().destination()) || !target.writer().away();
+        return !withStandby.contains(target.where().destination())
+                || !target.writer().away();
     }
 
     private void hand(Target usual, Row row) {
         TargetsByName chosen = named.get(usual);
         Target target = chosen == null ? usual : chosen.of(row, definition.layout(), facts);
         try {
-            target.writer().take(target.design(), target.place().dynamic() ? withPlace(row, target.place().of(row, definition.layout(), facts).text()) : row);
+            target.writer()
+                    .take(
+                            target.design(),
+                            target.place().dynamic()
+                                    ? withPlace(
+                                            row,
+                                            target.place()
+                                                    .of(row, definition.layout(), facts)
+                                                    .text())
+                                    : row);
             trouble = "";
         } catch (Journal.Full full) {
             trouble = full.getMessage();

@@ -16,6 +16,13 @@ import java.util.List;
  * @param setAside rows set aside so far
  * @param lateness how late the last tick was served
  */
-public record RecorderStatus(RecorderDefinition definition, LaneState state, String sentence, Instant since, long held,
-                             long setAside, Instant lastRow, Duration lateness, List<LaneStatus> lanes) {
-}
+public record RecorderStatus(
+        RecorderDefinition definition,
+        LaneState state,
+        String sentence,
+        Instant since,
+        long held,
+        long setAside,
+        Instant lastRow,
+        Duration lateness,
+        List<LaneStatus> lanes) {}

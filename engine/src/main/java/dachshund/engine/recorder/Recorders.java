@@ -57,7 +57,8 @@ public final class Recorders implements AutoCloseable {
         this.stopped = local.stopped();
         // The schedule wakes its worker, which exists only after it.
         Threads.Worker[] waiting = new Threads.Worker[1];
-        this.schedule = new Schedule(clock, this::stopsItself, () -> Optional.ofNullable(waiting[0]).ifPresent(Threads.Worker::wake));
+        this.schedule = new Schedule(
+                clock, this::stopsItself, () -> Optional.ofNullable(waiting[0]).ifPresent(Threads.Worker::wake));
         this.worker = Threads.start("schedule", schedule::runDue);
         waiting[0] = worker;
     }
@@ -68,7 +69,8 @@ public final class Recorders implements AutoCloseable {
     }
 
     /** Makes these designs live. A run whose design and surroundings stay the same is not touched. */
-    public synchronized void changeover(List<RecorderDefinition> wanted, Plant plant, Function<String, Optional<DestinationWriter>> writers) {
+    public synchronized void changeover(
+            List<RecorderDefinition> wanted, Plant plant, Function<String, Optional<DestinationWriter>> writers) {
         this.plant = plant;
         this.writers = writers;
         Map<String, RecorderDefinition> byId = new HashMap<>();
@@ -96,17 +98,30 @@ public final class Recorders implements AutoCloseable {
         List<RecorderRun.Target> targets = new ArrayList<>();
         Plant around = plant;
         for (RecorderDefinition.Where where : design.wheres()) {
-            target(design, where.into(where.destination())).ifPresentOrElse(
-                    target -> targets.add(where.named().isEmpty() ? target : new RecorderRun.Target(where, target.writer(), target.design(),
-                            name -> around.destination(name).flatMap(destination -> target(design, where.into(destination.id()))))),
-                    () -> LOG.error("{} names a destination that is not live.", design.name()));
+            target(design, where.into(where.destination()))
+                    .ifPresentOrElse(
+                            target -> targets.add(
+                                    where.named().isEmpty()
+                                            ? target
+                                            : new RecorderRun.Target(
+                                                    where, target.writer(), target.design(), name -> around.destination(
+                                                                    name)
+                                                            .flatMap(destination ->
+                                                                    target(design, where.into(destination.id()))))),
+                            () -> LOG.error("{} names a destination that is not live.", design.name()));
         }
         AtomicLong sequence = sequences.computeIfAbsent(design.id(), id -> new AtomicLong());
-        return new RecorderRun(design, identity(design.id()), sequence, targets, new RecorderRun.Surroundings(tags, plant, book, local, clock));
+        return new RecorderRun(
+                design,
+                identity(design.id()),
+                sequence,
+                targets,
+                new RecorderRun.Surroundings(tags, plant, book, local, clock));
     }
 
     private Optional<RecorderRun.Target> target(RecorderDefinition design, RecorderDefinition.Where where) {
-        return writers.apply(where.destination()).map(writer -> new RecorderRun.Target(where, writer, writer.design(design.withWheres(List.of(where)))));
+        return writers.apply(where.destination())
+                .map(writer -> new RecorderRun.Target(where, writer, writer.design(design.withWheres(List.of(where)))));
     }
 
     /** Stops a recorder at once, until somebody starts it. */
@@ -127,7 +142,12 @@ public final class Recorders implements AutoCloseable {
 
     private void stopsItself(RecorderRun run) {
         String id = run.definition().id();
-        local.stop(id, new Stop("itself", clock.now(), RecorderRun.STOP_AFTER_REFUSALS + " rows in a row did not fit the table and were set aside"));
+        local.stop(
+                id,
+                new Stop(
+                        "itself",
+                        clock.now(),
+                        RecorderRun.STOP_AFTER_REFUSALS + " rows in a row did not fit the table and were set aside"));
         stopped = local.stopped();
         runs.remove(id);
     }
@@ -144,27 +164,36 @@ public final class Recorders implements AutoCloseable {
     public RecorderStatus status(RecorderDefinition design, List<LaneStatus> lanes) {
         long held = lanes.stream().mapToLong(LaneStatus::held).sum();
         long aside = local.setAsideCounts().getOrDefault(design.id(), 0L);
-        Instant lastRow = lanes.stream().map(LaneStatus::lastRow).max(Comparator.naturalOrder()).orElse(Instant.EPOCH);
+        Instant lastRow = lanes.stream()
+                .map(LaneStatus::lastRow)
+                .max(Comparator.naturalOrder())
+                .orElse(Instant.EPOCH);
         Stop stop = stopped.get(design.id());
         if (stop != null) {
-            String sentence = stop.by().equals("itself") ? "Stopped itself because " + stop.why() + "."
+            String sentence = stop.by().equals("itself")
+                    ? "Stopped itself because " + stop.why() + "."
                     : "Stopped by " + stop.by() + (stop.why().isBlank() ? "." : ": " + stop.why());
-            return new RecorderStatus(design, LaneState.STOPPED, sentence, stop.at(), held, aside, lastRow, Duration.ZERO, lanes);
+            return new RecorderStatus(
+                    design, LaneState.STOPPED, sentence, stop.at(), held, aside, lastRow, Duration.ZERO, lanes);
         }
         Optional<RecorderRun> run = find(design.id());
         Duration lateness = run.map(RecorderRun::lateness).orElse(Duration.ZERO);
         String trouble = run.map(RecorderRun::trouble).orElse("");
-        LaneStatus worst = lanes.stream().max(Comparator.comparing(LaneStatus::state)).orElse(null);
+        LaneStatus worst =
+                lanes.stream().max(Comparator.comparing(LaneStatus::state)).orElse(null);
         if (!trouble.isEmpty()) {
-            return new RecorderStatus(design, LaneState.FAULTED, trouble, clock.now(), held, aside, lastRow, lateness, lanes);
+            return new RecorderStatus(
+                    design, LaneState.FAULTED, trouble, clock.now(), held, aside, lastRow, lateness, lanes);
         }
         String astray = run.map(RecorderRun::astray).orElse("");
         if (worst != null && worst.state() == LaneState.RECORDING && !astray.isEmpty()) {
-            return new RecorderStatus(design, worst.state(), astray, worst.since(), held, aside, lastRow, lateness, lanes);
+            return new RecorderStatus(
+                    design, worst.state(), astray, worst.since(), held, aside, lastRow, lateness, lanes);
         }
         return worst == null
                 ? new RecorderStatus(design, LaneState.ARMED, "", clock.now(), held, aside, lastRow, lateness, lanes)
-                : new RecorderStatus(design, worst.state(), worst.sentence(), worst.since(), held, aside, lastRow, lateness, lanes);
+                : new RecorderStatus(
+                        design, worst.state(), worst.sentence(), worst.since(), held, aside, lastRow, lateness, lanes);
     }
 
     @Override

@@ -20,8 +20,7 @@ final class Schedule {
     private static final Duration LONGEST_WAIT = Duration.ofMillis(200);
     private static final Duration CLOCK_STEP = Duration.ofSeconds(1);
 
-    private record Due(Instant at, RecorderRun run) {
-    }
+    private record Due(Instant at, RecorderRun run) {}
 
     private final PlantClock clock;
     private final Consumer<RecorderRun> stopItself;
@@ -29,6 +28,7 @@ final class Schedule {
     private final PriorityQueue<Due> queue = new PriorityQueue<>(Comparator.comparing(Due::at));
     /** The one entry of each run that counts; others of it in the queue are left over. */
     private final Map<RecorderRun, Due> counts = new IdentityHashMap<>();
+
     private final Map<String, RecorderRun> runs = new HashMap<>();
     private Instant last = Instant.MIN;
 
@@ -117,7 +117,12 @@ final class Schedule {
                 now = clock.now();
             }
         }
-        return queue.isEmpty() ? LONGEST_WAIT.toNanos()
-                : Math.max(1, Math.min(LONGEST_WAIT.toNanos(), Duration.between(now, queue.peek().at()).toNanos()));
+        return queue.isEmpty()
+                ? LONGEST_WAIT.toNanos()
+                : Math.max(
+                        1,
+                        Math.min(
+                                LONGEST_WAIT.toNanos(),
+                                Duration.between(now, queue.peek().at()).toNanos()));
     }
 }

@@ -19,6 +19,7 @@ final class TargetsByName {
 
     /** Names that are remembered, so that a name with the time in it does not fill the memory. */
     private static final int REMEMBERED = 100;
+
     private static final int SAID = 3;
 
     private final Target usual;
@@ -38,7 +39,8 @@ final class TargetsByName {
         if (known != null) {
             return known;
         }
-        Optional<Target> named = unknown.contains(name) ? Optional.empty() : usual.byName().apply(name);
+        Optional<Target> named =
+                unknown.contains(name) ? Optional.empty() : usual.byName().apply(name);
         if (named.isPresent()) {
             if (found.size() < REMEMBERED) {
                 found.put(name, named.get());
@@ -53,7 +55,9 @@ final class TargetsByName {
 
     private String sentence() {
         int more = unknown.size() - SAID;
-        return "There is no destination named " + String.join(", ", unknown.stream().limit(SAID).toList()) + (more > 0 ? " and " + more + (unknown.size() == REMEMBERED ? " or more" : "") + " others" : "")
+        return "There is no destination named "
+                + String.join(", ", unknown.stream().limit(SAID).toList())
+                + (more > 0 ? " and " + more + (unknown.size() == REMEMBERED ? " or more" : "") + " others" : "")
                 + "; such rows go to the usual one.";
     }
 

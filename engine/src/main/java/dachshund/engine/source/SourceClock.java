@@ -33,7 +33,9 @@ final class SourceClock {
         for (int i = 0; i < batch.size(); i += step) {
             TagValue value = batch.get(i).value();
             if (!value.quality().isBad()) {
-                least = Math.min(least, value.receiveTime().toEpochMilli() - value.sourceTime().toEpochMilli());
+                least = Math.min(
+                        least,
+                        value.receiveTime().toEpochMilli() - value.sourceTime().toEpochMilli());
             }
         }
     }
@@ -49,11 +51,13 @@ final class SourceClock {
     synchronized String sentence() {
         long delay = Math.min(least, leastBefore);
         if (delay < -AHEAD_MILLIS) {
-            return "The clock of this source is ahead of ours by at least " + PeriodText.roughly(Duration.ofMillis(-delay)) + ". Compare both clocks (NTP).";
+            return "The clock of this source is ahead of ours by at least "
+                    + PeriodText.roughly(Duration.ofMillis(-delay)) + ". Compare both clocks (NTP).";
         }
         // Before a whole window has passed, a source whose values simply rest looks late.
         return leastBefore != Long.MAX_VALUE && delay > BEHIND_MILLIS
-                ? "No value of the last minutes is younger than " + PeriodText.roughly(Duration.ofMillis(delay)) + ": the clock of this source is behind ours, or its values rest."
+                ? "No value of the last minutes is younger than " + PeriodText.roughly(Duration.ofMillis(delay))
+                        + ": the clock of this source is behind ours, or its values rest."
                 : "";
     }
 }

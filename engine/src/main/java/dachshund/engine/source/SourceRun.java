@@ -43,19 +43,22 @@ public final class SourceRun implements PlantLink.Listener {
     private volatile double perSecond;
 
     /** How a source stands, since when, and why in words. */
-    public record Status(LinkState state, Instant since, String sentence) {
-    }
+    public record Status(LinkState state, Instant since, String sentence) {}
 
     /** Something that went wrong. */
-    public record Fault(Instant at, String sentence) {
-    }
+    public record Fault(Instant at, String sentence) {}
 
     /** Who wrote a tag last from here. */
-    public record LastWrite(String by, Instant at, Object value) {
-    }
+    public record LastWrite(String by, Instant at, Object value) {}
 
     /** @param link absent where the source is paused */
-    SourceRun(SourceDefinition definition, Optional<PlantLink> link, Status first, TagTable table, PlantClock clock, ScheduledExecutorService work) {
+    SourceRun(
+            SourceDefinition definition,
+            Optional<PlantLink> link,
+            Status first,
+            TagTable table,
+            PlantClock clock,
+            ScheduledExecutorService work) {
         this.definition = definition;
         this.link = link;
         this.table = table;

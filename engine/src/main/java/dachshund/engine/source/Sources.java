@@ -46,8 +46,7 @@ public final class Sources implements AutoCloseable {
      * @param after  what was read back
      * @param same   whether what was read back is what was asked for
      */
-    public record Written(Object asked, TagValue before, TagValue after, boolean same) {
-    }
+    public record Written(Object asked, TagValue before, TagValue after, boolean same) {}
 
     public Sources(List<LinkKind> kinds, SecretBox secrets, TagTable table, PlantClock clock, LocalStore local) {
         this.kinds = kinds.stream().collect(Collectors.toMap(LinkKind::id, kind -> kind));
@@ -59,7 +58,8 @@ public final class Sources implements AutoCloseable {
 
     /** @throws IllegalArgumentException where this version has no such protocol */
     public LinkKind kind(String id) {
-        return Optional.ofNullable(kinds.get(id)).orElseThrow(() -> new IllegalArgumentException("There is no protocol " + id + " in this version."));
+        return Optional.ofNullable(kinds.get(id))
+                .orElseThrow(() -> new IllegalArgumentException("There is no protocol " + id + " in this version."));
     }
 
     /** A link with the settings of the definition, not started. */
@@ -71,8 +71,10 @@ public final class Sources implements AutoCloseable {
 
     /** Makes the given sources, and only those, run. A source whose connection stays the same is not interrupted. */
     public synchronized void changeover(List<SourceDefinition> wanted) {
-        Map<String, SourceDefinition> byId = wanted.stream().collect(Collectors.toMap(SourceDefinition::id, source -> source));
-        List.copyOf(runs.keySet()).stream().filter(id -> !byId.containsKey(id)).forEach(id -> runs.remove(id).close());
+        Map<String, SourceDefinition> byId =
+                wanted.stream().collect(Collectors.toMap(SourceDefinition::id, source -> source));
+        List.copyOf(runs.keySet()).stream().filter(id -> !byId.containsKey(id)).forEach(id -> runs.remove(id)
+                .close());
         Map<String, Stop> paused = local.paused();
         for (SourceDefinition source : wanted) {
             SourceRun run = runs.get(source.id());
@@ -88,13 +90,26 @@ public final class Sources implements AutoCloseable {
     }
 
     private void begin(SourceDefinition source, Optional<Stop> pause) {
-        Status first = pause.map(stop -> new Status(LinkState.PAUSED, stop.at(), "Paused by " + stop.by() + (stop.why().isBlank() ? "." : ": " + stop.why())))
+        Status first = pause.map(stop -> new Status(
+                        LinkState.PAUSED,
+                        stop.at(),
+                        "Paused by " + stop.by() + (stop.why().isBlank() ? "." : ": " + stop.why())))
                 .orElseGet(() -> new Status(LinkState.NOT_PROVEN, clock.now(), "Nothing has been tried yet."));
-        runs.put(source.id(), new SourceRun(source, pause.isPresent() ? Optional.empty() : Optional.of(open(source)), first, table, clock, work));
+        runs.put(
+                source.id(),
+                new SourceRun(
+                        source,
+                        pause.isPresent() ? Optional.empty() : Optional.of(open(source)),
+                        first,
+                        table,
+                        clock,
+                        work));
     }
 
     private static boolean sameConnection(SourceDefinition a, SourceDefinition b) {
-        return a.link().equals(b.link()) && a.settings().equals(b.settings()) && a.rate().equals(b.rate());
+        return a.link().equals(b.link())
+                && a.settings().equals(b.settings())
+                && a.rate().equals(b.rate());
     }
 
     /** Closes the connection until somebody resumes it; acts at once and outlives a restart. */
@@ -132,7 +147,10 @@ public final class Sources implements AutoCloseable {
         if (!tag.writable()) {
             return tag.name() + " cannot be written: its source says that it is read only.";
         }
-        return find(source.id()).filter(run -> run.status().state() == LinkState.PAUSED).map(run -> source.name() + " is paused.").orElse("");
+        return find(source.id())
+                .filter(run -> run.status().state() == LinkState.PAUSED)
+                .map(run -> source.name() + " is paused.")
+                .orElse("");
     }
 
     /**
@@ -143,13 +161,18 @@ public final class Sources implements AutoCloseable {
      */
     public Written write(TagRef ref, Object value, String by) throws LinkProblem {
         SourceRun run = find(ref.source()).orElseThrow(() -> new LinkProblem("This source does not run."));
-        TagInfo tag = run.definition().tag(ref.address()).orElseThrow(() -> new LinkProblem("This tag is not taken from its source."));
+        TagInfo tag = run.definition()
+                .tag(ref.address())
+                .orElseThrow(() -> new LinkProblem("This tag is not taken from its source."));
         String problem = writeProblem(run.definition(), tag);
         if (!problem.isEmpty()) {
             throw new LinkProblem(problem);
         }
-        if (tag.range().isPresent() && value instanceof Number number && !tag.range().get().contains(number.doubleValue())) {
-            throw new LinkProblem(number + " lies outside the range of " + tag.name() + ", " + tag.range().get().words() + ". Nothing was written.");
+        if (tag.range().isPresent()
+                && value instanceof Number number
+                && !tag.range().get().contains(number.doubleValue())) {
+            throw new LinkProblem(number + " lies outside the range of " + tag.name() + ", "
+                    + tag.range().get().words() + ". Nothing was written.");
         }
         PlantLink link = run.link().orElseThrow();
         TagValue before = table.entry(ref).value();
@@ -171,8 +194,12 @@ public final class Sources implements AutoCloseable {
     /** The source's own history of a tag, oldest first. */
     public List<TagValue> history(TagRef ref, Instant from, Instant to, int most) throws LinkProblem {
         SourceRun run = find(ref.source()).orElseThrow(() -> new LinkProblem("This source does not run."));
-        TagInfo tag = run.definition().tag(ref.address()).orElseThrow(() -> new LinkProblem("This tag is not taken from its source."));
-        return run.link().orElseThrow(() -> new LinkProblem(run.definition().name() + " is paused.")).history(tag, from, to, most);
+        TagInfo tag = run.definition()
+                .tag(ref.address())
+                .orElseThrow(() -> new LinkProblem("This tag is not taken from its source."));
+        return run.link()
+                .orElseThrow(() -> new LinkProblem(run.definition().name() + " is paused."))
+                .history(tag, from, to, most);
     }
 
     @Override

@@ -23,6 +23,8 @@ public final class RecentValues {
 
     /** The values received at or after the instant, oldest first. */
     public synchronized List<TagValue> since(Instant from) {
-        return values.stream().filter(value -> !value.receiveTime().isBefore(from)).toList();
+        return values.stream()
+                .filter(value -> !value.receiveTime().isBefore(from))
+                .toList();
     }
 }

@@ -36,6 +36,7 @@ public final class TagTable {
 
         /** Values of all recorded tags together, about 150 bytes each. */
         static final int ALL = 1_000_000;
+
         private static final int LEAST = 30;
 
         private final AtomicInteger tags = new AtomicInteger();
@@ -158,7 +159,8 @@ public final class TagTable {
         for (TagChange change : batch) {
             Entry entry = entries.get(change.address());
             if (entry == null) {
-                entry = entries.computeIfAbsent(change.address(), address -> new Entry(new TagRef(source, address), share));
+                entry = entries.computeIfAbsent(
+                        change.address(), address -> new Entry(new TagRef(source, address), share));
             }
             entry.set(change.value());
             told = note(told, entry, change.value());
@@ -167,7 +169,8 @@ public final class TagTable {
         told.forEach(Watcher::changed);
     }
 
-    private static Map<Watcher, List<TaggedValue>> note(Map<Watcher, List<TaggedValue>> told, Entry entry, TagValue value) {
+    private static Map<Watcher, List<TaggedValue>> note(
+            Map<Watcher, List<TaggedValue>> told, Entry entry, TagValue value) {
         Watcher[] watchers = entry.watchers;
         if (watchers.length == 0) {
             return told;
@@ -216,7 +219,8 @@ public final class TagTable {
     /** Forgets tags that their source no longer has. */
     public void forget(String source, Collection<String> addresses) {
         // The place stays, because somebody may hold it; only its value goes.
-        addresses.forEach(address -> Optional.ofNullable(entries(source).get(address)).ifPresent(entry -> entry.value = TagValue.NONE));
+        addresses.forEach(address ->
+                Optional.ofNullable(entries(source).get(address)).ifPresent(entry -> entry.value = TagValue.NONE));
     }
 
     /** Lets go of the last minutes of tags that nobody records and nobody has looked at since the instant. */
@@ -226,7 +230,9 @@ public final class TagTable {
 
     /** How many tags of a source have a value that is not bad. */
     public long live(String source) {
-        return entries(source).values().stream().filter(entry -> !entry.value().quality().isBad()).count();
+        return entries(source).values().stream()
+                .filter(entry -> !entry.value().quality().isBad())
+                .count();
     }
 
     /** How many changes arrived since the start, all sources together. */

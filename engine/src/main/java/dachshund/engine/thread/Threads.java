@@ -17,8 +17,7 @@ public final class Threads {
     private static final Logger LOG = LoggerFactory.getLogger(Threads.class);
     private static final long PAUSE_AFTER_ERROR_NANOS = 1_000_000_000L;
 
-    private Threads() {
-    }
+    private Threads() {}
 
     /** A few daemon threads for work that comes now and then or after a pause, such as connecting to a source. */
     public static ScheduledExecutorService pool(String name, int threads) {

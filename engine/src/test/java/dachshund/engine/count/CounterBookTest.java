@@ -37,7 +37,9 @@ class CounterBookTest {
         assertThat(hour).hasSize(60).extracting(Minute::due).startsWith(140L).endsWith(199L);
         assertThat(hour.get(0).start()).isEqualTo(Instant.parse("2026-11-24T05:31:00Z"));
         book.due("r", NOW.minus(Duration.ofHours(5)), 99);
-        assertThat(book.hour("r", NOW)).as("a late row does not bring back a minute that has left the strip").isEqualTo(hour);
+        assertThat(book.hour("r", NOW))
+                .as("a late row does not bring back a minute that has left the strip")
+                .isEqualTo(hour);
         assertThat(book.hour("somebody else", NOW)).allMatch(minute -> minute.due() == 0);
     }
 }

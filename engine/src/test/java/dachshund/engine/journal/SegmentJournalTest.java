@@ -15,7 +15,7 @@ class SegmentJournalTest extends JournalContract {
 
     @Override
     Journal open(Path folder) {
-        return new SegmentJournal(folder, SMALL, () -> { });
+        return new SegmentJournal(folder, SMALL, () -> {});
     }
 
     private List<Path> files() throws Exception {
@@ -40,7 +40,9 @@ class SegmentJournalTest extends JournalContract {
                 append(journal, 900, 901);
             }
             try (Journal journal = open(folder)) {
-                assertThat(readAll(journal, 0)).last().isEqualTo(expected(900, 901).get(0));
+                assertThat(readAll(journal, 0))
+                        .last()
+                        .isEqualTo(expected(900, 901).get(0));
             }
         }
     }
@@ -68,7 +70,7 @@ class SegmentJournalTest extends JournalContract {
 
     @Test
     void aFullJournalSaysSoAndTakesRowsAgainWhenThereIsRoom() throws Exception {
-        try (Journal journal = new SegmentJournal(folder, new SegmentJournal.Limits(50_000, 0, 5_000, 5), () -> { })) {
+        try (Journal journal = new SegmentJournal(folder, new SegmentJournal.Limits(50_000, 0, 5_000, 5), () -> {})) {
             Journal.Full[] refusal = new Journal.Full[1];
             await().until(() -> {
                 try {

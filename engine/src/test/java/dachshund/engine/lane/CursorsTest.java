@@ -54,13 +54,18 @@ class CursorsTest {
 
     @Test
     void whatCouldNotBeKeptIsSaidAndKeptWithTheNext() {
-        doThrow(new IllegalStateException("the disk is full")).doNothing().when(local).moveCursors(any());
+        doThrow(new IllegalStateException("the disk is full"))
+                .doNothing()
+                .when(local)
+                .moveCursors(any());
         Cursors cursors = new Cursors(local, Runnable::run);
         cursors.moved("a", 10);
         cursors.moved("b", 5);
         cursors.keep();
         cursors.moved("a", 20);
-        assertThatThrownBy(cursors::kept).isInstanceOf(CompletionException.class).hasRootCauseMessage("the disk is full");
+        assertThatThrownBy(cursors::kept)
+                .isInstanceOf(CompletionException.class)
+                .hasRootCauseMessage("the disk is full");
         cursors.keep();
         cursors.kept();
         verify(local).moveCursors(Map.of("a", 20L, "b", 5L));

@@ -6,9 +6,9 @@ import static org.awaitility.Awaitility.await;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.destination.Batching;
-import dachshund.core.destination.WriteMode;
 import dachshund.core.destination.Place;
 import dachshund.core.destination.PlacePattern;
+import dachshund.core.destination.WriteMode;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.Upkeep;
@@ -40,6 +40,7 @@ class DestinationWriterTest {
 
     @TempDir
     Path folder;
+
     private final FakeClock clock = new FakeClock();
     private final CounterBook book = new CounterBook();
     private FakeStore store = new FakeStore(1);
@@ -52,8 +53,16 @@ class DestinationWriterTest {
     @BeforeEach
     void open() {
         local = new LocalStore(folder.resolve("local.db"));
-        writer = new DestinationWriter("dest", "Records", new SegmentJournal(folder.resolve("journal"), new SegmentJournal.Limits(1 << 30, 0, segmentSize, 1), () -> { }),
-                store, batching, local, book, clock);
+        writer = new DestinationWriter(
+                "dest",
+                "Records",
+                new SegmentJournal(
+                        folder.resolve("journal"), new SegmentJournal.Limits(1 << 30, 0, segmentSize, 1), () -> {}),
+                store,
+                batching,
+                local,
+                book,
+                clock);
     }
 
     @AfterEach
@@ -69,8 +78,17 @@ class DestinationWriterTest {
     }
 
     private static RecorderDefinition recorder(String id, String table, boolean rowId, boolean mark) {
-        Layout layout = rowId ? Layout.proposed() : new Layout(Layout.proposed().columns().stream().filter(column -> !column.isRowId()).toList());
-        return new RecorderDefinition(id, "Recorder " + id, "", List.of(new When.Every(Duration.ofSeconds(1))), layout,
+        Layout layout = rowId
+                ? Layout.proposed()
+                : new Layout(Layout.proposed().columns().stream()
+                        .filter(column -> !column.isRowId())
+                        .toList());
+        return new RecorderDefinition(
+                id,
+                "Recorder " + id,
+                "",
+                List.of(new When.Every(Duration.ofSeconds(1))),
+                layout,
                 List.of(new Where("dest", table, new Upkeep(true, true), mark)));
     }
 
@@ -79,7 +97,9 @@ class DestinationWriterTest {
         for (int n = from; n < to; n++) {
             RowId id = new RowId(local.installation(), recorder.id(), epoch, n, 0);
             List<Column> written = recorder.layout().written();
-            Object[] cells = written.stream().map(column -> column.isRowId() ? id.toString() : clock.now()).toArray();
+            Object[] cells = written.stream()
+                    .map(column -> column.isRowId() ? id.toString() : clock.now())
+                    .toArray();
             book.due(recorder.id(), clock.now(), 1);
             writer.take(design, new Row(id, clock.now(), cells));
         }
@@ -87,10 +107,13 @@ class DestinationWriterTest {
 
     /** Steps until nothing is held any more, moving the clock over every pause. */
     private void drain() {
-        await().pollDelay(Duration.ZERO).pollInterval(Duration.ofMillis(2)).atMost(Duration.ofSeconds(20)).until(() -> {
-            stepOn();
-            return writer.held() == 0;
-        });
+        await().pollDelay(Duration.ZERO)
+                .pollInterval(Duration.ofMillis(2))
+                .atMost(Duration.ofSeconds(20))
+                .until(() -> {
+                    stepOn();
+                    return writer.held() == 0;
+                });
     }
 
     private void stepOn() {
@@ -166,7 +189,8 @@ class DestinationWriterTest {
         drain();
         assertThat(store.rows("a")).hasSize(998);
         assertThat(sequences("a")).doesNotContain(7L, 650L).isSorted();
-        assertThat(local.setAside(A, 10)).hasSize(2).allMatch(row -> row.reason().contains("out of range"));
+        assertThat(local.setAside(A, 10)).hasSize(2).allMatch(row -> row.reason()
+                .contains("out of range"));
         assertThat(book.total(Outcome.SET_ASIDE)).isEqualTo(2);
     }
 
@@ -259,7 +283,8 @@ class DestinationWriterTest {
     @Test
     void aVanishedTableIsMadeAgainOnlyWhereUpkeepSaysSo() throws Exception {
         RecorderDefinition mayMake = recorder(A, "a", true, false);
-        RecorderDefinition mayNot = recorder(B, "b", true, false).withWheres(List.of(new Where("dest", "b", Upkeep.NONE, false)));
+        RecorderDefinition mayNot =
+                recorder(B, "b", true, false).withWheres(List.of(new Where("dest", "b", Upkeep.NONE, false)));
         store.tables.put("b", new java.util.ArrayList<>());
         take(mayMake, 1, 3);
         take(mayNot, 1, 3);
@@ -342,7 +367,8 @@ class DestinationWriterTest {
         writer.take(design, new Row(id, tomorrow, new Object[] {tomorrow, id.toString(), "t_tomorrow"}));
         drain();
         assertThat(store.tables).hasSize(PlacePattern.MOST_A_DAY + 1).containsKey("t_tomorrow");
-        assertThat(local.setAside(A, 10)).hasSize(5).allMatch(row -> row.reason().contains("a day opens no more"));
+        assertThat(local.setAside(A, 10)).hasSize(5).allMatch(row -> row.reason()
+                .contains("a day opens no more"));
     }
 
     @Test
@@ -371,7 +397,8 @@ class DestinationWriterTest {
 
     @Test
     void aTableThatMayNotBeMadeFaultsTheLaneWithASentence() throws Exception {
-        RecorderDefinition strict = recorder(A, "a", true, false).withWheres(List.of(new Where("dest", "a", Upkeep.NONE, false)));
+        RecorderDefinition strict =
+                recorder(A, "a", true, false).withWheres(List.of(new Where("dest", "a", Upkeep.NONE, false)));
         take(strict, 1, 3);
         await().until(() -> {
             stepOn();
@@ -383,7 +410,8 @@ class DestinationWriterTest {
     }
 
     private static RecorderDefinition perDatabase(Upkeep upkeep) {
-        return recorder(A, "a", true, false).withWheres(List.of(new Where("dest", "a", upkeep, false, WriteMode.INSERT, "", "db {HH}", "")));
+        return recorder(A, "a", true, false)
+                .withWheres(List.of(new Where("dest", "a", upkeep, false, WriteMode.INSERT, "", "db {HH}", "")));
     }
 
     /** A row as a recorder hands it over: the names that its patterns made stand behind its cells. */
@@ -404,7 +432,8 @@ class DestinationWriterTest {
         for (int i = 0; i < 3; i++) {
             int rest = i;
             FakeStore database = store.beside.get("db " + i);
-            assertThat(database.rows("a").stream().map(row -> row.id().sequence())).isEqualTo(upTo(60).stream().filter(n -> n % 3 == rest).toList());
+            assertThat(database.rows("a").stream().map(row -> row.id().sequence()))
+                    .isEqualTo(upTo(60).stream().filter(n -> n % 3 == rest).toList());
             assertThat(database.made).as("its table is made once").hasSize(1);
         }
         assertThat(store.tables).isEmpty();
@@ -419,7 +448,8 @@ class DestinationWriterTest {
         takeFor(recorder, 22, "db 1");
         drain();
         assertThat(store.beside).hasSize(PlacePattern.MOST_DATABASES_A_DAY);
-        assertThat(local.setAside(A, 10)).singleElement().satisfies(row -> assertThat(row.reason()).contains("20 databases"));
+        assertThat(local.setAside(A, 10)).singleElement().satisfies(row -> assertThat(row.reason())
+                .contains("20 databases"));
         assertThat(store.beside.get("db 1").rows("a")).hasSize(2);
     }
 
@@ -430,7 +460,8 @@ class DestinationWriterTest {
         takeFor(recorder, 1, "db 1");
         await().until(() -> {
             stepOn();
-            return writer.status(A).orElseThrow().state() == LaneState.FAULTED && store.rows("b").size() == 4;
+            return writer.status(A).orElseThrow().state() == LaneState.FAULTED
+                    && store.rows("b").size() == 4;
         });
         assertThat(writer.status(A).orElseThrow().sentence()).contains("no database db 1");
         assertThat(writer.status(B).orElseThrow().state()).isEqualTo(LaneState.RECORDING);

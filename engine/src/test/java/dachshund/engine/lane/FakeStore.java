@@ -4,10 +4,10 @@ import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.StoreProblem.Kind;
+import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TryOutcome;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.Layout;
-import dachshund.core.destination.TableDescription;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
@@ -41,6 +41,7 @@ class FakeStore implements RowStore {
     final Set<String> gone = new HashSet<>();
     /** Other databases of its server. */
     final Map<String, FakeStore> beside = new HashMap<>();
+
     int transactions;
     final List<String> made = new ArrayList<>();
 
@@ -64,12 +65,14 @@ class FakeStore implements RowStore {
             return this;
         }
         FakeStore there = beside.get(database);
-        return there != null ? there : new FakeStore(1) {
-            @Override
-            public void createDatabase() {
-                FakeStore.this.beside.put(database, new FakeStore(1));
-            }
-        };
+        return there != null
+                ? there
+                : new FakeStore(1) {
+                    @Override
+                    public void createDatabase() {
+                        FakeStore.this.beside.put(database, new FakeStore(1));
+                    }
+                };
     }
 
     @Override
@@ -86,8 +89,16 @@ class FakeStore implements RowStore {
     @Override
     public Optional<TableDescription> describe(String table) throws StoreProblem {
         answer();
-        return tables.containsKey(table) ? Optional.of(new TableDescription(table, Layout.proposed().columns().stream().map(Column::name)
-                .filter(column -> !gone.contains(column)).map(column -> new TableDescription.TableColumn(column, "", false, false)).toList(), List.of(), true))
+        return tables.containsKey(table)
+                ? Optional.of(new TableDescription(
+                        table,
+                        Layout.proposed().columns().stream()
+                                .map(Column::name)
+                                .filter(column -> !gone.contains(column))
+                                .map(column -> new TableDescription.TableColumn(column, "", false, false))
+                                .toList(),
+                        List.of(),
+                        true))
                 : Optional.empty();
     }
 
@@ -128,7 +139,8 @@ class FakeStore implements RowStore {
         for (RowBatch batch : batches) {
             tables.get(batch.table()).addAll(batch.rows());
             if (batch.mark()) {
-                marks.put(batch.lane(), batch.rows().get(batch.rows().size() - 1).id());
+                marks.put(
+                        batch.lane(), batch.rows().get(batch.rows().size() - 1).id());
             }
         }
         if (random.nextDouble() < awayAfterCommit) {
@@ -139,7 +151,8 @@ class FakeStore implements RowStore {
     @Override
     public Set<RowId> landed(RowBatch batch) throws StoreProblem {
         answer();
-        Set<RowId> there = new HashSet<>(rows(batch.table()).stream().map(Row::id).toList());
+        Set<RowId> there =
+                new HashSet<>(rows(batch.table()).stream().map(Row::id).toList());
         there.retainAll(batch.rows().stream().map(Row::id).toList());
         return there;
     }

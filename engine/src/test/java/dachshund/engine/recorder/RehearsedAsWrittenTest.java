@@ -69,16 +69,28 @@ class RehearsedAsWrittenTest {
 
     /** What fires, one of each kind and some together. */
     enum Kind {
-        EVERY(new When.Every(Duration.ofMillis(700))), EVERY_FROM_START(new When.Every(Duration.ofSeconds(3), true)),
+        EVERY(new When.Every(Duration.ofMillis(700))),
+        EVERY_FROM_START(new When.Every(Duration.ofSeconds(3), true)),
         CHANGE(new When.OnChange(Deadband.NONE, List.of(), Duration.ZERO, Duration.ZERO)),
-        DEADBAND(new When.OnChange(new Deadband(Deadband.Kind.ABSOLUTE, 4), List.of(LEVEL), Duration.ofMillis(800), Duration.ofSeconds(5))),
-        TIMES(new When.AtTimes(Set.of(DayOfWeek.values()), List.of(LocalTime.of(6, 1), LocalTime.of(6, 3, 30)), false, When.Missed.RUN_LATE)),
+        DEADBAND(new When.OnChange(
+                new Deadband(Deadband.Kind.ABSOLUTE, 4),
+                List.of(LEVEL),
+                Duration.ofMillis(800),
+                Duration.ofSeconds(5))),
+        TIMES(new When.AtTimes(
+                Set.of(DayOfWeek.values()),
+                List.of(LocalTime.of(6, 1), LocalTime.of(6, 3, 30)),
+                false,
+                When.Missed.RUN_LATE)),
         CRON(new When.ByCron("*/1 * * * *", true, When.Missed.SKIP)),
         RISING(new When.OnCondition(RUNS, When.Edge.RISING, Duration.ZERO, Duration.ZERO)),
         BOTH_EDGES(new When.OnCondition(RUNS, When.Edge.BOTH, Duration.ofMillis(600), Duration.ofSeconds(2))),
         IDENTIFIER(new When.OnIdentifier(LOT, Duration.ofMillis(500), Duration.ofSeconds(1))),
         WHILE(new When.WhileTrue(RUNS, Duration.ofMillis(400))),
-        SEVERAL(new When.Every(Duration.ofSeconds(2)), new When.OnIdentifier(LOT, Duration.ZERO, Duration.ZERO), new When.OnCondition(RUNS, When.Edge.FALLING, Duration.ZERO, Duration.ZERO));
+        SEVERAL(
+                new When.Every(Duration.ofSeconds(2)),
+                new When.OnIdentifier(LOT, Duration.ZERO, Duration.ZERO),
+                new When.OnCondition(RUNS, When.Edge.FALLING, Duration.ZERO, Duration.ZERO));
 
         private final List<When> whens;
 
@@ -89,12 +101,38 @@ class RehearsedAsWrittenTest {
 
     private static Layout layout(Shape shape) {
         Layout columns = Layout.proposed()
-                .plus(new Column("level", SqlType.decimal(8, 1), new ColumnSource.FromTag(LEVEL, ColumnSource.Aspect.VALUE), false, BadQuality.LAST_GOOD))
-                .plus(new Column("state", SqlType.INTEGER, new ColumnSource.FromTag(STATE, ColumnSource.Aspect.VALUE), false, BadQuality.WRITE_NULL))
-                .plus(new Column("level_quality", SqlType.text(60), new ColumnSource.FromTag(LEVEL, ColumnSource.Aspect.QUALITY), false, BadQuality.AS_IS))
-                .plus(new Column("lot", SqlType.text(20), new ColumnSource.FromTag(LOT, ColumnSource.Aspect.VALUE), false, BadQuality.AS_IS))
+                .plus(new Column(
+                        "level",
+                        SqlType.decimal(8, 1),
+                        new ColumnSource.FromTag(LEVEL, ColumnSource.Aspect.VALUE),
+                        false,
+                        BadQuality.LAST_GOOD))
+                .plus(new Column(
+                        "state",
+                        SqlType.INTEGER,
+                        new ColumnSource.FromTag(STATE, ColumnSource.Aspect.VALUE),
+                        false,
+                        BadQuality.WRITE_NULL))
+                .plus(new Column(
+                        "level_quality",
+                        SqlType.text(60),
+                        new ColumnSource.FromTag(LEVEL, ColumnSource.Aspect.QUALITY),
+                        false,
+                        BadQuality.AS_IS))
+                .plus(new Column(
+                        "lot",
+                        SqlType.text(20),
+                        new ColumnSource.FromTag(LOT, ColumnSource.Aspect.VALUE),
+                        false,
+                        BadQuality.AS_IS))
                 .plus(Column.of("shift", SqlType.text(20), new ColumnSource.FromRun(ColumnSource.Variable.SHIFT)));
-        return shape == Shape.COLUMN_PER_TAG ? columns : Reshape.to(columns, shape, tag -> new Reshape.Described(tag.address(), "S1", "", tag.equals(LOT) ? SqlType.text(20) : SqlType.DOUBLE));
+        return shape == Shape.COLUMN_PER_TAG
+                ? columns
+                : Reshape.to(
+                        columns,
+                        shape,
+                        tag -> new Reshape.Described(
+                                tag.address(), "S1", "", tag.equals(LOT) ? SqlType.text(20) : SqlType.DOUBLE));
     }
 
     /** Ten minutes of a silo's life, the same for a seed. */
@@ -102,7 +140,11 @@ class RehearsedAsWrittenTest {
         List<TagChange> batch = new ArrayList<>();
         if (random.nextInt(3) > 0) {
             level[0] += random.nextGaussian() * 2;
-            batch.add(new TagChange("level", random.nextInt(12) == 0 ? TagValue.good(level[0], at).withQuality(Quality.AWAY, at) : TagValue.good(level[0], at)));
+            batch.add(new TagChange(
+                    "level",
+                    random.nextInt(12) == 0
+                            ? TagValue.good(level[0], at).withQuality(Quality.AWAY, at)
+                            : TagValue.good(level[0], at)));
         }
         if (random.nextInt(4) == 0) {
             batch.add(new TagChange("state", TagValue.good((long) random.nextInt(3), at)));
@@ -128,8 +170,19 @@ class RehearsedAsWrittenTest {
         int rows = 0;
         for (Shape shape : Shape.values()) {
             for (long seed = 1; seed <= 4; seed++) {
-                Optional<Condition> gate = seed % 2 == 0 ? Optional.of(new Condition("state <> 2", Map.of("state", STATE))) : Optional.empty();
-                RecorderDefinition design = new RecorderDefinition("aaaaaaaa", "Silo log", "", "", kind.whens, gate, layout(shape), List.of(new Where("dest", "t", Upkeep.NONE, false)), Optional.empty());
+                Optional<Condition> gate = seed % 2 == 0
+                        ? Optional.of(new Condition("state <> 2", Map.of("state", STATE)))
+                        : Optional.empty();
+                RecorderDefinition design = new RecorderDefinition(
+                        "aaaaaaaa",
+                        "Silo log",
+                        "",
+                        "",
+                        kind.whens,
+                        gate,
+                        layout(shape),
+                        List.of(new Where("dest", "t", Upkeep.NONE, false)),
+                        Optional.empty());
                 rows += compared(design, seed, folder.resolve(shape + "-" + seed));
             }
         }
@@ -140,23 +193,35 @@ class RehearsedAsWrittenTest {
         FakeClock clock = new FakeClock();
         clock.pass(Duration.ofMillis(137));
         TagTable tags = new TagTable();
-        int rowId = design.layout().rowIdColumn().map(column -> design.layout().written().indexOf(column)).orElse(-1);
+        int rowId = design.layout()
+                .rowIdColumn()
+                .map(column -> design.layout().written().indexOf(column))
+                .orElse(-1);
         List<List<Object>> written = new ArrayList<>();
         DestinationWriter writer = mock(DestinationWriter.class);
-        doAnswer(call -> written.add(told(call.getArgument(1), rowId))).when(writer).take(anyInt(), any());
+        doAnswer(call -> written.add(told(call.getArgument(1), rowId)))
+                .when(writer)
+                .take(anyInt(), any());
         Map<TagRef, List<TagValue>> history = new HashMap<>();
         Random random = new Random(seed);
         double[] level = {50};
         RowId identity = new RowId("000001", "aaaaaaaa", 5, 0, 0);
         try (LocalStore local = new LocalStore(place)) {
-            for (TagChange each : List.of(new TagChange("level", TagValue.good(level[0], clock.now())), new TagChange("state", TagValue.good(0L, clock.now())), new TagChange("lot", TagValue.good("PL1-0", clock.now())))) {
+            for (TagChange each : List.of(
+                    new TagChange("level", TagValue.good(level[0], clock.now())),
+                    new TagChange("state", TagValue.good(0L, clock.now())),
+                    new TagChange("lot", TagValue.good("PL1-0", clock.now())))) {
                 offer(tags, history, List.of(each));
             }
             clock.pass(Duration.ofMillis(1));
             Instant from = clock.now();
-            RecorderRun run = new RecorderRun(design, identity, new AtomicLong(), List.of(new RecorderRun.Target(design.wheres().get(0), writer, 1)),
+            RecorderRun run = new RecorderRun(
+                    design,
+                    identity,
+                    new AtomicLong(),
+                    List.of(new RecorderRun.Target(design.wheres().get(0), writer, 1)),
                     new RecorderRun.Surroundings(tags, PLANT, new CounterBook(), local, clock));
-            Schedule schedule = new Schedule(clock, stopped -> { }, () -> { });
+            Schedule schedule = new Schedule(clock, stopped -> {}, () -> {});
             schedule.changeover(Set.of(run));
             for (int step = 0; step < 600; step++) {
                 Instant next = clock.now().plusMillis(50 + random.nextInt(900));
@@ -168,15 +233,20 @@ class RehearsedAsWrittenTest {
                 offer(tags, history, batch(random, level, next));
                 schedule.runDue();
             }
-            Rehearsal.Rehearsed rehearsed = Rehearsal.run(design, PLANT, identity, history, from, clock.now(), clock.now(), 100_000);
-            List<List<Object>> made = rehearsed.rows().stream().filter(Made.Whole.class::isInstance).map(each -> told(((Made.Whole) each).row(), rowId)).toList();
+            Rehearsal.Rehearsed rehearsed =
+                    Rehearsal.run(design, PLANT, identity, history, from, clock.now(), clock.now(), 100_000);
+            List<List<Object>> made = rehearsed.rows().stream()
+                    .filter(Made.Whole.class::isInstance)
+                    .map(each -> told(((Made.Whole) each).row(), rowId))
+                    .toList();
             assertThat(made).as(design.layout().shape() + ", seed " + seed).isEqualTo(written);
             return made.size();
         }
     }
 
     private static void offer(TagTable tags, Map<TagRef, List<TagValue>> history, List<TagChange> batch) {
-        batch.forEach(change -> history.computeIfAbsent(new TagRef("s", change.address()), tag -> new ArrayList<>()).add(change.value()));
+        batch.forEach(change -> history.computeIfAbsent(new TagRef("s", change.address()), tag -> new ArrayList<>())
+                .add(change.value()));
         tags.offer("s", batch);
     }
 }

@@ -46,11 +46,12 @@ class ScheduleTest {
 
     @TempDir
     Path folder;
+
     private final FakeClock clock = new FakeClock();
     private final TagTable tags = new TagTable();
     private final CounterBook book = new CounterBook();
     private final List<RecorderRun> stopped = new ArrayList<>();
-    private final Schedule schedule = new Schedule(clock, stopped::add, () -> { });
+    private final Schedule schedule = new Schedule(clock, stopped::add, () -> {});
     private final AtomicLong sequence = new AtomicLong();
     private LocalStore local;
     private DestinationWriter writer;
@@ -59,8 +60,17 @@ class ScheduleTest {
     @BeforeEach
     void open() {
         local = new LocalStore(folder.resolve("local.db"));
-        journal = new SegmentJournal(folder.resolve("journal"), new SegmentJournal.Limits(1 << 30, 0, 1 << 20, 1), () -> { });
-        writer = new DestinationWriter("dest", "Records", journal, Mockito.mock(dachshund.core.destination.RowStore.class), Batching.AT_ONCE, local, book, clock);
+        journal = new SegmentJournal(
+                folder.resolve("journal"), new SegmentJournal.Limits(1 << 30, 0, 1 << 20, 1), () -> {});
+        writer = new DestinationWriter(
+                "dest",
+                "Records",
+                journal,
+                Mockito.mock(dachshund.core.destination.RowStore.class),
+                Batching.AT_ONCE,
+                local,
+                book,
+                clock);
     }
 
     @AfterEach
@@ -74,10 +84,22 @@ class ScheduleTest {
     }
 
     private RecorderRun run(String id, SqlType type, When... whens) {
-        Layout layout = Layout.proposed().plus(new Column("v", type, new ColumnSource.FromTag(new TagRef("s", "v"), ColumnSource.Aspect.VALUE), false, BadQuality.WRITE_NULL));
-        RecorderDefinition design = new RecorderDefinition(id, id, "", List.of(whens), layout, List.of(new Where("dest", "t", Upkeep.NONE, false)));
-        return new RecorderRun(design, new RowId("000001", id, 5, 0, 0), sequence, List.of(new RecorderRun.Target(design.wheres().get(0), writer, writer.design(design))),
-                new RecorderRun.Surroundings(tags, new Plant("Quillmoor", ZoneOffset.UTC, List.of()), book, local, clock));
+        Layout layout = Layout.proposed()
+                .plus(new Column(
+                        "v",
+                        type,
+                        new ColumnSource.FromTag(new TagRef("s", "v"), ColumnSource.Aspect.VALUE),
+                        false,
+                        BadQuality.WRITE_NULL));
+        RecorderDefinition design = new RecorderDefinition(
+                id, id, "", List.of(whens), layout, List.of(new Where("dest", "t", Upkeep.NONE, false)));
+        return new RecorderRun(
+                design,
+                new RowId("000001", id, 5, 0, 0),
+                sequence,
+                List.of(new RecorderRun.Target(design.wheres().get(0), writer, writer.design(design))),
+                new RecorderRun.Surroundings(
+                        tags, new Plant("Quillmoor", ZoneOffset.UTC, List.of()), book, local, clock));
     }
 
     /** Moves the clock in steps and serves what is due at each. */
@@ -95,7 +117,9 @@ class ScheduleTest {
             times.clear();
             Journal.Reader reader = journal.read(0);
             for (Journal.Entry entry = reader.next(); entry != null; entry = reader.next()) {
-                times.add(RowCodec.read(entry.bytes(), design -> new RowId("000001", "aaaaaaaa", 5, 0, 0)).row().recordTime());
+                times.add(RowCodec.read(entry.bytes(), design -> new RowId("000001", "aaaaaaaa", 5, 0, 0))
+                        .row()
+                        .recordTime());
             }
             return times.size() == writer.held();
         });
@@ -106,7 +130,11 @@ class ScheduleTest {
     void rowsCarryTheScheduledInstantNotTheOneTheyWereServedAt() {
         schedule.changeover(Set.of(run("aaaaaaaa", Duration.ofSeconds(1), SqlType.DOUBLE)));
         passIn(Duration.ofMillis(300), 10);
-        assertThat(journalled()).containsExactly(Instant.parse("2026-11-24T06:00:01Z"), Instant.parse("2026-11-24T06:00:02Z"), Instant.parse("2026-11-24T06:00:03Z"));
+        assertThat(journalled())
+                .containsExactly(
+                        Instant.parse("2026-11-24T06:00:01Z"),
+                        Instant.parse("2026-11-24T06:00:02Z"),
+                        Instant.parse("2026-11-24T06:00:03Z"));
     }
 
     @Test
@@ -114,7 +142,9 @@ class ScheduleTest {
         schedule.changeover(Set.of(run("aaaaaaaa", Duration.ofSeconds(1), SqlType.DOUBLE)));
         passIn(Duration.ofSeconds(1), 2);
         passIn(Duration.ofSeconds(10), 1);
-        assertThat(journalled()).hasSize(4).endsWith(Instant.parse("2026-11-24T06:00:11Z"), Instant.parse("2026-11-24T06:00:12Z"));
+        assertThat(journalled())
+                .hasSize(4)
+                .endsWith(Instant.parse("2026-11-24T06:00:11Z"), Instant.parse("2026-11-24T06:00:12Z"));
         Minute minute = book.hour("aaaaaaaa", clock.now()).get(59);
         assertThat(minute.due()).isEqualTo(12);
         assertThat(minute.skipped()).isEqualTo(8);
@@ -126,7 +156,8 @@ class ScheduleTest {
         schedule.changeover(Set.of(unchanged, run("bbbbbbbb", Duration.ofSeconds(1), SqlType.DOUBLE)));
         for (int i = 0; i < 20; i++) {
             clock.pass(Duration.ofMillis(950));
-            schedule.changeover(Set.of(unchanged, run("bbbbbbbb", Duration.ofSeconds(1), i % 2 == 0 ? SqlType.BIGINT : SqlType.DOUBLE)));
+            schedule.changeover(Set.of(
+                    unchanged, run("bbbbbbbb", Duration.ofSeconds(1), i % 2 == 0 ? SqlType.BIGINT : SqlType.DOUBLE)));
             schedule.runDue();
         }
         assertThat(book.hour("aaaaaaaa", clock.now()).get(59).due()).isEqualTo(19);
@@ -150,13 +181,17 @@ class ScheduleTest {
     @Test
     void aChangeWritesAtOnceAndItsPauseIsKeptByTheSchedule() {
         offer(1.0);
-        schedule.changeover(Set.of(run("aaaaaaaa", SqlType.DOUBLE, new When.OnChange(Deadband.NONE, List.of(), Duration.ofSeconds(10), Duration.ZERO))));
+        schedule.changeover(Set.of(run(
+                "aaaaaaaa",
+                SqlType.DOUBLE,
+                new When.OnChange(Deadband.NONE, List.of(), Duration.ofSeconds(10), Duration.ZERO))));
         clock.pass(Duration.ofSeconds(1));
         offer(2.0);
         clock.pass(Duration.ofSeconds(1));
         offer(3.0);
         passIn(Duration.ofSeconds(1), 20);
-        assertThat(journalled()).containsExactly(Instant.parse("2026-11-24T06:00:01Z"), Instant.parse("2026-11-24T06:00:11Z"));
+        assertThat(journalled())
+                .containsExactly(Instant.parse("2026-11-24T06:00:01Z"), Instant.parse("2026-11-24T06:00:11Z"));
         schedule.changeover(Set.of());
         offer(4.0);
         assertThat(journalled()).as("nobody listens any more").hasSize(2);
@@ -164,14 +199,19 @@ class ScheduleTest {
 
     @Test
     void aClockTimeMissedWhileNothingRanIsServedAfterTheRestart() {
-        When six = new When.AtTimes(java.util.EnumSet.allOf(java.time.DayOfWeek.class), List.of(java.time.LocalTime.of(6, 30)), true, When.Missed.MARK);
+        When six = new When.AtTimes(
+                java.util.EnumSet.allOf(java.time.DayOfWeek.class),
+                List.of(java.time.LocalTime.of(6, 30)),
+                true,
+                When.Missed.MARK);
         offer(1.0);
         schedule.changeover(Set.of(run("aaaaaaaa", SqlType.DOUBLE, six)));
         schedule.changeover(Set.of());
         clock.pass(Duration.ofDays(2));
         schedule.changeover(Set.of(run("aaaaaaaa", SqlType.DOUBLE, six)));
         schedule.runDue();
-        assertThat(journalled()).containsExactly(Instant.parse("2026-11-24T06:30:00Z"), Instant.parse("2026-11-25T06:30:00Z"));
+        assertThat(journalled())
+                .containsExactly(Instant.parse("2026-11-24T06:30:00Z"), Instant.parse("2026-11-25T06:30:00Z"));
         schedule.changeover(Set.of());
         schedule.changeover(Set.of(run("aaaaaaaa", SqlType.DOUBLE, six)));
         schedule.runDue();
@@ -182,10 +222,24 @@ class ScheduleTest {
     void aStandbyTakesRowsOnlyWhileTheFirstIsAway() throws Exception {
         DestinationWriter first = Mockito.mock(DestinationWriter.class);
         DestinationWriter second = Mockito.mock(DestinationWriter.class);
-        RecorderDefinition design = new RecorderDefinition("aaaaaaaa", "a", "", List.of(new When.Every(Duration.ofSeconds(1))), Layout.proposed(), List.of());
-        RecorderRun run = new RecorderRun(design, new RowId("000001", "aaaaaaaa", 5, 0, 0), sequence,
-                List.of(new RecorderRun.Target(new Where("one", "t", Upkeep.NONE, false), first, 1),
-                        new RecorderRun.Target(new Where("two", "t", Upkeep.NONE, false, dachshund.core.destination.WriteMode.INSERT, "one"), second, 1)),
+        RecorderDefinition design = new RecorderDefinition(
+                "aaaaaaaa", "a", "", List.of(new When.Every(Duration.ofSeconds(1))), Layout.proposed(), List.of());
+        RecorderRun run = new RecorderRun(
+                design,
+                new RowId("000001", "aaaaaaaa", 5, 0, 0),
+                sequence,
+                List.of(
+                        new RecorderRun.Target(new Where("one", "t", Upkeep.NONE, false), first, 1),
+                        new RecorderRun.Target(
+                                new Where(
+                                        "two",
+                                        "t",
+                                        Upkeep.NONE,
+                                        false,
+                                        dachshund.core.destination.WriteMode.INSERT,
+                                        "one"),
+                                second,
+                                1)),
                 new RecorderRun.Surroundings(tags, new Plant("", ZoneOffset.UTC, List.of()), book, local, clock));
         schedule.changeover(Set.of(run));
         passIn(Duration.ofSeconds(1), 3);
@@ -201,12 +255,26 @@ class ScheduleTest {
     void aRowGoesToTheDestinationItNamesAndToTheUsualOneWhereNoneHasTheName() throws Exception {
         DestinationWriter usual = Mockito.mock(DestinationWriter.class);
         DestinationWriter dryer = Mockito.mock(DestinationWriter.class);
-        Layout layout = Layout.proposed().plus(Column.of("area", SqlType.text(20), new ColumnSource.FromTag(new TagRef("s", "v"), ColumnSource.Aspect.VALUE)));
-        RecorderDefinition design = new RecorderDefinition("aaaaaaaa", "a", "", List.of(new When.Every(Duration.ofSeconds(1))), layout, List.of());
-        Where where = new Where("one", "t", Upkeep.NONE, false, dachshund.core.destination.WriteMode.INSERT, "", "", "{area} records");
-        RecorderRun run = new RecorderRun(design, new RowId("000001", "aaaaaaaa", 5, 0, 0), sequence,
-                List.of(new RecorderRun.Target(where, usual, 1,
-                        name -> name.equals("Dryer records") ? Optional.of(new RecorderRun.Target(where.into("two"), dryer, 7)) : Optional.empty())),
+        Layout layout = Layout.proposed()
+                .plus(Column.of(
+                        "area",
+                        SqlType.text(20),
+                        new ColumnSource.FromTag(new TagRef("s", "v"), ColumnSource.Aspect.VALUE)));
+        RecorderDefinition design = new RecorderDefinition(
+                "aaaaaaaa", "a", "", List.of(new When.Every(Duration.ofSeconds(1))), layout, List.of());
+        Where where = new Where(
+                "one", "t", Upkeep.NONE, false, dachshund.core.destination.WriteMode.INSERT, "", "", "{area} records");
+        RecorderRun run = new RecorderRun(
+                design,
+                new RowId("000001", "aaaaaaaa", 5, 0, 0),
+                sequence,
+                List.of(new RecorderRun.Target(
+                        where,
+                        usual,
+                        1,
+                        name -> name.equals("Dryer records")
+                                ? Optional.of(new RecorderRun.Target(where.into("two"), dryer, 7))
+                                : Optional.empty())),
                 new RecorderRun.Surroundings(tags, new Plant("", ZoneOffset.UTC, List.of()), book, local, clock));
         schedule.changeover(Set.of(run));
         tags.offer("s", List.of(new TagChange("v", TagValue.good("Dryer", clock.now()))));
@@ -220,7 +288,9 @@ class ScheduleTest {
         tags.offer("s", List.of(new TagChange("v", TagValue.good("Dryer", clock.now()))));
         passIn(Duration.ofSeconds(1), 1);
         Mockito.verify(dryer, Mockito.times(4)).take(Mockito.eq(7), Mockito.any());
-        assertThat(run.astray()).as("said as long as it runs").isEqualTo("There is no destination named Boiler records; such rows go to the usual one.");
+        assertThat(run.astray())
+                .as("said as long as it runs")
+                .isEqualTo("There is no destination named Boiler records; such rows go to the usual one.");
     }
 
     @Test
@@ -228,7 +298,8 @@ class ScheduleTest {
         tags.offer("s", List.of(new TagChange("v", TagValue.good("PL1-261124", clock.now()))));
         schedule.changeover(Set.of(run("aaaaaaaa", Duration.ofSeconds(1), SqlType.INTEGER)));
         passIn(Duration.ofSeconds(1), 3);
-        assertThat(local.setAside("aaaaaaaa", 10)).hasSize(3).allMatch(row -> row.values().contains("PL1-261124"));
+        assertThat(local.setAside("aaaaaaaa", 10)).hasSize(3).allMatch(row -> row.values()
+                .contains("PL1-261124"));
         passIn(Duration.ofSeconds(1), RecorderRun.STOP_AFTER_REFUSALS);
         assertThat(stopped).hasSize(1);
         assertThat(local.setAsideCounts().get("aaaaaaaa")).isEqualTo(RecorderRun.STOP_AFTER_REFUSALS);

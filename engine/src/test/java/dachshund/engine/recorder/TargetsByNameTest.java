@@ -28,9 +28,12 @@ import org.junit.jupiter.api.Test;
 /** Rows find the destination that they name; a name that none has loses nothing, is said, and does not fill the memory. */
 class TargetsByNameTest {
 
-    private static final Layout LAYOUT = new Layout(List.of(Column.of("mill", SqlType.text(40), new ColumnSource.Constant("?"))));
-    private static final Where WHERE = new Where("usual", "t", Upkeep.NONE, false, WriteMode.INSERT, "", "", "{mill} records");
-    private static final RecorderDefinition DESIGN = new RecorderDefinition("aaaaaaaa", "Mills", "", List.of(new When.Every(Duration.ofSeconds(1))), LAYOUT, List.of(WHERE));
+    private static final Layout LAYOUT =
+            new Layout(List.of(Column.of("mill", SqlType.text(40), new ColumnSource.Constant("?"))));
+    private static final Where WHERE =
+            new Where("usual", "t", Upkeep.NONE, false, WriteMode.INSERT, "", "", "{mill} records");
+    private static final RecorderDefinition DESIGN = new RecorderDefinition(
+            "aaaaaaaa", "Mills", "", List.of(new When.Every(Duration.ofSeconds(1))), LAYOUT, List.of(WHERE));
 
     private final DestinationWriter writer = mock(DestinationWriter.class);
     private final List<String> asked = new ArrayList<>();
@@ -60,11 +63,14 @@ class TargetsByNameTest {
         assertThat(of("HM1")).isSameAs(there);
         assertThat(targets.astray()).isEmpty();
         of("A");
-        assertThat(targets.astray()).isEqualTo("There is no destination named A records; such rows go to the usual one.");
+        assertThat(targets.astray())
+                .isEqualTo("There is no destination named A records; such rows go to the usual one.");
         for (String mill : List.of("B", "C", "D", "E")) {
             of(mill);
         }
-        assertThat(targets.astray()).isEqualTo("There is no destination named A records, B records, C records and 2 others; such rows go to the usual one.");
+        assertThat(targets.astray())
+                .isEqualTo(
+                        "There is no destination named A records, B records, C records and 2 others; such rows go to the usual one.");
     }
 
     @Test

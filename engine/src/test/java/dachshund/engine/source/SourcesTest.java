@@ -45,6 +45,7 @@ class SourcesTest {
 
     @TempDir
     Path folder;
+
     private final TagTable table = new TagTable();
     private Instant now = Instant.parse("2026-11-25T06:00:00Z");
     private final PlantClock clock = () -> now;
@@ -63,7 +64,12 @@ class SourcesTest {
 
     private void start() {
         local = new LocalStore(folder.resolve("local.db"));
-        sources = new Sources(List.of(plant, new KeptKind(local), new FormulaKind(table)), new SecretBox(new byte[32]), table, clock, local);
+        sources = new Sources(
+                List.of(plant, new KeptKind(local), new FormulaKind(table)),
+                new SecretBox(new byte[32]),
+                table,
+                clock,
+                local);
     }
 
     @AfterEach
@@ -73,11 +79,14 @@ class SourcesTest {
     }
 
     private static SourceDefinition source(String id, String link, boolean writing, TagInfo... tags) {
-        return new SourceDefinition(id, id, "", link, Map.of(), Duration.ofSeconds(1), List.of(tags), "", List.of(), writing);
+        return new SourceDefinition(
+                id, id, "", link, Map.of(), Duration.ofSeconds(1), List.of(tags), "", List.of(), writing);
     }
 
     private static TagInfo number(String address, boolean writable, Map<String, String> how) {
-        return new TagInfo(address, "", address, DataKind.NUMBER, "", "", writable).withRange(Optional.of(new Range(0, 10))).withHow(how);
+        return new TagInfo(address, "", address, DataKind.NUMBER, "", "", writable)
+                .withRange(Optional.of(new Range(0, 10)))
+                .withHow(how);
     }
 
     private TagValue value(String source, String address) {
@@ -89,20 +98,30 @@ class SourcesTest {
     }
 
     private static TagInfo formula(String address, String text, Map<String, TagRef> inputs) {
-        return new TagInfo(address, "", address, DataKind.NUMBER, "", "", false).withHow(Map.of(FormulaTag.FORMULA, text, FormulaTag.INPUTS, FormulaTag.lines(inputs)));
+        return new TagInfo(address, "", address, DataKind.NUMBER, "", "", false)
+                .withHow(Map.of(FormulaTag.FORMULA, text, FormulaTag.INPUTS, FormulaTag.lines(inputs)));
     }
 
     @Test
     void keptValuesOutliveARestartAndTheirLimitsHold() throws Exception {
-        SourceDefinition kept = source("k", KeptKind.ID, false, number("target", true, Map.of("first", "3.4")), number("free", true, Map.of()));
+        SourceDefinition kept = source(
+                "k",
+                KeptKind.ID,
+                false,
+                number("target", true, Map.of("first", "3.4")),
+                number("free", true, Map.of()));
         sources.changeover(List.of(kept));
         assertThat(value("k", "target").value()).contains(3.4);
         assertThat(value("k", "free").quality().words()).contains("nobody has written it yet");
         Sources.Written written = sources.write(new TagRef("k", "target"), 5.0, "ann");
         assertThat(written.same()).isTrue();
         assertThat(written.before().value()).contains(3.4);
-        assertThat(sources.find("k").orElseThrow().lastWrite("target")).hasValueSatisfying(last -> assertThat(last.by()).isEqualTo("ann"));
-        assertThatThrownBy(() -> sources.write(new TagRef("k", "target"), 11.0, "ann")).isInstanceOf(LinkProblem.class).hasMessageContaining("0 to 10").hasMessageContaining("Nothing was written");
+        assertThat(sources.find("k").orElseThrow().lastWrite("target"))
+                .hasValueSatisfying(last -> assertThat(last.by()).isEqualTo("ann"));
+        assertThatThrownBy(() -> sources.write(new TagRef("k", "target"), 11.0, "ann"))
+                .isInstanceOf(LinkProblem.class)
+                .hasMessageContaining("0 to 10")
+                .hasMessageContaining("Nothing was written");
         close();
         start();
         sources.changeover(List.of(kept));
@@ -114,25 +133,45 @@ class SourcesTest {
     void formulasFollowTheirInputsOnceABatchAndThroughEachOther() {
         TagRef a = new TagRef("p", "a");
         TagRef b = new TagRef("p", "b");
-        SourceDefinition works = source("p", "plant", false, number("a", false, Map.of()), number("b", false, Map.of()));
-        SourceDefinition formulas = source("f", FormulaTag.LINK, false, formula("sum", "a + b", Map.of("a", a, "b", b)), formula("twice", "s * 2", Map.of("s", new TagRef("f", "sum"))),
+        SourceDefinition works =
+                source("p", "plant", false, number("a", false, Map.of()), number("b", false, Map.of()));
+        SourceDefinition formulas = source(
+                "f",
+                FormulaTag.LINK,
+                false,
+                formula("sum", "a + b", Map.of("a", a, "b", b)),
+                formula("twice", "s * 2", Map.of("s", new TagRef("f", "sum"))),
                 formula("wrong", "nope", Map.of()));
         sources.changeover(List.of(works, formulas));
         long before = table.changes();
-        sources.find("p").orElseThrow().onBatch(List.of(new TagChange("a", TagValue.good(1.0, now)), new TagChange("b", TagValue.good(2.0, now))));
+        sources.find("p")
+                .orElseThrow()
+                .onBatch(List.of(
+                        new TagChange("a", TagValue.good(1.0, now)), new TagChange("b", TagValue.good(2.0, now))));
         assertThat(value("f", "sum").value()).contains(3.0);
         assertThat(value("f", "twice").value()).contains(6.0);
-        assertThat(table.changes() - before).as("two changes, and each formula once").isEqualTo(4);
+        assertThat(table.changes() - before)
+                .as("two changes, and each formula once")
+                .isEqualTo(4);
         assertThat(value("f", "wrong").quality().words()).contains("no input named nope");
         sources.find("p").orElseThrow().onState(LinkState.AWAY, "It went away.");
         assertThat(value("f", "twice").quality().isBad()).isTrue();
-        assertThat(value("f", "twice").value()).as("the last value, no longer to be trusted").contains(6.0);
+        assertThat(value("f", "twice").value())
+                .as("the last value, no longer to be trusted")
+                .contains(6.0);
     }
 
     @Test
     void timedFormulasAreComputedAsTimePasses() {
         SourceDefinition works = source("p", "plant", false, number("a", false, Map.of()));
-        SourceDefinition formulas = new SourceDefinition("f", "f", "", FormulaTag.LINK, Map.of(), Duration.ofMillis(50), List.of(formula("age", "since(a)", Map.of("a", new TagRef("p", "a")))));
+        SourceDefinition formulas = new SourceDefinition(
+                "f",
+                "f",
+                "",
+                FormulaTag.LINK,
+                Map.of(),
+                Duration.ofMillis(50),
+                List.of(formula("age", "since(a)", Map.of("a", new TagRef("p", "a")))));
         sources.changeover(List.of(works, formulas));
         plantSays("a", 1);
         now = now.plusSeconds(7);
@@ -147,13 +186,18 @@ class SourcesTest {
         assertThatThrownBy(() -> sources.write(ref, 5.0, "ann")).hasMessageContaining("Writing to p is off");
         sources.changeover(List.of(source("p", "plant", true, setPoint, number("fixed", false, Map.of()))));
         assertThatThrownBy(() -> sources.write(ref, 50.0, "ann")).hasMessageContaining("outside the range");
-        assertThatThrownBy(() -> sources.write(new TagRef("p", "fixed"), 5.0, "ann")).hasMessageContaining("read only");
+        assertThatThrownBy(() -> sources.write(new TagRef("p", "fixed"), 5.0, "ann"))
+                .hasMessageContaining("read only");
         verify(link, never()).write(any(), any(), any());
         when(link.read(any(), any())).thenReturn(Map.of("sp", TagValue.good(4.0, now)));
-        assertThat(sources.write(ref, 5.0, "ann").same()).as("the plant took another value").isFalse();
+        assertThat(sources.write(ref, 5.0, "ann").same())
+                .as("the plant took another value")
+                .isFalse();
         verify(link).write(eq(setPoint), eq(5.0), any());
         when(link.read(any(), any())).thenReturn(Map.of("sp", TagValue.good((double) 5.1f, now)));
-        assertThat(sources.write(ref, 5.1, "ann").same()).as("a float of 32 bits is the same").isTrue();
+        assertThat(sources.write(ref, 5.1, "ann").same())
+                .as("a float of 32 bits is the same")
+                .isTrue();
     }
 
     @Test
@@ -181,12 +225,14 @@ class SourcesTest {
         run.onState(LinkState.CONNECTED, "Connected.");
         run.onBatch(List.of(new TagChange("a", TagValue.good(1.0, now))));
         assertThat(run.clockRemark()).isEmpty();
-        run.onBatch(List.of(new TagChange("a", new TagValue(Optional.of(2.0), Quality.GOOD, now.plusSeconds(90), now))));
+        run.onBatch(
+                List.of(new TagChange("a", new TagValue(Optional.of(2.0), Quality.GOOD, now.plusSeconds(90), now))));
         assertThat(run.clockRemark()).contains("ahead of ours by at least 90 s");
         run.onState(LinkState.CONNECTED, "Connected again.");
         for (int i = 0; i < 10; i++) {
             now = now.plusSeconds(60);
-            run.onBatch(List.of(new TagChange("a", new TagValue(Optional.of((double) i), Quality.GOOD, now.minusSeconds(3600), now))));
+            run.onBatch(List.of(new TagChange(
+                    "a", new TagValue(Optional.of((double) i), Quality.GOOD, now.minusSeconds(3600), now))));
         }
         assertThat(run.clockRemark()).contains("behind ours");
     }
@@ -199,6 +245,7 @@ class SourcesTest {
             run.onProblem("Fault " + i);
         }
         assertThat(run.faultCount()).isEqualTo(120);
-        assertThat(run.faults()).hasSize(50).first().satisfies(fault -> assertThat(fault.sentence()).isEqualTo("Fault 119"));
+        assertThat(run.faults()).hasSize(50).first().satisfies(fault -> assertThat(fault.sentence())
+                .isEqualTo("Fault 119"));
     }
 }

@@ -46,7 +46,11 @@ class TagTableTest {
         for (int i = 1; i <= RecentValues.ROOM; i++) {
             offer("a", i, NOW.plusSeconds(i));
         }
-        assertThat(recent.since(Instant.EPOCH)).hasSize(RecentValues.ROOM).extracting(value -> value.value().orElseThrow()).startsWith(1).endsWith(RecentValues.ROOM);
+        assertThat(recent.since(Instant.EPOCH))
+                .hasSize(RecentValues.ROOM)
+                .extracting(value -> value.value().orElseThrow())
+                .startsWith(1)
+                .endsWith(RecentValues.ROOM);
         assertThat(recent.since(NOW.plusSeconds(RecentValues.ROOM - 9L))).hasSize(10);
     }
 

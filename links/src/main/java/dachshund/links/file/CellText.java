@@ -14,7 +14,8 @@ import java.util.Locale;
 /** Cells as text of a file, and back. */
 final class CellText {
 
-    private static final DateTimeFormatter PLAIN = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss", Locale.ROOT).withZone(ZoneOffset.UTC);
+    private static final DateTimeFormatter PLAIN =
+            DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss", Locale.ROOT).withZone(ZoneOffset.UTC);
 
     private final FileSettings settings;
 
@@ -39,7 +40,13 @@ final class CellText {
 
     private String time(Instant time, SqlType type) {
         return switch (settings.times()) {
-            case "plain" -> PLAIN.format(time) + (type.size() == 0 ? "" : "." + String.format(Locale.ROOT, "%09d", time.getNano()).substring(0, type.size()));
+            case "plain" ->
+                PLAIN.format(time)
+                        + (type.size() == 0
+                                ? ""
+                                : "."
+                                        + String.format(Locale.ROOT, "%09d", time.getNano())
+                                                .substring(0, type.size()));
             case "plant" -> time.atZone(settings.zone()).toOffsetDateTime().toString();
             default -> time.toString();
         };
@@ -67,6 +74,8 @@ final class CellText {
     }
 
     private static Instant instant(String text) {
-        return text.indexOf('T') < 0 ? Instant.parse(text.replace(' ', 'T') + "Z") : java.time.OffsetDateTime.parse(text).toInstant();
+        return text.indexOf('T') < 0
+                ? Instant.parse(text.replace(' ', 'T') + "Z")
+                : java.time.OffsetDateTime.parse(text).toInstant();
     }
 }

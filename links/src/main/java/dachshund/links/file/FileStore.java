@@ -76,10 +76,16 @@ final class FileStore implements RowStore {
             Path probe = Files.createTempFile(settings.folder(), ".try", "");
             Files.delete(probe);
             long free = Files.getFileStore(settings.folder()).getUsableSpace();
-            if (!settings.template().isEmpty() && !Files.exists(settings.folder().resolve(settings.template()))) {
-                return LinkTest.failed("The folder can be written, but the template " + settings.template() + " is not in it.", "template");
+            if (!settings.template().isEmpty()
+                    && !Files.exists(settings.folder().resolve(settings.template()))) {
+                return LinkTest.failed(
+                        "The folder can be written, but the template " + settings.template() + " is not in it.",
+                        "template");
             }
-            return LinkTest.good("The folder " + settings.folder().getFileName() + " can be written; its disk has " + free / (1024 * 1024 * 1024) + " GB left.", settings.folder().getFileName().toString());
+            return LinkTest.good(
+                    "The folder " + settings.folder().getFileName() + " can be written; its disk has "
+                            + free / (1024 * 1024 * 1024) + " GB left.",
+                    settings.folder().getFileName().toString());
         } catch (IOException e) {
             return LinkTest.failed("The folder cannot be written: " + reason(e) + ".", "folder");
         }
@@ -96,9 +102,14 @@ final class FileStore implements RowStore {
             return List.of();
         }
         try (Stream<Path> files = Files.walk(settings.folder())) {
-            return files.filter(file -> file.getFileName().toString().endsWith(settings.extension()) && !file.getFileName().toString().startsWith("."))
+            return files.filter(file -> file.getFileName().toString().endsWith(settings.extension())
+                            && !file.getFileName().toString().startsWith("."))
                     .sorted((a, b) -> modified(b).compareTo(modified(a)))
-                    .map(file -> settings.folder().relativize(file).toString().replaceFirst(Pattern.quote(settings.extension()) + "$", "")).toList();
+                    .map(file -> settings.folder()
+                            .relativize(file)
+                            .toString()
+                            .replaceFirst(Pattern.quote(settings.extension()) + "$", ""))
+                    .toList();
         } catch (IOException e) {
             throw problem(e);
         }
@@ -124,7 +135,9 @@ final class FileStore implements RowStore {
     }
 
     private Path file(String place, int number) {
-        String name = place.endsWith(settings.extension()) ? place.substring(0, place.length() - settings.extension().length()) : place;
+        String name = place.endsWith(settings.extension())
+                ? place.substring(0, place.length() - settings.extension().length())
+                : place;
         return settings.folder().resolve(name + (number == 1 ? "" : "_" + number) + settings.extension());
     }
 
@@ -141,13 +154,18 @@ final class FileStore implements RowStore {
     private int newest(String place) {
         Path first = file(place, 1);
         String name = first.getFileName().toString();
-        Pattern series = Pattern.compile(Pattern.quote(name.substring(0, name.length() - settings.extension().length())) + "(?:_(\\d{1,9}))?" + Pattern.quote(settings.extension()));
+        Pattern series = Pattern.compile(Pattern.quote(
+                        name.substring(0, name.length() - settings.extension().length())) + "(?:_(\\d{1,9}))?"
+                + Pattern.quote(settings.extension()));
         if (!Files.isDirectory(first.getParent())) {
             return 0;
         }
         try (Stream<Path> files = Files.list(first.getParent())) {
-            return files.map(file -> series.matcher(file.getFileName().toString())).filter(Matcher::matches)
-                    .mapToInt(number -> number.group(1) == null ? 1 : Integer.parseInt(number.group(1))).max().orElse(0);
+            return files.map(file -> series.matcher(file.getFileName().toString()))
+                    .filter(Matcher::matches)
+                    .mapToInt(number -> number.group(1) == null ? 1 : Integer.parseInt(number.group(1)))
+                    .max()
+                    .orElse(0);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
@@ -189,7 +207,8 @@ final class FileStore implements RowStore {
                 format.append(file, batch.layout().written(), batch.rows());
                 lengths.putIfAbsent(file, before);
                 used += Files.size(file) - Math.max(0, before);
-                rowCounts.computeIfPresent(file, (each, rows) -> rows + batch.rows().size());
+                rowCounts.computeIfPresent(
+                        file, (each, rows) -> rows + batch.rows().size());
             }
         } catch (IOException e) {
             if (batches.size() > 1) {
@@ -204,11 +223,16 @@ final class FileStore implements RowStore {
         rowCounts.keySet().removeAll(lengths.keySet());
         lengths.forEach((file, length) -> {
             if (format instanceof TextFile) {
-                try (java.nio.channels.FileChannel channel = java.nio.channels.FileChannel.open(file, java.nio.file.StandardOpenOption.WRITE)) {
+                try (java.nio.channels.FileChannel channel =
+                        java.nio.channels.FileChannel.open(file, java.nio.file.StandardOpenOption.WRITE)) {
                     channel.truncate(Math.max(0, length));
                     channel.force(true);
                 } catch (IOException e) {
-                    LOG.error("{} could not be taken back to {} bytes; its last rows may be there twice.", file.getFileName(), length, e);
+                    LOG.error(
+                            "{} could not be taken back to {} bytes; its last rows may be there twice.",
+                            file.getFileName(),
+                            length,
+                            e);
                 }
             }
         });
@@ -235,8 +259,12 @@ final class FileStore implements RowStore {
         }
         if (used >= settings.quotaBytes()) {
             used = -1;
-            throw new StoreProblem(Kind.AWAY, -1, "The folder " + settings.folder().getFileName() + " has reached its " + settings.quotaBytes() / (1024 * 1024)
-                    + " MB. Remove files, or allow it more.", null);
+            throw new StoreProblem(
+                    Kind.AWAY,
+                    -1,
+                    "The folder " + settings.folder().getFileName() + " has reached its "
+                            + settings.quotaBytes() / (1024 * 1024) + " MB. Remove files, or allow it more.",
+                    null);
         }
     }
 
@@ -245,9 +273,12 @@ final class FileStore implements RowStore {
             return 0;
         }
         try (Stream<Path> files = Files.walk(settings.folder())) {
-            return files.filter(Files::isRegularFile).mapToLong(file -> file.toFile().length()).sum();
+            return files.filter(Files::isRegularFile)
+                    .mapToLong(file -> file.toFile().length())
+                    .sum();
         } catch (IOException | UncheckedIOException e) {
-            throw new StoreProblem(Kind.AWAY, -1, "The folder " + settings.folder().getFileName() + " cannot be read.", e);
+            throw new StoreProblem(
+                    Kind.AWAY, -1, "The folder " + settings.folder().getFileName() + " cannot be read.", e);
         }
     }
 
@@ -262,7 +293,11 @@ final class FileStore implements RowStore {
         if (e.getMessage() != null && e.getMessage().startsWith("the template")) {
             return new StoreProblem(Kind.TABLE, batch, "No workbook was made: " + e.getMessage(), e);
         }
-        return new StoreProblem(Kind.AWAY, batch, "The folder " + settings.folder().getFileName() + " cannot be written: " + reason(e) + ".", e);
+        return new StoreProblem(
+                Kind.AWAY,
+                batch,
+                "The folder " + settings.folder().getFileName() + " cannot be written: " + reason(e) + ".",
+                e);
     }
 
     @Override
@@ -307,10 +342,17 @@ final class FileStore implements RowStore {
             Path scratch = Files.createTempFile("dachshund-try", settings.extension());
             Files.delete(scratch);
             format.append(scratch, columns, List.of(row));
-            List<String> cells = format.last(scratch, columns, 1).get(0).stream().map(cell -> cell == null ? "" : cell).toList();
+            List<String> cells = format.last(scratch, columns, 1).get(0).stream()
+                    .map(cell -> cell == null ? "" : cell)
+                    .toList();
             Files.delete(scratch);
-            return new TryOutcome(true, "1 row was written to a file of its own, read back and removed.", columns.stream().map(Column::name).toList(), cells,
-                    List.of("A row in a file cannot be rolled back, so " + file(one.table(), 1).getFileName() + " itself was not touched."));
+            return new TryOutcome(
+                    true,
+                    "1 row was written to a file of its own, read back and removed.",
+                    columns.stream().map(Column::name).toList(),
+                    cells,
+                    List.of("A row in a file cannot be rolled back, so "
+                            + file(one.table(), 1).getFileName() + " itself was not touched."));
         } catch (IOException e) {
             return TryOutcome.failed(problem(e).getMessage());
         }

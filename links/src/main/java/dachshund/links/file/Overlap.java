@@ -6,8 +6,7 @@ import java.util.List;
 /** Where the end of one text is the beginning of another (the failure function of Knuth, Morris and Pratt). */
 final class Overlap {
 
-    private Overlap() {
-    }
+    private Overlap() {}
 
     /** The lengths of all beginnings of {@code head} that are endings of {@code tail}, longest first, 0 not among them. */
     static List<Integer> lengths(byte[] head, byte[] tail) {

@@ -68,7 +68,10 @@ final class TextFile implements RowFile {
     }
 
     private CsvWriter csv(Writer text) {
-        return CsvWriter.builder().fieldSeparator(settings.separator()).lineDelimiter(LineDelimiter.CRLF).build(text);
+        return CsvWriter.builder()
+                .fieldSeparator(settings.separator())
+                .lineDelimiter(LineDelimiter.CRLF)
+                .build(text);
     }
 
     private byte[] head(List<Column> columns) throws IOException {
@@ -82,7 +85,8 @@ final class TextFile implements RowFile {
         if (settings.header()) {
             StringWriter text = new StringWriter();
             try (CsvWriter csv = csv(text)) {
-                csv.writeRecord(columns.stream().map(Column::name).map(SafeCell::out).toList());
+                csv.writeRecord(
+                        columns.stream().map(Column::name).map(SafeCell::out).toList());
             }
             out.write(text.toString().getBytes(settings.encoding()));
         }
@@ -111,7 +115,9 @@ final class TextFile implements RowFile {
                 return lines.count();
             }
         }
-        try (CsvReader<CsvRecord> reader = CsvReader.builder().fieldSeparator(settings.separator()).ofCsvRecord(Files.newBufferedReader(file, settings.encoding()))) {
+        try (CsvReader<CsvRecord> reader = CsvReader.builder()
+                .fieldSeparator(settings.separator())
+                .ofCsvRecord(Files.newBufferedReader(file, settings.encoding()))) {
             return reader.stream().count() - (settings.header() ? 1 : 0);
         }
     }
@@ -119,9 +125,13 @@ final class TextFile implements RowFile {
     @Override
     public void append(Path file, List<Column> columns, List<Row> rows) throws IOException {
         byte[] bytes = render(columns, rows);
-        try (FileChannel channel = FileChannel.open(file, StandardOpenOption.READ, StandardOpenOption.WRITE, StandardOpenOption.CREATE); FileLock lock = lock(channel, file)) {
+        try (FileChannel channel = FileChannel.open(
+                        file, StandardOpenOption.READ, StandardOpenOption.WRITE, StandardOpenOption.CREATE);
+                FileLock lock = lock(channel, file)) {
             long end = channel.size();
-            byte[] before = end == 0 ? head(columns) : endsALine(channel, end) ? new byte[0] : "\r\n".getBytes(StandardCharsets.US_ASCII);
+            byte[] before = end == 0
+                    ? head(columns)
+                    : endsALine(channel, end) ? new byte[0] : "\r\n".getBytes(StandardCharsets.US_ASCII);
             try {
                 write(channel, end, before);
                 write(channel, end + before.length, bytes);
@@ -165,7 +175,8 @@ final class TextFile implements RowFile {
     @Override
     public int landed(Path file, List<Column> columns, List<Row> rows) throws IOException {
         byte[] rendered = render(columns, rows);
-        try (FileChannel channel = FileChannel.open(file, StandardOpenOption.READ, StandardOpenOption.WRITE); FileLock lock = lock(channel, file)) {
+        try (FileChannel channel = FileChannel.open(file, StandardOpenOption.READ, StandardOpenOption.WRITE);
+                FileLock lock = lock(channel, file)) {
             long size = channel.size();
             int length = (int) Math.min(size, rendered.length);
             ByteBuffer tail = ByteBuffer.allocate(length);
@@ -177,7 +188,11 @@ final class TextFile implements RowFile {
                 if (start == 0 || endsALine(channel, start)) {
                     int complete = 0;
                     int end = 0;
-                    for (int next = 0; complete < rows.size() && (next = end + render(columns, rows.subList(complete, complete + 1)).length) <= match; complete++) {
+                    for (int next = 0;
+                            complete < rows.size()
+                                    && (next = end + render(columns, rows.subList(complete, complete + 1)).length)
+                                            <= match;
+                            complete++) {
                         end = next;
                     }
                     long kept = start + end;
@@ -206,7 +221,8 @@ final class TextFile implements RowFile {
             }
             text = new String(tail.array(), settings.encoding());
         }
-        String lines = whole ? text.startsWith("\uFEFF") ? text.substring(1) : text : text.substring(text.indexOf('\n') + 1);
+        String lines =
+                whole ? text.startsWith("\uFEFF") ? text.substring(1) : text : text.substring(text.indexOf('\n') + 1);
         List<List<String>> found = json ? json(lines, columns) : csv(lines, columns.size(), whole && settings.header());
         return found.subList(Math.max(0, found.size() - limit), found.size());
     }
@@ -215,18 +231,28 @@ final class TextFile implements RowFile {
         List<List<String>> found = new ArrayList<>();
         for (String line : lines.lines().filter(each -> !each.isBlank()).toList()) {
             JsonNode row = JSON.readTree(line);
-            found.add(columns.stream().map(column -> {
-                JsonNode cell = row.at("/" + column.name().replace("~", "~0").replace("/", "~1").replace('.', '/'));
-                return cell.isMissingNode() ? null : cell.isValueNode() ? cell.asText() : cell.toString();
-            }).toList());
+            found.add(columns.stream()
+                    .map(column -> {
+                        JsonNode cell = row.at("/"
+                                + column.name()
+                                        .replace("~", "~0")
+                                        .replace("/", "~1")
+                                        .replace('.', '/'));
+                        return cell.isMissingNode() ? null : cell.isValueNode() ? cell.asText() : cell.toString();
+                    })
+                    .toList());
         }
         return found;
     }
 
     private List<List<String>> csv(String lines, int width, boolean header) throws IOException {
         try (Reader reader = new StringReader(lines);
-             CsvReader<CsvRecord> csv = CsvReader.builder().fieldSeparator(settings.separator()).ofCsvRecord(reader)) {
-            List<List<String>> all = csv.stream().map(CsvRecord::getFields).filter(fields -> fields.size() == width).toList();
+                CsvReader<CsvRecord> csv =
+                        CsvReader.builder().fieldSeparator(settings.separator()).ofCsvRecord(reader)) {
+            List<List<String>> all = csv.stream()
+                    .map(CsvRecord::getFields)
+                    .filter(fields -> fields.size() == width)
+                    .toList();
             return all.subList(header && !all.isEmpty() ? 1 : 0, all.size());
         }
     }

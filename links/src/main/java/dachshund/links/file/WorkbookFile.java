@@ -53,9 +53,17 @@ final class WorkbookFile implements RowFile {
             for (Sheet sheet : workbook) {
                 for (org.apache.poi.ss.usermodel.Row row : sheet) {
                     Map<String, Integer> names = new HashMap<>();
-                    row.forEach(cell -> names.putIfAbsent(FORMATTER.formatCellValue(cell).strip().toLowerCase(java.util.Locale.ROOT), cell.getColumnIndex()));
-                    int[] places = columns.stream().mapToInt(column -> names.getOrDefault(column.name().toLowerCase(java.util.Locale.ROOT), -1)).toArray();
-                    if (java.util.Arrays.stream(places).filter(place -> place >= 0).count() >= Math.min(2, columns.size())) {
+                    row.forEach(cell -> names.putIfAbsent(
+                            FORMATTER.formatCellValue(cell).strip().toLowerCase(java.util.Locale.ROOT),
+                            cell.getColumnIndex()));
+                    int[] places = columns.stream()
+                            .mapToInt(
+                                    column -> names.getOrDefault(column.name().toLowerCase(java.util.Locale.ROOT), -1))
+                            .toArray();
+                    if (java.util.Arrays.stream(places)
+                                    .filter(place -> place >= 0)
+                                    .count()
+                            >= Math.min(2, columns.size())) {
                         return Optional.of(new Table(sheet, row.getRowNum(), places));
                     }
                 }
@@ -74,8 +82,13 @@ final class WorkbookFile implements RowFile {
 
         boolean filled(int at) {
             org.apache.poi.ss.usermodel.Row row = sheet.getRow(at);
-            return row != null && java.util.Arrays.stream(places).filter(place -> place >= 0)
-                    .anyMatch(place -> row.getCell(place) != null && !FORMATTER.formatCellValue(row.getCell(place)).isEmpty());
+            return row != null
+                    && java.util.Arrays.stream(places)
+                            .filter(place -> place >= 0)
+                            .anyMatch(place -> row.getCell(place) != null
+                                    && !FORMATTER
+                                            .formatCellValue(row.getCell(place))
+                                            .isEmpty());
         }
     }
 
@@ -91,7 +104,9 @@ final class WorkbookFile implements RowFile {
     public boolean fits(Path file, List<Column> columns) throws IOException {
         try (XSSFWorkbook workbook = open(file)) {
             Optional<Table> table = Table.in(workbook, columns);
-            return table.isPresent() && (!settings.template().isEmpty() || java.util.Arrays.stream(table.get().places()).noneMatch(place -> place < 0));
+            return table.isPresent()
+                    && (!settings.template().isEmpty()
+                            || java.util.Arrays.stream(table.get().places()).noneMatch(place -> place < 0));
         }
     }
 
@@ -110,7 +125,9 @@ final class WorkbookFile implements RowFile {
             }
             XSSFWorkbook workbook = open(template);
             if (Table.in(workbook, columns).isEmpty()) {
-                throw new IOException("the template " + settings.template() + " has no row with the names of the columns (" + columns.get(0).name() + ", …).");
+                throw new IOException(
+                        "the template " + settings.template() + " has no row with the names of the columns ("
+                                + columns.get(0).name() + ", …).");
             }
             return workbook;
         }
@@ -125,7 +142,8 @@ final class WorkbookFile implements RowFile {
             Cell cell = header.createCell(i);
             cell.setCellValue(columns.get(i).name());
             cell.setCellStyle(bold);
-            sheet.setColumnWidth(i, 256 * Math.max(12, Math.min(40, columns.get(i).name().length() + 4)));
+            sheet.setColumnWidth(
+                    i, 256 * Math.max(12, Math.min(40, columns.get(i).name().length() + 4)));
         }
         sheet.createFreezePane(0, 1);
         return workbook;
@@ -134,14 +152,20 @@ final class WorkbookFile implements RowFile {
     @Override
     public void append(Path file, List<Column> columns, List<Row> rows) throws IOException {
         try (XSSFWorkbook workbook = Files.exists(file) ? open(file) : fresh(columns)) {
-            Table table = Table.in(workbook, columns).orElseThrow(() -> new IOException(file.getFileName() + " has no row with the names of the columns."));
+            Table table = Table.in(workbook, columns)
+                    .orElseThrow(
+                            () -> new IOException(file.getFileName() + " has no row with the names of the columns."));
             Styles styles = new Styles(workbook);
             int at = table.end();
             for (Row row : rows) {
-                org.apache.poi.ss.usermodel.Row line = table.sheet().getRow(at) == null ? table.sheet().createRow(at) : table.sheet().getRow(at);
+                org.apache.poi.ss.usermodel.Row line = table.sheet().getRow(at) == null
+                        ? table.sheet().createRow(at)
+                        : table.sheet().getRow(at);
                 for (int i = 0; i < columns.size(); i++) {
                     if (table.places()[i] >= 0 && row.cells()[i] != null) {
-                        Cell cell = line.getCell(table.places()[i], org.apache.poi.ss.usermodel.Row.MissingCellPolicy.CREATE_NULL_AS_BLANK);
+                        Cell cell = line.getCell(
+                                table.places()[i],
+                                org.apache.poi.ss.usermodel.Row.MissingCellPolicy.CREATE_NULL_AS_BLANK);
                         set(cell, row.cells()[i], columns.get(i).type(), styles);
                     }
                 }
@@ -179,7 +203,9 @@ final class WorkbookFile implements RowFile {
     /** A text is always a text cell, whatever it begins with. A time is a date cell in UTC or plant time. */
     private void set(Cell cell, Object value, SqlType type, Styles styles) {
         if (value instanceof Instant time) {
-            LocalDateTime shown = settings.times().equals("plant") ? LocalDateTime.ofInstant(time, settings.zone()) : LocalDateTime.ofInstant(time, ZoneOffset.UTC);
+            LocalDateTime shown = settings.times().equals("plant")
+                    ? LocalDateTime.ofInstant(time, settings.zone())
+                    : LocalDateTime.ofInstant(time, ZoneOffset.UTC);
             cell.setCellValue(shown);
             cell.setCellStyle(styles.of(type.size() == 0 ? "yyyy-mm-dd hh:mm:ss" : "yyyy-mm-dd hh:mm:ss.000"));
         } else if (value instanceof LocalDate date) {
@@ -214,7 +240,8 @@ final class WorkbookFile implements RowFile {
 
     /** The rows as they would read in this workbook. */
     private List<List<String>> rendered(List<Column> columns, List<Row> rows, Path file) throws IOException {
-        try (XSSFWorkbook scratch = new XSSFWorkbook(); XSSFWorkbook there = open(file)) {
+        try (XSSFWorkbook scratch = new XSSFWorkbook();
+                XSSFWorkbook there = open(file)) {
             int[] places = Table.in(there, columns).map(Table::places).orElseGet(() -> new int[columns.size()]);
             Sheet sheet = scratch.createSheet();
             Styles styles = new Styles(scratch);
@@ -240,13 +267,22 @@ final class WorkbookFile implements RowFile {
         if (cell == null || cell.getCellType() == org.apache.poi.ss.usermodel.CellType.BLANK) {
             return null;
         }
-        if (cell.getCellType() == org.apache.poi.ss.usermodel.CellType.NUMERIC && (type.family() == SqlType.Family.TIMESTAMP || type.family() == SqlType.Family.DATE)) {
+        if (cell.getCellType() == org.apache.poi.ss.usermodel.CellType.NUMERIC
+                && (type.family() == SqlType.Family.TIMESTAMP || type.family() == SqlType.Family.DATE)) {
             LocalDateTime at = cell.getLocalDateTimeCellValue();
-            return type.family() == SqlType.Family.DATE ? at.toLocalDate().toString()
-                    : settings.times().equals("plant") ? at.atZone(settings.zone()).toOffsetDateTime().toString() : at.toInstant(ZoneOffset.UTC).toString();
+            return type.family() == SqlType.Family.DATE
+                    ? at.toLocalDate().toString()
+                    : settings.times().equals("plant")
+                            ? at.atZone(settings.zone()).toOffsetDateTime().toString()
+                            : at.toInstant(ZoneOffset.UTC).toString();
         }
         return switch (cell.getCellType()) {
-            case NUMERIC -> texts.csv(type.family() == SqlType.Family.DOUBLE ? (Object) cell.getNumericCellValue() : BigDecimal.valueOf(cell.getNumericCellValue()).stripTrailingZeros(), type);
+            case NUMERIC ->
+                texts.csv(
+                        type.family() == SqlType.Family.DOUBLE
+                                ? (Object) cell.getNumericCellValue()
+                                : BigDecimal.valueOf(cell.getNumericCellValue()).stripTrailingZeros(),
+                        type);
             case BOOLEAN -> Boolean.toString(cell.getBooleanCellValue());
             default -> FORMATTER.formatCellValue(cell);
         };
@@ -265,7 +301,12 @@ final class WorkbookFile implements RowFile {
             for (int at = Math.max(table.header() + 1, end - limit); at < end; at++) {
                 List<String> row = new ArrayList<>();
                 for (int i = 0; i < columns.size(); i++) {
-                    row.add(table.places()[i] < 0 ? null : text(table.sheet().getRow(at).getCell(table.places()[i]), columns.get(i).type()));
+                    row.add(
+                            table.places()[i] < 0
+                                    ? null
+                                    : text(
+                                            table.sheet().getRow(at).getCell(table.places()[i]),
+                                            columns.get(i).type()));
                 }
                 rows.add(row);
             }

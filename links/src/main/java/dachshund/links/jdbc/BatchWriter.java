@@ -41,7 +41,9 @@ final class BatchWriter {
         if (batch.mode() instanceof WriteMode.Call call) {
             return call(connection, batch, call);
         }
-        String sql = batch.mode() instanceof WriteMode.Insert ? dialect.insert(batch.table(), batch.layout()) : dialect.insertOrUpdate(batch.table(), batch.layout());
+        String sql = batch.mode() instanceof WriteMode.Insert
+                ? dialect.insert(batch.table(), batch.layout())
+                : dialect.insertOrUpdate(batch.table(), batch.layout());
         try (PreparedStatement statement = connection.prepareStatement(sql)) {
             SqlType[] types = types(batch);
             if (batch.rows().size() == 1) {
@@ -72,11 +74,16 @@ final class BatchWriter {
     private int update(Connection connection, RowBatch batch) throws SQLException, StoreProblem {
         int[] order = Dialect.updateOrder(batch.layout());
         SqlType[] types = types(batch);
-        try (PreparedStatement statement = connection.prepareStatement(engine.dialect().update(batch.table(), batch.layout()))) {
+        try (PreparedStatement statement =
+                connection.prepareStatement(engine.dialect().update(batch.table(), batch.layout()))) {
             for (Row row : batch.rows()) {
                 bind(statement, types, order, row);
                 if (statement.executeUpdate() == 0) {
-                    throw new StoreProblem(StoreProblem.Kind.CONTENT, -1, "There is no row to update in " + batch.table() + " with " + key(batch, row) + ".", null);
+                    throw new StoreProblem(
+                            StoreProblem.Kind.CONTENT,
+                            -1,
+                            "There is no row to update in " + batch.table() + " with " + key(batch, row) + ".",
+                            null);
                 }
             }
         }
@@ -85,16 +92,23 @@ final class BatchWriter {
 
     private static String key(RowBatch batch, Row row) {
         List<Column> written = batch.layout().written();
-        return IntStream.range(0, written.size()).filter(i -> batch.layout().isKey(written.get(i).name()))
-                .mapToObj(i -> written.get(i).name() + " = " + row.cells()[i]).collect(Collectors.joining(" and "));
+        return IntStream.range(0, written.size())
+                .filter(i -> batch.layout().isKey(written.get(i).name()))
+                .mapToObj(i -> written.get(i).name() + " = " + row.cells()[i])
+                .collect(Collectors.joining(" and "));
     }
 
     private int call(Connection connection, RowBatch batch, WriteMode.Call call) throws SQLException, StoreProblem {
         List<Column> written = batch.layout().written();
         SqlType[] types = types(batch);
-        int[] order = call.oneJson() || engine.namedArguments() ? IntStream.range(0, written.size()).toArray() : ownOrder(connection, call);
-        List<String> given = call.oneJson() ? List.of() : IntStream.of(order).mapToObj(i -> call.arguments().get(i)).toList();
-        try (PreparedStatement statement = connection.prepareStatement(engine.dialect().call(call.procedure(), given))) {
+        int[] order = call.oneJson() || engine.namedArguments()
+                ? IntStream.range(0, written.size()).toArray()
+                : ownOrder(connection, call);
+        List<String> given = call.oneJson()
+                ? List.of()
+                : IntStream.of(order).mapToObj(i -> call.arguments().get(i)).toList();
+        try (PreparedStatement statement =
+                connection.prepareStatement(engine.dialect().call(call.procedure(), given))) {
             for (Row row : batch.rows()) {
                 if (call.oneJson()) {
                     statement.setString(1, RowJson.write(written, row.cells()));
@@ -110,18 +124,29 @@ final class BatchWriter {
     private int[] ownOrder(Connection connection, WriteMode.Call call) throws SQLException, StoreProblem {
         List<String> own = arguments.get(call.procedure());
         if (own == null) {
-            Optional<Procedure> found = engine.procedures(connection).stream().filter(each -> each.name().equalsIgnoreCase(call.procedure())).findFirst();
+            Optional<Procedure> found = engine.procedures(connection).stream()
+                    .filter(each -> each.name().equalsIgnoreCase(call.procedure()))
+                    .findFirst();
             if (found.isEmpty()) {
-                throw new StoreProblem(StoreProblem.Kind.TABLE, -1, "There is no procedure named " + call.procedure() + ".", null);
+                throw new StoreProblem(
+                        StoreProblem.Kind.TABLE, -1, "There is no procedure named " + call.procedure() + ".", null);
             }
             own = found.get().arguments();
             arguments.put(call.procedure(), own);
         }
         List<Integer> order = new ArrayList<>();
         for (String argument : own) {
-            int at = IntStream.range(0, call.arguments().size()).filter(i -> call.arguments().get(i).equalsIgnoreCase(argument)).findFirst().orElse(-1);
+            int at = IntStream.range(0, call.arguments().size())
+                    .filter(i -> call.arguments().get(i).equalsIgnoreCase(argument))
+                    .findFirst()
+                    .orElse(-1);
             if (at < 0) {
-                throw new StoreProblem(StoreProblem.Kind.TABLE, -1, "The procedure " + call.procedure() + " takes an argument " + argument + ", which no column gives.", null);
+                throw new StoreProblem(
+                        StoreProblem.Kind.TABLE,
+                        -1,
+                        "The procedure " + call.procedure() + " takes an argument " + argument
+                                + ", which no column gives.",
+                        null);
             }
             order.add(at);
         }

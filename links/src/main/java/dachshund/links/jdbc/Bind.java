@@ -15,8 +15,7 @@ import java.time.ZoneOffset;
 /** Cells to JDBC parameters and back, as most drivers want them. */
 public final class Bind {
 
-    private Bind() {
-    }
+    private Bind() {}
 
     /** Instants travel as UTC wall clock. */
     public static void standard(PreparedStatement statement, int at, Object cell, SqlType type) throws SQLException {
@@ -62,16 +61,21 @@ public final class Bind {
 
     /** As the column's own type says. */
     public static Object read(ResultSet rows, int at) throws SQLException {
-        Object cell = switch (rows.getMetaData().getColumnType(at)) {
-            case Types.TIMESTAMP -> rows.getObject(at, LocalDateTime.class);
-            case Types.DATE -> rows.getObject(at, LocalDate.class);
-            case Types.TIME -> rows.getObject(at, LocalTime.class);
-            default -> rows.getObject(at);
-        };
+        Object cell =
+                switch (rows.getMetaData().getColumnType(at)) {
+                    case Types.TIMESTAMP -> rows.getObject(at, LocalDateTime.class);
+                    case Types.DATE -> rows.getObject(at, LocalDate.class);
+                    case Types.TIME -> rows.getObject(at, LocalTime.class);
+                    default -> rows.getObject(at);
+                };
         if (cell instanceof LocalDateTime time) {
             return time.toInstant(ZoneOffset.UTC);
         }
-        boolean asItIs = cell == null || cell instanceof Number || cell instanceof Boolean || cell instanceof LocalDate || cell instanceof LocalTime;
+        boolean asItIs = cell == null
+                || cell instanceof Number
+                || cell instanceof Boolean
+                || cell instanceof LocalDate
+                || cell instanceof LocalTime;
         return asItIs ? cell : rows.getString(at);
     }
 }

@@ -35,7 +35,9 @@ final class JdbcProblems {
             if (each instanceof SQLException sql) {
                 best = sql.getErrorCode() > 0 || sql.getSQLState() != null ? sql : best;
                 SQLException next = sql.getNextException();
-                best = next != null && next.getSQLState() != null && best instanceof java.sql.BatchUpdateException ? next : best;
+                best = next != null && next.getSQLState() != null && best instanceof java.sql.BatchUpdateException
+                        ? next
+                        : best;
             }
         }
         return best;
@@ -45,18 +47,29 @@ final class JdbcProblems {
         String place = engine.place();
         for (Throwable each = e; each != null; each = each.getCause()) {
             if (each instanceof UnknownHostException) {
-                return "There is no host named " + place.substring(0, place.lastIndexOf(':')) + ". Compare the name with the server's, or use its IP address.";
+                return "There is no host named " + place.substring(0, place.lastIndexOf(':'))
+                        + ". Compare the name with the server's, or use its IP address.";
             }
             if (each instanceof java.net.ConnectException) {
                 return "The host is there, but refuses " + place + ". Is the database running, and is that its port?";
             }
             if (each instanceof java.net.SocketTimeoutException) {
-                return "Nothing answered at " + place + " in time. Compare host and port; a firewall in between also looks like this.";
+                return "Nothing answered at " + place
+                        + " in time. Compare host and port; a firewall in between also looks like this.";
             }
         }
-        String own = e.getMessage() == null ? "no reason given" : e.getMessage().replaceFirst("^\\(conn=\\d+\\) ", "").replaceFirst("^ERROR: ", "").replaceAll("\\s*\\n\\s*", "; ");
+        String own = e.getMessage() == null
+                ? "no reason given"
+                : e.getMessage()
+                        .replaceFirst("^\\(conn=\\d+\\) ", "")
+                        .replaceFirst("^ERROR: ", "")
+                        .replaceAll("\\s*\\n\\s*", "; ");
         String ended = own.endsWith(".") ? own : own + ".";
-        return engine.sentence(e).map(start -> start + ": " + ended)
-                .orElse(kind == Kind.AWAY ? "The database at " + place + " cannot serve us now: " + ended : "The database refused it: " + ended);
+        return engine.sentence(e)
+                .map(start -> start + ": " + ended)
+                .orElse(
+                        kind == Kind.AWAY
+                                ? "The database at " + place + " cannot serve us now: " + ended
+                                : "The database refused it: " + ended);
     }
 }

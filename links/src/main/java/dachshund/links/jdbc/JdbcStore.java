@@ -38,6 +38,7 @@ public final class JdbcStore implements RowStore {
 
     /** Databases beside the own one whose connections are kept. */
     private static final int OTHERS = 100;
+
     private static final Duration FILE_WITHIN = Duration.ofSeconds(5);
 
     private final JdbcEngine engine;
@@ -108,8 +109,10 @@ public final class JdbcStore implements RowStore {
     public LinkTest test(Duration limit) {
         long from = System.nanoTime();
         try (Connection connection = engine.connect(limit)) {
-            return LinkTest.good(engine.answered(connection) + " in " + (System.nanoTime() - from) / 1_000_000 + " ms; the database "
-                    + engine.database() + " is there.", engine.database());
+            return LinkTest.good(
+                    engine.answered(connection) + " in " + (System.nanoTime() - from) / 1_000_000 + " ms; the database "
+                            + engine.database() + " is there.",
+                    engine.database());
         } catch (SQLException e) {
             return problems.failed(e);
         }
@@ -117,7 +120,9 @@ public final class JdbcStore implements RowStore {
 
     @Override
     public List<String> tables() throws StoreProblem {
-        return ask(engine::tables).stream().filter(table -> !table.equals(MARK_TABLE)).toList();
+        return ask(engine::tables).stream()
+                .filter(table -> !table.equals(MARK_TABLE))
+                .toList();
     }
 
     @Override
@@ -149,7 +154,8 @@ public final class JdbcStore implements RowStore {
                 engine.connect(FILE_WITHIN).close();
                 return;
             }
-            try (Connection connection = server.get(); Statement statement = connection.createStatement()) {
+            try (Connection connection = server.get();
+                    Statement statement = connection.createStatement()) {
                 statement.execute(dialect().createDatabase(engine.database()));
             }
         } catch (SQLException e) {
@@ -159,7 +165,8 @@ public final class JdbcStore implements RowStore {
 
     @Override
     public void apply(List<String> statements) throws StoreProblem {
-        try (Connection connection = connection(); Statement statement = connection.createStatement()) {
+        try (Connection connection = connection();
+                Statement statement = connection.createStatement()) {
             for (String sql : statements) {
                 statement.execute(sql);
             }
@@ -213,7 +220,8 @@ public final class JdbcStore implements RowStore {
     private void moveMark(Connection connection, RowBatch batch) throws SQLException {
         try (PreparedStatement statement = connection.prepareStatement(engine.moveMark(MARK_TABLE))) {
             statement.setString(1, batch.lane());
-            statement.setString(2, batch.rows().get(batch.rows().size() - 1).id().toString());
+            statement.setString(
+                    2, batch.rows().get(batch.rows().size() - 1).id().toString());
             statement.executeUpdate();
         }
     }
@@ -247,7 +255,8 @@ public final class JdbcStore implements RowStore {
     public Optional<RowId> mark(String lane) throws StoreProblem {
         makeMarks();
         return ask(connection -> {
-            try (PreparedStatement statement = connection.prepareStatement("SELECT row_id FROM " + MARK_TABLE + " WHERE lane = ?")) {
+            try (PreparedStatement statement =
+                    connection.prepareStatement("SELECT row_id FROM " + MARK_TABLE + " WHERE lane = ?")) {
                 statement.setString(1, lane);
                 try (ResultSet rows = statement.executeQuery()) {
                     return rows.next() ? Optional.of(RowId.read(rows.getString(1))) : Optional.empty();
@@ -276,7 +285,8 @@ public final class JdbcStore implements RowStore {
             }
             String sql = select(columns, table) + order(columns, "DESC") + " LIMIT " + limit;
             List<List<Object>> found = new ArrayList<>();
-            try (Statement statement = connection.createStatement(); ResultSet rows = statement.executeQuery(sql)) {
+            try (Statement statement = connection.createStatement();
+                    ResultSet rows = statement.executeQuery(sql)) {
                 while (rows.next()) {
                     found.add(cells(rows, columns));
                 }
@@ -290,7 +300,8 @@ public final class JdbcStore implements RowStore {
         ask(connection -> {
             List<Column> columns = present(connection, table, layout);
             String sql = select(columns, table) + order(columns, "ASC");
-            try (Statement statement = connection.createStatement(ResultSet.TYPE_FORWARD_ONLY, ResultSet.CONCUR_READ_ONLY)) {
+            try (Statement statement =
+                    connection.createStatement(ResultSet.TYPE_FORWARD_ONLY, ResultSet.CONCUR_READ_ONLY)) {
                 statement.setFetchSize(1000);
                 try (ResultSet rows = statement.executeQuery(sql)) {
                     while (rows.next()) {
@@ -312,16 +323,26 @@ public final class JdbcStore implements RowStore {
 
     private List<Column> present(Connection connection, String table, Layout layout) throws SQLException {
         Optional<TableDescription> found = engine.describe(connection, table);
-        return layout.columns().stream().filter(column -> found.isPresent() && found.get().column(column.name()).isPresent()).toList();
+        return layout.columns().stream()
+                .filter(column ->
+                        found.isPresent() && found.get().column(column.name()).isPresent())
+                .toList();
     }
 
     private String select(List<Column> columns, String table) {
-        return "SELECT " + columns.stream().map(Column::name).map(dialect()::quote).collect(Collectors.joining(", ")) + " FROM " + dialect().quote(table);
+        return "SELECT "
+                + columns.stream().map(Column::name).map(dialect()::quote).collect(Collectors.joining(", ")) + " FROM "
+                + dialect().quote(table);
     }
 
     private String order(List<Column> columns, String direction) {
-        return columns.stream().filter(column -> column.isAutoNumber() || column.isRowId() || column.type().family() == SqlType.Family.TIMESTAMP)
-                .findFirst().map(column -> " ORDER BY " + dialect().quote(column.name()) + " " + direction).orElse("");
+        return columns.stream()
+                .filter(column -> column.isAutoNumber()
+                        || column.isRowId()
+                        || column.type().family() == SqlType.Family.TIMESTAMP)
+                .findFirst()
+                .map(column -> " ORDER BY " + dialect().quote(column.name()) + " " + direction)
+                .orElse("");
     }
 
     @Override

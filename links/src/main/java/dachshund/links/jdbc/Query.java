@@ -10,11 +10,11 @@ import java.util.List;
 /** Short questions to a database, answered as text. */
 public final class Query {
 
-    private Query() {
-    }
+    private Query() {}
 
     /** @param columns how many columns the answer has; NULL is null */
-    public static List<List<String>> rows(Connection connection, int columns, String sql, String... parameters) throws SQLException {
+    public static List<List<String>> rows(Connection connection, int columns, String sql, String... parameters)
+            throws SQLException {
         try (PreparedStatement statement = connection.prepareStatement(sql)) {
             for (int i = 0; i < parameters.length; i++) {
                 statement.setString(i + 1, parameters[i]);
@@ -35,6 +35,8 @@ public final class Query {
 
     /** The first column alone. */
     public static List<String> texts(Connection connection, String sql, String... parameters) throws SQLException {
-        return rows(connection, 1, sql, parameters).stream().map(row -> row.get(0)).toList();
+        return rows(connection, 1, sql, parameters).stream()
+                .map(row -> row.get(0))
+                .toList();
     }
 }

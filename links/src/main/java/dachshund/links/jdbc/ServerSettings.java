@@ -12,14 +12,28 @@ import java.util.Map;
  *
  * @param answerSeconds how long a statement may take before its connection is given up
  */
-public record ServerSettings(String host, String port, String database, String user, String password, int connections, int connectSeconds, int answerSeconds) {
+public record ServerSettings(
+        String host,
+        String port,
+        String database,
+        String user,
+        String password,
+        int connections,
+        int connectSeconds,
+        int answerSeconds) {
 
     private static final int POOL_WAIT_MILLIS = 3000;
 
     public static ServerSettings of(Map<String, String> settings) {
-        return new ServerSettings(settings.get("host").strip(), settings.get("port").strip(), settings.get("database").strip(),
-                settings.getOrDefault("user", ""), settings.getOrDefault("password", ""), number(settings, "connections", 4),
-                number(settings, "connectWithin", 3), number(settings, "answerWithin", 30));
+        return new ServerSettings(
+                settings.get("host").strip(),
+                settings.get("port").strip(),
+                settings.get("database").strip(),
+                settings.getOrDefault("user", ""),
+                settings.getOrDefault("password", ""),
+                number(settings, "connections", 4),
+                number(settings, "connectWithin", 3),
+                number(settings, "answerWithin", 30));
     }
 
     private static int number(Map<String, String> settings, String name, int unless) {
@@ -54,12 +68,20 @@ public record ServerSettings(String host, String port, String database, String u
         List<SettingField> fields = new ArrayList<>(List.of(
                 SettingField.text("host", "Host", "db.example.org", "127.0.0.1").checked(ServerSettings::host),
                 SettingField.text("port", "Port", port, port).checked(SettingField::port),
-                SettingField.text("database", "Database", "records", "").checked(SettingField.needed("The name of the database is needed.")),
-                SettingField.text("user", "User", "recorder", "").checked(SettingField.needed("The name of a database user is needed.")),
+                SettingField.text("database", "Database", "records", "")
+                        .checked(SettingField.needed("The name of the database is needed.")),
+                SettingField.text("user", "User", "recorder", "")
+                        .checked(SettingField.needed("The name of a database user is needed.")),
                 SettingField.secret("password", "Password"),
-                SettingField.text("connections", "Connections at most", "4", "4").checked(SettingField.whole(1, 50, "From 1 to 50 connections.")).seldom(),
-                SettingField.text("connectWithin", "Connect within (seconds)", "3", "3").checked(SettingField.whole(1, 60, "From 1 to 60 seconds.")).seldom(),
-                SettingField.text("answerWithin", "Answer within (seconds)", "30", "30").checked(SettingField.whole(1, 600, "From 1 to 600 seconds.")).seldom()));
+                SettingField.text("connections", "Connections at most", "4", "4")
+                        .checked(SettingField.whole(1, 50, "From 1 to 50 connections."))
+                        .seldom(),
+                SettingField.text("connectWithin", "Connect within (seconds)", "3", "3")
+                        .checked(SettingField.whole(1, 60, "From 1 to 60 seconds."))
+                        .seldom(),
+                SettingField.text("answerWithin", "Answer within (seconds)", "30", "30")
+                        .checked(SettingField.whole(1, 600, "From 1 to 600 seconds."))
+                        .seldom()));
         fields.addAll(dachshund.core.destination.Batching.fields());
         return List.copyOf(fields);
     }
@@ -68,7 +90,8 @@ public record ServerSettings(String host, String port, String database, String u
         if (text.isBlank()) {
             return "The name or IP address of the database server is needed.";
         }
-        return text.strip().matches("[A-Za-z0-9._-]+|\\[?[0-9a-fA-F:]+]?") ? ""
+        return text.strip().matches("[A-Za-z0-9._-]+|\\[?[0-9a-fA-F:]+]?")
+                ? ""
                 : "Write the host's name or IP address alone, without port or path.";
     }
 }

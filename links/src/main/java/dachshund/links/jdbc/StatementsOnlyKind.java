@@ -43,7 +43,8 @@ public final class StatementsOnlyKind implements StoreKind {
 
     @Override
     public List<SettingField> settings() {
-        return List.of(SettingField.text("database", "Database", "records", "").checked(SettingField.needed("The name of the database is needed.")));
+        return List.of(SettingField.text("database", "Database", "records", "")
+                .checked(SettingField.needed("The name of the database is needed.")));
     }
 
     @Override
@@ -64,7 +65,8 @@ public final class StatementsOnlyKind implements StoreKind {
     private final class NoServer implements RowStore {
 
         private String sentence() {
-            return "The statements for " + dialect.engine() + " are generated and were never executed, so this version does not connect to it. They can be read and copied at the recorder.";
+            return "The statements for " + dialect.engine()
+                    + " are generated and were never executed, so this version does not connect to it. They can be read and copied at the recorder.";
         }
 
         private StoreProblem problem() {

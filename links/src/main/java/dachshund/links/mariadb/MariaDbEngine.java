@@ -8,8 +8,8 @@ import dachshund.core.layout.SqlType;
 import dachshund.core.sql.Dialect;
 import dachshund.links.jdbc.Bind;
 import dachshund.links.jdbc.JdbcEngine;
-import dachshund.links.jdbc.ServerEngine;
 import dachshund.links.jdbc.Query;
+import dachshund.links.jdbc.ServerEngine;
 import dachshund.links.jdbc.ServerSettings;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
@@ -60,59 +60,88 @@ final class MariaDbEngine extends ServerEngine {
         properties.setProperty("connectionTimeZone", "UTC");
         properties.setProperty("forceConnectionTimeZoneToSession", "true");
         // Nothing is cut or clipped silently, whatever the server's own mode is.
-        properties.setProperty("sessionVariables", "sql_mode='STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO',lock_wait_timeout=5,innodb_lock_wait_timeout=5");
+        properties.setProperty(
+                "sessionVariables",
+                "sql_mode='STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO',lock_wait_timeout=5,innodb_lock_wait_timeout=5");
         return properties;
     }
 
     @Override
     public String answered(Connection connection) throws SQLException {
         String version = Query.texts(connection, "SELECT VERSION()").get(0);
-        return (version.contains("MariaDB") ? "MariaDB " : "MySQL ") + version.replaceFirst("-MariaDB.*", "") + " answered at " + place();
+        return (version.contains("MariaDB") ? "MariaDB " : "MySQL ") + version.replaceFirst("-MariaDB.*", "")
+                + " answered at " + place();
     }
 
     @Override
     public List<String> tables(Connection connection) throws SQLException {
-        return Query.texts(connection, "SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' ORDER BY table_name");
+        return Query.texts(
+                connection,
+                "SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' ORDER BY table_name");
     }
 
     @Override
     public List<String> databases(Connection connection) throws SQLException {
-        return Query.texts(connection, "SELECT schema_name FROM information_schema.schemata WHERE schema_name NOT IN ('information_schema', 'performance_schema', 'mysql', 'sys') ORDER BY schema_name");
+        return Query.texts(
+                connection,
+                "SELECT schema_name FROM information_schema.schemata WHERE schema_name NOT IN ('information_schema', 'performance_schema', 'mysql', 'sys') ORDER BY schema_name");
     }
 
     @Override
     public List<Procedure> procedures(Connection connection) throws SQLException {
         Map<String, List<String>> arguments = new LinkedHashMap<>();
-        for (List<String> row : Query.rows(connection, 2, "SELECT r.routine_name, p.parameter_name FROM information_schema.routines r "
-                + "LEFT JOIN information_schema.parameters p ON p.specific_schema = r.routine_schema AND p.specific_name = r.specific_name "
-                + "WHERE r.routine_schema = DATABASE() AND r.routine_type = 'PROCEDURE' ORDER BY r.routine_name, p.ordinal_position")) {
+        for (List<String> row : Query.rows(
+                connection,
+                2,
+                "SELECT r.routine_name, p.parameter_name FROM information_schema.routines r "
+                        + "LEFT JOIN information_schema.parameters p ON p.specific_schema = r.routine_schema AND p.specific_name = r.specific_name "
+                        + "WHERE r.routine_schema = DATABASE() AND r.routine_type = 'PROCEDURE' ORDER BY r.routine_name, p.ordinal_position")) {
             List<String> names = arguments.computeIfAbsent(row.get(0), name -> new ArrayList<>());
             Optional.ofNullable(row.get(1)).ifPresent(names::add);
         }
-        return arguments.entrySet().stream().map(each -> new Procedure(each.getKey(), each.getValue())).toList();
+        return arguments.entrySet().stream()
+                .map(each -> new Procedure(each.getKey(), each.getValue()))
+                .toList();
     }
 
     @Override
     public Optional<TableDescription> describe(Connection connection, String table) throws SQLException {
-        List<List<String>> tables = Query.rows(connection, 2, "SELECT t.table_name, e.transactions FROM information_schema.tables t "
-                + "LEFT JOIN information_schema.engines e ON e.engine = t.engine WHERE t.table_schema = DATABASE() AND t.table_name = ?", table);
+        List<List<String>> tables = Query.rows(
+                connection,
+                2,
+                "SELECT t.table_name, e.transactions FROM information_schema.tables t "
+                        + "LEFT JOIN information_schema.engines e ON e.engine = t.engine WHERE t.table_schema = DATABASE() AND t.table_name = ?",
+                table);
         if (tables.isEmpty()) {
             return Optional.empty();
         }
         String real = tables.get(0).get(0);
         Map<String, List<String>> keys = new LinkedHashMap<>();
-        for (List<String> row : Query.rows(connection, 2, "SELECT index_name, column_name FROM information_schema.statistics "
-                + "WHERE table_schema = DATABASE() AND table_name = ? AND non_unique = 0 ORDER BY index_name, seq_in_index", real)) {
+        for (List<String> row : Query.rows(
+                connection,
+                2,
+                "SELECT index_name, column_name FROM information_schema.statistics "
+                        + "WHERE table_schema = DATABASE() AND table_name = ? AND non_unique = 0 ORDER BY index_name, seq_in_index",
+                real)) {
             keys.computeIfAbsent(row.get(0), name -> new ArrayList<>()).add(row.get(1));
         }
         List<TableColumn> columns = new ArrayList<>();
-        for (List<String> row : Query.rows(connection, 5, "SELECT column_name, column_type, is_nullable, column_default, extra FROM information_schema.columns "
-                + "WHERE table_schema = DATABASE() AND table_name = ? ORDER BY ordinal_position", real)) {
+        for (List<String> row : Query.rows(
+                connection,
+                5,
+                "SELECT column_name, column_type, is_nullable, column_default, extra FROM information_schema.columns "
+                        + "WHERE table_schema = DATABASE() AND table_name = ? ORDER BY ordinal_position",
+                real)) {
             String extra = row.get(4).toLowerCase(Locale.ROOT);
             boolean made = extra.contains("auto_increment") || extra.contains("generated");
-            columns.add(new TableColumn(row.get(0), row.get(1), "NO".equals(row.get(2)) && row.get(3) == null && !made, made));
+            columns.add(new TableColumn(
+                    row.get(0), row.get(1), "NO".equals(row.get(2)) && row.get(3) == null && !made, made));
         }
-        return Optional.of(new TableDescription(real, columns, List.copyOf(keys.values()), "YES".equals(tables.get(0).get(1))));
+        return Optional.of(new TableDescription(
+                real,
+                columns,
+                List.copyOf(keys.values()),
+                "YES".equals(tables.get(0).get(1))));
     }
 
     @Override
@@ -127,26 +156,47 @@ final class MariaDbEngine extends ServerEngine {
             // a locked table, a deadlock
             case 1205, 1213 -> Kind.BUSY;
             case 1062, 1586 -> Kind.DUPLICATE;
-            case 1146, 1054, 1142, 1143, 1103, 1932, 1033, 1034, 1194, 1195, 1036, 1050, 1060, 1118, 1071, 1064, 1305, 1318, 1370 -> Kind.TABLE;
+            case 1146,
+                    1054,
+                    1142,
+                    1143,
+                    1103,
+                    1932,
+                    1033,
+                    1034,
+                    1194,
+                    1195,
+                    1036,
+                    1050,
+                    1060,
+                    1118,
+                    1071,
+                    1064,
+                    1305,
+                    1318,
+                    1370 -> Kind.TABLE;
             case 1044, 1049 -> beside ? Kind.TABLE : Kind.AWAY;
             // refused log-in, too many connections, full disk, shutting down
             case 1045, 1698, 1040, 1203, 1021, 1030, 1053, 1290, 1836, 1927, 4031 -> Kind.AWAY;
             case 1048, 1264, 1265, 1292, 1366, 1406, 1364, 1452, 4025, 3819, 1526, 1644 -> Kind.CONTENT;
-            default -> state.startsWith("22") || state.startsWith("23") || state.startsWith("45") ? Kind.CONTENT
-                    : state.startsWith("42") ? Kind.TABLE : Kind.AWAY;
+            default ->
+                state.startsWith("22") || state.startsWith("23") || state.startsWith("45")
+                        ? Kind.CONTENT
+                        : state.startsWith("42") ? Kind.TABLE : Kind.AWAY;
         };
     }
 
     @Override
     public Optional<String> sentence(SQLException e) {
-        return Optional.ofNullable(switch (e.getErrorCode()) {
-            case 1045, 1698 -> "The database at " + place() + " refuses this user or password";
-            // the server does not say which of the two it is
-            case 1044 -> "This user may not use the database, or there is no such database";
-            case 1049 -> "There is no such database at " + place();
-            case 1146 -> "The table is not there";
-            default -> null;
-        });
+        return Optional.ofNullable(
+                switch (e.getErrorCode()) {
+                    case 1045, 1698 -> "The database at " + place() + " refuses this user or password";
+                    // the server does not say which of the two it is
+                    case 1044 -> "This user may not use the database, or there is no such database";
+                    case 1049 -> "There is no such database at " + place();
+                    case 1146 -> "The table is not there";
+                    default -> null;
+                });
     }
 
     @Override
@@ -171,7 +221,8 @@ final class MariaDbEngine extends ServerEngine {
 
     @Override
     public String makeMarks(String table) {
-        return "CREATE TABLE IF NOT EXISTS " + table + " (lane VARCHAR(40) CHARACTER SET ascii PRIMARY KEY, row_id CHAR(40) CHARACTER SET ascii NOT NULL) ENGINE=InnoDB";
+        return "CREATE TABLE IF NOT EXISTS " + table
+                + " (lane VARCHAR(40) CHARACTER SET ascii PRIMARY KEY, row_id CHAR(40) CHARACTER SET ascii NOT NULL) ENGINE=InnoDB";
     }
 
     @Override

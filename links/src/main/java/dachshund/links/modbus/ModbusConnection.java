@@ -42,9 +42,24 @@ final class ModbusConnection implements AutoCloseable {
 
     /** Exception codes in words (V1.1b3, 7). */
     private static final Map<Integer, String> EXCEPTIONS = Map.of(
-            1, "it does not know this function (exception 1)", 2, "it has no such address (exception 2)", 3, "it does not accept this value or length (exception 3)",
-            4, "it failed (exception 4)", 5, "it needs more time (exception 5)", 6, "it is busy (exception 6)", 8, "its memory is damaged (exception 8)",
-            10, "the gateway has no path to it (exception 10)", 11, "it does not answer the gateway (exception 11)");
+            1,
+            "it does not know this function (exception 1)",
+            2,
+            "it has no such address (exception 2)",
+            3,
+            "it does not accept this value or length (exception 3)",
+            4,
+            "it failed (exception 4)",
+            5,
+            "it needs more time (exception 5)",
+            6,
+            "it is busy (exception 6)",
+            8,
+            "its memory is damaged (exception 8)",
+            10,
+            "the gateway has no path to it (exception 10)",
+            11,
+            "it does not answer the gateway (exception 11)");
 
     /** The answer was not what was asked for. */
     static final class Malformed extends RuntimeException {
@@ -80,12 +95,17 @@ final class ModbusConnection implements AutoCloseable {
         this.oneAtATime = opening.setting("framing").equals("rtu");
         Duration wait = Duration.ofMillis(opening.whole("timeout", 1000));
         this.client = oneAtATime
-                ? ModbusRtuClient.create(NettyRtuClientTransport.create(this::configure), config -> config.setRequestTimeout(wait))
-                : ModbusTcpClient.create(NettyTcpClientTransport.create(this::configure), config -> config.setRequestTimeout(wait));
+                ? ModbusRtuClient.create(
+                        NettyRtuClientTransport.create(this::configure), config -> config.setRequestTimeout(wait))
+                : ModbusTcpClient.create(
+                        NettyTcpClientTransport.create(this::configure), config -> config.setRequestTimeout(wait));
     }
 
     private void configure(NettyClientTransportConfig.Builder config) {
-        config.setHostname(host).setPort(port).setConnectTimeout(Duration.ofSeconds(5)).setConnectPersistent(false)
+        config.setHostname(host)
+                .setPort(port)
+                .setConnectTimeout(Duration.ofSeconds(5))
+                .setConnectPersistent(false)
                 .setPipelineCustomizer(pipeline -> pipeline.addLast("malformed", new ChannelInboundHandlerAdapter() {
                     @Override
                     public void exceptionCaught(ChannelHandlerContext context, Throwable cause) {
@@ -125,18 +145,20 @@ final class ModbusConnection implements AutoCloseable {
 
     /** Registers as bytes, or bits packed eight to a byte, lowest first. Fails with {@link Malformed} where the length is another. */
     CompletableFuture<byte[]> read(int unit, ModbusTable table, int from, int count) {
-        ModbusRequestPdu request = switch (table) {
-            case COIL -> new ReadCoilsRequest(from, count);
-            case DISCRETE -> new ReadDiscreteInputsRequest(from, count);
-            case HOLDING -> new ReadHoldingRegistersRequest(from, count);
-            case INPUT -> new ReadInputRegistersRequest(from, count);
-        };
+        ModbusRequestPdu request =
+                switch (table) {
+                    case COIL -> new ReadCoilsRequest(from, count);
+                    case DISCRETE -> new ReadDiscreteInputsRequest(from, count);
+                    case HOLDING -> new ReadHoldingRegistersRequest(from, count);
+                    case INPUT -> new ReadInputRegistersRequest(from, count);
+                };
         int expected = table.bits() ? (count + 7) / 8 : count * 2;
         return send(unit, request).thenApply(answer -> {
             byte[] bytes = bytes(answer);
             if (bytes.length != expected) {
                 counts.malformed.increment();
-                throw new Malformed("unit " + unit + " answered with " + bytes.length + " bytes where " + expected + " were asked for");
+                throw new Malformed("unit " + unit + " answered with " + bytes.length + " bytes where " + expected
+                        + " were asked for");
             }
             return bytes;
         });
@@ -158,7 +180,8 @@ final class ModbusConnection implements AutoCloseable {
     /** Sends a request and counts what became of it. */
     synchronized CompletableFuture<ModbusResponsePdu> send(int unit, ModbusRequestPdu request) {
         CompletableFuture<ModbusResponsePdu> answer = oneAtATime
-                ? tail.handle((done, failed) -> null).thenCompose(turn -> sendNow(unit, request)) : sendNow(unit, request);
+                ? tail.handle((done, failed) -> null).thenCompose(turn -> sendNow(unit, request))
+                : sendNow(unit, request);
         tail = answer;
         return answer;
     }
@@ -181,7 +204,10 @@ final class ModbusConnection implements AutoCloseable {
                 silentInARow.incrementAndGet();
             }
             if (failed != null && !answered) {
-                (cause(failed, ModbusTimeoutException.class) ? counts.unanswered : client.isConnected() ? counts.malformed : counts.broken).increment();
+                (cause(failed, ModbusTimeoutException.class)
+                                ? counts.unanswered
+                                : client.isConnected() ? counts.malformed : counts.broken)
+                        .increment();
             } else if (failed != null) {
                 counts.refused.increment();
             }
@@ -221,8 +247,12 @@ final class ModbusConnection implements AutoCloseable {
         while (root.getCause() != null) {
             root = root.getCause();
         }
-        boolean plain = root instanceof Malformed || root instanceof java.io.IOException || root instanceof ModbusExecutionException;
-        return plain && root.getMessage() != null ? root.getMessage().replaceAll("\\.$", "") : "the answer could not be read";
+        boolean plain = root instanceof Malformed
+                || root instanceof java.io.IOException
+                || root instanceof ModbusExecutionException;
+        return plain && root.getMessage() != null
+                ? root.getMessage().replaceAll("\\.$", "")
+                : "the answer could not be read";
     }
 
     @Override

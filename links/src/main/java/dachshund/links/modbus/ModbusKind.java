@@ -39,25 +39,55 @@ public final class ModbusKind implements LinkKind {
                 SettingField.text("host", "Host", "192.168.10.30", "").checked(SettingField::host),
                 SettingField.text("port", "Port", "502", "502").checked(SettingField::port),
                 SettingField.choice("framing", "Frames", "tcp", "Modbus TCP", "rtu", "Modbus RTU over TCP"),
-                SettingField.text("timeout", "Longest wait for an answer, ms", "1000", "1000").seldom().checked(SettingField.whole(50, 60_000, "A wait is 50 to 60,000 ms."))
+                SettingField.text("timeout", "Longest wait for an answer, ms", "1000", "1000")
+                        .seldom()
+                        .checked(SettingField.whole(50, 60_000, "A wait is 50 to 60,000 ms."))
                         .helped("For each device (unit id) by itself: one that is dead does not slow the others."),
-                SettingField.text("gap", "Registers read though nobody wants them, to save a request", "8", "8").seldom().checked(SettingField.whole(0, 124, "A gap is 0 to 124 registers.")),
-                SettingField.text("registers", "Most registers in one request", "125", "125").seldom().checked(SettingField.whole(1, 125, "A request reads 1 to 125 registers.")),
-                SettingField.text("bits", "Most coils or inputs in one request", "2000", "2000").seldom().checked(SettingField.whole(1, 2000, "A request reads 1 to 2,000 bits.")),
-                SettingField.choice("single", "Write one register with", "auto", "function 6 for one register, 16 for several", "multiple", "function 16 always (some devices know only this)").seldom());
+                SettingField.text("gap", "Registers read though nobody wants them, to save a request", "8", "8")
+                        .seldom()
+                        .checked(SettingField.whole(0, 124, "A gap is 0 to 124 registers.")),
+                SettingField.text("registers", "Most registers in one request", "125", "125")
+                        .seldom()
+                        .checked(SettingField.whole(1, 125, "A request reads 1 to 125 registers.")),
+                SettingField.text("bits", "Most coils or inputs in one request", "2000", "2000")
+                        .seldom()
+                        .checked(SettingField.whole(1, 2000, "A request reads 1 to 2,000 bits.")),
+                SettingField.choice(
+                                "single",
+                                "Write one register with",
+                                "auto",
+                                "function 6 for one register, 16 for several",
+                                "multiple",
+                                "function 16 always (some devices know only this)")
+                        .seldom());
     }
 
     @Override
     public List<SettingField> tagFields() {
         return List.of(
                 SettingField.text("unit_id", "Unit id", "1", "1"),
-                choice("table", "Table", Stream.concat(Stream.of(new Choice("", "as the reference says")),
-                        Arrays.stream(ModbusTable.values()).map(table -> new Choice(lower(table), table.words())))),
-                SettingField.text("register", "Register", "0 or 40001", "").helped("With a table: the address counted from 0. Without: a reference such as 40001."),
-                choice("type", "Type", Arrays.stream(ModbusType.values()).map(type -> new Choice(lower(type), type.words()))),
-                choice("order", "Word order", Arrays.stream(WordOrder.values()).map(order -> new Choice(lower(order), order.name() + ": " + order.words()))),
-                SettingField.text("bit", "Bit", "0 to 15", ""), SettingField.text("length", "Length of a text", "", ""),
-                SettingField.text("scale", "Scale", "1", ""), SettingField.text("offset", "Offset", "0", ""));
+                choice(
+                        "table",
+                        "Table",
+                        Stream.concat(
+                                Stream.of(new Choice("", "as the reference says")),
+                                Arrays.stream(ModbusTable.values())
+                                        .map(table -> new Choice(lower(table), table.words())))),
+                SettingField.text("register", "Register", "0 or 40001", "")
+                        .helped("With a table: the address counted from 0. Without: a reference such as 40001."),
+                choice(
+                        "type",
+                        "Type",
+                        Arrays.stream(ModbusType.values()).map(type -> new Choice(lower(type), type.words()))),
+                choice(
+                        "order",
+                        "Word order",
+                        Arrays.stream(WordOrder.values())
+                                .map(order -> new Choice(lower(order), order.name() + ": " + order.words()))),
+                SettingField.text("bit", "Bit", "0 to 15", ""),
+                SettingField.text("length", "Length of a text", "", ""),
+                SettingField.text("scale", "Scale", "1", ""),
+                SettingField.text("offset", "Offset", "0", ""));
     }
 
     private static String lower(Enum<?> value) {
@@ -87,8 +117,20 @@ public final class ModbusKind implements LinkKind {
     @Override
     public TagInfo described(TagInfo tag) {
         ModbusPoint point = ModbusPoint.read(tag.how());
-        return new TagInfo(tag.address(), tag.path(), tag.name(), point.kind(), tag.unit(), tag.description(), point.table().writable(), tag.range(), tag.decimals(),
-                tag.changesWithin(), tag.labels(), tag.how(), tag.original());
+        return new TagInfo(
+                tag.address(),
+                tag.path(),
+                tag.name(),
+                point.kind(),
+                tag.unit(),
+                tag.description(),
+                point.table().writable(),
+                tag.range(),
+                tag.decimals(),
+                tag.changesWithin(),
+                tag.labels(),
+                tag.how(),
+                tag.original());
     }
 
     /** A register in both notations. */

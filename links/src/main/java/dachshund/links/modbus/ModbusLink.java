@@ -60,7 +60,8 @@ final class ModbusLink implements PlantLink {
     ModbusLink(LinkKind.Opening opening) {
         this.opening = opening;
         this.place = opening.setting("host") + ":" + opening.whole("port", 502);
-        this.limits = new ReadPlan.Limits(opening.whole("gap", 8), opening.whole("registers", 125), opening.whole("bits", 2000));
+        this.limits = new ReadPlan.Limits(
+                opening.whole("gap", 8), opening.whole("registers", 125), opening.whole("bits", 2000));
         this.alwaysMultiple = opening.setting("single").equals("multiple");
     }
 
@@ -71,7 +72,9 @@ final class ModbusLink implements PlantLink {
             long millis = (System.nanoTime() - from) / 1_000_000;
             List<Integer> ids;
             synchronized (lock) {
-                ids = wanted.isEmpty() ? List.of(1) : units.keySet().stream().limit(8).toList();
+                ids = wanted.isEmpty()
+                        ? List.of(1)
+                        : units.keySet().stream().limit(8).toList();
             }
             List<String> answers = new ArrayList<>();
             boolean any = false;
@@ -80,10 +83,15 @@ final class ModbusLink implements PlantLink {
                 any |= answer.isEmpty();
                 answers.add("unit " + id + (answer.isEmpty() ? " answers" : ": " + answer));
             }
-            String sentence = "Something listens at " + place + " (" + millis + " ms); " + String.join(", ", answers) + ".";
-            return any ? LinkTest.good(sentence, "Modbus " + opening.setting("host"))
-                    : LinkTest.failed(sentence + " Compare the unit id, and whether the device speaks "
-                    + (opening.setting("framing").equals("rtu") ? "RTU frames over TCP" : "Modbus TCP") + ".", "host");
+            String sentence =
+                    "Something listens at " + place + " (" + millis + " ms); " + String.join(", ", answers) + ".";
+            return any
+                    ? LinkTest.good(sentence, "Modbus " + opening.setting("host"))
+                    : LinkTest.failed(
+                            sentence + " Compare the unit id, and whether the device speaks "
+                                    + (opening.setting("framing").equals("rtu") ? "RTU frames over TCP" : "Modbus TCP")
+                                    + ".",
+                            "host");
         } catch (LinkProblem problem) {
             return LinkTest.failed(problem.getMessage(), "host");
         }
@@ -107,7 +115,8 @@ final class ModbusLink implements PlantLink {
 
     @Override
     public Page browse(String folder, String path, String from) throws LinkProblem {
-        throw new LinkProblem("A Modbus device does not say what it offers. Describe its registers, or bring them as CSV.");
+        throw new LinkProblem(
+                "A Modbus device does not say what it offers. Describe its registers, or bring them as CSV.");
     }
 
     @Override
@@ -158,8 +167,12 @@ final class ModbusLink implements PlantLink {
                 pause.worked();
             }
             if (!over.connected() || over.stuck()) {
-                lost(over, over.connected() ? "Connected to " + place + ", but nothing answers (unit " + unit.unit() + ": " + unit.trouble()
-                        + "). Compare unit ids and the wiring behind the gateway." : "The connection to " + place + " broke.");
+                lost(
+                        over,
+                        over.connected()
+                                ? "Connected to " + place + ", but nothing answers (unit " + unit.unit() + ": "
+                                        + unit.trouble() + "). Compare unit ids and the wiring behind the gateway."
+                                : "The connection to " + place + " broke.");
                 return;
             }
             tell();
@@ -177,12 +190,21 @@ final class ModbusLink implements PlantLink {
         boolean none;
         boolean anySilent;
         synchronized (lock) {
-            Map<Boolean, List<ModbusUnit>> byAnswer = units.values().stream().collect(Collectors.partitioningBy(unit -> unit.trouble().isEmpty()));
+            Map<Boolean, List<ModbusUnit>> byAnswer = units.values().stream()
+                    .collect(Collectors.partitioningBy(unit -> unit.trouble().isEmpty()));
             none = byAnswer.get(true).isEmpty() && !units.isEmpty();
             anySilent = !byAnswer.get(false).isEmpty();
-            String silent = byAnswer.get(false).stream().map(unit -> "unit " + unit.unit() + ": " + unit.trouble()).collect(Collectors.joining("; "));
-            sentence = "Connected to " + place + ". " + (silent.isEmpty() ? units.size() == 1 ? "The device answers." : "All " + units.size() + " devices answer."
-                    : none ? "No device answers: " + silent + ". Compare unit ids and the wiring behind the gateway." : byAnswer.get(true).size() + " of " + units.size() + " devices answer; " + silent + ".");
+            String silent = byAnswer.get(false).stream()
+                    .map(unit -> "unit " + unit.unit() + ": " + unit.trouble())
+                    .collect(Collectors.joining("; "));
+            sentence = "Connected to " + place + ". "
+                    + (silent.isEmpty()
+                            ? units.size() == 1 ? "The device answers." : "All " + units.size() + " devices answer."
+                            : none
+                                    ? "No device answers: " + silent
+                                            + ". Compare unit ids and the wiring behind the gateway."
+                                    : byAnswer.get(true).size() + " of " + units.size() + " devices answer; " + silent
+                                            + ".");
             if (sentence.equals(shown)) {
                 return;
             }
@@ -221,9 +243,15 @@ final class ModbusLink implements PlantLink {
             Map<Integer, List<TagInfo>> before = byUnit(wanted);
             wanted = List.copyOf(tags);
             Map<Integer, ModbusUnit> next = new TreeMap<>();
-            byUnit(wanted).forEach((id, theirs) -> next.put(id, theirs.equals(before.get(id)) && units.containsKey(id)
-                    ? units.get(id) : new ModbusUnit(id, theirs, limits, opening.rate(), opening.clock())));
-            List<ModbusUnit> fresh = next.values().stream().filter(unit -> !units.containsValue(unit)).toList();
+            byUnit(wanted)
+                    .forEach((id, theirs) -> next.put(
+                            id,
+                            theirs.equals(before.get(id)) && units.containsKey(id)
+                                    ? units.get(id)
+                                    : new ModbusUnit(id, theirs, limits, opening.rate(), opening.clock())));
+            List<ModbusUnit> fresh = next.values().stream()
+                    .filter(unit -> !units.containsValue(unit))
+                    .toList();
             units = next;
             if (connection != null) {
                 ModbusConnection over = connection;
@@ -233,7 +261,8 @@ final class ModbusLink implements PlantLink {
     }
 
     private static Map<Integer, List<TagInfo>> byUnit(List<TagInfo> tags) {
-        return tags.stream().collect(Collectors.groupingBy(tag -> ModbusPoint.read(tag.how()).unit()));
+        return tags.stream().collect(Collectors.groupingBy(tag -> ModbusPoint.read(tag.how())
+                .unit()));
     }
 
     /** Something done over the connection at work, or over one of its own. */
@@ -263,14 +292,23 @@ final class ModbusLink implements PlantLink {
 
     @Override
     public Map<String, TagValue> read(Collection<TagInfo> tags, Duration limit) throws LinkProblem {
-        Map<ModbusPoint, List<TagInfo>> byPoint = tags.stream().collect(Collectors.groupingBy(tag -> ModbusPoint.read(tag.how())));
+        Map<ModbusPoint, List<TagInfo>> byPoint =
+                tags.stream().collect(Collectors.groupingBy(tag -> ModbusPoint.read(tag.how())));
         return ask("did not answer", limit, over -> {
             Map<String, TagValue> values = new HashMap<>();
-            for (ReadPlan.Request request : ReadPlan.of(byPoint.keySet(), new ReadPlan.Limits(0, limits.registers(), limits.bits()))) {
-                byte[] answer = over.read(request.unit(), request.table(), request.from(), request.count()).get(limit.toMillis(), TimeUnit.MILLISECONDS);
+            for (ReadPlan.Request request :
+                    ReadPlan.of(byPoint.keySet(), new ReadPlan.Limits(0, limits.registers(), limits.bits()))) {
+                byte[] answer = over.read(request.unit(), request.table(), request.from(), request.count())
+                        .get(limit.toMillis(), TimeUnit.MILLISECONDS);
                 Instant now = opening.clock().now();
-                request.points().forEach(point -> byPoint.get(point).forEach(tag -> values.put(tag.address(),
-                        new TagValue(Optional.of(ModbusUnit.value(point, request.from(), answer)), Quality.GOOD, now, now))));
+                request.points().forEach(point -> byPoint.get(point)
+                        .forEach(tag -> values.put(
+                                tag.address(),
+                                new TagValue(
+                                        Optional.of(ModbusUnit.value(point, request.from(), answer)),
+                                        Quality.GOOD,
+                                        now,
+                                        now))));
             }
             return values;
         });
@@ -284,8 +322,11 @@ final class ModbusLink implements PlantLink {
             throw new LinkProblem("A " + point.table().words() + " cannot be written.");
         }
         ask("did not take the value", limit, over -> {
-            Optional<byte[]> present = point.type() == ModbusType.BIT && !point.table().bits()
-                    ? Optional.of(over.read(point.unit(), point.table(), point.address(), 1).get(limit.toMillis(), TimeUnit.MILLISECONDS)) : Optional.empty();
+            Optional<byte[]> present =
+                    point.type() == ModbusType.BIT && !point.table().bits()
+                            ? Optional.of(over.read(point.unit(), point.table(), point.address(), 1)
+                                    .get(limit.toMillis(), TimeUnit.MILLISECONDS))
+                            : Optional.empty();
             return over.send(point.unit(), request(point, value, present)).get(limit.toMillis(), TimeUnit.MILLISECONDS);
         });
     }
@@ -296,7 +337,9 @@ final class ModbusLink implements PlantLink {
                 return new WriteSingleCoilRequest(point.address(), (Boolean) value);
             }
             byte[] registers = ModbusValues.encode(point, value, present);
-            return registers.length == 2 && !alwaysMultiple ? new WriteSingleRegisterRequest(point.address(), ByteBuffer.wrap(registers).getShort() & 0xFFFF)
+            return registers.length == 2 && !alwaysMultiple
+                    ? new WriteSingleRegisterRequest(
+                            point.address(), ByteBuffer.wrap(registers).getShort() & 0xFFFF)
                     : new WriteMultipleRegistersRequest(point.address(), registers.length / 2, registers);
         } catch (ClassCastException other) {
             throw new LinkProblem("A coil is yes or no. Nothing was written.", other);
@@ -310,16 +353,20 @@ final class ModbusLink implements PlantLink {
         Map<String, Long> shownCounts = new LinkedHashMap<>();
         List<String> remarks = new ArrayList<>();
         synchronized (lock) {
-            shownCounts.put("requests a round", (long) units.values().stream().mapToInt(ModbusUnit::requests).sum());
-            units.values().stream().filter(ModbusUnit::gapsCut).forEach(unit -> remarks.add("Unit " + unit.unit()
-                    + " refused registers that nobody wants, so its requests are cut at the gaps."));
+            shownCounts.put("requests a round", (long)
+                    units.values().stream().mapToInt(ModbusUnit::requests).sum());
+            units.values().stream()
+                    .filter(ModbusUnit::gapsCut)
+                    .forEach(unit -> remarks.add("Unit " + unit.unit()
+                            + " refused registers that nobody wants, so its requests are cut at the gaps."));
         }
         shownCounts.put("requests", counts.requests.sum());
         shownCounts.put("refused by a device", counts.refused.sum());
         shownCounts.put("not answered in time", counts.unanswered.sum());
         shownCounts.put("answers that could not be read", counts.malformed.sum());
         shownCounts.put("cut off with the connection", counts.broken.sum());
-        return new LinkHealth(counts.roundTrip.isZero() ? Optional.empty() : Optional.of(counts.roundTrip), shownCounts, remarks);
+        return new LinkHealth(
+                counts.roundTrip.isZero() ? Optional.empty() : Optional.of(counts.roundTrip), shownCounts, remarks);
     }
 
     @Override

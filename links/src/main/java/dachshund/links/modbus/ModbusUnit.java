@@ -95,22 +95,27 @@ final class ModbusUnit {
 
     /** Fails only where the device does not answer; what it refuses becomes bad values. */
     private CompletableFuture<Void> ask(ModbusConnection connection, ReadPlan.Request request, List<TagChange> batch) {
-        return connection.read(unit, request.table(), request.from(), request.count()).handle((answer, failed) -> {
-            if (failed == null) {
-                batch.addAll(values(request, answer));
-                return null;
-            }
-            int code = ModbusConnection.exceptionCode(failed);
-            if (code == 0) {
-                throw failed instanceof RuntimeException same ? same : new java.util.concurrent.CompletionException(failed);
-            }
-            if (code == NO_SUCH_ADDRESS && request.points().size() > 1 && !gapsCut) {
-                gapsCut = true;
-                plan = ReadPlan.of(tags.keySet(), new ReadPlan.Limits(0, limits.registers(), limits.bits()));
-            }
-            batch.addAll(bad(request.points(), "unit " + unit + ": " + ModbusConnection.words(failed), 0x80890000L));
-            return null;
-        });
+        return connection
+                .read(unit, request.table(), request.from(), request.count())
+                .handle((answer, failed) -> {
+                    if (failed == null) {
+                        batch.addAll(values(request, answer));
+                        return null;
+                    }
+                    int code = ModbusConnection.exceptionCode(failed);
+                    if (code == 0) {
+                        throw failed instanceof RuntimeException same
+                                ? same
+                                : new java.util.concurrent.CompletionException(failed);
+                    }
+                    if (code == NO_SUCH_ADDRESS && request.points().size() > 1 && !gapsCut) {
+                        gapsCut = true;
+                        plan = ReadPlan.of(tags.keySet(), new ReadPlan.Limits(0, limits.registers(), limits.bits()));
+                    }
+                    batch.addAll(
+                            bad(request.points(), "unit " + unit + ": " + ModbusConnection.words(failed), 0x80890000L));
+                    return null;
+                });
     }
 
     private List<TagChange> values(ReadPlan.Request request, byte[] answer) {
@@ -130,7 +135,8 @@ final class ModbusUnit {
         Quality quality = Quality.bad(code, words);
         List<TagChange> changes = new ArrayList<>();
         points.forEach(point -> {
-            TagValue value = Optional.ofNullable(latest.get(point)).map(last -> last.withQuality(quality, now))
+            TagValue value = Optional.ofNullable(latest.get(point))
+                    .map(last -> last.withQuality(quality, now))
                     .orElseGet(() -> new TagValue(Optional.empty(), quality, now, now));
             tags.get(point).forEach(tag -> changes.add(new TagChange(tag.address(), value)));
         });
@@ -140,7 +146,8 @@ final class ModbusUnit {
     /** The value of a point inside an answer that begins at an address. */
     static Object value(ModbusPoint point, int from, byte[] answer) {
         int at = point.address() - from;
-        return point.table().bits() ? (answer[at / 8] >> at % 8 & 1) == 1
+        return point.table().bits()
+                ? (answer[at / 8] >> at % 8 & 1) == 1
                 : ModbusValues.decode(point, Arrays.copyOfRange(answer, at * 2, (at + point.size()) * 2));
     }
 }

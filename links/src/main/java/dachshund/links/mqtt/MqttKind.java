@@ -29,25 +29,54 @@ public final class MqttKind implements LinkKind {
     public List<SettingField> settings() {
         return List.of(
                 SettingField.text("host", "Broker", "broker.example.org", "").checked(SettingField::host),
-                SettingField.text("port", "Port", "1883", "1883").checked(SettingField::port).helped("1883 usually, 8883 with TLS."),
-                SettingField.text("topics", "Topics to watch, one a line", "plant/#", "#").lines().checked(MqttKind::filters)
+                SettingField.text("port", "Port", "1883", "1883")
+                        .checked(SettingField::port)
+                        .helped("1883 usually, 8883 with TLS."),
+                SettingField.text("topics", "Topics to watch, one a line", "plant/#", "#")
+                        .lines()
+                        .checked(MqttKind::filters)
                         .helped("+ stands for one level, # for all that follow. Narrow it on a busy broker."),
                 SettingField.text("user", "User name", "", ""),
                 SettingField.secret("password", "Password"),
                 SettingField.choice("version", "Version", "5", "MQTT 5", "3.1.1", "MQTT 3.1.1"),
                 SettingField.yesNo("tls", "TLS", false),
-                SettingField.text("authority", "Certificate of the authority, PEM", "left empty: the authorities this machine knows", "").lines().seldom(),
-                SettingField.choice("qos", "Quality of service", "1", "1: at least once", "0", "0: at most once", "2", "2: exactly once").seldom(),
-                SettingField.text("client", "Client id", "left empty: a unique one", "").seldom()
+                SettingField.text(
+                                "authority",
+                                "Certificate of the authority, PEM",
+                                "left empty: the authorities this machine knows",
+                                "")
+                        .lines()
+                        .seldom(),
+                SettingField.choice(
+                                "qos",
+                                "Quality of service",
+                                "1",
+                                "1: at least once",
+                                "0",
+                                "0: at most once",
+                                "2",
+                                "2: exactly once")
+                        .seldom(),
+                SettingField.text("client", "Client id", "left empty: a unique one", "")
+                        .seldom()
                         .checked(text -> text.length() <= 200 ? "" : "A client id has up to 200 characters.")
-                        .helped("Two clients with one id throw each other out. Leave it empty unless the broker insists."),
-                SettingField.text("status", "Status topic (last will)", "plant/+/status", "").seldom().checked(text -> text.isBlank() ? "" : filter(text))
+                        .helped(
+                                "Two clients with one id throw each other out. Leave it empty unless the broker insists."),
+                SettingField.text("status", "Status topic (last will)", "plant/+/status", "")
+                        .seldom()
+                        .checked(text -> text.isBlank() ? "" : filter(text))
                         .helped("When its message is the offline text below, all tags beside and under it are bad."),
-                SettingField.text("offline", "Offline text", "offline", "offline").seldom());
+                SettingField.text("offline", "Offline text", "offline", "offline")
+                        .seldom());
     }
 
     private static String filters(String text) {
-        return text.lines().filter(line -> !line.isBlank()).map(MqttKind::filter).filter(problem -> !problem.isEmpty()).findFirst().orElse("");
+        return text.lines()
+                .filter(line -> !line.isBlank())
+                .map(MqttKind::filter)
+                .filter(problem -> !problem.isEmpty())
+                .findFirst()
+                .orElse("");
     }
 
     private static String filter(String text) {
@@ -55,7 +84,8 @@ public final class MqttKind implements LinkKind {
         for (int i = 0; i < levels.length; i++) {
             boolean wild = levels[i].equals("+") || levels[i].equals("#") && i == levels.length - 1;
             if (!wild && (levels[i].contains("+") || levels[i].contains("#"))) {
-                return "In \"" + text.strip() + "\": + stands for a whole level, and # for all that follow, at the end only.";
+                return "In \"" + text.strip()
+                        + "\": + stands for a whole level, and # for all that follow, at the end only.";
             }
         }
         return "";
@@ -64,9 +94,14 @@ public final class MqttKind implements LinkKind {
     @Override
     public List<SettingField> tagFields() {
         return List.of(
-                SettingField.text("topic", "Topic", "plant/silo/S1/level", "").checked(SettingField.needed("A topic is needed.")),
-                SettingField.text("pointer", "Part of the JSON", "/level", "").checked(MqttKind::pointer).helped("JSON Pointer; empty for a plain value."),
-                SettingField.text("time", "Its own time", "/ts", "").checked(MqttKind::pointer).helped("JSON Pointer to an RFC 3339 time, or seconds or milliseconds since 1970."),
+                SettingField.text("topic", "Topic", "plant/silo/S1/level", "")
+                        .checked(SettingField.needed("A topic is needed.")),
+                SettingField.text("pointer", "Part of the JSON", "/level", "")
+                        .checked(MqttKind::pointer)
+                        .helped("JSON Pointer; empty for a plain value."),
+                SettingField.text("time", "Its own time", "/ts", "")
+                        .checked(MqttKind::pointer)
+                        .helped("JSON Pointer to an RFC 3339 time, or seconds or milliseconds since 1970."),
                 SettingField.text("write", "Topic to write to", "", "").helped("Empty: cannot be written."));
     }
 
@@ -94,8 +129,20 @@ public final class MqttKind implements LinkKind {
     @Override
     public TagInfo described(TagInfo tag) {
         boolean writable = !tag.how().getOrDefault("write", "").isBlank();
-        return new TagInfo(tag.address(), tag.path(), tag.name(), tag.kind(), tag.unit(), tag.description(), writable, tag.range(), tag.decimals(),
-                tag.changesWithin(), tag.labels(), tag.how(), tag.original());
+        return new TagInfo(
+                tag.address(),
+                tag.path(),
+                tag.name(),
+                tag.kind(),
+                tag.unit(),
+                tag.description(),
+                writable,
+                tag.range(),
+                tag.decimals(),
+                tag.changesWithin(),
+                tag.labels(),
+                tag.how(),
+                tag.original());
     }
 
     @Override

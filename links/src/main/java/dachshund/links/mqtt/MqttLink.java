@@ -47,7 +47,8 @@ final class MqttLink implements PlantLink {
     private static final long LISTEN_MILLIS = 1500;
     private static final int LATEST = 12;
     private static final Duration SILENCE = Duration.ofSeconds(10);
-    private static final Quality RETAINED = new Quality(Quality.Grade.GOOD, 0, "retained: the broker had it before we connected");
+    private static final Quality RETAINED =
+            new Quality(Quality.Grade.GOOD, 0, "retained: the broker had it before we connected");
     private static final Quality NULL = Quality.bad(0x80B10000L, "the message says null (Bad_NoData)");
 
     private final LinkKind.Opening opening;
@@ -74,7 +75,12 @@ final class MqttLink implements PlantLink {
     MqttLink(LinkKind.Opening opening) {
         this.opening = opening;
         this.place = opening.setting("host") + ":" + opening.whole("port", 1883);
-        this.filters = opening.settings().getOrDefault("topics", "#").lines().map(String::strip).filter(line -> !line.isEmpty()).collect(Collectors.toCollection(LinkedHashSet::new));
+        this.filters = opening.settings()
+                .getOrDefault("topics", "#")
+                .lines()
+                .map(String::strip)
+                .filter(line -> !line.isEmpty())
+                .collect(Collectors.toCollection(LinkedHashSet::new));
         this.statusFilter = opening.setting("status");
         this.offlineText = opening.setting("offline").isEmpty() ? "offline" : opening.setting("offline");
     }
@@ -87,10 +93,13 @@ final class MqttLink implements PlantLink {
     @Override
     public LinkTest test(Duration limit) {
         long from = System.nanoTime();
-        try (MqttSession own = session(sentence -> { }, limit)) {
+        try (MqttSession own = session(sentence -> {}, limit)) {
             long millis = (System.nanoTime() - from) / 1_000_000;
-            return LinkTest.good("A broker answered at " + place + " in " + millis + " ms, MQTT " + (opening.setting("version").equals("3.1.1") ? "3.1.1" : "5") + ", "
-                    + (opening.on("tls") ? "with TLS" : "without TLS") + ", client id " + own.clientId() + ".", "Broker " + opening.setting("host"));
+            return LinkTest.good(
+                    "A broker answered at " + place + " in " + millis + " ms, MQTT "
+                            + (opening.setting("version").equals("3.1.1") ? "3.1.1" : "5") + ", "
+                            + (opening.on("tls") ? "with TLS" : "without TLS") + ", client id " + own.clientId() + ".",
+                    "Broker " + opening.setting("host"));
         } catch (LinkProblem problem) {
             return LinkTest.failed(problem.getMessage(), "host");
         }
@@ -104,7 +113,7 @@ final class MqttLink implements PlantLink {
             running = session != null;
         }
         if (!running && topics.all().isEmpty()) {
-            try (MqttSession own = session(sentence -> { }, CONNECT_LIMIT)) {
+            try (MqttSession own = session(sentence -> {}, CONNECT_LIMIT)) {
                 filters.forEach(own::subscribe);
                 Thread.sleep(LISTEN_MILLIS);
             } catch (InterruptedException interrupted) {
@@ -190,7 +199,8 @@ final class MqttLink implements PlantLink {
     public void want(Collection<TagInfo> tags) {
         synchronized (lock) {
             wanted = List.copyOf(tags);
-            byTopic = wanted.stream().collect(Collectors.groupingBy(tag -> tag.how().getOrDefault("topic", tag.address())));
+            byTopic = wanted.stream()
+                    .collect(Collectors.groupingBy(tag -> tag.how().getOrDefault("topic", tag.address())));
             if (session != null) {
                 work.execute(this::follow);
             }
@@ -207,25 +217,35 @@ final class MqttLink implements PlantLink {
             if (!statusFilter.isEmpty()) {
                 next.add(statusFilter);
             }
-            byTopic.keySet().stream().filter(topic -> filters.stream().noneMatch(filter -> Topics.matches(filter, topic))).forEach(next::add);
+            byTopic.keySet().stream()
+                    .filter(topic -> filters.stream().noneMatch(filter -> Topics.matches(filter, topic)))
+                    .forEach(next::add);
             MqttSession over = session;
             subscribed.stream().filter(filter -> !next.contains(filter)).forEach(over::unsubscribe);
-            next.stream().filter(filter -> !subscribed.contains(filter)).forEach(filter -> over.subscribe(filter).thenAccept(why -> {
-                if (!why.isEmpty()) {
-                    refusedFilters.put(filter, why);
-                    listener.onProblem("The broker refused the topics " + filter + ": " + why + ".");
-                }
-            }));
+            next.stream().filter(filter -> !subscribed.contains(filter)).forEach(filter -> over.subscribe(filter)
+                    .thenAccept(why -> {
+                        if (!why.isEmpty()) {
+                            refusedFilters.put(filter, why);
+                            listener.onProblem("The broker refused the topics " + filter + ": " + why + ".");
+                        }
+                    }));
             subscribed = next;
         }
         // Tags that are new get what their topic said last.
-        byTopic.forEach((topic, tags) -> Optional.ofNullable(topics.all().get(topic)).filter(heard -> heard.messages() > 0 && tags.stream().anyMatch(tag -> !latest.containsKey(tag.address())))
-                .ifPresent(heard -> deliver(tags, ByteBuffer.wrap(heard.text().getBytes(StandardCharsets.UTF_8)), true)));
+        byTopic.forEach((topic, tags) -> Optional.ofNullable(topics.all().get(topic))
+                .filter(heard ->
+                        heard.messages() > 0 && tags.stream().anyMatch(tag -> !latest.containsKey(tag.address())))
+                .ifPresent(
+                        heard -> deliver(tags, ByteBuffer.wrap(heard.text().getBytes(StandardCharsets.UTF_8)), true)));
     }
 
     private void hear(MqttSession.Message message) {
         messages.increment();
-        topics.note(message.topic(), message.payload(), message.retained(), opening.clock().now());
+        topics.note(
+                message.topic(),
+                message.payload(),
+                message.retained(),
+                opening.clock().now());
         if (!statusFilter.isEmpty() && Topics.matches(statusFilter, message.topic())) {
             status(message);
         }
@@ -270,7 +290,10 @@ final class MqttLink implements PlantLink {
     /** A last will or its counterpart: all tags beside and under the status topic are bad while it says offline. */
     private void status(MqttSession.Message message) {
         String folder = message.topic().substring(0, message.topic().lastIndexOf('/') + 1);
-        String text = StandardCharsets.UTF_8.decode(message.payload().duplicate()).toString().strip();
+        String text = StandardCharsets.UTF_8
+                .decode(message.payload().duplicate())
+                .toString()
+                .strip();
         if (!text.equalsIgnoreCase(offlineText) || listener == null) {
             return;
         }
@@ -278,8 +301,12 @@ final class MqttLink implements PlantLink {
         List<TagChange> batch = new ArrayList<>();
         byTopic.forEach((topic, tags) -> {
             if (topic.startsWith(folder) && !topic.equals(message.topic())) {
-                tags.forEach(tag -> batch.add(new TagChange(tag.address(), Optional.ofNullable(latest.get(tag.address())).orElse(TagValue.NONE)
-                        .withQuality(Quality.bad(Quality.AWAY.code(), message.topic() + " says " + text), now))));
+                tags.forEach(tag -> batch.add(new TagChange(
+                        tag.address(),
+                        Optional.ofNullable(latest.get(tag.address()))
+                                .orElse(TagValue.NONE)
+                                .withQuality(
+                                        Quality.bad(Quality.AWAY.code(), message.topic() + " says " + text), now))));
             }
         });
         if (!batch.isEmpty()) {
@@ -291,7 +318,9 @@ final class MqttLink implements PlantLink {
     public Map<String, TagValue> read(Collection<TagInfo> tags, Duration limit) {
         Map<String, TagValue> values = new HashMap<>();
         Instant now = opening.clock().now();
-        tags.forEach(tag -> values.put(tag.address(), latest.getOrDefault(tag.address(), new TagValue(Optional.empty(), Quality.WAITING, now, now))));
+        tags.forEach(tag -> values.put(
+                tag.address(),
+                latest.getOrDefault(tag.address(), new TagValue(Optional.empty(), Quality.WAITING, now, now))));
         return values;
     }
 
@@ -310,7 +339,7 @@ final class MqttLink implements PlantLink {
             present.publish(topic, TagText.write(value), limit);
             awaitEcho(tag, before, limit);
         } else {
-            try (MqttSession own = session(sentence -> { }, limit)) {
+            try (MqttSession own = session(sentence -> {}, limit)) {
                 own.publish(topic, TagText.write(value), limit);
             }
         }
@@ -350,13 +379,20 @@ final class MqttLink implements PlantLink {
         if (connected.compareTo(SILENCE) < 0) {
             return remarks;
         }
-        refusedFilters.forEach((filter, why) -> remarks.add(filter + ": the broker refused it (" + why + "). Ask its administrator for the right to read it."));
+        refusedFilters.forEach((filter, why) -> remarks.add(
+                filter + ": the broker refused it (" + why + "). Ask its administrator for the right to read it."));
         Set<String> silent = new TreeSet<>(filters);
         silent.addAll(byTopic.keySet());
-        silent.removeIf(filter -> refusedFilters.containsKey(filter) || topics.all().containsKey(filter)
-                || filters.contains(filter) && topics.all().keySet().stream().anyMatch(topic -> Topics.matches(filter, topic)));
-        silent.stream().limit(10).forEach(filter -> remarks.add(filter + ": nothing since connecting " + PeriodText.roughly(connected)
-                + " ago; nothing retained. Compare the spelling, upper and lower case included, with what the sender publishes."));
+        silent.removeIf(filter -> refusedFilters.containsKey(filter)
+                || topics.all().containsKey(filter)
+                || filters.contains(filter)
+                        && topics.all().keySet().stream().anyMatch(topic -> Topics.matches(filter, topic)));
+        silent.stream()
+                .limit(10)
+                .forEach(
+                        filter -> remarks.add(
+                                filter + ": nothing since connecting " + PeriodText.roughly(connected)
+                                        + " ago; nothing retained. Compare the spelling, upper and lower case included, with what the sender publishes."));
         if (silent.size() > 10) {
             remarks.add("And " + (silent.size() - 10) + " more topics from which nothing came.");
         }

@@ -37,8 +37,7 @@ import javax.net.ssl.TrustManagerFactory;
 final class MqttSession implements AutoCloseable {
 
     /** A message from the broker. */
-    record Message(String topic, ByteBuffer payload, boolean retained) {
-    }
+    record Message(String topic, ByteBuffer payload, boolean retained) {}
 
     private final String clientId;
     private final boolean chosenId;
@@ -46,12 +45,18 @@ final class MqttSession implements AutoCloseable {
     private final Optional<Mqtt5AsyncClient> five;
     private final Optional<Mqtt3AsyncClient> three;
 
-    private MqttSession(LinkKind.Opening opening, Consumer<Message> messages, Consumer<String> lost) throws LinkProblem {
+    private MqttSession(LinkKind.Opening opening, Consumer<Message> messages, Consumer<String> lost)
+            throws LinkProblem {
         String wanted = opening.setting("client");
         chosenId = !wanted.isEmpty();
-        clientId = chosenId ? wanted : "dachshund-" + opening.source() + "-" + Long.toString(System.nanoTime() & 0xFFFFFFFL, 36);
+        clientId = chosenId
+                ? wanted
+                : "dachshund-" + opening.source() + "-" + Long.toString(System.nanoTime() & 0xFFFFFFFL, 36);
         qos = MqttQos.fromCode(opening.whole("qos", 1));
-        MqttClientBuilder builder = com.hivemq.client.mqtt.MqttClient.builder().identifier(clientId).serverHost(opening.setting("host")).serverPort(opening.whole("port", 1883))
+        MqttClientBuilder builder = com.hivemq.client.mqtt.MqttClient.builder()
+                .identifier(clientId)
+                .serverHost(opening.setting("host"))
+                .serverPort(opening.whole("port", 1883))
                 .addDisconnectedListener(context -> lost.accept(words(context)));
         if (opening.on("tls")) {
             builder = builder.sslConfig(tls(opening.settings().getOrDefault("authority", "")));
@@ -60,16 +65,38 @@ final class MqttSession implements AutoCloseable {
         byte[] password = opening.settings().getOrDefault("password", "").getBytes(StandardCharsets.UTF_8);
         if (opening.setting("version").equals("3.1.1")) {
             var version = builder.useMqttVersion3();
-            three = Optional.of((user.isEmpty() ? version : version.simpleAuth().username(user).password(password).applySimpleAuth()).buildAsync());
+            three = Optional.of((user.isEmpty()
+                            ? version
+                            : version.simpleAuth()
+                                    .username(user)
+                                    .password(password)
+                                    .applySimpleAuth())
+                    .buildAsync());
             five = Optional.empty();
-            three.get().publishes(MqttGlobalPublishFilter.ALL, publish -> messages.accept(
-                    new Message(publish.getTopic().toString(), publish.getPayload().orElse(ByteBuffer.allocate(0)), publish.isRetain())));
+            three.get()
+                    .publishes(
+                            MqttGlobalPublishFilter.ALL,
+                            publish -> messages.accept(new Message(
+                                    publish.getTopic().toString(),
+                                    publish.getPayload().orElse(ByteBuffer.allocate(0)),
+                                    publish.isRetain())));
         } else {
             var version = builder.useMqttVersion5();
-            five = Optional.of((user.isEmpty() ? version : version.simpleAuth().username(user).password(password).applySimpleAuth()).buildAsync());
+            five = Optional.of((user.isEmpty()
+                            ? version
+                            : version.simpleAuth()
+                                    .username(user)
+                                    .password(password)
+                                    .applySimpleAuth())
+                    .buildAsync());
             three = Optional.empty();
-            five.get().publishes(MqttGlobalPublishFilter.ALL, publish -> messages.accept(
-                    new Message(publish.getTopic().toString(), publish.getPayload().orElse(ByteBuffer.allocate(0)), publish.isRetain())));
+            five.get()
+                    .publishes(
+                            MqttGlobalPublishFilter.ALL,
+                            publish -> messages.accept(new Message(
+                                    publish.getTopic().toString(),
+                                    publish.getPayload().orElse(ByteBuffer.allocate(0)),
+                                    publish.isRetain())));
         }
     }
 
@@ -81,14 +108,17 @@ final class MqttSession implements AutoCloseable {
             KeyStore store = KeyStore.getInstance(KeyStore.getDefaultType());
             store.load(null, null);
             int n = 0;
-            for (Certificate certificate : CertificateFactory.getInstance("X.509").generateCertificates(new ByteArrayInputStream(pem.getBytes(StandardCharsets.UTF_8)))) {
+            for (Certificate certificate : CertificateFactory.getInstance("X.509")
+                    .generateCertificates(new ByteArrayInputStream(pem.getBytes(StandardCharsets.UTF_8)))) {
                 store.setCertificateEntry("authority" + n++, certificate);
             }
             TrustManagerFactory trust = TrustManagerFactory.getInstance(TrustManagerFactory.getDefaultAlgorithm());
             trust.init(store);
             return MqttClientSslConfig.builder().trustManagerFactory(trust).build();
         } catch (GeneralSecurityException | IOException problem) {
-            throw new LinkProblem("The certificate of the authority cannot be read: it should begin with -----BEGIN CERTIFICATE-----.", problem);
+            throw new LinkProblem(
+                    "The certificate of the authority cannot be read: it should begin with -----BEGIN CERTIFICATE-----.",
+                    problem);
         }
     }
 
@@ -99,7 +129,8 @@ final class MqttSession implements AutoCloseable {
      * @param lost     hears once, in words, when an established session ends other than by {@link #close}
      * @throws LinkProblem with a sentence
      */
-    static MqttSession open(LinkKind.Opening opening, Consumer<Message> messages, Consumer<String> lost, Duration limit) throws LinkProblem {
+    static MqttSession open(LinkKind.Opening opening, Consumer<Message> messages, Consumer<String> lost, Duration limit)
+            throws LinkProblem {
         boolean[] established = new boolean[1];
         MqttSession session = new MqttSession(opening, messages, sentence -> {
             if (established[0]) {
@@ -121,44 +152,77 @@ final class MqttSession implements AutoCloseable {
     }
 
     private CompletableFuture<?> connect() {
-        return five.isPresent() ? five.get().connectWith().cleanStart(true).keepAlive(20).send() : three.orElseThrow().connectWith().cleanSession(true).keepAlive(20).send();
+        return five.isPresent()
+                ? five.get().connectWith().cleanStart(true).keepAlive(20).send()
+                : three.orElseThrow()
+                        .connectWith()
+                        .cleanSession(true)
+                        .keepAlive(20)
+                        .send();
     }
 
     private static String refused(Exception problem, LinkKind.Opening opening) {
         String place = opening.setting("host") + ":" + opening.whole("port", 1883);
         for (Throwable each = problem; each != null; each = each.getCause()) {
             if (each instanceof Mqtt5ConnAckException refusal) {
-                return "The broker at " + place + " refused the connection: " + refusal.getMqttMessage().getReasonCode().name().toLowerCase(java.util.Locale.ROOT).replace('_', ' ') + "." + who(opening);
+                return "The broker at " + place + " refused the connection: "
+                        + refusal.getMqttMessage()
+                                .getReasonCode()
+                                .name()
+                                .toLowerCase(java.util.Locale.ROOT)
+                                .replace('_', ' ')
+                        + "." + who(opening);
             }
             if (each instanceof Mqtt3ConnAckException refusal) {
-                return "The broker at " + place + " refused the connection: " + refusal.getMqttMessage().getReturnCode().name().toLowerCase(java.util.Locale.ROOT).replace('_', ' ') + "." + who(opening);
+                return "The broker at " + place + " refused the connection: "
+                        + refusal.getMqttMessage()
+                                .getReturnCode()
+                                .name()
+                                .toLowerCase(java.util.Locale.ROOT)
+                                .replace('_', ' ')
+                        + "." + who(opening);
             }
             if (each instanceof SSLException) {
-                return "TLS with the broker at " + place + " failed: " + each.getMessage() + ". Compare the port, and the authority that signed the broker's certificate.";
+                return "TLS with the broker at " + place + " failed: " + each.getMessage()
+                        + ". Compare the port, and the authority that signed the broker's certificate.";
             }
             if (each instanceof TimeoutException) {
-                return "Something listens at " + place + " but did not answer as an MQTT broker in time. Is this the right port, and does it want TLS?";
+                return "Something listens at " + place
+                        + " but did not answer as an MQTT broker in time. Is this the right port, and does it want TLS?";
             }
         }
         return "Something answered at " + place + ", but not as an MQTT broker"
-                + (opening.setting("version").equals("3.1.1") ? "" : " of version 5") + ". Is this the right port, does it want TLS, or does it speak MQTT 3.1.1 only?";
+                + (opening.setting("version").equals("3.1.1") ? "" : " of version 5")
+                + ". Is this the right port, does it want TLS, or does it speak MQTT 3.1.1 only?";
     }
 
     private static String who(LinkKind.Opening opening) {
-        return opening.setting("user").isEmpty() ? " It may want a user name and a password." : " Compare user name and password with the broker's.";
+        return opening.setting("user").isEmpty()
+                ? " It may want a user name and a password."
+                : " Compare user name and password with the broker's.";
     }
 
     private String words(MqttClientDisconnectedContext context) {
         Throwable cause = context.getCause();
-        if (cause instanceof Mqtt5DisconnectException told && told.getMqttMessage().getReasonCode() == Mqtt5DisconnectReasonCode.SESSION_TAKEN_OVER) {
-            return "Another client signed in with our client id " + clientId + ", and the broker keeps only the newest. Give each client its own id, or leave the id empty.";
+        if (cause instanceof Mqtt5DisconnectException told
+                && told.getMqttMessage().getReasonCode() == Mqtt5DisconnectReasonCode.SESSION_TAKEN_OVER) {
+            return "Another client signed in with our client id " + clientId
+                    + ", and the broker keeps only the newest. Give each client its own id, or leave the id empty.";
         }
         if (cause instanceof Mqtt5DisconnectException told) {
-            return "The broker ended the session: " + told.getMqttMessage().getReasonCode().name().toLowerCase(java.util.Locale.ROOT).replace('_', ' ') + ".";
+            return "The broker ended the session: "
+                    + told.getMqttMessage()
+                            .getReasonCode()
+                            .name()
+                            .toLowerCase(java.util.Locale.ROOT)
+                            .replace('_', ' ') + ".";
         }
         if (context.getSource() == MqttDisconnectSource.SERVER || cause instanceof ConnectionClosedException) {
-            return "The broker closed the connection." + (chosenId ? " Another client may have signed in with the same client id " + clientId
-                    + "; then the broker keeps only the newest. Give each client its own id, or leave the id empty." : "");
+            return "The broker closed the connection."
+                    + (chosenId
+                            ? " Another client may have signed in with the same client id " + clientId
+                                    + "; then the broker keeps only the newest. Give each client its own id, or leave the id empty."
+                            : "");
         }
         return "The connection to the broker broke.";
     }
@@ -166,9 +230,22 @@ final class MqttSession implements AutoCloseable {
     /** @return in the end, empty where the broker grants it, else why not */
     CompletableFuture<String> subscribe(String filter) {
         CompletableFuture<String> granted = five.isPresent()
-                ? five.get().subscribeWith().topicFilter(filter).qos(qos).send().thenApply(ack -> ack.getReasonCodes().get(0).isError() ? ack.getReasonCodes().get(0).name() : "")
-                : three.orElseThrow().subscribeWith().topicFilter(filter).qos(qos).send().thenApply(ack -> ack.getReturnCodes().get(0).isError() ? "refused" : "");
-        return granted.handle((answer, failed) -> failed == null ? answer.toLowerCase(java.util.Locale.ROOT).replace('_', ' ') : "refused");
+                ? five.get()
+                        .subscribeWith()
+                        .topicFilter(filter)
+                        .qos(qos)
+                        .send()
+                        .thenApply(ack -> ack.getReasonCodes().get(0).isError()
+                                ? ack.getReasonCodes().get(0).name()
+                                : "")
+                : three.orElseThrow()
+                        .subscribeWith()
+                        .topicFilter(filter)
+                        .qos(qos)
+                        .send()
+                        .thenApply(ack -> ack.getReturnCodes().get(0).isError() ? "refused" : "");
+        return granted.handle((answer, failed) ->
+                failed == null ? answer.toLowerCase(java.util.Locale.ROOT).replace('_', ' ') : "refused");
     }
 
     void unsubscribe(String filter) {
@@ -179,8 +256,19 @@ final class MqttSession implements AutoCloseable {
     /** Publishes and waits until the broker has it (QoS 1). */
     void publish(String topic, String payload, Duration limit) throws LinkProblem {
         byte[] bytes = payload.getBytes(StandardCharsets.UTF_8);
-        CompletableFuture<?> sent = five.isPresent() ? five.get().publishWith().topic(topic).qos(MqttQos.AT_LEAST_ONCE).payload(bytes).send()
-                : three.orElseThrow().publishWith().topic(topic).qos(MqttQos.AT_LEAST_ONCE).payload(bytes).send();
+        CompletableFuture<?> sent = five.isPresent()
+                ? five.get()
+                        .publishWith()
+                        .topic(topic)
+                        .qos(MqttQos.AT_LEAST_ONCE)
+                        .payload(bytes)
+                        .send()
+                : three.orElseThrow()
+                        .publishWith()
+                        .topic(topic)
+                        .qos(MqttQos.AT_LEAST_ONCE)
+                        .payload(bytes)
+                        .send();
         try {
             sent.get(limit.toMillis(), TimeUnit.MILLISECONDS);
         } catch (ExecutionException | TimeoutException problem) {
@@ -193,7 +281,8 @@ final class MqttSession implements AutoCloseable {
 
     /** Whether the broker has not ended it meanwhile. */
     boolean connected() {
-        return five.map(client -> client.getState().isConnected()).orElseGet(() -> three.orElseThrow().getState().isConnected());
+        return five.map(client -> client.getState().isConnected())
+                .orElseGet(() -> three.orElseThrow().getState().isConnected());
     }
 
     String clientId() {

@@ -23,8 +23,10 @@ final class Payload {
 
     private static final int LARGEST = 1 << 20;
     private static final int PARTS = 200;
-    private static final ObjectMapper JSON = JsonMapper.builder().enable(DeserializationFeature.FAIL_ON_TRAILING_TOKENS)
-            .enable(DeserializationFeature.USE_BIG_DECIMAL_FOR_FLOATS).build();
+    private static final ObjectMapper JSON = JsonMapper.builder()
+            .enable(DeserializationFeature.FAIL_ON_TRAILING_TOKENS)
+            .enable(DeserializationFeature.USE_BIG_DECIMAL_FOR_FLOATS)
+            .build();
     private static final double SECONDS_BELOW = 1e11; // seconds until the year 5138, milliseconds from 1973 on
 
     /** A message that does not say what a tag wants of it. The message is a few words. */
@@ -88,7 +90,8 @@ final class Payload {
             }
             return Optional.of(TagText.read(kind, plain));
         } catch (IllegalArgumentException | DateTimeParseException other) {
-            throw new Malformed("\"" + (plain.length() > 40 ? plain.substring(0, 40) + "…" : plain) + "\" is not a " + kind.words());
+            throw new Malformed("\"" + (plain.length() > 40 ? plain.substring(0, 40) + "…" : plain) + "\" is not a "
+                    + kind.words());
         }
     }
 
@@ -121,7 +124,9 @@ final class Payload {
             root = null;
         }
         if (root == null || !root.isContainerNode()) {
-            parts.put("", root == null || root.isMissingNode() ? JSON.getNodeFactory().textNode(text) : root);
+            parts.put(
+                    "",
+                    root == null || root.isMissingNode() ? JSON.getNodeFactory().textNode(text) : root);
         } else {
             collect(root, "", parts);
         }
@@ -133,7 +138,11 @@ final class Payload {
             return;
         }
         if (node.isObject()) {
-            node.properties().forEach(field -> collect(field.getValue(), pointer + "/" + field.getKey().replace("~", "~0").replace("/", "~1"), parts));
+            node.properties()
+                    .forEach(field -> collect(
+                            field.getValue(),
+                            pointer + "/" + field.getKey().replace("~", "~0").replace("/", "~1"),
+                            parts));
         } else if (node.isArray()) {
             for (int i = 0; i < node.size(); i++) {
                 collect(node.get(i), pointer + "/" + i, parts);
@@ -147,12 +156,14 @@ final class Payload {
     static TagInfo tag(String topic, String path, String pointer, JsonNode value) {
         String level = topic.substring(topic.lastIndexOf('/') + 1);
         DataKind kind = value.isBoolean() ? DataKind.BOOLEAN : value.isNumber() ? DataKind.NUMBER : DataKind.TEXT;
-        String name = pointer.isEmpty() ? level : level + " " + pointer.substring(1).replace('/', ' ');
+        String name =
+                pointer.isEmpty() ? level : level + " " + pointer.substring(1).replace('/', ' ');
         Map<String, String> how = new LinkedHashMap<>();
         how.put("topic", topic);
         if (!pointer.isEmpty()) {
             how.put("pointer", pointer);
         }
-        return new TagInfo(pointer.isEmpty() ? topic : topic + " " + pointer, path, name, kind, "", "", false).withHow(how);
+        return new TagInfo(pointer.isEmpty() ? topic : topic + " " + pointer, path, name, kind, "", "", false)
+                .withHow(how);
     }
 }

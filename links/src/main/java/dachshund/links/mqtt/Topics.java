@@ -72,11 +72,20 @@ final class Topics {
     /** The topics that were heard last, newest first, with the beginnings of their messages. */
     List<LinkHealth.Latest> newest(int most) {
         return heard.entrySet().stream()
-                .sorted(Comparator.comparing((Map.Entry<String, Heard> entry) -> entry.getValue().at()).reversed().thenComparing(Map.Entry::getKey)).limit(most)
+                .sorted(Comparator.comparing((Map.Entry<String, Heard> entry) ->
+                                entry.getValue().at())
+                        .reversed()
+                        .thenComparing(Map.Entry::getKey))
+                .limit(most)
                 .map(entry -> {
                     String text = entry.getValue().text();
-                    return new LinkHealth.Latest(entry.getKey(), text.length() > SHOWN ? text.substring(0, SHOWN) + "…" : text, entry.getValue().messages(), entry.getValue().at());
-                }).toList();
+                    return new LinkHealth.Latest(
+                            entry.getKey(),
+                            text.length() > SHOWN ? text.substring(0, SHOWN) + "…" : text,
+                            entry.getValue().messages(),
+                            entry.getValue().at());
+                })
+                .toList();
     }
 
     /** Messages of topics that were too many to be listed. */
@@ -95,9 +104,14 @@ final class Topics {
             String rest = topic.substring(folder.length());
             int slash = rest.indexOf('/');
             if (slash >= 0 && folders.add(rest.substring(0, slash))) {
-                found.add(new Found.Folder(folder + rest.substring(0, slash + 1), path, rest.substring(0, slash).isEmpty() ? "(empty level)" : rest.substring(0, slash)));
+                found.add(new Found.Folder(
+                        folder + rest.substring(0, slash + 1),
+                        path,
+                        rest.substring(0, slash).isEmpty() ? "(empty level)" : rest.substring(0, slash)));
             } else if (slash < 0) {
-                Payload.parts(message.text()).forEach((pointer, value) -> found.add(new Found.Tag(Payload.tag(topic, path, pointer, value))));
+                Payload.parts(message.text())
+                        .forEach(
+                                (pointer, value) -> found.add(new Found.Tag(Payload.tag(topic, path, pointer, value))));
             }
         });
         return found;

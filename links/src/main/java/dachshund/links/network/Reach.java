@@ -14,8 +14,7 @@ import java.util.concurrent.TimeoutException;
 /** Whether a TCP port can be reached at all, and if not, in words that say what to look at. */
 public final class Reach {
 
-    private Reach() {
-    }
+    private Reach() {}
 
     /**
      * Connects and disconnects. Not for devices that bear one connection only.
@@ -35,23 +34,37 @@ public final class Reach {
     public static LinkProblem problem(Throwable failure, String host, int port, String what, Duration limit) {
         for (Throwable each = failure; each != null; each = each.getCause()) {
             if (each instanceof UnknownHostException) {
-                return new LinkProblem("There is no host named " + host + ". Compare the name with the server's, or use its IP address.", failure);
+                return new LinkProblem(
+                        "There is no host named " + host
+                                + ". Compare the name with the server's, or use its IP address.",
+                        failure);
             }
-            if (each instanceof SocketTimeoutException || each instanceof TimeoutException || each.getClass().getSimpleName().equals("ConnectTimeoutException")) {
-                return new LinkProblem("Nothing answered at " + host + ":" + port + " within " + limit.toSeconds()
-                        + " s. Compare the address; a firewall between here and there also looks like this.", failure);
+            if (each instanceof SocketTimeoutException
+                    || each instanceof TimeoutException
+                    || each.getClass().getSimpleName().equals("ConnectTimeoutException")) {
+                return new LinkProblem(
+                        "Nothing answered at " + host + ":" + port + " within " + limit.toSeconds()
+                                + " s. Compare the address; a firewall between here and there also looks like this.",
+                        failure);
             }
             if (each instanceof NoRouteToHostException) {
-                return new LinkProblem("There is no way through the network to " + host + ". Compare the address and this machine's network.", failure);
+                return new LinkProblem(
+                        "There is no way through the network to " + host
+                                + ". Compare the address and this machine's network.",
+                        failure);
             }
             if (each instanceof ConnectException) {
-                return new LinkProblem("The host " + host + " is there, but refuses port " + port + ". Is the " + what + " running, and is that its port?", failure);
+                return new LinkProblem(
+                        "The host " + host + " is there, but refuses port " + port + ". Is the " + what
+                                + " running, and is that its port?",
+                        failure);
             }
         }
         Throwable root = failure;
         while (root.getCause() != null) {
             root = root.getCause();
         }
-        return new LinkProblem("The network gave no connection to " + host + ":" + port + ": " + root.getMessage() + ".", failure);
+        return new LinkProblem(
+                "The network gave no connection to " + host + ":" + port + ": " + root.getMessage() + ".", failure);
     }
 }

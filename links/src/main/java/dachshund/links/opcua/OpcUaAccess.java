@@ -55,18 +55,30 @@ final class OpcUaAccess {
         for (TagInfo tag : tags) {
             OpcUaPart part = OpcUaPart.of(tag, context);
             try {
-                wanted.add(new ReadValueId(browser.node(part.node()), AttributeId.Value.uid(), part.indexRange(), QualifiedName.NULL_VALUE));
+                wanted.add(new ReadValueId(
+                        browser.node(part.node()),
+                        AttributeId.Value.uid(),
+                        part.indexRange(),
+                        QualifiedName.NULL_VALUE));
                 asked.add(tag);
             } catch (UaException | UaRuntimeException unknown) {
                 Instant now = clock.now();
-                values.put(tag.address(), new TagValue(Optional.empty(), Quality.bad(0x80330000L, "the address cannot be read (Bad_NodeIdInvalid)"), now, now));
+                values.put(
+                        tag.address(),
+                        new TagValue(
+                                Optional.empty(),
+                                Quality.bad(0x80330000L, "the address cannot be read (Bad_NodeIdInvalid)"),
+                                now,
+                                now));
             }
         }
         if (!wanted.isEmpty()) {
             DataValue[] read = client.read(0, TimestampsToReturn.Both, wanted).getResults();
             Instant received = clock.now();
             for (int i = 0; i < asked.size(); i++) {
-                values.put(asked.get(i).address(), OpcUaValues.tagValue(read[i], OpcUaPart.of(asked.get(i), context), received));
+                values.put(
+                        asked.get(i).address(),
+                        OpcUaValues.tagValue(read[i], OpcUaPart.of(asked.get(i), context), received));
             }
         }
         return values;
@@ -75,11 +87,17 @@ final class OpcUaAccess {
     void write(TagInfo tag, Object value) throws UaException, LinkProblem {
         OpcUaPart part = OpcUaPart.of(tag, null);
         if (!part.field().isEmpty()) {
-            throw new LinkProblem("A single field of a structure cannot be written; the server takes the structure as a whole only.");
+            throw new LinkProblem(
+                    "A single field of a structure cannot be written; the server takes the structure as a whole only.");
         }
         NodeId node = browser.node(part.node());
-        Object dataType = client.read(0, TimestampsToReturn.Neither, List.of(new ReadValueId(node, AttributeId.DataType.uid(), null, QualifiedName.NULL_VALUE)))
-                .getResults()[0].getValue().getValue();
+        Object dataType = client.read(
+                        0,
+                        TimestampsToReturn.Neither,
+                        List.of(new ReadValueId(node, AttributeId.DataType.uid(), null, QualifiedName.NULL_VALUE)))
+                .getResults()[0]
+                .getValue()
+                .getValue();
         Object typed;
         try {
             typed = OpcUaValues.typed(dataType instanceof NodeId type ? type : NodeId.NULL_VALUE, value);
@@ -91,7 +109,9 @@ final class OpcUaAccess {
             Array.set(one, 0, typed);
             typed = one;
         }
-        StatusCode status = client.write(List.of(new WriteValue(node, AttributeId.Value.uid(), part.indexRange(), DataValue.valueOnly(new Variant(typed))))).getResults()[0];
+        StatusCode status = client.write(List.of(new WriteValue(
+                        node, AttributeId.Value.uid(), part.indexRange(), DataValue.valueOnly(new Variant(typed)))))
+                .getResults()[0];
         if (!status.isGood()) {
             throw new LinkProblem("The server refused the value: " + OpcUaWords.of(status) + ".");
         }
@@ -103,14 +123,26 @@ final class OpcUaAccess {
         NodeId node = browser.node(part.node());
         List<TagValue> values = new ArrayList<>();
         ByteString more = ByteString.NULL_VALUE;
-        ReadRawModifiedDetails details = new ReadRawModifiedDetails(false, new DateTime(OpcUaTime.toTicks(from)), new DateTime(OpcUaTime.toTicks(to)), Unsigned.uint(most), false);
+        ReadRawModifiedDetails details = new ReadRawModifiedDetails(
+                false,
+                new DateTime(OpcUaTime.toTicks(from)),
+                new DateTime(OpcUaTime.toTicks(to)),
+                Unsigned.uint(most),
+                false);
         do {
-            HistoryReadResult result = client.historyRead(details, TimestampsToReturn.Both, false,
-                    List.of(new HistoryReadValueId(node, part.indexRange(), QualifiedName.NULL_VALUE, more))).getResults()[0];
+            HistoryReadResult result = client.historyRead(
+                            details,
+                            TimestampsToReturn.Both,
+                            false,
+                            List.of(new HistoryReadValueId(node, part.indexRange(), QualifiedName.NULL_VALUE, more)))
+                    .getResults()[0];
             if (result.getStatusCode().isBad()) {
-                throw new LinkProblem("The server keeps no history of this tag: " + OpcUaWords.of(result.getStatusCode()) + ".");
+                throw new LinkProblem(
+                        "The server keeps no history of this tag: " + OpcUaWords.of(result.getStatusCode()) + ".");
             }
-            if (result.getHistoryData() != null && result.getHistoryData().decode(client.getStaticEncodingContext()) instanceof HistoryData data && data.getDataValues() != null) {
+            if (result.getHistoryData() != null
+                    && result.getHistoryData().decode(client.getStaticEncodingContext()) instanceof HistoryData data
+                    && data.getDataValues() != null) {
                 Instant received = clock.now();
                 for (DataValue value : data.getDataValues()) {
                     values.add(OpcUaValues.tagValue(value, part, received));

@@ -15,7 +15,10 @@ record OpcUaAddress(String host, int port, String path) {
             throw new IllegalArgumentException(problem);
         }
         URI uri = URI.create(text.strip());
-        return new OpcUaAddress(uri.getHost(), uri.getPort() < 0 ? USUAL_PORT : uri.getPort(), uri.getRawPath() == null ? "" : uri.getRawPath());
+        return new OpcUaAddress(
+                uri.getHost(),
+                uri.getPort() < 0 ? USUAL_PORT : uri.getPort(),
+                uri.getRawPath() == null ? "" : uri.getRawPath());
     }
 
     /** A sentence on what is wrong with the text; empty where nothing is. */
@@ -30,7 +33,8 @@ record OpcUaAddress(String host, int port, String path) {
                 return "An OPC UA address begins with opc.tcp://." + wanted;
             }
             if (uri.getHost() == null) {
-                return "There is no host name in this address, or one with characters that host names do not have." + wanted;
+                return "There is no host name in this address, or one with characters that host names do not have."
+                        + wanted;
             }
             return uri.getPort() == 0 || uri.getPort() > 65535 ? "A port is a whole number from 1 to 65535." : "";
         } catch (URISyntaxException notAnAddress) {

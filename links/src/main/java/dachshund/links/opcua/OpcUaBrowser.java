@@ -57,7 +57,8 @@ final class OpcUaBrowser {
         int classes = NodeClass.Object.getValue() | NodeClass.Variable.getValue();
         List<ReferenceDescription> children = references(parent, NodeIds.HierarchicalReferences, classes).stream()
                 .filter(child -> !NodeIds.HasProperty.equals(child.getReferenceTypeId()))
-                .filter(child -> !(folder.isEmpty() && child.getNodeId().getNamespaceIndex().intValue() == 0)) // the server's own housekeeping
+                .filter(child -> !(folder.isEmpty()
+                        && child.getNodeId().getNamespaceIndex().intValue() == 0)) // the server's own housekeeping
                 .toList();
         int first = from.isEmpty() ? 0 : Integer.parseInt(from);
         int end = Math.min(children.size(), first + PIECE);
@@ -89,12 +90,16 @@ final class OpcUaBrowser {
 
     private static String name(ReferenceDescription reference) {
         LocalizedText display = reference.getDisplayName();
-        return display != null && display.getText() != null && !display.getText().isBlank() ? display.getText() : reference.getBrowseName().getName();
+        return display != null
+                        && display.getText() != null
+                        && !display.getText().isBlank()
+                ? display.getText()
+                : reference.getBrowseName().getName();
     }
 
     private List<ReferenceDescription> references(NodeId node, NodeId type, int classes) throws UaException {
-        BrowseResult result = client.browse(new BrowseDescription(node, BrowseDirection.Forward, type, true,
-                Unsigned.uint(classes), Unsigned.uint(ALL_RESULTS)));
+        BrowseResult result = client.browse(new BrowseDescription(
+                node, BrowseDirection.Forward, type, true, Unsigned.uint(classes), Unsigned.uint(ALL_RESULTS)));
         List<ReferenceDescription> all = new ArrayList<>();
         while (true) {
             if (result.getReferences() != null) {
@@ -111,12 +116,19 @@ final class OpcUaBrowser {
     private List<Found> describe(List<ReferenceDescription> variables, String path) throws UaException {
         List<ReadValueId> wanted = new ArrayList<>();
         List<BrowseDescription> properties = new ArrayList<>();
-        List<AttributeId> attributes = List.of(AttributeId.DataType, AttributeId.ValueRank, AttributeId.Description, AttributeId.UserAccessLevel);
+        List<AttributeId> attributes = List.of(
+                AttributeId.DataType, AttributeId.ValueRank, AttributeId.Description, AttributeId.UserAccessLevel);
         for (ReferenceDescription variable : variables) {
             NodeId node = variable.getNodeId().toNodeIdOrThrow(client.getNamespaceTable());
-            attributes.forEach(attribute -> wanted.add(new ReadValueId(node, attribute.uid(), null, QualifiedName.NULL_VALUE)));
-            properties.add(new BrowseDescription(node, BrowseDirection.Forward, NodeIds.HasProperty, true,
-                    Unsigned.uint(NodeClass.Variable.getValue()), Unsigned.uint(ALL_RESULTS)));
+            attributes.forEach(
+                    attribute -> wanted.add(new ReadValueId(node, attribute.uid(), null, QualifiedName.NULL_VALUE)));
+            properties.add(new BrowseDescription(
+                    node,
+                    BrowseDirection.Forward,
+                    NodeIds.HasProperty,
+                    true,
+                    Unsigned.uint(NodeClass.Variable.getValue()),
+                    Unsigned.uint(ALL_RESULTS)));
         }
         DataValue[] facts = client.read(0, TimestampsToReturn.Neither, wanted).getResults();
         Map<Integer, Analogue> analogues = analogues(properties);
@@ -124,12 +136,23 @@ final class OpcUaBrowser {
         for (int i = 0; i < variables.size(); i++) {
             NodeId dataType = facts[i * 4].getValue().getValue() instanceof NodeId type ? type : NodeId.NULL_VALUE;
             boolean scalar = !(facts[i * 4 + 1].getValue().getValue() instanceof Integer rank) || rank < 0;
-            String description = facts[i * 4 + 2].getValue().getValue() instanceof LocalizedText text && text.getText() != null ? text.getText() : "";
-            boolean writable = facts[i * 4 + 3].getValue().getValue() instanceof UByte access && (access.intValue() & 2) != 0;
+            String description =
+                    facts[i * 4 + 2].getValue().getValue() instanceof LocalizedText text && text.getText() != null
+                            ? text.getText()
+                            : "";
+            boolean writable =
+                    facts[i * 4 + 3].getValue().getValue() instanceof UByte access && (access.intValue() & 2) != 0;
             ReferenceDescription variable = variables.get(i);
             Analogue analogue = analogues.getOrDefault(i, Analogue.NONE);
             DataKind kind = OpcUaValues.kind(dataType);
-            TagInfo tag = new TagInfo(address(variable.getNodeId()), path, name(variable), scalar ? kind : DataKind.OTHER, analogue.unit, description, writable)
+            TagInfo tag = new TagInfo(
+                            address(variable.getNodeId()),
+                            path,
+                            name(variable),
+                            scalar ? kind : DataKind.OTHER,
+                            analogue.unit,
+                            description,
+                            writable)
                     .withRange(analogue.range);
             found.add(new Found.Tag(tag));
             if (!scalar || kind == DataKind.OTHER) {
@@ -141,7 +164,9 @@ final class OpcUaBrowser {
 
     /** The elements of an array or the fields of a structure, as the value has them now. */
     private List<TagInfo> parts(TagInfo tag, DataKind kind, boolean scalar) throws UaException {
-        Object value = client.readValue(0, TimestampsToReturn.Neither, node(tag.address())).getValue().getValue();
+        Object value = client.readValue(0, TimestampsToReturn.Neither, node(tag.address()))
+                .getValue()
+                .getValue();
         List<TagInfo> parts = new ArrayList<>();
         if (value == null) {
             return parts;
@@ -151,7 +176,8 @@ final class OpcUaBrowser {
                 parts.add(OpcUaPart.element(tag, kind, i));
             }
         } else if (value instanceof ExtensionObject) {
-            OpcUaPart.fields(value, OpcUaPart.context(client)).forEach((field, content) -> parts.add(OpcUaPart.field(tag, OpcUaValues.kindOf(content), field)));
+            OpcUaPart.fields(value, OpcUaPart.context(client))
+                    .forEach((field, content) -> parts.add(OpcUaPart.field(tag, OpcUaValues.kindOf(content), field)));
         }
         return parts;
     }
@@ -172,20 +198,32 @@ final class OpcUaBrowser {
                 String name = reference.getBrowseName().getName();
                 if ("EngineeringUnits".equals(name) || "EURange".equals(name)) {
                     owners.add(i);
-                    wanted.add(new ReadValueId(reference.getNodeId().toNodeIdOrThrow(client.getNamespaceTable()), AttributeId.Value.uid(), null, QualifiedName.NULL_VALUE));
+                    wanted.add(new ReadValueId(
+                            reference.getNodeId().toNodeIdOrThrow(client.getNamespaceTable()),
+                            AttributeId.Value.uid(),
+                            null,
+                            QualifiedName.NULL_VALUE));
                 }
             }
         }
         Map<Integer, Analogue> analogues = new HashMap<>();
         if (!wanted.isEmpty()) {
-            DataValue[] values = client.read(0, TimestampsToReturn.Neither, wanted).getResults();
+            DataValue[] values =
+                    client.read(0, TimestampsToReturn.Neither, wanted).getResults();
             for (int i = 0; i < values.length; i++) {
-                Object decoded = values[i].getValue().getValue() instanceof ExtensionObject object ? object.decode(client.getStaticEncodingContext()) : null;
+                Object decoded = values[i].getValue().getValue() instanceof ExtensionObject object
+                        ? object.decode(client.getStaticEncodingContext())
+                        : null;
                 Analogue before = analogues.getOrDefault(owners.get(i), Analogue.NONE);
-                if (decoded instanceof EUInformation unit && unit.getDisplayName().getText() != null) {
-                    analogues.put(owners.get(i), new Analogue(unit.getDisplayName().getText(), before.range));
-                } else if (decoded instanceof org.eclipse.milo.opcua.stack.core.types.structured.Range range && range.getLow() < range.getHigh()) {
-                    analogues.put(owners.get(i), new Analogue(before.unit, Optional.of(new Range(range.getLow(), range.getHigh()))));
+                if (decoded instanceof EUInformation unit
+                        && unit.getDisplayName().getText() != null) {
+                    analogues.put(
+                            owners.get(i), new Analogue(unit.getDisplayName().getText(), before.range));
+                } else if (decoded instanceof org.eclipse.milo.opcua.stack.core.types.structured.Range range
+                        && range.getLow() < range.getHigh()) {
+                    analogues.put(
+                            owners.get(i),
+                            new Analogue(before.unit, Optional.of(new Range(range.getLow(), range.getHigh()))));
                 }
             }
         }

@@ -64,12 +64,21 @@ final class OpcUaLink implements PlantLink {
         try {
             OpcUaConnection.Connected connected = connection.connect(limit);
             long millis = (System.nanoTime() - from) / 1_000_000;
-            String server = connected.endpoint().getServer().getApplicationName().getText();
+            String server =
+                    connected.endpoint().getServer().getApplicationName().getText();
             String security = connected.endpoint().getSecurityPolicyUri().replaceAll(".*#", "");
             OpcUaConnection.quietly(connected.client());
-            return LinkTest.good(((server == null ? "A server" : server) + " answered at " + connected.address() + " in " + millis + " ms, "
-                    + (security.equals("None") ? "without security" : "with " + security + ", " + connected.endpoint().getSecurityMode()) + ", "
-                    + signIn() + ". " + connected.note()).strip(), server == null ? "" : server);
+            return LinkTest.good(
+                    ((server == null ? "A server" : server) + " answered at " + connected.address() + " in " + millis
+                                    + " ms, "
+                                    + (security.equals("None")
+                                            ? "without security"
+                                            : "with " + security + ", "
+                                                    + connected.endpoint().getSecurityMode())
+                                    + ", "
+                                    + signIn() + ". " + connected.note())
+                            .strip(),
+                    server == null ? "" : server);
         } catch (LinkProblem problem) {
             return LinkTest.failed(problem.getMessage(), OpcUaKind.ADDRESS);
         }
@@ -111,12 +120,14 @@ final class OpcUaLink implements PlantLink {
 
     @Override
     public Page browse(String folder, String path, String from) throws LinkProblem {
-        return ask("did not list what lies there", CONNECT_LIMIT, each -> new OpcUaBrowser(each).page(folder, path, from));
+        return ask(
+                "did not list what lies there", CONNECT_LIMIT, each -> new OpcUaBrowser(each).page(folder, path, from));
     }
 
     @Override
     public Map<String, TagValue> read(Collection<TagInfo> tags, Duration limit) throws LinkProblem {
-        return ask("did not answer the reading", limit, each -> new OpcUaAccess(each, opening.clock()).read(List.copyOf(tags)));
+        return ask("did not answer the reading", limit, each -> new OpcUaAccess(each, opening.clock())
+                .read(List.copyOf(tags)));
     }
 
     @Override
@@ -129,7 +140,8 @@ final class OpcUaLink implements PlantLink {
 
     @Override
     public List<TagValue> history(TagInfo tag, Instant from, Instant to, int most) throws LinkProblem {
-        return ask("gave no history", CONNECT_LIMIT, each -> new OpcUaAccess(each, opening.clock()).history(tag, from, to, most));
+        return ask("gave no history", CONNECT_LIMIT, each -> new OpcUaAccess(each, opening.clock())
+                .history(tag, from, to, most));
     }
 
     @Override
@@ -140,7 +152,8 @@ final class OpcUaLink implements PlantLink {
             withoutDeadband = subscriber == null ? 0 : subscriber.withoutDeadband();
         }
         if (overflows.sum() > 0) {
-            remarks.add("Queues at the server were full " + overflows.sum() + " times, so values in between were lost. Ask for values more often, or let tags queue more.");
+            remarks.add("Queues at the server were full " + overflows.sum()
+                    + " times, so values in between were lost. Ask for values more often, or let tags queue more.");
         }
         if (withoutDeadband > 0) {
             remarks.add(withoutDeadband + " tags are sent without a dead band, because the server has none for them.");
@@ -186,17 +199,21 @@ final class OpcUaLink implements PlantLink {
                         lost(owner, "The connection to " + connected.address() + " broke.");
                     }
                 });
-                subscriber = new OpcUaSubscriber(fresh, opening, listener, overflows, sentence -> lost(owner, sentence));
+                subscriber =
+                        new OpcUaSubscriber(fresh, opening, listener, overflows, sentence -> lost(owner, sentence));
                 subscriber.follow(wanted);
             }
             pause.worked();
             connects.increment();
-            listener.onState(LinkState.CONNECTED, ("Connected to " + connected.address() + ". " + connected.note()).strip());
+            listener.onState(
+                    LinkState.CONNECTED, ("Connected to " + connected.address() + ". " + connected.note()).strip());
             measure(owner);
         } catch (LinkProblem problem) {
             again(problem.getMessage());
         } catch (UaException | RuntimeException problem) {
-            lost(fresh, "The server at " + connection.address() + " took no subscription: " + OpcUaWords.of(problem) + ".");
+            lost(
+                    fresh,
+                    "The server at " + connection.address() + " took no subscription: " + OpcUaWords.of(problem) + ".");
         }
     }
 

@@ -28,18 +28,36 @@ record OpcUaPart(String node, int element, String field, EncodingContext context
 
     static OpcUaPart of(TagInfo tag, EncodingContext context) {
         Map<String, String> how = tag.how();
-        return new OpcUaPart(how.getOrDefault(NODE, tag.address()), Integer.parseInt(how.getOrDefault(ELEMENT, "-1")), how.getOrDefault(FIELD, ""), context);
+        return new OpcUaPart(
+                how.getOrDefault(NODE, tag.address()),
+                Integer.parseInt(how.getOrDefault(ELEMENT, "-1")),
+                how.getOrDefault(FIELD, ""),
+                context);
     }
 
     /** The tag of an element of an array. */
     static TagInfo element(TagInfo array, DataKind kind, int index) {
-        return new TagInfo(array.address() + " [" + index + "]", array.path(), array.name() + " [" + index + "]", kind, array.unit(), array.description(), array.writable())
+        return new TagInfo(
+                        array.address() + " [" + index + "]",
+                        array.path(),
+                        array.name() + " [" + index + "]",
+                        kind,
+                        array.unit(),
+                        array.description(),
+                        array.writable())
                 .withHow(Map.of(NODE, array.address(), ELEMENT, Integer.toString(index)));
     }
 
     /** The tag of a field of a structure; not writable by itself. */
     static TagInfo field(TagInfo structure, DataKind kind, String field) {
-        return new TagInfo(structure.address() + " ." + field, structure.path(), structure.name() + " ." + field, kind, "", structure.description(), false)
+        return new TagInfo(
+                        structure.address() + " ." + field,
+                        structure.path(),
+                        structure.name() + " ." + field,
+                        kind,
+                        "",
+                        structure.description(),
+                        false)
                 .withHow(Map.of(NODE, structure.address(), FIELD, field));
     }
 
@@ -56,7 +74,9 @@ record OpcUaPart(String node, int element, String field, EncodingContext context
     Optional<Object> of(Object raw) {
         if (element >= 0) {
             // The server was asked for this element alone, so the array has one.
-            return raw.getClass().isArray() && Array.getLength(raw) > 0 ? Optional.ofNullable(Array.get(raw, 0)) : Optional.empty();
+            return raw.getClass().isArray() && Array.getLength(raw) > 0
+                    ? Optional.ofNullable(Array.get(raw, 0))
+                    : Optional.empty();
         }
         Object at = raw;
         for (String name : field.split("\\.")) {

@@ -43,8 +43,7 @@ final class OpcUaSubscriber {
     }
 
     /** What a monitored item stands for. */
-    private record Wanted(TagInfo tag, OpcUaPart part) {
-    }
+    private record Wanted(TagInfo tag, OpcUaPart part) {}
 
     private final OpcUaClient client;
     private final PlantLink.Listener listener;
@@ -58,7 +57,9 @@ final class OpcUaSubscriber {
     private final Map<String, OpcUaMonitoredItem> items = new HashMap<>();
     private int withoutDeadband;
 
-    OpcUaSubscriber(OpcUaClient client, LinkKind.Opening opening, PlantLink.Listener listener, LongAdder overflows, Lost lost) throws UaException {
+    OpcUaSubscriber(
+            OpcUaClient client, LinkKind.Opening opening, PlantLink.Listener listener, LongAdder overflows, Lost lost)
+            throws UaException {
         this.client = client;
         this.listener = listener;
         this.clock = opening.clock();
@@ -67,11 +68,14 @@ final class OpcUaSubscriber {
         this.deadband = opening.setting("deadband");
         this.overflows = overflows;
         this.context = OpcUaPart.context(client);
-        Duration publishing = opening.setting("publishing").isEmpty() ? opening.rate() : PeriodText.read(opening.setting("publishing"));
+        Duration publishing = opening.setting("publishing").isEmpty()
+                ? opening.rate()
+                : PeriodText.read(opening.setting("publishing"));
         subscription = new OpcUaSubscription(client, publishing.toMillis());
         subscription.setSubscriptionListener(new OpcUaSubscription.SubscriptionListener() {
             @Override
-            public void onDataReceived(OpcUaSubscription from, List<OpcUaMonitoredItem> changed, List<DataValue> values) {
+            public void onDataReceived(
+                    OpcUaSubscription from, List<OpcUaMonitoredItem> changed, List<DataValue> values) {
                 deliver(changed, values);
             }
 
@@ -117,7 +121,9 @@ final class OpcUaSubscriber {
         List<OpcUaMonitoredItem> gone = new ArrayList<>();
         items.entrySet().removeIf(entry -> {
             TagInfo tag = tags.get(entry.getKey());
-            boolean other = tag == null || !tag.how().equals(((Wanted) entry.getValue().getUserObject().orElseThrow()).tag.how());
+            boolean other = tag == null
+                    || !tag.how()
+                            .equals(((Wanted) entry.getValue().getUserObject().orElseThrow()).tag.how());
             if (other) {
                 gone.add(entry.getValue());
             }
@@ -136,11 +142,16 @@ final class OpcUaSubscriber {
                 items.put(tag.address(), item);
                 come.add(item);
             } catch (UaException | UaRuntimeException | IllegalArgumentException unknown) {
-                refused.add(bad(tag.address(), Quality.bad(0x80330000L, "the server has no such namespace or the address cannot be read (Bad_NodeIdInvalid)")));
+                refused.add(bad(
+                        tag.address(),
+                        Quality.bad(
+                                0x80330000L,
+                                "the server has no such namespace or the address cannot be read (Bad_NodeIdInvalid)")));
             }
         }
         add(come);
-        List<OpcUaMonitoredItem> again = come.stream().filter(OpcUaSubscriber::refusedForItsFilter).toList();
+        List<OpcUaMonitoredItem> again =
+                come.stream().filter(OpcUaSubscriber::refusedForItsFilter).toList();
         if (!again.isEmpty()) {
             withoutDeadband += again.size();
             subscription.removeMonitoredItems(again);
@@ -150,7 +161,9 @@ final class OpcUaSubscriber {
         for (OpcUaMonitoredItem item : come) {
             Optional<StatusCode> result = item.getCreateResult();
             if (result.isPresent() && result.get().isBad()) {
-                refused.add(bad(((Wanted) item.getUserObject().orElseThrow()).tag.address(), OpcUaValues.quality(result.get())));
+                refused.add(bad(
+                        ((Wanted) item.getUserObject().orElseThrow()).tag.address(),
+                        OpcUaValues.quality(result.get())));
             }
         }
         if (!refused.isEmpty()) {
@@ -169,13 +182,17 @@ final class OpcUaSubscriber {
 
     private static boolean refusedForItsFilter(OpcUaMonitoredItem item) {
         long code = item.getCreateResult().map(StatusCode::getValue).orElse(0L);
-        return item.getFilter() != null && (code == StatusCodes.Bad_FilterNotAllowed || code == StatusCodes.Bad_MonitoredItemFilterUnsupported
-                || code == StatusCodes.Bad_MonitoredItemFilterInvalid || code == StatusCodes.Bad_DeadbandFilterInvalid);
+        return item.getFilter() != null
+                && (code == StatusCodes.Bad_FilterNotAllowed
+                        || code == StatusCodes.Bad_MonitoredItemFilterUnsupported
+                        || code == StatusCodes.Bad_MonitoredItemFilterInvalid
+                        || code == StatusCodes.Bad_DeadbandFilterInvalid);
     }
 
     private OpcUaMonitoredItem item(OpcUaBrowser browser, TagInfo tag) throws UaException {
         OpcUaPart part = OpcUaPart.of(tag, context);
-        OpcUaMonitoredItem item = new OpcUaMonitoredItem(new ReadValueId(browser.node(part.node()), AttributeId.Value.uid(), part.indexRange(), QualifiedName.NULL_VALUE));
+        OpcUaMonitoredItem item = new OpcUaMonitoredItem(new ReadValueId(
+                browser.node(part.node()), AttributeId.Value.uid(), part.indexRange(), QualifiedName.NULL_VALUE));
         item.setSamplingInterval(samplingMillis);
         item.setQueueSize(Unsigned.uint(queue));
         item.setUserObject(new Wanted(tag, part));
@@ -185,7 +202,10 @@ final class OpcUaSubscriber {
 
     private Optional<DataChangeFilter> filter(TagInfo tag, OpcUaPart part) {
         boolean percent = deadband.endsWith("%");
-        if (deadband.isEmpty() || !part.field().isEmpty() || tag.kind() != dachshund.core.tag.DataKind.NUMBER || percent && tag.range().isEmpty()) {
+        if (deadband.isEmpty()
+                || !part.field().isEmpty()
+                || tag.kind() != dachshund.core.tag.DataKind.NUMBER
+                || percent && tag.range().isEmpty()) {
             return Optional.empty();
         }
         double size = Double.parseDouble(deadband.replace("%", "").strip());

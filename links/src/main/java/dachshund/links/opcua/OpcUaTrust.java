@@ -52,12 +52,17 @@ public final class OpcUaTrust {
     private Own own;
 
     /** Our certificate with its key. */
-    public record Own(X509Certificate certificate, KeyPair keys) {
-    }
+    public record Own(X509Certificate certificate, KeyPair keys) {}
 
     /** A server's certificate as a person compares it. */
-    public record Seen(String fingerprint, String sha1, String subject, String issuer, Instant from, Instant until, boolean trusted) {
-    }
+    public record Seen(
+            String fingerprint,
+            String sha1,
+            String subject,
+            String issuer,
+            Instant from,
+            Instant until,
+            boolean trusted) {}
 
     public OpcUaTrust(Path folder) {
         this.folder = folder;
@@ -84,15 +89,21 @@ public final class OpcUaTrust {
             store.load(in, PASSWORD);
         }
         X509Certificate certificate = (X509Certificate) store.getCertificate(ALIAS);
-        return new Own(certificate, new KeyPair(certificate.getPublicKey(), (PrivateKey) store.getKey(ALIAS, PASSWORD)));
+        return new Own(
+                certificate, new KeyPair(certificate.getPublicKey(), (PrivateKey) store.getKey(ALIAS, PASSWORD)));
     }
 
     private static Own make(Path file) throws IOException, GeneralSecurityException {
         KeyPair keys = SelfSignedCertificateGenerator.generateRsaKeyPair(2048);
         X509Certificate certificate;
         try {
-            certificate = new SelfSignedCertificateBuilder(keys).setCommonName("Dachshund").setOrganization("Dachshund").setApplicationUri(APPLICATION_URI)
-                    .addDnsName("localhost").setValidityPeriod(Period.ofYears(10)).build();
+            certificate = new SelfSignedCertificateBuilder(keys)
+                    .setCommonName("Dachshund")
+                    .setOrganization("Dachshund")
+                    .setApplicationUri(APPLICATION_URI)
+                    .addDnsName("localhost")
+                    .setValidityPeriod(Period.ofYears(10))
+                    .build();
         } catch (Exception problem) { // the library declares no narrower one
             throw new GeneralSecurityException(problem);
         }
@@ -148,14 +159,16 @@ public final class OpcUaTrust {
         Path seen = folder.resolve("seen");
         if (Files.isDirectory(seen)) {
             try (Stream<Path> files = Files.list(seen)) {
-                for (Path file : files.filter(each -> each.toString().endsWith(".der")).toList()) {
+                for (Path file :
+                        files.filter(each -> each.toString().endsWith(".der")).toList()) {
                     describe(file).ifPresent(found::add);
                 }
             } catch (IOException e) {
                 throw new UncheckedIOException(e);
             }
         }
-        found.sort(Comparator.comparing(Seen::trusted).thenComparing(Comparator.comparing(Seen::from).reversed()));
+        found.sort(Comparator.comparing(Seen::trusted)
+                .thenComparing(Comparator.comparing(Seen::from).reversed()));
         return found;
     }
 
@@ -165,14 +178,22 @@ public final class OpcUaTrust {
     }
 
     private static Seen describe(X509Certificate certificate, boolean trusted) {
-        return new Seen(fingerprint(certificate), sha1(certificate), certificate.getSubjectX500Principal().getName(),
-                certificate.getIssuerX500Principal().getName(), certificate.getNotBefore().toInstant(), certificate.getNotAfter().toInstant(), trusted);
+        return new Seen(
+                fingerprint(certificate),
+                sha1(certificate),
+                certificate.getSubjectX500Principal().getName(),
+                certificate.getIssuerX500Principal().getName(),
+                certificate.getNotBefore().toInstant(),
+                certificate.getNotAfter().toInstant(),
+                trusted);
     }
 
     private Optional<Seen> describe(Path file) throws IOException {
         try (var in = Files.newInputStream(file)) {
-            X509Certificate certificate = (X509Certificate) CertificateFactory.getInstance("X.509").generateCertificate(in);
-            return Optional.of(describe(certificate, Files.exists(folder.resolve("trusted").resolve(file.getFileName()))));
+            X509Certificate certificate =
+                    (X509Certificate) CertificateFactory.getInstance("X.509").generateCertificate(in);
+            return Optional.of(
+                    describe(certificate, Files.exists(folder.resolve("trusted").resolve(file.getFileName()))));
         } catch (CertificateException damaged) {
             return Optional.empty();
         }
@@ -189,7 +210,8 @@ public final class OpcUaTrust {
     }
 
     private void move(String fingerprint, boolean trust) {
-        if (!fingerprint.matches("[0-9a-f]{64}") || !Files.exists(folder.resolve("seen").resolve(fingerprint + ".der"))) {
+        if (!fingerprint.matches("[0-9a-f]{64}")
+                || !Files.exists(folder.resolve("seen").resolve(fingerprint + ".der"))) {
             throw new IllegalArgumentException("No such certificate was seen.");
         }
         try {

@@ -26,10 +26,10 @@ final class OpcUaValues {
     /** The two highest bits of a status code: 00 good, 01 uncertain, 10 bad (OPC 10000-4, 7.39). */
     private static final int SEVERITY_SHIFT = 30;
 
-    private static final Quality NO_PART = Quality.bad(0x80370000L, "the value has no such element or field (Bad_IndexRangeNoData)");
+    private static final Quality NO_PART =
+            Quality.bad(0x80370000L, "the value has no such element or field (Bad_IndexRangeNoData)");
 
-    private OpcUaValues() {
-    }
+    private OpcUaValues() {}
 
     /** @param part which part of the value is wanted */
     static TagValue tagValue(DataValue value, OpcUaPart part, Instant received) {
@@ -38,10 +38,12 @@ final class OpcUaValues {
         Object raw = value.getValue() == null ? null : value.getValue().getValue();
         Quality quality = quality(value.getStatusCode());
         if (raw == null || part.whole()) {
-            return new TagValue(Optional.ofNullable(raw).map(OpcUaValues::plain), quality, sourceTime, received, serverTime);
+            return new TagValue(
+                    Optional.ofNullable(raw).map(OpcUaValues::plain), quality, sourceTime, received, serverTime);
         }
         Optional<Object> piece = part.of(raw).map(OpcUaValues::plain);
-        return new TagValue(piece, piece.isEmpty() && !quality.isBad() ? NO_PART : quality, sourceTime, received, serverTime);
+        return new TagValue(
+                piece, piece.isEmpty() && !quality.isBad() ? NO_PART : quality, sourceTime, received, serverTime);
     }
 
     /** Whether values were lost because the queue at the server was full: info type DataValue with the overflow bit (OPC 10000-4, 7.39.1). */
@@ -50,7 +52,9 @@ final class OpcUaValues {
     }
 
     private static Optional<Instant> time(DateTime time) {
-        return Optional.ofNullable(time).filter(known -> known.getUtcTime() > 0).map(known -> OpcUaTime.toInstant(known.getUtcTime()));
+        return Optional.ofNullable(time)
+                .filter(known -> known.getUtcTime() > 0)
+                .map(known -> OpcUaTime.toInstant(known.getUtcTime()));
     }
 
     static Quality quality(StatusCode status) {
@@ -58,11 +62,12 @@ final class OpcUaValues {
         if (code == 0) {
             return Quality.GOOD;
         }
-        Quality.Grade grade = switch ((int) (code >>> SEVERITY_SHIFT) & 3) {
-            case 0 -> Quality.Grade.GOOD;
-            case 1 -> Quality.Grade.UNCERTAIN;
-            default -> Quality.Grade.BAD;
-        };
+        Quality.Grade grade =
+                switch ((int) (code >>> SEVERITY_SHIFT) & 3) {
+                    case 0 -> Quality.Grade.GOOD;
+                    case 1 -> Quality.Grade.UNCERTAIN;
+                    default -> Quality.Grade.BAD;
+                };
         boolean plainGood = grade == Quality.Grade.GOOD && (code & 0x3FFF0000L) == 0;
         return new Quality(grade, code, plainGood ? "" : OpcUaWords.of(code));
     }
@@ -73,7 +78,9 @@ final class OpcUaValues {
         }
         if (raw instanceof Float single) {
             // By its shortest decimal form: 0.1f is meant as 0.1, not as 0.10000000149.
-            return single.isNaN() || single.isInfinite() ? Double.valueOf(single) : Double.valueOf(Float.toString(single));
+            return single.isNaN() || single.isInfinite()
+                    ? Double.valueOf(single)
+                    : Double.valueOf(Float.toString(single));
         }
         if (raw instanceof ULong big) {
             return big.toBigInteger().bitLength() <= 63 ? (Object) big.longValue() : new BigDecimal(big.toBigInteger());
@@ -152,8 +159,17 @@ final class OpcUaValues {
             return DataKind.OTHER;
         }
         Object plain = plain(value);
-        return plain instanceof Boolean ? DataKind.BOOLEAN : plain instanceof Double ? DataKind.NUMBER : plain instanceof Number ? DataKind.INTEGER
-                : plain instanceof Instant ? DataKind.TIME : value instanceof String || value instanceof LocalizedText ? DataKind.TEXT : DataKind.OTHER;
+        return plain instanceof Boolean
+                ? DataKind.BOOLEAN
+                : plain instanceof Double
+                        ? DataKind.NUMBER
+                        : plain instanceof Number
+                                ? DataKind.INTEGER
+                                : plain instanceof Instant
+                                        ? DataKind.TIME
+                                        : value instanceof String || value instanceof LocalizedText
+                                                ? DataKind.TEXT
+                                                : DataKind.OTHER;
     }
 
     /** The kind that a data type of namespace 0 stands for; other types are read as other. */
@@ -161,18 +177,29 @@ final class OpcUaValues {
         if (NodeIds.Boolean.equals(dataType)) {
             return DataKind.BOOLEAN;
         }
-        if (NodeIds.Double.equals(dataType) || NodeIds.Float.equals(dataType) || NodeIds.Number.equals(dataType) || NodeIds.Duration.equals(dataType)) {
+        if (NodeIds.Double.equals(dataType)
+                || NodeIds.Float.equals(dataType)
+                || NodeIds.Number.equals(dataType)
+                || NodeIds.Duration.equals(dataType)) {
             return DataKind.NUMBER;
         }
-        if (NodeIds.String.equals(dataType) || NodeIds.LocalizedText.equals(dataType) || NodeIds.QualifiedName.equals(dataType)) {
+        if (NodeIds.String.equals(dataType)
+                || NodeIds.LocalizedText.equals(dataType)
+                || NodeIds.QualifiedName.equals(dataType)) {
             return DataKind.TEXT;
         }
         if (NodeIds.DateTime.equals(dataType) || NodeIds.UtcTime.equals(dataType)) {
             return DataKind.TIME;
         }
-        boolean whole = NodeIds.SByte.equals(dataType) || NodeIds.Byte.equals(dataType) || NodeIds.Int16.equals(dataType)
-                || NodeIds.UInt16.equals(dataType) || NodeIds.Int32.equals(dataType) || NodeIds.UInt32.equals(dataType)
-                || NodeIds.Int64.equals(dataType) || NodeIds.UInt64.equals(dataType) || NodeIds.Integer.equals(dataType)
+        boolean whole = NodeIds.SByte.equals(dataType)
+                || NodeIds.Byte.equals(dataType)
+                || NodeIds.Int16.equals(dataType)
+                || NodeIds.UInt16.equals(dataType)
+                || NodeIds.Int32.equals(dataType)
+                || NodeIds.UInt32.equals(dataType)
+                || NodeIds.Int64.equals(dataType)
+                || NodeIds.UInt64.equals(dataType)
+                || NodeIds.Integer.equals(dataType)
                 || NodeIds.UInteger.equals(dataType);
         return whole ? DataKind.INTEGER : DataKind.OTHER;
     }

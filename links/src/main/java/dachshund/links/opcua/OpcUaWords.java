@@ -11,8 +11,7 @@ final class OpcUaWords {
     /** The lower half holds details that do not change what the code means (OPC 10000-4, 7.39.1). */
     private static final long MEANING = 0xFFFF0000L;
 
-    private OpcUaWords() {
-    }
+    private OpcUaWords() {}
 
     /** The status code inside a failure, 0 where there is none. */
     static long code(Throwable problem) {
@@ -46,7 +45,8 @@ final class OpcUaWords {
 
     /** A status code in words, with its name. */
     static String of(long code) {
-        return StatusCodes.lookup(code & MEANING).map(nameAndWords -> nameAndWords[1].replaceAll("\\.$", "") + " (" + nameAndWords[0] + ")")
+        return StatusCodes.lookup(code & MEANING)
+                .map(nameAndWords -> nameAndWords[1].replaceAll("\\.$", "") + " (" + nameAndWords[0] + ")")
                 .orElse(String.format("status 0x%08X", code));
     }
 }

@@ -8,8 +8,8 @@ import dachshund.core.layout.SqlType;
 import dachshund.core.sql.Dialect;
 import dachshund.links.jdbc.Bind;
 import dachshund.links.jdbc.JdbcEngine;
-import dachshund.links.jdbc.ServerEngine;
 import dachshund.links.jdbc.Query;
+import dachshund.links.jdbc.ServerEngine;
 import dachshund.links.jdbc.ServerSettings;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
@@ -47,7 +47,8 @@ final class PostgreSqlEngine extends ServerEngine {
 
     @Override
     protected String url(String database) {
-        return "jdbc:postgresql://" + settings.place() + "/" + database.replace("%", "%25").replace("/", "%2F").replace("?", "%3F");
+        return "jdbc:postgresql://" + settings.place() + "/"
+                + database.replace("%", "%25").replace("/", "%2F").replace("?", "%3F");
     }
 
     /** A new database is made from within another; every server has the one named postgres. */
@@ -71,12 +72,16 @@ final class PostgreSqlEngine extends ServerEngine {
 
     @Override
     public String answered(Connection connection) throws SQLException {
-        return "PostgreSQL " + Query.texts(connection, "SHOW server_version").get(0).replaceFirst(" .*", "") + " answered at " + place();
+        return "PostgreSQL "
+                + Query.texts(connection, "SHOW server_version").get(0).replaceFirst(" .*", "") + " answered at "
+                + place();
     }
 
     @Override
     public List<String> tables(Connection connection) throws SQLException {
-        return Query.texts(connection, "SELECT table_name FROM information_schema.tables WHERE table_schema = current_schema() AND table_type = 'BASE TABLE' ORDER BY table_name");
+        return Query.texts(
+                connection,
+                "SELECT table_name FROM information_schema.tables WHERE table_schema = current_schema() AND table_type = 'BASE TABLE' ORDER BY table_name");
     }
 
     @Override
@@ -87,35 +92,51 @@ final class PostgreSqlEngine extends ServerEngine {
     @Override
     public List<Procedure> procedures(Connection connection) throws SQLException {
         Map<String, List<String>> arguments = new LinkedHashMap<>();
-        for (List<String> row : Query.rows(connection, 3, "SELECT r.specific_name, r.routine_name, p.parameter_name FROM information_schema.routines r "
-                + "LEFT JOIN information_schema.parameters p ON p.specific_schema = r.specific_schema AND p.specific_name = r.specific_name "
-                + "WHERE r.routine_schema = current_schema() AND r.routine_type = 'PROCEDURE' ORDER BY r.routine_name, r.specific_name, p.ordinal_position")) {
+        for (List<String> row : Query.rows(
+                connection,
+                3,
+                "SELECT r.specific_name, r.routine_name, p.parameter_name FROM information_schema.routines r "
+                        + "LEFT JOIN information_schema.parameters p ON p.specific_schema = r.specific_schema AND p.specific_name = r.specific_name "
+                        + "WHERE r.routine_schema = current_schema() AND r.routine_type = 'PROCEDURE' ORDER BY r.routine_name, r.specific_name, p.ordinal_position")) {
             List<String> names = arguments.computeIfAbsent(row.get(0) + "\n" + row.get(1), name -> new ArrayList<>());
             Optional.ofNullable(row.get(2)).ifPresent(names::add);
         }
-        return arguments.entrySet().stream().map(each -> new Procedure(each.getKey().substring(each.getKey().indexOf('\n') + 1), each.getValue())).toList();
+        return arguments.entrySet().stream()
+                .map(each -> new Procedure(each.getKey().substring(each.getKey().indexOf('\n') + 1), each.getValue()))
+                .toList();
     }
 
     @Override
     public Optional<TableDescription> describe(Connection connection, String table) throws SQLException {
         // One's own search path finds a temporary table of that name first, as a query would.
-        List<List<String>> columns = Query.rows(connection, 5, """
+        List<List<String>> columns = Query.rows(
+                connection,
+                5,
+                """
                 SELECT a.attname, format_type(a.atttypid, a.atttypmod), a.attnotnull, a.atthasdef OR a.attgenerated <> '', a.attidentity <> ''
-                FROM pg_attribute a WHERE a.attrelid = to_regclass(quote_ident(?)) AND a.attnum > 0 AND NOT a.attisdropped ORDER BY a.attnum""", table);
+                FROM pg_attribute a WHERE a.attrelid = to_regclass(quote_ident(?)) AND a.attnum > 0 AND NOT a.attisdropped ORDER BY a.attnum""",
+                table);
         if (columns.isEmpty()) {
             return Optional.empty();
         }
         Map<String, List<String>> keys = new LinkedHashMap<>();
-        for (List<String> row : Query.rows(connection, 2, """
+        for (List<String> row : Query.rows(
+                connection,
+                2,
+                """
                 SELECT i.indexrelid::text, a.attname FROM pg_index i CROSS JOIN LATERAL unnest(i.indkey) WITH ORDINALITY AS k(no, place)
                 JOIN pg_attribute a ON a.attrelid = i.indrelid AND a.attnum = k.no
-                WHERE i.indrelid = to_regclass(quote_ident(?)) AND i.indisunique AND i.indpred IS NULL ORDER BY 1, k.place""", table)) {
+                WHERE i.indrelid = to_regclass(quote_ident(?)) AND i.indisunique AND i.indpred IS NULL ORDER BY 1, k.place""",
+                table)) {
             keys.computeIfAbsent(row.get(0), name -> new ArrayList<>()).add(row.get(1));
         }
-        List<TableColumn> described = columns.stream().map(row -> {
-            boolean made = "t".equals(row.get(4));
-            return new TableColumn(row.get(0), row.get(1), "t".equals(row.get(2)) && !"t".equals(row.get(3)) && !made, made);
-        }).toList();
+        List<TableColumn> described = columns.stream()
+                .map(row -> {
+                    boolean made = "t".equals(row.get(4));
+                    return new TableColumn(
+                            row.get(0), row.get(1), "t".equals(row.get(2)) && !"t".equals(row.get(3)) && !made, made);
+                })
+                .toList();
         return Optional.of(new TableDescription(table, described, List.copyOf(keys.values()), true));
     }
 
@@ -140,18 +161,21 @@ final class PostgreSqlEngine extends ServerEngine {
         if (state.startsWith("42") || state.startsWith("55") || state.equals("25006") || state.startsWith("0A")) {
             return Kind.TABLE;
         }
-        return state.startsWith("22") || state.startsWith("23") || state.startsWith("P0") || state.startsWith("44") ? Kind.CONTENT : Kind.AWAY;
+        return state.startsWith("22") || state.startsWith("23") || state.startsWith("P0") || state.startsWith("44")
+                ? Kind.CONTENT
+                : Kind.AWAY;
     }
 
     @Override
     public Optional<String> sentence(SQLException e) {
-        return Optional.ofNullable(switch (e.getSQLState() == null ? "" : e.getSQLState()) {
-            case "28P01", "28000" -> "The database at " + place() + " refuses this user or password";
-            case "3D000" -> "There is no such database at " + place();
-            case "42P01" -> "The table is not there";
-            case "42501" -> "This user may not do that";
-            default -> null;
-        });
+        return Optional.ofNullable(
+                switch (e.getSQLState() == null ? "" : e.getSQLState()) {
+                    case "28P01", "28000" -> "The database at " + place() + " refuses this user or password";
+                    case "3D000" -> "There is no such database at " + place();
+                    case "42P01" -> "The table is not there";
+                    case "42501" -> "This user may not do that";
+                    default -> null;
+                });
     }
 
     @Override
@@ -172,13 +196,15 @@ final class PostgreSqlEngine extends ServerEngine {
         } else if (cell instanceof java.util.UUID) {
             statement.setObject(at, cell);
         } else if (cell == null) {
-            statement.setNull(at, switch (type.family()) {
-                case JSON, UUID -> Types.OTHER;
-                case TIMESTAMP -> Types.TIMESTAMP_WITH_TIMEZONE;
-                case SMALLINT -> Types.SMALLINT;
-                case INTEGER -> Types.INTEGER;
-                default -> Bind.nullType(type);
-            });
+            statement.setNull(
+                    at,
+                    switch (type.family()) {
+                        case JSON, UUID -> Types.OTHER;
+                        case TIMESTAMP -> Types.TIMESTAMP_WITH_TIMEZONE;
+                        case SMALLINT -> Types.SMALLINT;
+                        case INTEGER -> Types.INTEGER;
+                        default -> Bind.nullType(type);
+                    });
         } else if (cell instanceof Long whole && type.family() != SqlType.Family.BIGINT) {
             statement.setInt(at, whole.intValue());
         } else {
@@ -189,8 +215,14 @@ final class PostgreSqlEngine extends ServerEngine {
     @Override
     public Object read(ResultSet rows, int at, SqlType type) throws SQLException {
         return switch (rows.getMetaData().getColumnTypeName(at)) {
-            case "timestamptz" -> Optional.ofNullable(rows.getObject(at, OffsetDateTime.class)).map(OffsetDateTime::toInstant).orElse(null);
-            case "timestamp" -> Optional.ofNullable(rows.getObject(at, LocalDateTime.class)).map(time -> time.toInstant(ZoneOffset.UTC)).orElse(null);
+            case "timestamptz" ->
+                Optional.ofNullable(rows.getObject(at, OffsetDateTime.class))
+                        .map(OffsetDateTime::toInstant)
+                        .orElse(null);
+            case "timestamp" ->
+                Optional.ofNullable(rows.getObject(at, LocalDateTime.class))
+                        .map(time -> time.toInstant(ZoneOffset.UTC))
+                        .orElse(null);
             case "time" -> rows.getObject(at, LocalTime.class);
             case "bool" -> rows.getObject(at);
             default -> Bind.read(rows, at);
@@ -204,12 +236,14 @@ final class PostgreSqlEngine extends ServerEngine {
 
     @Override
     public String moveMark(String table) {
-        return "INSERT INTO " + table + " (lane, row_id) VALUES (?, ?) ON CONFLICT (lane) DO UPDATE SET row_id = excluded.row_id";
+        return "INSERT INTO " + table
+                + " (lane, row_id) VALUES (?, ?) ON CONFLICT (lane) DO UPDATE SET row_id = excluded.row_id";
     }
 
     @Override
     public Optional<String> copyDesign(String copy, String table) {
-        return Optional.of("CREATE TEMPORARY TABLE " + dialect.quote(copy) + " (LIKE " + dialect.quote(table) + " INCLUDING ALL)");
+        return Optional.of(
+                "CREATE TEMPORARY TABLE " + dialect.quote(copy) + " (LIKE " + dialect.quote(table) + " INCLUDING ALL)");
     }
 
     @Override

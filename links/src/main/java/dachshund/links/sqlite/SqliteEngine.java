@@ -35,7 +35,8 @@ final class SqliteEngine implements JdbcEngine {
     private static final int PRIMARY = 0xFF;
     private static final int BUSY_MILLIS = 5000;
     private static final String ENDING = ".db";
-    private static final DateTimeFormatter SECONDS = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss").withZone(ZoneOffset.UTC);
+    private static final DateTimeFormatter SECONDS =
+            DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss").withZone(ZoneOffset.UTC);
 
     private final Dialect dialect;
     private final Path file;
@@ -98,17 +99,22 @@ final class SqliteEngine implements JdbcEngine {
 
     @Override
     public String answered(Connection connection) throws SQLException {
-        return "SQLite " + Query.texts(connection, "SELECT sqlite_version() FROM (SELECT COUNT(*) FROM sqlite_master)").get(0) + " opened " + database();
+        return "SQLite "
+                + Query.texts(connection, "SELECT sqlite_version() FROM (SELECT COUNT(*) FROM sqlite_master)")
+                        .get(0) + " opened " + database();
     }
 
     @Override
     public List<String> tables(Connection connection) throws SQLException {
-        return Query.texts(connection, "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name");
+        return Query.texts(
+                connection,
+                "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name");
     }
 
     @Override
     public List<String> databases(Connection connection) {
-        String[] files = file.getParent().toFile().list((folder, name) -> name.endsWith(ENDING) || name.equals(database()));
+        String[] files =
+                file.getParent().toFile().list((folder, name) -> name.endsWith(ENDING) || name.equals(database()));
         return files == null ? List.of() : Stream.of(files).sorted().toList();
     }
 
@@ -119,23 +125,38 @@ final class SqliteEngine implements JdbcEngine {
 
     @Override
     public Optional<TableDescription> describe(Connection connection, String table) throws SQLException {
-        List<List<String>> found = Query.rows(connection, 5, "SELECT name, type, \"notnull\", dflt_value, pk FROM pragma_table_info(?) ORDER BY cid", table);
+        List<List<String>> found = Query.rows(
+                connection,
+                5,
+                "SELECT name, type, \"notnull\", dflt_value, pk FROM pragma_table_info(?) ORDER BY cid",
+                table);
         if (found.isEmpty()) {
             return Optional.empty();
         }
-        List<String> primary = found.stream().filter(row -> !row.get(4).equals("0")).map(row -> row.get(0)).toList();
+        List<String> primary = found.stream()
+                .filter(row -> !row.get(4).equals("0"))
+                .map(row -> row.get(0))
+                .toList();
         List<List<String>> keys = new ArrayList<>();
         if (!primary.isEmpty()) {
             keys.add(primary);
         }
-        for (String index : Query.texts(connection, "SELECT name FROM pragma_index_list(?) WHERE \"unique\" = 1 AND partial = 0", table)) {
+        for (String index : Query.texts(
+                connection, "SELECT name FROM pragma_index_list(?) WHERE \"unique\" = 1 AND partial = 0", table)) {
             keys.add(Query.texts(connection, "SELECT name FROM pragma_index_info(?) ORDER BY seqno", index));
         }
-        List<TableColumn> columns = found.stream().map(row -> {
-            // A sole primary key of exactly this type is the number of the row, which SQLite gives by itself.
-            boolean numbered = primary.equals(List.of(row.get(0))) && row.get(1).equalsIgnoreCase("INTEGER");
-            return new TableColumn(row.get(0), row.get(1), "1".equals(row.get(2)) && row.get(3) == null && !numbered, numbered);
-        }).toList();
+        List<TableColumn> columns = found.stream()
+                .map(row -> {
+                    // A sole primary key of exactly this type is the number of the row, which SQLite gives by itself.
+                    boolean numbered =
+                            primary.equals(List.of(row.get(0))) && row.get(1).equalsIgnoreCase("INTEGER");
+                    return new TableColumn(
+                            row.get(0),
+                            row.get(1),
+                            "1".equals(row.get(2)) && row.get(3) == null && !numbered,
+                            numbered);
+                })
+                .toList();
         return Optional.of(new TableDescription(table, columns, keys, true));
     }
 
@@ -148,7 +169,10 @@ final class SqliteEngine implements JdbcEngine {
     public Kind kind(SQLException e) {
         String message = String.valueOf(e.getMessage());
         return switch (e.getErrorCode() & PRIMARY) {
-            case 19 -> message.contains("UNIQUE") || message.contains("PRIMARYKEY") || message.contains("PRIMARY KEY") ? Kind.DUPLICATE : Kind.CONTENT;
+            case 19 ->
+                message.contains("UNIQUE") || message.contains("PRIMARYKEY") || message.contains("PRIMARY KEY")
+                        ? Kind.DUPLICATE
+                        : Kind.CONTENT;
             case 18, 20, 25 -> Kind.CONTENT;
             // an error in the statement: no such table or column
             case 1 -> Kind.TABLE;
@@ -159,12 +183,13 @@ final class SqliteEngine implements JdbcEngine {
 
     @Override
     public Optional<String> sentence(SQLException e) {
-        return Optional.ofNullable(switch (e.getErrorCode() & PRIMARY) {
-            case 5 -> "The file " + database() + " is held by another program";
-            case 8, 14, 23 -> "The file " + database() + " cannot be written";
-            case 26 -> "The file " + database() + " is not a SQLite database";
-            default -> null;
-        });
+        return Optional.ofNullable(
+                switch (e.getErrorCode() & PRIMARY) {
+                    case 5 -> "The file " + database() + " is held by another program";
+                    case 8, 14, 23 -> "The file " + database() + " cannot be written";
+                    case 26 -> "The file " + database() + " is not a SQLite database";
+                    default -> null;
+                });
     }
 
     @Override
@@ -178,7 +203,9 @@ final class SqliteEngine implements JdbcEngine {
         if (cell instanceof Instant time) {
             statement.setString(at, SECONDS.format(time) + fraction(time.getNano(), type.size()));
         } else if (cell instanceof LocalTime time) {
-            statement.setString(at, time.withNano(0).format(DateTimeFormatter.ISO_LOCAL_TIME) + fraction(time.getNano(), type.size()));
+            statement.setString(
+                    at,
+                    time.withNano(0).format(DateTimeFormatter.ISO_LOCAL_TIME) + fraction(time.getNano(), type.size()));
         } else if (cell instanceof BigDecimal exact) {
             statement.setString(at, exact.toPlainString());
         } else if (cell instanceof LocalDate) {
@@ -189,7 +216,9 @@ final class SqliteEngine implements JdbcEngine {
     }
 
     private static String fraction(int nanos, int digits) {
-        return digits == 0 ? "" : "." + String.format(Locale.ROOT, "%09d", nanos).substring(0, digits);
+        return digits == 0
+                ? ""
+                : "." + String.format(Locale.ROOT, "%09d", nanos).substring(0, digits);
     }
 
     /** Everything of a declared type that SQLite does not have comes back as text or number, so the layout's type says what it is. */
@@ -221,7 +250,8 @@ final class SqliteEngine implements JdbcEngine {
 
     @Override
     public String moveMark(String table) {
-        return "INSERT INTO " + table + " (lane, row_id) VALUES (?, ?) ON CONFLICT (lane) DO UPDATE SET row_id = excluded.row_id";
+        return "INSERT INTO " + table
+                + " (lane, row_id) VALUES (?, ?) ON CONFLICT (lane) DO UPDATE SET row_id = excluded.row_id";
     }
 
     @Override

@@ -36,8 +36,10 @@ public final class SqliteKind implements StoreKind {
 
     @Override
     public List<SettingField> settings() {
-        List<SettingField> fields = new ArrayList<>(List.of(SettingField.text("file", "File", "records.db", "records.db").checked(SqliteKind::file)
-                .helped("Made under the folder for files, if it is not there.")));
+        List<SettingField> fields =
+                new ArrayList<>(List.of(SettingField.text("file", "File", "records.db", "records.db")
+                        .checked(SqliteKind::file)
+                        .helped("Made under the folder for files, if it is not there.")));
         fields.addAll(Batching.fields());
         return List.copyOf(fields);
     }
@@ -58,6 +60,7 @@ public final class SqliteKind implements StoreKind {
 
     @Override
     public RowStore open(Map<String, String> settings) {
-        return new JdbcStore(new SqliteEngine(DIALECT, root.resolve(settings.get("file").strip())));
+        return new JdbcStore(
+                new SqliteEngine(DIALECT, root.resolve(settings.get("file").strip())));
     }
 }

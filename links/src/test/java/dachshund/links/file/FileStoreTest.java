@@ -62,7 +62,8 @@ class FileStoreTest {
         for (int i = 0; i < settings.length; i += 2) {
             all.put(settings[i], settings[i + 1]);
         }
-        assertThat(SettingField.problems(new FolderKind(root, ZoneId.of("Europe/London")).settings(), all)).isEmpty();
+        assertThat(SettingField.problems(new FolderKind(root, ZoneId.of("Europe/London")).settings(), all))
+                .isEmpty();
         return new FolderKind(root, ZoneId.of("Europe/London")).open(all);
     }
 
@@ -70,8 +71,13 @@ class FileStoreTest {
         return Column.of(name, type, new ColumnSource.Constant("x"));
     }
 
-    private static final Layout LAYOUT = new Layout(List.of(constant("at", SqlType.timestamp(3)), constant("outlet °C", SqlType.DOUBLE), constant("lot", SqlType.text(40)),
-            constant("count", SqlType.BIGINT), constant("exact", SqlType.decimal(12, 3)), constant("yes", SqlType.BOOLEAN)));
+    private static final Layout LAYOUT = new Layout(List.of(
+            constant("at", SqlType.timestamp(3)),
+            constant("outlet °C", SqlType.DOUBLE),
+            constant("lot", SqlType.text(40)),
+            constant("count", SqlType.BIGINT),
+            constant("exact", SqlType.decimal(12, 3)),
+            constant("yes", SqlType.BOOLEAN)));
 
     private static RowId id(int n) {
         return new RowId("0a1b2c", "deadbeef", 7, n, 0);
@@ -85,8 +91,17 @@ class FileStoreTest {
         return row(n, TIME.plusSeconds(n), n + 0.25, "PL1-" + n, (long) n, new BigDecimal("-12.500"), n % 2 == 0);
     }
 
-    private static final List<Row> AWKWARD = List.of(row(1, TIME, -0.5, "Späne, \"quoted\"\r\nsecond line", 9_007_199_254_740_993L, new BigDecimal("0.001"), true),
-            row(2, TIME.plusMillis(1), null, "=HYPERLINK(\"x\")", null, null, null), row(3, TIME.plusMillis(2), 1e-7, "-5", -3L, new BigDecimal("123456789.123"), false),
+    private static final List<Row> AWKWARD = List.of(
+            row(
+                    1,
+                    TIME,
+                    -0.5,
+                    "Späne, \"quoted\"\r\nsecond line",
+                    9_007_199_254_740_993L,
+                    new BigDecimal("0.001"),
+                    true),
+            row(2, TIME.plusMillis(1), null, "=HYPERLINK(\"x\")", null, null, null),
+            row(3, TIME.plusMillis(2), 1e-7, "-5", -3L, new BigDecimal("123456789.123"), false),
             row(4, TIME.plusMillis(3), 71.5, "", 0L, BigDecimal.ZERO, true));
 
     private static RowBatch batch(String place, Layout layout, List<Row> rows) {
@@ -106,7 +121,9 @@ class FileStoreTest {
     }
 
     private List<List<String>> duck(String from) throws Exception {
-        try (Connection duck = DriverManager.getConnection("jdbc:duckdb:"); Statement statement = duck.createStatement(); ResultSet rows = statement.executeQuery("SELECT * FROM " + from)) {
+        try (Connection duck = DriverManager.getConnection("jdbc:duckdb:");
+                Statement statement = duck.createStatement();
+                ResultSet rows = statement.executeQuery("SELECT * FROM " + from)) {
             List<List<String>> all = new ArrayList<>();
             while (rows.next()) {
                 List<String> row = new ArrayList<>();
@@ -126,19 +143,30 @@ class FileStoreTest {
         write(store, "log", AWKWARD.subList(2, 4));
         assertThat(Files.readAllBytes(file("log.csv"))).startsWith(0xEF, 0xBB, 0xBF);
         List<List<String>> rows = duck("read_csv('" + file("log.csv") + "', all_varchar=true, header=true)");
-        assertThat(rows).containsExactly(
-                java.util.Arrays.asList("2026-11-25T06:00:00.123Z", "-0.5", "Späne, \"quoted\"\r\nsecond line", "9007199254740993", "0.001", "true"),
-                java.util.Arrays.asList("2026-11-25T06:00:00.124Z", null, "'=HYPERLINK(\"x\")", null, null, null),
-                java.util.Arrays.asList("2026-11-25T06:00:00.125Z", "0.0000001", "'-5", "-3", "123456789.123", "false"),
-                java.util.Arrays.asList("2026-11-25T06:00:00.126Z", "71.5", null, "0", "0", "true"));
+        assertThat(rows)
+                .containsExactly(
+                        java.util.Arrays.asList(
+                                "2026-11-25T06:00:00.123Z",
+                                "-0.5",
+                                "Späne, \"quoted\"\r\nsecond line",
+                                "9007199254740993",
+                                "0.001",
+                                "true"),
+                        java.util.Arrays.asList(
+                                "2026-11-25T06:00:00.124Z", null, "'=HYPERLINK(\"x\")", null, null, null),
+                        java.util.Arrays.asList(
+                                "2026-11-25T06:00:00.125Z", "0.0000001", "'-5", "-3", "123456789.123", "false"),
+                        java.util.Arrays.asList("2026-11-25T06:00:00.126Z", "71.5", null, "0", "0", "true"));
         assertThat(store.lastRows("log", LAYOUT, 2).rows().get(1)).startsWith(TIME.plusMillis(2), 1e-7, "-5", -3L);
     }
 
     @Test
     void csvAsASpreadsheetOfAnotherCountryWantsIt() throws Exception {
-        RowStore store = open("separator", "semicolon", "decimal", "comma", "encoding", "latin", "times", "plain", "header", "false");
+        RowStore store = open(
+                "separator", "semicolon", "decimal", "comma", "encoding", "latin", "times", "plain", "header", "false");
         write(store, "log", AWKWARD.subList(2, 3));
-        assertThat(Files.readString(file("log.csv"), java.nio.charset.Charset.forName("windows-1252"))).isEqualTo("2026-11-25 06:00:00.125;0,0000001;'-5;-3;123456789,123;false\r\n");
+        assertThat(Files.readString(file("log.csv"), java.nio.charset.Charset.forName("windows-1252")))
+                .isEqualTo("2026-11-25 06:00:00.125;0,0000001;'-5;-3;123456789,123;false\r\n");
         assertThat(store.lastRows("log", LAYOUT, 1).rows().get(0)).startsWith(TIME.plusMillis(2), 1e-7);
     }
 
@@ -146,16 +174,38 @@ class FileStoreTest {
     void jsonLinesAreReadByAnother() throws Exception {
         RowStore store = open("format", "jsonl");
         write(store, "log", AWKWARD);
-        List<List<String>> rows = duck("read_json('" + file("log.jsonl") + "', format='newline_delimited', columns={\"at\": 'VARCHAR', \"outlet °C\": 'DOUBLE', lot: 'VARCHAR', count: 'BIGINT', exact: 'DECIMAL(12,3)', yes: 'BOOLEAN'})");
+        List<List<String>> rows = duck(
+                "read_json('" + file("log.jsonl")
+                        + "', format='newline_delimited', columns={\"at\": 'VARCHAR', \"outlet °C\": 'DOUBLE', lot: 'VARCHAR', count: 'BIGINT', exact: 'DECIMAL(12,3)', yes: 'BOOLEAN'})");
         assertThat(rows).hasSize(4);
-        assertThat(rows.get(0)).containsExactly("2026-11-25T06:00:00.123Z", "-0.5", "Späne, \"quoted\"\r\nsecond line", "9007199254740993", "0.001", "true");
-        assertThat(rows.get(1)).containsExactly("2026-11-25T06:00:00.124Z", null, "=HYPERLINK(\"x\")", null, null, null);
-        assertThat(Files.readString(file("log.jsonl")).lines().skip(1).findFirst().orElseThrow()).as("what has no value is left out").doesNotContain("outlet", "null");
+        assertThat(rows.get(0))
+                .containsExactly(
+                        "2026-11-25T06:00:00.123Z",
+                        "-0.5",
+                        "Späne, \"quoted\"\r\nsecond line",
+                        "9007199254740993",
+                        "0.001",
+                        "true");
+        assertThat(rows.get(1))
+                .containsExactly("2026-11-25T06:00:00.124Z", null, "=HYPERLINK(\"x\")", null, null, null);
+        assertThat(Files.readString(file("log.jsonl"))
+                        .lines()
+                        .skip(1)
+                        .findFirst()
+                        .orElseThrow())
+                .as("what has no value is left out")
+                .doesNotContain("outlet", "null");
     }
 
     private List<List<String>> sheet(Path file, int sheet) throws Exception {
-        try (InputStream in = Files.newInputStream(file); ReadableWorkbook workbook = new ReadableWorkbook(in); Stream<org.dhatim.fastexcel.reader.Row> rows = workbook.getSheet(sheet).orElseThrow().openStream()) {
-            return rows.map(row -> row.stream().map(cell -> cell == null ? "" : cell.getText()).toList()).toList();
+        try (InputStream in = Files.newInputStream(file);
+                ReadableWorkbook workbook = new ReadableWorkbook(in);
+                Stream<org.dhatim.fastexcel.reader.Row> rows =
+                        workbook.getSheet(sheet).orElseThrow().openStream()) {
+            return rows.map(row -> row.stream()
+                            .map(cell -> cell == null ? "" : cell.getText())
+                            .toList())
+                    .toList();
         }
     }
 
@@ -166,18 +216,25 @@ class FileStoreTest {
         write(store, "log", AWKWARD.subList(2, 4));
         List<List<String>> rows = sheet(file("log.xlsx"), 0);
         assertThat(rows.get(0)).containsExactly("at", "outlet °C", "lot", "count", "exact", "yes");
-        assertThat(rows.get(1).subList(1, 6)).containsExactly("-0.5", "Späne, \"quoted\"\r\nsecond line", "9007199254740993", "0.001", "true");
+        assertThat(rows.get(1).subList(1, 6))
+                .containsExactly("-0.5", "Späne, \"quoted\"\r\nsecond line", "9007199254740993", "0.001", "true");
         assertThat(rows.get(2)).as("a text, not a formula").contains("=HYPERLINK(\"x\")");
         assertThat(rows).hasSize(5);
         // 2026-11-25 06:00:00.125 as a serial date of the 1900 system (ISO/IEC 29500-1, 18.17.4): days since 1899-12-30
-        assertThat(Double.parseDouble(rows.get(3).get(0))).isCloseTo(java.time.temporal.ChronoUnit.DAYS.between(java.time.LocalDate.of(1899, 12, 30), java.time.LocalDate.of(2026, 11, 25)) + 0.25, org.assertj.core.data.Offset.offset(1e-5));
+        assertThat(Double.parseDouble(rows.get(3).get(0)))
+                .isCloseTo(
+                        java.time.temporal.ChronoUnit.DAYS.between(
+                                        java.time.LocalDate.of(1899, 12, 30), java.time.LocalDate.of(2026, 11, 25))
+                                + 0.25,
+                        org.assertj.core.data.Offset.offset(1e-5));
         assertThat(store.lastRows("log", LAYOUT, 1).rows().get(0)).startsWith(TIME.plusMillis(3), 71.5);
     }
 
     @Test
     void aTemplateIsFilledBelowItsHeaderRow() throws Exception {
         Files.createDirectories(file(""));
-        try (XSSFWorkbook template = new XSSFWorkbook(); FileOutputStream out = new FileOutputStream(file("shift.xlsx").toFile())) {
+        try (XSSFWorkbook template = new XSSFWorkbook();
+                FileOutputStream out = new FileOutputStream(file("shift.xlsx").toFile())) {
             org.apache.poi.xssf.usermodel.XSSFSheet sheet = template.createSheet("Shift");
             sheet.createRow(0).createCell(0).setCellValue("Quillmoor Pellet Works, shift record");
             sheet.createRow(3).createCell(1).setCellValue("Lot");
@@ -192,7 +249,11 @@ class FileStoreTest {
         assertThat(rows).hasSize(5);
         assertThat(rows.get(4).get(1)).isEqualTo("PL1-3");
         assertThat(sheet(file("shift.xlsx"), 0)).as("the template stays").hasSize(2);
-        assertThat(catchThrowableOfType(StoreProblem.class, () -> write(open("format", "xlsx", "template", "none.xlsx"), "x", usual(1, 2))).getMessage()).contains("template none.xlsx is not in the folder");
+        assertThat(catchThrowableOfType(
+                                StoreProblem.class,
+                                () -> write(open("format", "xlsx", "template", "none.xlsx"), "x", usual(1, 2)))
+                        .getMessage())
+                .contains("template none.xlsx is not in the folder");
     }
 
     @Test
@@ -204,7 +265,8 @@ class FileStoreTest {
         assertThat(duck("read_csv('" + file("log.csv") + "')")).hasSize(10);
         assertThat(duck("read_csv('" + file("log_3.csv") + "')")).hasSize(5);
         Layout other = LAYOUT.plus(constant("more", SqlType.INTEGER));
-        open("newFileRows", "10").write(List.of(batch("log", other, List.of(row(30, TIME, 1.0, "x", 1L, BigDecimal.ONE, true, 5L)))));
+        open("newFileRows", "10")
+                .write(List.of(batch("log", other, List.of(row(30, TIME, 1.0, "x", 1L, BigDecimal.ONE, true, 5L)))));
         assertThat(Files.readString(file("log_4.csv"))).contains("yes,more");
         RowStore small = open("newFileMegabytes", "1");
         for (int n = 0; n < 30; n++) {
@@ -223,9 +285,16 @@ class FileStoreTest {
         assertThat(busy.kind()).isEqualTo(StoreProblem.Kind.BUSY);
         assertThat(busy.getMessage()).isEqualTo("The file log.csv is held open by another program.");
         Files.delete(file(".~lock.log.csv#"));
-        Process holder = new ProcessBuilder("python3", "-c", "import fcntl,sys,time\nf=open(sys.argv[1],'r+')\nfcntl.lockf(f,fcntl.LOCK_EX)\nprint('held',flush=True)\nsys.stdin.read()", file("log.csv").toString()).start();
+        Process holder = new ProcessBuilder(
+                        "python3",
+                        "-c",
+                        "import fcntl,sys,time\nf=open(sys.argv[1],'r+')\nfcntl.lockf(f,fcntl.LOCK_EX)\nprint('held',flush=True)\nsys.stdin.read()",
+                        file("log.csv").toString())
+                .start();
         assertThat(holder.inputReader().readLine()).isEqualTo("held");
-        assertThat(catchThrowableOfType(StoreProblem.class, () -> write(store, "log", usual(2, 4))).kind()).isEqualTo(StoreProblem.Kind.BUSY);
+        assertThat(catchThrowableOfType(StoreProblem.class, () -> write(store, "log", usual(2, 4)))
+                        .kind())
+                .isEqualTo(StoreProblem.Kind.BUSY);
         holder.getOutputStream().close();
         holder.waitFor();
         write(store, "log", usual(2, 4));
@@ -247,16 +316,21 @@ class FileStoreTest {
             Files.write(file("torn." + format), java.util.Arrays.copyOf(whole, cut));
             RowStore again = open("format", format);
             Set<RowId> landed = again.landed(batch("torn", LAYOUT, usual(10, 30)));
-            List<Row> rest = usual(10, 30).stream().filter(row -> !landed.contains(row.id())).toList();
+            List<Row> rest = usual(10, 30).stream()
+                    .filter(row -> !landed.contains(row.id()))
+                    .toList();
             if (!rest.isEmpty()) {
                 write(again, "torn", rest);
             }
-            assertThat(Files.readAllBytes(file("torn." + format))).as("cut at " + cut).isEqualTo(whole);
+            assertThat(Files.readAllBytes(file("torn." + format)))
+                    .as("cut at " + cut)
+                    .isEqualTo(whole);
         }
     }
 
     private static long offsetOf(byte[] whole, String format) {
-        return new String(whole, StandardCharsets.ISO_8859_1).indexOf(format.equals("csv") ? "2026-11-25T06:00:10.123Z" : "{\"at\":\"2026-11-25T06:00:10.123Z\"");
+        return new String(whole, StandardCharsets.ISO_8859_1)
+                .indexOf(format.equals("csv") ? "2026-11-25T06:00:10.123Z" : "{\"at\":\"2026-11-25T06:00:10.123Z\"");
     }
 
     @Test
@@ -264,8 +338,10 @@ class FileStoreTest {
         RowStore store = open("format", "xlsx");
         write(store, "log", usual(0, 5));
         write(store, "log", usual(5, 9));
-        assertThat(open("format", "xlsx").landed(batch("log", LAYOUT, usual(5, 15)))).hasSize(4);
-        assertThat(open("format", "xlsx").landed(batch("log", LAYOUT, usual(9, 15)))).isEmpty();
+        assertThat(open("format", "xlsx").landed(batch("log", LAYOUT, usual(5, 15))))
+                .hasSize(4);
+        assertThat(open("format", "xlsx").landed(batch("log", LAYOUT, usual(9, 15))))
+                .isEmpty();
     }
 
     /** What a person changed in a file stays: only our own torn rows are cut off. */
@@ -276,7 +352,9 @@ class FileStoreTest {
         Files.writeString(file("log.csv"), "a note without a line end", StandardOpenOption.APPEND);
         assertThat(store.landed(batch("log", LAYOUT, usual(2, 4)))).isEmpty();
         write(store, "log", usual(2, 4));
-        assertThat(Files.readString(file("log.csv")).lines().toList()).hasSize(6).contains("a note without a line end");
+        assertThat(Files.readString(file("log.csv")).lines().toList())
+                .hasSize(6)
+                .contains("a note without a line end");
     }
 
     @Test
@@ -284,7 +362,9 @@ class FileStoreTest {
         RowStore store = open();
         write(store, "a", usual(0, 2));
         Files.createFile(file(".~lock.b.csv#"));
-        catchThrowableOfType(StoreProblem.class, () -> store.write(List.of(batch("a", LAYOUT, usual(2, 4)), batch("b", LAYOUT, usual(2, 4)))));
+        catchThrowableOfType(
+                StoreProblem.class,
+                () -> store.write(List.of(batch("a", LAYOUT, usual(2, 4)), batch("b", LAYOUT, usual(2, 4)))));
         assertThat(duck("read_csv('" + file("a.csv") + "')")).hasSize(2);
     }
 
@@ -298,11 +378,14 @@ class FileStoreTest {
                 assertThat(full.getMessage()).contains("has reached its 1 MB");
             }
         }
-        assertThat(catchThrowableOfType(StoreProblem.class, () -> write(store, "more", usual(0, 1))).kind()).isEqualTo(StoreProblem.Kind.AWAY);
+        assertThat(catchThrowableOfType(StoreProblem.class, () -> write(store, "more", usual(0, 1)))
+                        .kind())
+                .isEqualTo(StoreProblem.Kind.AWAY);
         Instant now = Instant.parse("2026-11-25T02:30:00Z");
         Files.writeString(file("mine.csv"), "kept");
         for (String name : List.of("log_0.csv", "log_1.csv", "mine.csv")) {
-            Files.setLastModifiedTime(file(name), FileTime.from(now.minus(Duration.ofDays(name.equals("log_1.csv") ? 29 : 31))));
+            Files.setLastModifiedTime(
+                    file(name), FileTime.from(now.minus(Duration.ofDays(name.equals("log_1.csv") ? 29 : 31))));
         }
         store.tidy(now, Set.of("log_0", "log_1", "log_2"));
         assertThat(file("log_0.csv")).doesNotExist();
@@ -324,7 +407,9 @@ class FileStoreTest {
         assertThat(store.dialect().placeProblem("{yyyy}/{MM}/dryer log-{dd}")).isEmpty();
         assertThat(store.test(Duration.ofSeconds(1))).matches(LinkTest::worked);
         for (String outside : List.of("../x", "/tmp", "a//b", "")) {
-            assertThat(SettingField.problems(new FolderKind(root, ZoneId.of("UTC")).settings(), Map.of("folder", outside))).containsKey("folder");
+            assertThat(SettingField.problems(
+                            new FolderKind(root, ZoneId.of("UTC")).settings(), Map.of("folder", outside)))
+                    .containsKey("folder");
         }
     }
 }

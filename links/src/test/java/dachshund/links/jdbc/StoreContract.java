@@ -33,7 +33,8 @@ import org.junit.jupiter.api.Test;
 /** What every database as a destination has to do: types, ways of writing, upkeep. Each engine runs it against the real thing. */
 public abstract class StoreContract {
 
-    private static final Instant TIME = Instant.parse("2026-10-25T00:30:00.123Z"); // 01:30 in London, the first of two that night
+    private static final Instant TIME =
+            Instant.parse("2026-10-25T00:30:00.123Z"); // 01:30 in London, the first of two that night
     private static final Upkeep BOTH = new Upkeep(true, true);
 
     protected abstract RowStore store();
@@ -48,11 +49,21 @@ public abstract class StoreContract {
         return Column.of(name, type, new ColumnSource.Constant("x"));
     }
 
-    private static final Layout EVERY_TYPE = Layout.proposed().plus(constant("yes", SqlType.BOOLEAN)).plus(constant("small", SqlType.read("smallint")))
-            .plus(constant("whole", SqlType.INTEGER)).plus(constant("big", SqlType.BIGINT)).plus(constant("exact", SqlType.decimal(20, 6)))
-            .plus(constant("short_exact", SqlType.decimal(8, 2))).plus(constant("number", SqlType.DOUBLE)).plus(constant("words", SqlType.text(40)))
-            .plus(constant("day", SqlType.DATE)).plus(constant("clock", SqlType.read("time(3)"))).plus(constant("fine", SqlType.timestamp(6)))
-            .plus(constant("coarse", SqlType.timestamp(0))).plus(constant("doc", SqlType.JSON)).plus(constant("guid", SqlType.UUID));
+    private static final Layout EVERY_TYPE = Layout.proposed()
+            .plus(constant("yes", SqlType.BOOLEAN))
+            .plus(constant("small", SqlType.read("smallint")))
+            .plus(constant("whole", SqlType.INTEGER))
+            .plus(constant("big", SqlType.BIGINT))
+            .plus(constant("exact", SqlType.decimal(20, 6)))
+            .plus(constant("short_exact", SqlType.decimal(8, 2)))
+            .plus(constant("number", SqlType.DOUBLE))
+            .plus(constant("words", SqlType.text(40)))
+            .plus(constant("day", SqlType.DATE))
+            .plus(constant("clock", SqlType.read("time(3)")))
+            .plus(constant("fine", SqlType.timestamp(6)))
+            .plus(constant("coarse", SqlType.timestamp(0)))
+            .plus(constant("doc", SqlType.JSON))
+            .plus(constant("guid", SqlType.UUID));
 
     private static RowId id(int n) {
         return new RowId("0a1b2c", "deadbeef", 7, n, 0);
@@ -61,9 +72,24 @@ public abstract class StoreContract {
     private static final UUID GUID = UUID.fromString("f81d4fae-7dec-11d0-a765-00a0c91e6bf6");
 
     private static Row everyType(int n) {
-        return new Row(id(n), TIME, new Object[] {TIME, id(n).toString(), true, -32768L, Integer.MAX_VALUE + 0L, Long.MIN_VALUE,
-                new BigDecimal("12345678901234.567891"), new BigDecimal("-12.10"), 0.1, "Späne 🐕 ' \" ` \\ \n", LocalDate.of(2028, 2, 29), LocalTime.parse("01:02:03.004"),
-                Instant.parse("2026-03-29T01:30:00.123456Z"), Instant.parse("2026-12-31T23:59:59Z"), "{\"a\": [1, \"ö\"]}", GUID});
+        return new Row(id(n), TIME, new Object[] {
+            TIME,
+            id(n).toString(),
+            true,
+            -32768L,
+            Integer.MAX_VALUE + 0L,
+            Long.MIN_VALUE,
+            new BigDecimal("12345678901234.567891"),
+            new BigDecimal("-12.10"),
+            0.1,
+            "Späne 🐕 ' \" ` \\ \n",
+            LocalDate.of(2028, 2, 29),
+            LocalTime.parse("01:02:03.004"),
+            Instant.parse("2026-03-29T01:30:00.123456Z"),
+            Instant.parse("2026-12-31T23:59:59Z"),
+            "{\"a\": [1, \"ö\"]}",
+            GUID
+        });
     }
 
     private static Row nulls(int n) {
@@ -102,13 +128,16 @@ public abstract class StoreContract {
             Object cell = row.get(i + 1);
             String column = EVERY_TYPE.written().get(i).name();
             if (column.equals("doc")) {
-                assertThat(new ObjectMapper().readTree((String) cell)).isEqualTo(new ObjectMapper().readTree("{\"a\": [1, \"ö\"]}"));
+                assertThat(new ObjectMapper().readTree((String) cell))
+                        .isEqualTo(new ObjectMapper().readTree("{\"a\": [1, \"ö\"]}"));
             } else if (wrote.cells()[i] instanceof BigDecimal exact) {
                 assertThat((BigDecimal) cell).as(column).isEqualByComparingTo(exact);
             } else if (wrote.cells()[i] instanceof Long whole) {
                 assertThat(((Number) cell).longValue()).as(column).isEqualTo(whole);
             } else {
-                assertThat(cell instanceof String ? cell : (Object) cell).as(column).isEqualTo(wrote.cells()[i] instanceof UUID ? GUID.toString() : wrote.cells()[i]);
+                assertThat(cell instanceof String ? cell : (Object) cell)
+                        .as(column)
+                        .isEqualTo(wrote.cells()[i] instanceof UUID ? GUID.toString() : wrote.cells()[i]);
             }
         }
         assertThat(page.rows().get(2).subList(3, row.size())).containsOnlyNulls();
@@ -135,7 +164,8 @@ public abstract class StoreContract {
         assertThat(store().hasDatabase("Line-2 ä")).isTrue();
         beside.apply(store().dialect().createTable("rows beside", EVERY_TYPE, false));
         beside.write(List.of(inserts("rows beside", EVERY_TYPE, everyType(1), nulls(2))));
-        assertThat(beside.landed(inserts("rows beside", EVERY_TYPE, everyType(1), everyType(3)))).containsExactly(id(1));
+        assertThat(beside.landed(inserts("rows beside", EVERY_TYPE, everyType(1), everyType(3))))
+                .containsExactly(id(1));
         assertThat(beside.lastRows("rows beside", EVERY_TYPE, 10).rows()).hasSize(2);
         assertThat(store().tables()).doesNotContain("rows beside");
         assertThat(store().in("")).isSameAs(store());
@@ -144,10 +174,12 @@ public abstract class StoreContract {
     /** The table that was made reads back as the types it was made of, so an existing table of them has no conflict. */
     @Test
     void aTableThatWasMadeFitsItsOwnLayout() throws Exception {
-        Layout keyed = EVERY_TYPE.withKeys(List.of("whole", "day"), List.of(List.of("record_time"), List.of("words", "big")));
+        Layout keyed =
+                EVERY_TYPE.withKeys(List.of("whole", "day"), List.of(List.of("record_time"), List.of("words", "big")));
         make("fits itself", keyed);
         Optional<TableDescription> found = store().describe("fits itself");
-        TablePlan plan = TablePlan.of(store().dialect(), "fits itself", keyed, new WriteMode.InsertOrUpdate(), Upkeep.NONE, found);
+        TablePlan plan = TablePlan.of(
+                store().dialect(), "fits itself", keyed, new WriteMode.InsertOrUpdate(), Upkeep.NONE, found);
         assertThat(plan.problems()).isEmpty();
         assertThat(plan.advice()).isEmpty();
         assertThat(plan.statements()).isEmpty();
@@ -158,7 +190,19 @@ public abstract class StoreContract {
     @Test
     void namesWithAnyCharactersWork() throws Exception {
         Layout layout = Layout.proposed();
-        for (String name : List.of("inlet temp", "it's", "say \"hi\"", "back`tick", "select", "Ölstand °C", "a;b--c", "2026", "[square]", "?", "$1", ":colon")) {
+        for (String name : List.of(
+                "inlet temp",
+                "it's",
+                "say \"hi\"",
+                "back`tick",
+                "select",
+                "Ölstand °C",
+                "a;b--c",
+                "2026",
+                "[square]",
+                "?",
+                "$1",
+                ":colon")) {
             layout = layout.plus(constant(name, SqlType.text(10)));
         }
         String table = "odd `name` \"x\" ; drop";
@@ -174,7 +218,10 @@ public abstract class StoreContract {
         assertThat(store().describe(table).orElseThrow().column("later \"on\"")).isPresent();
     }
 
-    private static final Layout KEYED = new Layout(List.of(constant("lot", SqlType.text(20)), constant("bags", SqlType.INTEGER), constant("note", SqlType.text(20))))
+    private static final Layout KEYED = new Layout(List.of(
+                    constant("lot", SqlType.text(20)),
+                    constant("bags", SqlType.INTEGER),
+                    constant("note", SqlType.text(20))))
             .withKeys(List.of("lot"), List.of());
 
     private static Row lot(int n, String lot, Long bags, String note) {
@@ -183,7 +230,11 @@ public abstract class StoreContract {
 
     private List<List<Object>> lots(String table) throws StoreProblem {
         List<List<Object>> rows = new ArrayList<>();
-        store().readAll(table, KEYED, cells -> rows.add(List.of(cells.get(0), ((Number) cells.get(1)).longValue(), String.valueOf(cells.get(2)))));
+        store().readAll(
+                        table,
+                        KEYED,
+                        cells -> rows.add(List.of(
+                                cells.get(0), ((Number) cells.get(1)).longValue(), String.valueOf(cells.get(2)))));
         rows.sort(java.util.Comparator.comparing(row -> row.get(0).toString()));
         return rows;
     }
@@ -193,9 +244,11 @@ public abstract class StoreContract {
         make("lots", KEYED);
         WriteMode mode = new WriteMode.InsertOrUpdate();
         store().write(List.of(batch("lots", KEYED, false, mode, lot(1, "L1", 10L, "a"), lot(2, "L2", 20L, "b"))));
-        store().write(List.of(batch("lots", KEYED, false, mode, lot(3, "L1", 11L, null), lot(4, "L3", 30L, "c"), lot(5, "L3", 31L, "d"))));
+        store().write(List.of(batch(
+                "lots", KEYED, false, mode, lot(3, "L1", 11L, null), lot(4, "L3", 30L, "c"), lot(5, "L3", 31L, "d"))));
         store().write(List.of(batch("lots", KEYED, false, mode, lot(6, "L2", 21L, "e"))));
-        assertThat(lots("lots")).containsExactly(List.of("L1", 11L, "null"), List.of("L2", 21L, "e"), List.of("L3", 31L, "d"));
+        assertThat(lots("lots"))
+                .containsExactly(List.of("L1", 11L, "null"), List.of("L2", 21L, "e"), List.of("L3", 31L, "d"));
     }
 
     @Test
@@ -204,10 +257,13 @@ public abstract class StoreContract {
         store().write(List.of(inserts("updated", KEYED, lot(1, "L1", 1L, "a"), lot(2, "L2", 2L, "b"))));
         WriteMode update = new WriteMode.Update();
         store().write(List.of(batch("updated", KEYED, false, update, lot(3, "L2", 5L, "z"), lot(4, "L1", 1L, "a"))));
-        StoreProblem problem = refused(batch("updated", KEYED, false, update, lot(5, "L1", 9L, "y"), lot(6, "L9", 9L, "y")));
+        StoreProblem problem =
+                refused(batch("updated", KEYED, false, update, lot(5, "L1", 9L, "y"), lot(6, "L9", 9L, "y")));
         assertThat(problem.kind()).isEqualTo(Kind.CONTENT);
         assertThat(problem.getMessage()).contains("no row to update", "lot = L9");
-        assertThat(lots("updated")).as("all or nothing").containsExactly(List.of("L1", 1L, "a"), List.of("L2", 5L, "z"));
+        assertThat(lots("updated"))
+                .as("all or nothing")
+                .containsExactly(List.of("L1", 1L, "a"), List.of("L2", 5L, "z"));
     }
 
     @Test
@@ -216,46 +272,102 @@ public abstract class StoreContract {
         assumeThat(ofTwo).as("the engine has procedures").isPresent();
         Layout called = new Layout(List.of(constant("a", SqlType.INTEGER), constant("b", SqlType.text(20))));
         make("called_rows", called);
-        store().apply(List.of(ofTwo.orElseThrow(), procedureOfOneJson("take_json").orElseThrow()));
-        store().write(List.of(batch("", called, true, new WriteMode.Call("take two", List.of("p_a", "p_b")), new Row(id(1), TIME, new Object[] {1L, "one"}),
+        store().apply(List.of(
+                ofTwo.orElseThrow(), procedureOfOneJson("take_json").orElseThrow()));
+        store().write(List.of(batch(
+                "",
+                called,
+                true,
+                new WriteMode.Call("take two", List.of("p_a", "p_b")),
+                new Row(id(1), TIME, new Object[] {1L, "one"}),
                 new Row(id(2), TIME, new Object[] {2L, null}))));
-        store().write(List.of(batch("", called, true, new WriteMode.Call("take_json", List.of()), new Row(id(3), TIME, new Object[] {3L, "drei \"3\""}))));
+        store().write(List.of(
+                batch("", called, true, new WriteMode.Call("take_json", List.of()), new Row(id(3), TIME, new Object[] {
+                    3L, "drei \"3\""
+                }))));
         List<List<Object>> rows = new ArrayList<>();
         store().readAll("called_rows", called, rows::add);
-        assertThat(rows).extracting(row -> row.get(0) + " " + row.get(1)).containsExactlyInAnyOrder("1 one", "2 null", "3 drei \"3\"");
+        assertThat(rows)
+                .extracting(row -> row.get(0) + " " + row.get(1))
+                .containsExactlyInAnyOrder("1 one", "2 null", "3 drei \"3\"");
         assertThat(store().mark("deadbeef:dest")).contains(id(3));
-        assertThat(store().procedures()).filteredOn(each -> each.name().equals("take two")).singleElement().extracting(RowStore.Procedure::arguments).asList().containsExactlyInAnyOrder("p_a", "p_b");
-        assertThat(refused(batch("", called, false, new WriteMode.Call("not there", List.of("x", "y")), new Row(id(4), TIME, new Object[] {1L, "x"}))).kind()).isEqualTo(Kind.TABLE);
+        assertThat(store().procedures())
+                .filteredOn(each -> each.name().equals("take two"))
+                .singleElement()
+                .extracting(RowStore.Procedure::arguments)
+                .asList()
+                .containsExactlyInAnyOrder("p_a", "p_b");
+        assertThat(refused(batch(
+                                "",
+                                called,
+                                false,
+                                new WriteMode.Call("not there", List.of("x", "y")),
+                                new Row(id(4), TIME, new Object[] {1L, "x"})))
+                        .kind())
+                .isEqualTo(Kind.TABLE);
     }
 
     @Test
     void refusalsAreToldApart() throws Exception {
-        Layout narrow = Layout.proposed().plus(new Column("must", SqlType.read("smallint"), new ColumnSource.Constant("x"), true, dachshund.core.layout.BadQuality.WRITE_NULL));
+        Layout narrow = Layout.proposed()
+                .plus(new Column(
+                        "must",
+                        SqlType.read("smallint"),
+                        new ColumnSource.Constant("x"),
+                        true,
+                        dachshund.core.layout.BadQuality.WRITE_NULL));
         make("narrow", narrow);
         Row fits = new Row(id(1), TIME, new Object[] {TIME, id(1).toString(), 5L});
         Row missing = new Row(id(2), TIME, new Object[] {TIME, id(2).toString(), null});
         assertThat(refused(inserts("narrow", narrow, fits, missing)).kind()).isEqualTo(Kind.CONTENT);
-        assertThat(store().lastRows("narrow", narrow, 5).rows()).as("all or nothing").isEmpty();
+        assertThat(store().lastRows("narrow", narrow, 5).rows())
+                .as("all or nothing")
+                .isEmpty();
         store().write(List.of(inserts("narrow", narrow, fits)));
         StoreProblem twice = refused(inserts("narrow", narrow, fits));
         assertThat(twice.kind()).as(twice.getMessage()).isEqualTo(Kind.DUPLICATE);
-        assertThat(refused(inserts("narrow", narrow, new Row(id(5), TIME, new Object[] {TIME, id(5).toString(), 5L}), fits)).kind()).as("also in a batch").isEqualTo(Kind.DUPLICATE);
+        assertThat(refused(inserts(
+                                "narrow",
+                                narrow,
+                                new Row(id(5), TIME, new Object[] {TIME, id(5).toString(), 5L}),
+                                fits))
+                        .kind())
+                .as("also in a batch")
+                .isEqualTo(Kind.DUPLICATE);
         assertThat(store().landed(inserts("narrow", narrow, fits, missing))).containsExactly(id(1));
         assertThat(refused(inserts("not there", narrow, fits)).kind()).isEqualTo(Kind.TABLE);
         Layout wider = narrow.plus(constant("gone", SqlType.INTEGER));
-        assertThat(refused(inserts("narrow", wider, new Row(id(3), TIME, new Object[] {TIME, id(3).toString(), 5L, 5L}))).kind()).isEqualTo(Kind.TABLE);
+        assertThat(refused(inserts(
+                                "narrow", wider, new Row(id(3), TIME, new Object[] {TIME, id(3).toString(), 5L, 5L})))
+                        .kind())
+                .isEqualTo(Kind.TABLE);
     }
 
     @Test
     void theDeliveryMarkMovesWithTheRowsOrNotAtAll() throws Exception {
-        Layout bare = new Layout(List.of(Layout.proposed().columns().get(1), new Column("whole", SqlType.read("smallint"), new ColumnSource.Constant("x"), true,
-                dachshund.core.layout.BadQuality.WRITE_NULL)));
+        Layout bare = new Layout(List.of(
+                Layout.proposed().columns().get(1),
+                new Column(
+                        "whole",
+                        SqlType.read("smallint"),
+                        new ColumnSource.Constant("x"),
+                        true,
+                        dachshund.core.layout.BadQuality.WRITE_NULL)));
         make("bare", bare);
         assertThat(store().mark("other:dest")).isEmpty();
-        RowBatch two = new RowBatch("other:dest", "bare", bare, true, WriteMode.INSERT, List.of(new Row(id(1), TIME, new Object[] {TIME, 1L}), new Row(id(2), TIME, new Object[] {TIME, 2L})));
+        RowBatch two = new RowBatch(
+                "other:dest",
+                "bare",
+                bare,
+                true,
+                WriteMode.INSERT,
+                List.of(new Row(id(1), TIME, new Object[] {TIME, 1L}), new Row(id(2), TIME, new Object[] {TIME, 2L})));
         store().write(List.of(two));
         assertThat(store().mark("other:dest")).contains(id(2));
-        refused(new RowBatch("other:dest", "bare", bare, true, WriteMode.INSERT, List.of(new Row(id(3), TIME, new Object[] {TIME, null}))));
+        refused(new RowBatch(
+                "other:dest", "bare", bare, true, WriteMode.INSERT, List.of(new Row(id(3), TIME, new Object[] {
+                    TIME, null
+                }))));
         assertThat(store().mark("other:dest")).contains(id(2));
     }
 
@@ -264,13 +376,18 @@ public abstract class StoreContract {
         Layout first = Layout.proposed().plus(constant("a", SqlType.INTEGER));
         make("kept up", first);
         Layout second = first.plus(constant("b", SqlType.text(20)));
-        TablePlan plan = TablePlan.of(store().dialect(), "kept up", second, WriteMode.INSERT, BOTH, store().describe("kept up"));
+        TablePlan plan =
+                TablePlan.of(store().dialect(), "kept up", second, WriteMode.INSERT, BOTH, store().describe("kept up"));
         store().apply(plan.statements());
-        store().write(List.of(inserts("kept up", second, new Row(id(1), TIME, new Object[] {TIME, id(1).toString(), 1L, "x"}))));
-        store().apply(List.of("ALTER TABLE " + store().dialect().quote("kept up") + " DROP COLUMN " + store().dialect().quote("a")));
-        RowBatch batch = inserts("kept up", second, new Row(id(2), TIME, new Object[] {TIME, id(2).toString(), 2L, "y"}));
+        store().write(List.of(
+                inserts("kept up", second, new Row(id(1), TIME, new Object[] {TIME, id(1).toString(), 1L, "x"}))));
+        store().apply(List.of("ALTER TABLE " + store().dialect().quote("kept up") + " DROP COLUMN "
+                + store().dialect().quote("a")));
+        RowBatch batch =
+                inserts("kept up", second, new Row(id(2), TIME, new Object[] {TIME, id(2).toString(), 2L, "y"}));
         assertThat(refused(batch).kind()).isEqualTo(Kind.TABLE);
-        TablePlan running = TablePlan.whileRunning(store().dialect(), "kept up", second, WriteMode.INSERT, BOTH, store().describe("kept up"));
+        TablePlan running = TablePlan.whileRunning(
+                store().dialect(), "kept up", second, WriteMode.INSERT, BOTH, store().describe("kept up"));
         assertThat(running.leftOut()).containsExactly("a");
         store().write(List.of(batch.without(running.leftOut())));
         assertThat(store().lastRows("kept up", second, 1).rows().get(0)).contains("y");
@@ -281,11 +398,15 @@ public abstract class StoreContract {
     void aRowIdCanBeAddedToATableWithRows() throws Exception {
         Layout without = new Layout(List.of(constant("a", SqlType.INTEGER)));
         make("grown", without);
-        store().write(List.of(inserts("grown", without, new Row(id(1), TIME, new Object[] {1L}), new Row(id(2), TIME, new Object[] {2L}))));
+        store().write(List.of(inserts(
+                "grown", without, new Row(id(1), TIME, new Object[] {1L}), new Row(id(2), TIME, new Object[] {2L}))));
         Layout with = without.plus(Layout.proposed().columns().get(2));
-        store().apply(TablePlan.of(store().dialect(), "grown", with, WriteMode.INSERT, BOTH, store().describe("grown")).statements());
+        store().apply(TablePlan.of(store().dialect(), "grown", with, WriteMode.INSERT, BOTH, store().describe("grown"))
+                .statements());
         store().write(List.of(inserts("grown", with, new Row(id(3), TIME, new Object[] {3L, id(3).toString()}))));
-        assertThat(refused(inserts("grown", with, new Row(id(3), TIME, new Object[] {3L, id(3).toString()}))).kind()).isEqualTo(Kind.DUPLICATE);
+        assertThat(refused(inserts("grown", with, new Row(id(3), TIME, new Object[] {3L, id(3).toString()})))
+                        .kind())
+                .isEqualTo(Kind.DUPLICATE);
     }
 
     @Test
@@ -300,16 +421,28 @@ public abstract class StoreContract {
         assertThat(real.worked()).as(real.sentence()).isTrue();
         assertThat(real.caveats()).anyMatch(caveat -> caveat.contains("auto-number has moved on"));
         assertThat(store().lastRows("tried", EVERY_TYPE, 5).rows()).isEmpty();
-        TryOutcome wider = store().tryOut(inserts("tried", EVERY_TYPE.plus(constant("more", SqlType.text(9))), new Row(id(92), TIME,
-                java.util.Arrays.copyOf(everyType(92).cells(), EVERY_TYPE.written().size() + 1))));
+        TryOutcome wider = store().tryOut(inserts(
+                "tried",
+                EVERY_TYPE.plus(constant("more", SqlType.text(9))),
+                new Row(
+                        id(92),
+                        TIME,
+                        java.util.Arrays.copyOf(
+                                everyType(92).cells(), EVERY_TYPE.written().size() + 1))));
         assertThat(wider.worked()).as(wider.sentence()).isTrue();
         assertThat(wider.caveats()).anyMatch(caveat -> caveat.contains("does not have more yet"));
         assertThat(store().describe("tried").orElseThrow().column("more")).isEmpty();
-        assertThat(store().tryOut(inserts("narrow try", new Layout(List.of(constant("a", SqlType.read("smallint")))), new Row(id(93), TIME, new Object[] {"text"}))).worked())
-                .as("what would be refused").isEqualTo(store().dialect().engine().equals("SQLite"));
+        assertThat(store().tryOut(inserts(
+                                "narrow try",
+                                new Layout(List.of(constant("a", SqlType.read("smallint")))),
+                                new Row(id(93), TIME, new Object[] {"text"})))
+                        .worked())
+                .as("what would be refused")
+                .isEqualTo(store().dialect().engine().equals("SQLite"));
         make("tried lots", KEYED);
         store().write(List.of(inserts("tried lots", KEYED, lot(1, "L1", 1L, "a"))));
-        TryOutcome upsert = store().tryOut(batch("tried lots", KEYED, false, new WriteMode.InsertOrUpdate(), lot(2, "L1", 7L, "b")));
+        TryOutcome upsert = store().tryOut(
+                        batch("tried lots", KEYED, false, new WriteMode.InsertOrUpdate(), lot(2, "L1", 7L, "b")));
         assertThat(upsert.cells()).as(upsert.sentence()).containsExactly("L1", "7", "b");
         assertThat(lots("tried lots")).containsExactly(List.of("L1", 1L, "a"));
     }

@@ -3,23 +3,23 @@ package dachshund.links.mariadb;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
 
-import dachshund.standins.PrivateProcess;
 import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.StoreProblem.Kind;
+import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TryOutcome;
+import dachshund.core.destination.WriteMode;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
-import dachshund.core.destination.TableDescription;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
-import dachshund.core.destination.WriteMode;
-import dachshund.links.jdbc.StoreContract;
 import dachshund.core.sql.MariaDbDialect;
+import dachshund.links.jdbc.StoreContract;
+import dachshund.standins.PrivateProcess;
 import dachshund.standins.mariadb.PrivateMariaDb;
 import java.sql.Connection;
 import java.sql.DriverManager;
@@ -40,7 +40,8 @@ import org.junit.jupiter.api.Test;
 /** The store and the dialect against a real MariaDB: what every engine does, and what is its own. */
 class MariaDbStoreTest extends StoreContract {
 
-    private static final Instant TIME = Instant.parse("2026-10-25T00:30:00.123Z"); // 01:30 in London, the first of two that night
+    private static final Instant TIME =
+            Instant.parse("2026-10-25T00:30:00.123Z"); // 01:30 in London, the first of two that night
     private static PrivateMariaDb server;
     private static RowStore store;
 
@@ -61,14 +62,24 @@ class MariaDbStoreTest extends StoreContract {
     }
 
     private static Map<String, String> settings(Map<String, String> other) {
-        Map<String, String> settings = new HashMap<>(Map.of("host", "127.0.0.1", "port", Integer.toString(server.port()), "database", "records",
-                "user", "recorder", "password", "right"));
+        Map<String, String> settings = new HashMap<>(Map.of(
+                "host",
+                "127.0.0.1",
+                "port",
+                Integer.toString(server.port()),
+                "database",
+                "records",
+                "user",
+                "recorder",
+                "password",
+                "right"));
         settings.putAll(other);
         return settings;
     }
 
     private static void execute(String sql) throws SQLException {
-        try (Connection connection = DriverManager.getConnection(server.url("")); Statement statement = connection.createStatement()) {
+        try (Connection connection = DriverManager.getConnection(server.url(""));
+                Statement statement = connection.createStatement()) {
             statement.execute(sql);
         }
     }
@@ -80,18 +91,22 @@ class MariaDbStoreTest extends StoreContract {
 
     @Override
     protected Optional<String> procedureOfTwo(String name) {
-        return Optional.of("CREATE PROCEDURE `" + name + "` (p_b VARCHAR(20), p_a INT) INSERT INTO called_rows (a, b) VALUES (p_a, p_b)");
+        return Optional.of("CREATE PROCEDURE `" + name
+                + "` (p_b VARCHAR(20), p_a INT) INSERT INTO called_rows (a, b) VALUES (p_a, p_b)");
     }
 
     @Override
     protected Optional<String> procedureOfOneJson(String name) {
-        return Optional.of("CREATE PROCEDURE `" + name + "` (doc JSON) INSERT INTO called_rows (a, b) VALUES (JSON_VALUE(doc, '$.a'), JSON_VALUE(doc, '$.b'))");
+        return Optional.of(
+                "CREATE PROCEDURE `" + name
+                        + "` (doc JSON) INSERT INTO called_rows (a, b) VALUES (JSON_VALUE(doc, '$.a'), JSON_VALUE(doc, '$.b'))");
     }
 
     /** The reserved words of the dialect against the server's own: it is asked to make a column of each of its keywords. */
     @Test
     void aDatabaseThatTheUserMayNotSeeIsTroubleOfItsLaneAlone() throws Exception {
-        StoreProblem refused = catchThrowableOfType(StoreProblem.class, () -> store.in("of another user").describe("rows"));
+        StoreProblem refused = catchThrowableOfType(
+                StoreProblem.class, () -> store.in("of another user").describe("rows"));
         assertThat(refused.kind()).isEqualTo(Kind.TABLE);
         assertThat(refused.getMessage()).contains("may not use the database, or there is no such database");
     }
@@ -100,9 +115,11 @@ class MariaDbStoreTest extends StoreContract {
     void reservedWordsAreThoseTheServerRefuses() throws Exception {
         List<String> wrong = new ArrayList<>();
         MariaDbDialect dialect = new MariaDbDialect();
-        try (Connection connection = DriverManager.getConnection(server.url("records")); Statement statement = connection.createStatement()) {
+        try (Connection connection = DriverManager.getConnection(server.url("records"));
+                Statement statement = connection.createStatement()) {
             List<String> words = new ArrayList<>();
-            try (ResultSet rows = statement.executeQuery("SELECT word FROM information_schema.keywords WHERE word REGEXP '^[A-Z_0-9]+$'")) {
+            try (ResultSet rows = statement.executeQuery(
+                    "SELECT word FROM information_schema.keywords WHERE word REGEXP '^[A-Z_0-9]+$'")) {
                 while (rows.next()) {
                     words.add(rows.getString(1));
                 }
@@ -125,16 +142,24 @@ class MariaDbStoreTest extends StoreContract {
 
     @Test
     void describingReadsWhatMustBeGivenAndWhatIsUnique() throws Exception {
-        store.apply(List.of("CREATE TABLE described (id BIGINT AUTO_INCREMENT PRIMARY KEY, row_id CHAR(40) UNIQUE, must INT NOT NULL, may INT NOT NULL DEFAULT 3, a INT, b INT, UNIQUE (a, b)) ENGINE=InnoDB",
+        store.apply(List.of(
+                "CREATE TABLE described (id BIGINT AUTO_INCREMENT PRIMARY KEY, row_id CHAR(40) UNIQUE, must INT NOT NULL, may INT NOT NULL DEFAULT 3, a INT, b INT, UNIQUE (a, b)) ENGINE=InnoDB",
                 "CREATE TABLE plain_file (record_time DATETIME(3), row_id CHAR(40)) ENGINE=MyISAM"));
         TableDescription described = store.describe("described").orElseThrow();
         assertThat(described.transactional()).isTrue();
-        assertThat(described.columns()).filteredOn(TableDescription.TableColumn::mustBeGiven).extracting(TableDescription.TableColumn::name).containsExactly("must");
-        assertThat(described.uniqueKeys()).containsExactlyInAnyOrder(List.of("id"), List.of("row_id"), List.of("a", "b"));
+        assertThat(described.columns())
+                .filteredOn(TableDescription.TableColumn::mustBeGiven)
+                .extracting(TableDescription.TableColumn::name)
+                .containsExactly("must");
+        assertThat(described.uniqueKeys())
+                .containsExactlyInAnyOrder(List.of("id"), List.of("row_id"), List.of("a", "b"));
         assertThat(store.describe("plain_file").orElseThrow().transactional()).isFalse();
         Layout two = new Layout(Layout.proposed().columns().subList(1, 3));
         RowId id = new RowId("0a1b2c", "deadbeef", 7, 1, 0);
-        TryOutcome refused = store.tryOut(new RowBatch("x", "plain_file", two, false, WriteMode.INSERT, List.of(new Row(id, TIME, new Object[] {TIME, id.toString()}))));
+        TryOutcome refused = store.tryOut(
+                new RowBatch("x", "plain_file", two, false, WriteMode.INSERT, List.of(new Row(id, TIME, new Object[] {
+                    TIME, id.toString()
+                }))));
         assertThat(refused.sentence()).contains("engine without transactions");
         assertThat(store.lastRows("plain_file", two, 5).rows()).isEmpty();
         assertThat(store.databases()).contains("records");
@@ -146,18 +171,33 @@ class MariaDbStoreTest extends StoreContract {
         store.apply(List.of("CREATE TABLE tiny (whole TINYINT)"));
         Layout layout = new Layout(List.of(Column.of("whole", SqlType.INTEGER, new ColumnSource.Constant("x"))));
         RowId id = new RowId("0a1b2c", "deadbeef", 7, 1, 0);
-        StoreProblem content = catchThrowableOfType(StoreProblem.class, () -> store.write(List.of(new RowBatch("x", "tiny", layout, false, WriteMode.INSERT, List.of(new Row(id, TIME, new Object[] {500L}))))));
+        StoreProblem content = catchThrowableOfType(
+                StoreProblem.class,
+                () -> store.write(List.of(new RowBatch(
+                        "x", "tiny", layout, false, WriteMode.INSERT, List.of(new Row(id, TIME, new Object[] {500L
+                        }))))));
         assertThat(content.kind()).isEqualTo(Kind.CONTENT);
         assertThat(content.getMessage()).contains("Out of range value for column 'whole'");
     }
 
     @Test
     void testsSayWhatToLookAt() throws Exception {
-        assertThat(test(Map.of())).matches(LinkTest::worked).extracting(LinkTest::sentence).asString().startsWith("MariaDB 10.");
-        assertThat(test(Map.of("password", "wrong"))).extracting(LinkTest::field, each -> each.sentence().contains("refuses this user or password")).containsExactly("password", true);
-        assertThat(test(Map.of("database", "nothing", "user", "root", "password", ""))).extracting(LinkTest::field, each -> each.sentence().contains("no such database")).containsExactly("database", true);
-        assertThat(test(Map.of("port", Integer.toString(PrivateProcess.freePort()))).sentence()).contains("refuses 127.0.0.1");
-        assertThat(test(Map.of("host", "no-such-host.invalid")).sentence()).startsWith("There is no host named no-such-host.invalid");
+        assertThat(test(Map.of()))
+                .matches(LinkTest::worked)
+                .extracting(LinkTest::sentence)
+                .asString()
+                .startsWith("MariaDB 10.");
+        assertThat(test(Map.of("password", "wrong")))
+                .extracting(LinkTest::field, each -> each.sentence().contains("refuses this user or password"))
+                .containsExactly("password", true);
+        assertThat(test(Map.of("database", "nothing", "user", "root", "password", "")))
+                .extracting(LinkTest::field, each -> each.sentence().contains("no such database"))
+                .containsExactly("database", true);
+        assertThat(test(Map.of("port", Integer.toString(PrivateProcess.freePort())))
+                        .sentence())
+                .contains("refuses 127.0.0.1");
+        assertThat(test(Map.of("host", "no-such-host.invalid")).sentence())
+                .startsWith("There is no host named no-such-host.invalid");
     }
 
     private static LinkTest test(Map<String, String> other) {

@@ -61,7 +61,8 @@ class ModbusLinkTest {
     }
 
     private PlantLink link(String... more) {
-        Map<String, String> settings = new HashMap<>(Map.of("host", "127.0.0.1", "port", Integer.toString(port), "timeout", "300"));
+        Map<String, String> settings =
+                new HashMap<>(Map.of("host", "127.0.0.1", "port", Integer.toString(port), "timeout", "300"));
         for (int i = 0; i < more.length; i += 2) {
             settings.put(more[i], more[i + 1]);
         }
@@ -73,7 +74,8 @@ class ModbusLinkTest {
         for (int i = 0; i < how.length; i += 2) {
             description.put(how[i], how[i + 1]);
         }
-        return new ModbusKind().described(new TagInfo(address, "", address, DataKind.NUMBER, "", "", false).withHow(description));
+        return new ModbusKind()
+                .described(new TagInfo(address, "", address, DataKind.NUMBER, "", "", false).withHow(description));
     }
 
     @ParameterizedTest
@@ -82,7 +84,8 @@ class ModbusLinkTest {
         meters = MeterServer.start(port, framing.equals("rtu"), plant.meters());
         TagInfo power = tag("power", "unit_id", "1", "register", "30001", "type", "float32");
         TagInfo lowFirst = tag("low", "unit_id", "7", "register", "30001", "type", "float32", "order", "cdab");
-        TagInfo energy = tag("energy", "unit_id", "4", "table", "input", "register", "10", "type", "uint32", "scale", "0.1");
+        TagInfo energy =
+                tag("energy", "unit_id", "4", "table", "input", "register", "10", "type", "uint32", "scale", "0.1");
         TagInfo wide = tag("wide", "unit_id", "4", "table", "input", "register", "12", "type", "uint64");
         TagInfo factor = tag("factor", "unit_id", "1", "register", "30021", "type", "uint16", "scale", "0.001");
         TagInfo serial = tag("serial", "unit_id", "3", "register", "40201", "type", "text", "length", "8");
@@ -93,26 +96,40 @@ class ModbusLinkTest {
             Heard heard = new Heard();
             link.want(List.of(power, lowFirst, energy, wide, factor, serial, bit, tariff, pulse));
             link.start(heard, work);
-            await().atMost(PATIENCE).until(() -> heard.values.size() == 9 && heard.sentence.contains("All 5 devices answer"));
+            await().atMost(PATIENCE)
+                    .until(() -> heard.values.size() == 9 && heard.sentence.contains("All 5 devices answer"));
             assertThat(heard.state).isEqualTo(LinkState.CONNECTED);
-            assertThat((Double) heard.values.get("power").value().orElseThrow()).isEqualTo(Double.valueOf(Float.toString((float) plant.meters().get(0).powerKilowatts())));
-            assertThat((Double) heard.values.get("low").value().orElseThrow()).isEqualTo(Double.valueOf(Float.toString((float) plant.meters().get(6).powerKilowatts())));
-            assertThat((Double) heard.values.get("energy").value().orElseThrow()).isEqualTo(plant.meters().get(3).energyTenths() / 10.0);
-            assertThat(heard.values.get("wide").value()).contains(plant.meters().get(3).energyTenths() * 100);
+            assertThat((Double) heard.values.get("power").value().orElseThrow())
+                    .isEqualTo(Double.valueOf(
+                            Float.toString((float) plant.meters().get(0).powerKilowatts())));
+            assertThat((Double) heard.values.get("low").value().orElseThrow())
+                    .isEqualTo(Double.valueOf(
+                            Float.toString((float) plant.meters().get(6).powerKilowatts())));
+            assertThat((Double) heard.values.get("energy").value().orElseThrow())
+                    .isEqualTo(plant.meters().get(3).energyTenths() / 10.0);
+            assertThat(heard.values.get("wide").value())
+                    .contains(plant.meters().get(3).energyTenths() * 100);
             assertThat(heard.values.get("serial").value()).contains("QM-1703");
             assertThat(heard.values.get("bit").value()).contains(true);
-            assertThat(heard.values).allSatisfy((address, value) -> assertThat(value.quality()).isEqualTo(Quality.GOOD));
+            assertThat(heard.values)
+                    .allSatisfy((address, value) -> assertThat(value.quality()).isEqualTo(Quality.GOOD));
 
             link.write(tariff, 3L, LIMIT);
             link.write(pulse, false, LIMIT);
             link.write(tag("t1", "unit_id", "2", "register", "40101", "type", "bit", "bit", "2"), true, LIMIT);
             link.write(tag("wide", "unit_id", "2", "register", "40300", "type", "float32"), 12.25, LIMIT);
-            assertThat(link.read(List.of(tariff, pulse, tag("w", "unit_id", "2", "register", "40300", "type", "float32")), LIMIT)).satisfies(read -> {
-                assertThat(read.get("tariff").value()).contains(7L);
-                assertThat(read.get("pulse").value()).contains(false);
-                assertThat(read.get("w").value()).contains(12.25);
-            });
-            assertThatThrownBy(() -> link.write(tariff, 70_000L, LIMIT)).isInstanceOf(LinkProblem.class).hasMessageContaining("65535").hasMessageContaining("Nothing was written");
+            assertThat(link.read(
+                            List.of(tariff, pulse, tag("w", "unit_id", "2", "register", "40300", "type", "float32")),
+                            LIMIT))
+                    .satisfies(read -> {
+                        assertThat(read.get("tariff").value()).contains(7L);
+                        assertThat(read.get("pulse").value()).contains(false);
+                        assertThat(read.get("w").value()).contains(12.25);
+                    });
+            assertThatThrownBy(() -> link.write(tariff, 70_000L, LIMIT))
+                    .isInstanceOf(LinkProblem.class)
+                    .hasMessageContaining("65535")
+                    .hasMessageContaining("Nothing was written");
             assertThatThrownBy(() -> link.write(power, 1.0, LIMIT)).hasMessageContaining("cannot be written");
             assertThat(link.health().counts()).containsEntry("answers that could not be read", 0L);
         }
@@ -127,18 +144,27 @@ class ModbusLinkTest {
             @Override
             public void onBatch(List<dachshund.core.tag.TagChange> changes) {
                 super.onBatch(changes);
-                changes.stream().filter(change -> change.address().equals("one")).forEach(change -> ofOne.incrementAndGet());
+                changes.stream()
+                        .filter(change -> change.address().equals("one"))
+                        .forEach(change -> ofOne.incrementAndGet());
             }
         };
         try (PlantLink link = link("timeout", "1500")) {
-            link.want(List.of(tag("one", "unit_id", "1", "register", "30001", "type", "float32"), tag("two", "unit_id", "2", "register", "30001", "type", "float32")));
+            link.want(List.of(
+                    tag("one", "unit_id", "1", "register", "30001", "type", "float32"),
+                    tag("two", "unit_id", "2", "register", "30001", "type", "float32")));
             link.start(heard, work);
             await().atMost(PATIENCE).until(() -> heard.values.containsKey("two"));
-            assertThat(ofOne.get()).as("readings of the living meter while the dead one was waited for").isGreaterThanOrEqualTo(4);
+            assertThat(ofOne.get())
+                    .as("readings of the living meter while the dead one was waited for")
+                    .isGreaterThanOrEqualTo(4);
             assertThat(heard.values.get("two").quality().isBad()).isTrue();
-            await().atMost(PATIENCE).until(() -> heard.sentence.contains("1 of 2 devices answer") && heard.sentence.contains("unit 2"));
+            await().atMost(PATIENCE)
+                    .until(() -> heard.sentence.contains("1 of 2 devices answer") && heard.sentence.contains("unit 2"));
             meters.silence(2, false);
-            await().atMost(PATIENCE).until(() -> heard.values.get("two").quality().isGood() && heard.sentence.contains("All 2 devices answer"));
+            await().atMost(PATIENCE)
+                    .until(() -> heard.values.get("two").quality().isGood()
+                            && heard.sentence.contains("All 2 devices answer"));
         }
     }
 
@@ -147,9 +173,15 @@ class ModbusLinkTest {
         meters = MeterServer.start(port, false, plant.meters());
         Heard heard = new Heard();
         try (PlantLink link = link()) {
-            link.want(List.of(tag("flow", "unit_id", "9", "register", "30011"), tag("back", "unit_id", "9", "register", "30015"), tag("none", "unit_id", "9", "register", "30500")));
+            link.want(List.of(
+                    tag("flow", "unit_id", "9", "register", "30011"),
+                    tag("back", "unit_id", "9", "register", "30015"),
+                    tag("none", "unit_id", "9", "register", "30500")));
             link.start(heard, work);
-            await().atMost(PATIENCE).until(() -> heard.values.containsKey("flow") && heard.values.get("flow").quality().isGood() && heard.values.get("back").quality().isGood());
+            await().atMost(PATIENCE)
+                    .until(() -> heard.values.containsKey("flow")
+                            && heard.values.get("flow").quality().isGood()
+                            && heard.values.get("back").quality().isGood());
             assertThat(heard.values.get("none").quality().words()).contains("no such address (exception 2)");
             assertThat(link.health().remarks()).anyMatch(remark -> remark.contains("cut at the gaps"));
             assertThat(heard.state).isEqualTo(LinkState.CONNECTED);
@@ -168,10 +200,15 @@ class ModbusLinkTest {
             await().atMost(PATIENCE).until(() -> heard.values.containsKey("one") && heard.state == LinkState.CONNECTED);
             Object last = heard.values.get("one").value().orElseThrow();
             meters.close();
-            await().atMost(PATIENCE).until(() -> heard.state == LinkState.AWAY && heard.sentence.contains("Trying again"));
-            assertThat(heard.values.get("one").value()).as("the last value stays in sight").contains(last);
+            await().atMost(PATIENCE)
+                    .until(() -> heard.state == LinkState.AWAY && heard.sentence.contains("Trying again"));
+            assertThat(heard.values.get("one").value())
+                    .as("the last value stays in sight")
+                    .contains(last);
             meters = MeterServer.start(port, false, plant.meters());
-            await().atMost(PATIENCE).until(() -> heard.state == LinkState.CONNECTED && heard.values.get("one").quality().isGood());
+            await().atMost(PATIENCE)
+                    .until(() -> heard.state == LinkState.CONNECTED
+                            && heard.values.get("one").quality().isGood());
         }
     }
 
@@ -212,21 +249,32 @@ class ModbusLinkTest {
     void theWorkedFramesOfTheSpecification() throws Exception {
         HexFormat hex = HexFormat.of();
         try (Scripted device = new Scripted((request, n) -> {
-            String pdu = hex.formatHex(request, 7, 12);
-            String answer = pdu.equals("03006b0003") ? "0306022b00000064" : pdu.equals("0400080001") ? "0402000a" : "8302";
-            byte[] bytes = hex.parseHex(answer);
-            byte[] frame = new byte[7 + bytes.length];
-            System.arraycopy(request, 0, frame, 0, 4);
-            frame[5] = (byte) (bytes.length + 1);
-            frame[6] = request[6];
-            System.arraycopy(bytes, 0, frame, 7, bytes.length);
-            return frame;
-        }); PlantLink link = link()) {
-            var read = link.read(List.of(tag("108", "register", "40108"), tag("109", "register", "40109"), tag("110", "register", "40110")), LIMIT);
+                    String pdu = hex.formatHex(request, 7, 12);
+                    String answer = pdu.equals("03006b0003")
+                            ? "0306022b00000064"
+                            : pdu.equals("0400080001") ? "0402000a" : "8302";
+                    byte[] bytes = hex.parseHex(answer);
+                    byte[] frame = new byte[7 + bytes.length];
+                    System.arraycopy(request, 0, frame, 0, 4);
+                    frame[5] = (byte) (bytes.length + 1);
+                    frame[6] = request[6];
+                    System.arraycopy(bytes, 0, frame, 7, bytes.length);
+                    return frame;
+                });
+                PlantLink link = link()) {
+            var read = link.read(
+                    List.of(
+                            tag("108", "register", "40108"),
+                            tag("109", "register", "40109"),
+                            tag("110", "register", "40110")),
+                    LIMIT);
             assertThat(read.get("108").value()).contains(555L);
             assertThat(read.get("109").value()).contains(0L);
             assertThat(read.get("110").value()).contains(100L);
-            assertThat(link.read(List.of(tag("9", "register", "30009")), LIMIT).get("9").value()).contains(10L);
+            assertThat(link.read(List.of(tag("9", "register", "30009")), LIMIT)
+                            .get("9")
+                            .value())
+                    .contains(10L);
         }
     }
 
@@ -236,36 +284,59 @@ class ModbusLinkTest {
         AtomicInteger sent = new AtomicInteger();
         int wanted = 10_000;
         try (Scripted device = new Scripted((request, n) -> {
-            sent.incrementAndGet();
-            byte[] good = new byte[] {request[0], request[1], 0, 0, 0, 5, request[6], 3, 2, 0, 42};
-            if (n > wanted) {
-                return good;
-            }
-            return switch (n % 5) {
-                case 0 -> new byte[] {request[0], request[1], 0, 0, 0, 4, request[6], 3, 1, 0}; // one byte for a register
-                case 1 -> new byte[] {request[0], request[1], 0, 0, 0, 5, request[6], 7, 2, 0, 42}; // an answer to another function
-                case 2 -> new byte[] {request[0], request[1], 0, 0, 0, 3, request[6], (byte) 0x83, (byte) random.nextInt(256)}; // some exception
-                case 3 -> new byte[] {request[0], request[1], 0, 0, 0, 7, request[6], 3, 4, 0, 42, 0, 1}; // two registers where one was asked for
-                default -> new byte[] {request[0], request[1], 0, 0, 0, 2, request[6], 3}; // it ends before it begins
-            };
-        }); PlantLink link = new ModbusKind().open(new LinkKind.Opening("a0000001",
-                Map.of("host", "127.0.0.1", "port", Integer.toString(port), "timeout", "50"), Duration.ofMillis(1), Instant::now))) {
+                    sent.incrementAndGet();
+                    byte[] good = new byte[] {request[0], request[1], 0, 0, 0, 5, request[6], 3, 2, 0, 42};
+                    if (n > wanted) {
+                        return good;
+                    }
+                    return switch (n % 5) {
+                        case 0 ->
+                            new byte[] {request[0], request[1], 0, 0, 0, 4, request[6], 3, 1, 0
+                            }; // one byte for a register
+                        case 1 ->
+                            new byte[] {request[0], request[1], 0, 0, 0, 5, request[6], 7, 2, 0, 42
+                            }; // an answer to another function
+                        case 2 ->
+                            new byte[] {
+                                request[0], request[1], 0, 0, 0, 3, request[6], (byte) 0x83, (byte) random.nextInt(256)
+                            }; // some exception
+                        case 3 ->
+                            new byte[] {request[0], request[1], 0, 0, 0, 7, request[6], 3, 4, 0, 42, 0, 1
+                            }; // two registers where one was asked for
+                        default ->
+                            new byte[] {request[0], request[1], 0, 0, 0, 2, request[6], 3}; // it ends before it begins
+                    };
+                });
+                PlantLink link = new ModbusKind()
+                        .open(new LinkKind.Opening(
+                                "a0000001",
+                                Map.of("host", "127.0.0.1", "port", Integer.toString(port), "timeout", "50"),
+                                Duration.ofMillis(1),
+                                Instant::now))) {
             TagInfo tag = tag("one", "register", "40001");
             int failed = 0;
             for (int i = 0; i < wanted; i++) {
                 try {
-                    assertThat(link.read(List.of(tag), LIMIT).get("one").value()).isNotPresent();
+                    assertThat(link.read(List.of(tag), LIMIT).get("one").value())
+                            .isNotPresent();
                 } catch (LinkProblem told) {
                     failed++;
                 }
             }
             assertThat(failed).isEqualTo(wanted);
             Map<String, Long> counts = link.health().counts();
-            assertThat(counts.get("refused by a device") + counts.get("not answered in time") + counts.get("answers that could not be read") + counts.get("cut off with the connection"))
+            assertThat(counts.get("refused by a device")
+                            + counts.get("not answered in time")
+                            + counts.get("answers that could not be read")
+                            + counts.get("cut off with the connection"))
                     .isEqualTo(wanted);
             await().atMost(PATIENCE).until(() -> {
                 try {
-                    return link.read(List.of(tag), LIMIT).get("one").value().orElse(null).equals(42L);
+                    return link.read(List.of(tag), LIMIT)
+                            .get("one")
+                            .value()
+                            .orElse(null)
+                            .equals(42L);
                 } catch (LinkProblem notYet) {
                     return false;
                 }
@@ -279,19 +350,25 @@ class ModbusLinkTest {
         Heard heard = new Heard();
         AtomicInteger sent = new AtomicInteger();
         try (Scripted device = new Scripted((request, n) -> {
-            if (sent.incrementAndGet() > 3) {
-                return new byte[] {request[0], request[1], 0, 0, 0, 5, request[6], 3, 2, 0, 42};
-            }
-            byte[] noise = new byte[1 + random.nextInt(300)];
-            random.nextBytes(noise);
-            return noise;
-        }); PlantLink link = link("timeout", "100")) {
+                    if (sent.incrementAndGet() > 3) {
+                        return new byte[] {request[0], request[1], 0, 0, 0, 5, request[6], 3, 2, 0, 42};
+                    }
+                    byte[] noise = new byte[1 + random.nextInt(300)];
+                    random.nextBytes(noise);
+                    return noise;
+                });
+                PlantLink link = link("timeout", "100")) {
             link.want(List.of(tag("one", "register", "40001")));
             link.start(heard, work);
-            await().atMost(Duration.ofSeconds(60)).until(() -> heard.values.containsKey("one") && heard.values.get("one").value().isPresent());
+            await().atMost(Duration.ofSeconds(60))
+                    .until(() -> heard.values.containsKey("one")
+                            && heard.values.get("one").value().isPresent());
             assertThat(heard.values.get("one").value()).contains(42L);
             Map<String, Long> counts = link.health().counts();
-            assertThat(counts.get("not answered in time") + counts.get("answers that could not be read") + counts.get("cut off with the connection")).isGreaterThanOrEqualTo(3);
+            assertThat(counts.get("not answered in time")
+                            + counts.get("answers that could not be read")
+                            + counts.get("cut off with the connection"))
+                    .isGreaterThanOrEqualTo(3);
         }
     }
 }

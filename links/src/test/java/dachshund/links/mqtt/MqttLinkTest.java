@@ -63,7 +63,8 @@ class MqttLinkTest {
     }
 
     private PlantLink link(String... more) {
-        Map<String, String> settings = new HashMap<>(Map.of("host", "127.0.0.1", "port", Integer.toString(broker.port()), "topics", "quillmoor/#"));
+        Map<String, String> settings = new HashMap<>(
+                Map.of("host", "127.0.0.1", "port", Integer.toString(broker.port()), "topics", "quillmoor/#"));
         for (int i = 0; i < more.length; i += 2) {
             settings.put(more[i], more[i + 1]);
         }
@@ -79,13 +80,23 @@ class MqttLinkTest {
     }
 
     private Mqtt5BlockingClient publisher(String id) {
-        Mqtt5BlockingClient client = MqttClient.builder().useMqttVersion5().identifier(id).serverHost("127.0.0.1").serverPort(broker.port()).buildBlocking();
+        Mqtt5BlockingClient client = MqttClient.builder()
+                .useMqttVersion5()
+                .identifier(id)
+                .serverHost("127.0.0.1")
+                .serverPort(broker.port())
+                .buildBlocking();
         client.connect();
         return client;
     }
 
     private static void send(Mqtt5BlockingClient client, String topic, String payload, boolean retain) {
-        client.publishWith().topic(topic).payload(payload.getBytes(StandardCharsets.UTF_8)).retain(retain).qos(MqttQos.AT_LEAST_ONCE).send();
+        client.publishWith()
+                .topic(topic)
+                .payload(payload.getBytes(StandardCharsets.UTF_8))
+                .retain(retain)
+                .qos(MqttQos.AT_LEAST_ONCE)
+                .send();
     }
 
     @ParameterizedTest
@@ -95,9 +106,12 @@ class MqttLinkTest {
         send(sensor, "quillmoor/a/old", "17.5", true);
         Heard heard = new Heard();
         try (PlantLink link = link("version", version)) {
-            link.want(List.of(tag("old", DataKind.NUMBER, "topic", "quillmoor/a/old"), tag("level", DataKind.NUMBER, "topic", "quillmoor/a/level"),
+            link.want(List.of(
+                    tag("old", DataKind.NUMBER, "topic", "quillmoor/a/old"),
+                    tag("level", DataKind.NUMBER, "topic", "quillmoor/a/level"),
                     tag("temp", DataKind.NUMBER, "topic", "quillmoor/a/climate", "pointer", "/t/0", "time", "/ts"),
-                    tag("nothing", DataKind.NUMBER, "topic", "quillmoor/a/climate", "pointer", "/t/9"), tag("on", DataKind.BOOLEAN, "topic", "elsewhere/on")));
+                    tag("nothing", DataKind.NUMBER, "topic", "quillmoor/a/climate", "pointer", "/t/9"),
+                    tag("on", DataKind.BOOLEAN, "topic", "elsewhere/on")));
             link.start(heard, work);
             await().atMost(PATIENCE).until(() -> heard.values.containsKey("old"));
             assertThat(heard.values.get("old").value()).contains(17.5);
@@ -105,20 +119,29 @@ class MqttLinkTest {
             await().atMost(PATIENCE).until(() -> {
                 send(sensor, "quillmoor/a/level", " 63.25 ", false);
                 send(sensor, "elsewhere/on", "true", false);
-                send(sensor, "quillmoor/a/climate", "{\"t\": [21.75, 3], \"ts\": \"2026-11-25T06:00:00.123456700Z\"}", false);
+                send(
+                        sensor,
+                        "quillmoor/a/climate",
+                        "{\"t\": [21.75, 3], \"ts\": \"2026-11-25T06:00:00.123456700Z\"}",
+                        false);
                 return heard.values.size() == 5;
             });
             assertThat(heard.values.get("level").value()).contains(63.25);
             assertThat(heard.values.get("on").value()).contains(true);
             assertThat(heard.values.get("temp").value()).contains(21.75);
-            assertThat(heard.values.get("temp").sourceTime()).isEqualTo(Instant.parse("2026-11-25T06:00:00.123456700Z"));
+            assertThat(heard.values.get("temp").sourceTime())
+                    .isEqualTo(Instant.parse("2026-11-25T06:00:00.123456700Z"));
             assertThat(heard.values.get("nothing").quality().words()).contains("nothing at /t/9");
         }
         sensor.disconnect();
     }
 
     @ParameterizedTest
-    @CsvSource({"1764050400, 2025-11-25T06:00:00Z", "1764050400.5, 2025-11-25T06:00:00.500Z", "1764050400123, 2025-11-25T06:00:00.123Z"})
+    @CsvSource({
+        "1764050400, 2025-11-25T06:00:00Z",
+        "1764050400.5, 2025-11-25T06:00:00.500Z",
+        "1764050400123, 2025-11-25T06:00:00.123Z"
+    })
     void epochTimesInSecondsOrMilliseconds(String text, Instant expected) throws Exception {
         byte[] json = ("{\"ts\": " + text + "}").getBytes(StandardCharsets.UTF_8);
         assertThat(new Payload(java.nio.ByteBuffer.wrap(json)).time("/ts")).isEqualTo(expected);
@@ -126,9 +149,21 @@ class MqttLinkTest {
 
     /** The table of matches in MQTT 5 (OASIS), 4.7.1, from memory. */
     @ParameterizedTest
-    @CsvSource({"sport/tennis/player1/#, sport/tennis/player1, true", "sport/tennis/player1/#, sport/tennis/player1/score/wimbledon, true", "sport/#, sport, true",
-        "sport/tennis/+, sport/tennis/player1, true", "sport/tennis/+, sport/tennis/player1/ranking, false", "sport/+, sport, false", "sport/+, sport/, true",
-        "+/+, /finance, true", "/+, /finance, true", "+, /finance, false", "#, $SYS/broker, false", "+/monitor/Clients, $SYS/monitor/Clients, false", "$SYS/#, $SYS/broker, true"})
+    @CsvSource({
+        "sport/tennis/player1/#, sport/tennis/player1, true",
+        "sport/tennis/player1/#, sport/tennis/player1/score/wimbledon, true",
+        "sport/#, sport, true",
+        "sport/tennis/+, sport/tennis/player1, true",
+        "sport/tennis/+, sport/tennis/player1/ranking, false",
+        "sport/+, sport, false",
+        "sport/+, sport/, true",
+        "+/+, /finance, true",
+        "/+, /finance, true",
+        "+, /finance, false",
+        "#, $SYS/broker, false",
+        "+/monitor/Clients, $SYS/monitor/Clients, false",
+        "$SYS/#, $SYS/broker, true"
+    })
     void filtersMatchAsTheStandardSays(String filter, String topic, boolean matches) {
         assertThat(Topics.matches(filter, topic)).isEqualTo(matches);
     }
@@ -144,17 +179,29 @@ class MqttLinkTest {
                 sensors.publish();
                 return link.health().counts().get("topics heard") >= 13;
             });
-            assertThat(link.health().latest()).hasSize(12).anyMatch(latest -> latest.where().equals("quillmoor/silos/S1/climate") && latest.text().startsWith("{\"temperature\""));
+            assertThat(link.health().latest())
+                    .hasSize(12)
+                    .anyMatch(latest -> latest.where().equals("quillmoor/silos/S1/climate")
+                            && latest.text().startsWith("{\"temperature\""));
             List<Found> top = link.browse("", "", "").found();
             assertThat(top).containsExactly(new Found.Folder("quillmoor/", "", "quillmoor"));
-            List<Found> silo = link.browse("quillmoor/silos/S2/", "quillmoor / silos / S2", "").found();
-            assertThat(silo).extracting(found -> ((Found.Tag) found).info().name()).contains("level", "climate temperature", "climate battery", "climate ts", "fan");
-            TagInfo fan = tag("fan", DataKind.BOOLEAN, "topic", "quillmoor/silos/S2/fan", "write", "quillmoor/silos/S2/fan/set");
+            List<Found> silo = link.browse("quillmoor/silos/S2/", "quillmoor / silos / S2", "")
+                    .found();
+            assertThat(silo)
+                    .extracting(found -> ((Found.Tag) found).info().name())
+                    .contains("level", "climate temperature", "climate battery", "climate ts", "fan");
+            TagInfo fan = tag(
+                    "fan", DataKind.BOOLEAN, "topic", "quillmoor/silos/S2/fan", "write", "quillmoor/silos/S2/fan/set");
             link.want(List.of(fan));
             await().atMost(PATIENCE).until(() -> heard.values.containsKey("fan"));
             link.write(fan, true, LIMIT);
-            await().atMost(PATIENCE).until(() -> link.read(List.of(fan), LIMIT).get("fan").value().orElse(null).equals(true));
-            assertThatThrownBy(() -> link.write(tag("x", DataKind.NUMBER, "topic", "quillmoor/x"), 1.0, LIMIT)).hasMessageContaining("no topic to write to");
+            await().atMost(PATIENCE).until(() -> link.read(List.of(fan), LIMIT)
+                    .get("fan")
+                    .value()
+                    .orElse(null)
+                    .equals(true));
+            assertThatThrownBy(() -> link.write(tag("x", DataKind.NUMBER, "topic", "quillmoor/x"), 1.0, LIMIT))
+                    .hasMessageContaining("no topic to write to");
         } finally {
             sensors.close();
         }
@@ -165,7 +212,9 @@ class MqttLinkTest {
         Heard heard = new Heard();
         Mqtt5BlockingClient sensor = publisher("sensor");
         try (PlantLink link = link("status", "quillmoor/+/status")) {
-            link.want(List.of(tag("a", DataKind.NUMBER, "topic", "quillmoor/a/level"), tag("b", DataKind.NUMBER, "topic", "quillmoor/b/level")));
+            link.want(List.of(
+                    tag("a", DataKind.NUMBER, "topic", "quillmoor/a/level"),
+                    tag("b", DataKind.NUMBER, "topic", "quillmoor/b/level")));
             link.start(heard, work);
             await().atMost(PATIENCE).until(() -> {
                 send(sensor, "quillmoor/a/level", "1", false);
@@ -187,7 +236,9 @@ class MqttLinkTest {
             link.start(heard, work);
             await().atMost(PATIENCE).until(() -> heard.state == LinkState.CONNECTED);
             Mqtt5BlockingClient twin = publisher("twin");
-            await().atMost(PATIENCE).until(() -> heard.problems.stream().anyMatch(problem -> problem.contains("client id twin")) || heard.sentence.contains("client id twin"));
+            await().atMost(PATIENCE)
+                    .until(() -> heard.problems.stream().anyMatch(problem -> problem.contains("client id twin"))
+                            || heard.sentence.contains("client id twin"));
             assertThat(heard.sentence + heard.problems).contains("Give each client its own id");
             if (twin.getState().isConnected()) {
                 twin.disconnect();
@@ -199,42 +250,104 @@ class MqttLinkTest {
     void silenceIsExplained() throws Exception {
         int other = PrivateProcess.freePort();
         assertThat(link("port", Integer.toString(other)).test(LIMIT).sentence()).contains("refuses port");
-        assertThat(link().test(LIMIT).sentence()).contains("A broker answered").contains("client id dachshund-a0000001-");
+        assertThat(link().test(LIMIT).sentence())
+                .contains("A broker answered")
+                .contains("client id dachshund-a0000001-");
         Instant[] now = {Instant.parse("2026-11-25T06:00:00Z")};
-        PlantLink link = new MqttKind().open(new LinkKind.Opening("a0000001", Map.of("host", "127.0.0.1", "port", Integer.toString(broker.port()), "topics", "Quillmoor/#"),
-                Duration.ofSeconds(1), () -> now[0]));
+        PlantLink link = new MqttKind()
+                .open(new LinkKind.Opening(
+                        "a0000001",
+                        Map.of("host", "127.0.0.1", "port", Integer.toString(broker.port()), "topics", "Quillmoor/#"),
+                        Duration.ofSeconds(1),
+                        () -> now[0]));
         Heard heard = new Heard();
         try (link) {
             link.start(heard, work);
             await().atMost(PATIENCE).until(() -> heard.state == LinkState.CONNECTED);
             now[0] = now[0].plusSeconds(180);
-            assertThat(link.health().remarks()).singleElement().asString().contains("Quillmoor/#: nothing since connecting 3 min ago; nothing retained");
+            assertThat(link.health().remarks())
+                    .singleElement()
+                    .asString()
+                    .contains("Quillmoor/#: nothing since connecting 3 min ago; nothing retained");
         }
     }
 
     @Test
     void usersAndTlsWithAnAuthorityOfOnesOwn() throws Exception {
         Path users = broker.folder().resolve("users");
-        assertThat(new ProcessBuilder("mosquitto_passwd", "-b", "-c", users.toString(), "operator", "pellets").start().waitFor()).isZero();
+        assertThat(new ProcessBuilder("mosquitto_passwd", "-b", "-c", users.toString(), "operator", "pellets")
+                        .start()
+                        .waitFor())
+                .isZero();
         KeyPair keys = SelfSignedCertificateGenerator.generateRsaKeyPair(2048);
-        X509Certificate certificate = new SelfSignedCertificateBuilder(keys).setCommonName("127.0.0.1").setApplicationUri("urn:test").addIpAddress("127.0.0.1").addDnsName("localhost").build();
+        X509Certificate certificate = new SelfSignedCertificateBuilder(keys)
+                .setCommonName("127.0.0.1")
+                .setApplicationUri("urn:test")
+                .addIpAddress("127.0.0.1")
+                .addDnsName("localhost")
+                .build();
         String pem = pem("CERTIFICATE", certificate.getEncoded());
         Path certificateFile = Files.writeString(broker.folder().resolve("cert.pem"), pem);
-        Path keyFile = Files.writeString(broker.folder().resolve("key.pem"), pem("PRIVATE KEY", keys.getPrivate().getEncoded()));
+        Path keyFile = Files.writeString(
+                broker.folder().resolve("key.pem"),
+                pem("PRIVATE KEY", keys.getPrivate().getEncoded()));
         int port = PrivateProcess.freePort();
-        try (PrivateBroker secure = new PrivateBroker(port, "allow_anonymous false", "password_file " + users, "certfile " + certificateFile, "keyfile " + keyFile)) {
-            String[] good = {"port", Integer.toString(port), "tls", "true", "authority", pem, "user", "operator", "password", "pellets"};
+        try (PrivateBroker secure = new PrivateBroker(
+                port,
+                "allow_anonymous false",
+                "password_file " + users,
+                "certfile " + certificateFile,
+                "keyfile " + keyFile)) {
+            String[] good = {
+                "port",
+                Integer.toString(port),
+                "tls",
+                "true",
+                "authority",
+                pem,
+                "user",
+                "operator",
+                "password",
+                "pellets"
+            };
             assertThat(link(good).test(PATIENCE).sentence()).contains("with TLS");
-            assertThat(link("port", Integer.toString(port), "tls", "true", "authority", pem).test(PATIENCE).sentence()).contains("refused the connection").contains("user name");
-            assertThat(link("port", Integer.toString(port), "tls", "true", "authority", pem, "user", "operator", "password", "wrong").test(PATIENCE).sentence()).contains("Compare user name and password");
-            assertThat(link("port", Integer.toString(port), "tls", "true", "user", "operator", "password", "pellets").test(PATIENCE).sentence()).contains("TLS with the broker").contains("authority");
-            assertThat(link("port", Integer.toString(port), "tls", "true", "authority", "nonsense").test(PATIENCE).sentence()).contains("-----BEGIN CERTIFICATE-----");
-            assertThat(link("port", Integer.toString(port)).test(PATIENCE).sentence()).contains("not as an MQTT broker");
+            assertThat(link("port", Integer.toString(port), "tls", "true", "authority", pem)
+                            .test(PATIENCE)
+                            .sentence())
+                    .contains("refused the connection")
+                    .contains("user name");
+            assertThat(link(
+                                    "port",
+                                    Integer.toString(port),
+                                    "tls",
+                                    "true",
+                                    "authority",
+                                    pem,
+                                    "user",
+                                    "operator",
+                                    "password",
+                                    "wrong")
+                            .test(PATIENCE)
+                            .sentence())
+                    .contains("Compare user name and password");
+            assertThat(link("port", Integer.toString(port), "tls", "true", "user", "operator", "password", "pellets")
+                            .test(PATIENCE)
+                            .sentence())
+                    .contains("TLS with the broker")
+                    .contains("authority");
+            assertThat(link("port", Integer.toString(port), "tls", "true", "authority", "nonsense")
+                            .test(PATIENCE)
+                            .sentence())
+                    .contains("-----BEGIN CERTIFICATE-----");
+            assertThat(link("port", Integer.toString(port)).test(PATIENCE).sentence())
+                    .contains("not as an MQTT broker");
         }
     }
 
     private static String pem(String what, byte[] der) {
-        return "-----BEGIN " + what + "-----\n" + Base64.getMimeEncoder(64, "\n".getBytes(StandardCharsets.US_ASCII)).encodeToString(der) + "\n-----END " + what + "-----\n";
+        return "-----BEGIN " + what + "-----\n"
+                + Base64.getMimeEncoder(64, "\n".getBytes(StandardCharsets.US_ASCII))
+                        .encodeToString(der) + "\n-----END " + what + "-----\n";
     }
 
     @Test
@@ -245,7 +358,8 @@ class MqttLinkTest {
             link.start(heard, work);
             await().atMost(PATIENCE).until(() -> heard.state == LinkState.CONNECTED);
             broker.kill();
-            await().atMost(PATIENCE).until(() -> heard.state == LinkState.AWAY && heard.sentence.contains("Trying again"));
+            await().atMost(PATIENCE)
+                    .until(() -> heard.state == LinkState.AWAY && heard.sentence.contains("Trying again"));
             broker.start();
             await().atMost(PATIENCE).until(() -> heard.state == LinkState.CONNECTED);
             Mqtt5BlockingClient sensor = publisher("sensor");
@@ -271,18 +385,24 @@ class MqttLinkTest {
                 return heard.values.containsKey("a");
             });
             for (int i = 0; i < 10_000; i++) {
-                byte[] payload = switch (i % 7) {
-                    case 0 -> noise(random);
-                    case 1 -> "{\"v\": ".getBytes(StandardCharsets.UTF_8);
-                    case 2 -> "{\"v\": \"warm\", \"ts\": 1}".getBytes(StandardCharsets.UTF_8);
-                    case 3 -> "{\"v\": 1, \"ts\": \"yesterday\"}".getBytes(StandardCharsets.UTF_8);
-                    case 4 -> "[".repeat(3000).getBytes(StandardCharsets.UTF_8);
-                    case 5 -> new byte[0];
-                    default -> "{\"v\": 1e999999999, \"ts\": 1}".getBytes(StandardCharsets.UTF_8);
-                };
-                sensor.publishWith().topic("quillmoor/a").payload(payload).qos(i % 500 == 499 ? MqttQos.AT_LEAST_ONCE : MqttQos.AT_MOST_ONCE).send();
+                byte[] payload =
+                        switch (i % 7) {
+                            case 0 -> noise(random);
+                            case 1 -> "{\"v\": ".getBytes(StandardCharsets.UTF_8);
+                            case 2 -> "{\"v\": \"warm\", \"ts\": 1}".getBytes(StandardCharsets.UTF_8);
+                            case 3 -> "{\"v\": 1, \"ts\": \"yesterday\"}".getBytes(StandardCharsets.UTF_8);
+                            case 4 -> "[".repeat(3000).getBytes(StandardCharsets.UTF_8);
+                            case 5 -> new byte[0];
+                            default -> "{\"v\": 1e999999999, \"ts\": 1}".getBytes(StandardCharsets.UTF_8);
+                        };
+                sensor.publishWith()
+                        .topic("quillmoor/a")
+                        .payload(payload)
+                        .qos(i % 500 == 499 ? MqttQos.AT_LEAST_ONCE : MqttQos.AT_MOST_ONCE)
+                        .send();
             }
-            await().atMost(Duration.ofSeconds(60)).until(() -> link.health().counts().get("values that could not be read") == 10_000);
+            await().atMost(Duration.ofSeconds(60))
+                    .until(() -> link.health().counts().get("values that could not be read") == 10_000);
             assertThat(heard.values.get("a").quality().isBad()).isTrue();
             send(sensor, "quillmoor/a", "{\"v\": 2.5, \"ts\": 1764050401}", false);
             await().atMost(PATIENCE).until(() -> heard.values.get("a").value().isPresent());

@@ -4,8 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.awaitility.Awaitility.await;
 
-import dachshund.links.Heard;
-import dachshund.standins.PrivateProcess;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkProblem;
 import dachshund.core.source.LinkState;
@@ -18,7 +16,8 @@ import dachshund.core.tag.Range;
 import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagValue;
-import dachshund.standins.mariadb.PrivateMariaDb;
+import dachshund.links.Heard;
+import dachshund.standins.PrivateProcess;
 import dachshund.standins.SimulatedPlant;
 import dachshund.standins.opcua.PelletWorksServer;
 import java.net.ServerSocket;
@@ -48,7 +47,8 @@ import org.junit.jupiter.params.provider.ValueSource;
 /** The OPC UA link against a real server over a real socket. */
 class OpcUaLinkTest {
 
-    private static final String OUTLET = "nsu=" + PelletWorksServer.NAMESPACE + ";s=Drying/Drum dryer/Outlet temperature";
+    private static final String OUTLET =
+            "nsu=" + PelletWorksServer.NAMESPACE + ";s=Drying/Drum dryer/Outlet temperature";
     private static final Duration PATIENCE = Duration.ofSeconds(20);
 
     private final ScheduledExecutorService work = Executors.newScheduledThreadPool(2);
@@ -69,6 +69,7 @@ class OpcUaLinkTest {
 
     @TempDir
     Path folder;
+
     private OpcUaTrust trust;
 
     private PlantLink link(String address) {
@@ -77,7 +78,8 @@ class OpcUaLinkTest {
 
     private PlantLink link(Map<String, String> settings) {
         trust = trust == null ? new OpcUaTrust(folder) : trust;
-        return new OpcUaKind(trust).open(new LinkKind.Opening("a0000001", settings, Duration.ofMillis(250), Instant::now));
+        return new OpcUaKind(trust)
+                .open(new LinkKind.Opening("a0000001", settings, Duration.ofMillis(250), Instant::now));
     }
 
     private static TagInfo tag(String address) {
@@ -97,14 +99,22 @@ class OpcUaLinkTest {
 
     @Test
     void eachWayToFailHasItsOwnSentence() throws Exception {
-        assertThat(link("opc.tcp://no-such-host.invalid:4840").test(Duration.ofSeconds(3)).sentence())
+        assertThat(link("opc.tcp://no-such-host.invalid:4840")
+                        .test(Duration.ofSeconds(3))
+                        .sentence())
                 .startsWith("There is no host named no-such-host.invalid.");
-        assertThat(link("opc.tcp://127.0.0.1:" + PrivateProcess.freePort()).test(Duration.ofSeconds(3)).sentence())
+        assertThat(link("opc.tcp://127.0.0.1:" + PrivateProcess.freePort())
+                        .test(Duration.ofSeconds(3))
+                        .sentence())
                 .contains("refuses port");
-        assertThat(link(server.address() + "/wrong/path").test(Duration.ofSeconds(3)).sentence())
+        assertThat(link(server.address() + "/wrong/path")
+                        .test(Duration.ofSeconds(3))
+                        .sentence())
                 .contains("has no endpoint /wrong/path");
         try (ServerSocket silent = new ServerSocket(0)) {
-            assertThat(link("opc.tcp://127.0.0.1:" + silent.getLocalPort()).test(Duration.ofSeconds(1)).sentence())
+            assertThat(link("opc.tcp://127.0.0.1:" + silent.getLocalPort())
+                            .test(Duration.ofSeconds(1))
+                            .sentence())
                     .contains("did not answer as an OPC UA server");
         }
     }
@@ -115,9 +125,20 @@ class OpcUaLinkTest {
         List<TagInfo> tags = new ArrayList<>();
         collect(link, "", "", tags);
         assertThat(tags).hasSizeGreaterThanOrEqualTo(95);
-        TagInfo outlet = tags.stream().filter(tag -> tag.address().equals(OUTLET)).findFirst().orElseThrow();
-        assertThat(outlet).isEqualTo(new TagInfo(OUTLET, "Drying / Drum dryer", "Outlet temperature", DataKind.NUMBER, "°C",
-                "Exhaust air after the drum", false).withRange(Optional.of(new Range(0, 200))));
+        TagInfo outlet = tags.stream()
+                .filter(tag -> tag.address().equals(OUTLET))
+                .findFirst()
+                .orElseThrow();
+        assertThat(outlet)
+                .isEqualTo(new TagInfo(
+                                OUTLET,
+                                "Drying / Drum dryer",
+                                "Outlet temperature",
+                                DataKind.NUMBER,
+                                "°C",
+                                "Exhaust air after the drum",
+                                false)
+                        .withRange(Optional.of(new Range(0, 200))));
         assertThat(tags).anyMatch(tag -> tag.name().equals("Lot ID") && tag.kind() == DataKind.TEXT);
         assertThat(tags).anyMatch(tag -> tag.name().equals("Bag count") && tag.kind() == DataKind.INTEGER);
         assertThat(tags).anyMatch(tag -> tag.name().equals("Outlet temperature set point") && tag.writable());
@@ -136,27 +157,63 @@ class OpcUaLinkTest {
     /** The stand-in takes set points from any client, by its type and range, and the plant follows. */
     @Test
     void theSimulatedPlantTakesSetPoints() throws Exception {
-        OpcUaClient client = new OpcUaConnection(new LinkKind.Opening("a0000001", Map.of("address", server.address()), Duration.ofSeconds(1), Instant::now),
-                new OpcUaTrust(folder)).connect(PATIENCE).client();
+        OpcUaClient client = new OpcUaConnection(
+                        new LinkKind.Opening(
+                                "a0000001", Map.of("address", server.address()), Duration.ofSeconds(1), Instant::now),
+                        new OpcUaTrust(folder))
+                .connect(PATIENCE)
+                .client();
         OpcUaBrowser browser = new OpcUaBrowser(client);
-        NodeId setPoint = browser.node("nsu=" + PelletWorksServer.NAMESPACE + ";s=Drying/Drum dryer/Fan speed set point");
+        NodeId setPoint =
+                browser.node("nsu=" + PelletWorksServer.NAMESPACE + ";s=Drying/Drum dryer/Fan speed set point");
         NodeId fan = browser.node("nsu=" + PelletWorksServer.NAMESPACE + ";s=Drying/Drum dryer/Fan speed");
-        assertThat(client.writeValues(List.of(setPoint, fan), List.of(DataValue.valueOnly(new Variant(40.0)), DataValue.valueOnly(new Variant(40.0))))
-                .stream().map(StatusCode::isGood)).containsExactly(true, false);
-        await().atMost(PATIENCE).until(() -> (Double) client.readValue(0, TimestampsToReturn.Both, fan).getValue().getValue() < 60);
-        assertThat(client.readValue(0, TimestampsToReturn.Both, setPoint).getValue().getValue()).isEqualTo(40.0);
+        assertThat(client
+                        .writeValues(
+                                List.of(setPoint, fan),
+                                List.of(DataValue.valueOnly(new Variant(40.0)), DataValue.valueOnly(new Variant(40.0))))
+                        .stream()
+                        .map(StatusCode::isGood))
+                .containsExactly(true, false);
+        await().atMost(PATIENCE)
+                .until(() -> (Double) client.readValue(0, TimestampsToReturn.Both, fan)
+                                .getValue()
+                                .getValue()
+                        < 60);
+        assertThat(client.readValue(0, TimestampsToReturn.Both, setPoint)
+                        .getValue()
+                        .getValue())
+                .isEqualTo(40.0);
         client.disconnect();
     }
 
     /** Part 2 of the security model in practice: no certificate is trusted before a person said so. */
     @ParameterizedTest
-    @ValueSource(strings = {"best", "Basic256Sha256 SignAndEncrypt", "Basic256Sha256 Sign", "Aes128_Sha256_RsaOaep SignAndEncrypt", "Aes256_Sha256_RsaPss SignAndEncrypt"})
+    @ValueSource(
+            strings = {
+                "best",
+                "Basic256Sha256 SignAndEncrypt",
+                "Basic256Sha256 Sign",
+                "Aes128_Sha256_RsaOaep SignAndEncrypt",
+                "Aes256_Sha256_RsaPss SignAndEncrypt"
+            })
     void withSecurityAPersonMustFirstAcceptTheServersCertificate(String security) {
-        Map<String, String> settings = Map.of("address", server.address(), "security", security, "signin", "user", "user", "operator", "password", "pellets");
+        Map<String, String> settings = Map.of(
+                "address",
+                server.address(),
+                "security",
+                security,
+                "signin",
+                "user",
+                "user",
+                "operator",
+                "password",
+                "pellets");
         LinkTest before = link(settings).test(PATIENCE);
         assertThat(before.worked()).isFalse();
         assertThat(before.sentence()).contains("has not been accepted yet");
-        assertThat(trust.seen()).hasSize(1).allMatch(seen -> !seen.trusted() && seen.subject().contains("Quillmoor Pellet Works"));
+        assertThat(trust.seen())
+                .hasSize(1)
+                .allMatch(seen -> !seen.trusted() && seen.subject().contains("Quillmoor Pellet Works"));
         trust.trust(trust.seen().get(0).fingerprint());
         LinkTest after = link(settings).test(PATIENCE);
         assertThat(after.worked()).as(after.sentence()).isTrue();
@@ -167,22 +224,34 @@ class OpcUaLinkTest {
 
     @Test
     void usersAndCertificatesSignInAndWrongOnesAreToldSo() {
-        Map<String, String> operator = Map.of("address", server.address(), "signin", "user", "user", "operator", "password", "pellets");
-        assertThat(link(operator).test(PATIENCE).sentence()).as("a password is encrypted for a certificate, so that must be accepted").contains("has not been accepted yet");
+        Map<String, String> operator =
+                Map.of("address", server.address(), "signin", "user", "user", "operator", "password", "pellets");
+        assertThat(link(operator).test(PATIENCE).sentence())
+                .as("a password is encrypted for a certificate, so that must be accepted")
+                .contains("has not been accepted yet");
         trust.trust(trust.seen().get(0).fingerprint());
         LinkTest user = link(operator).test(PATIENCE);
         assertThat(user.worked()).as(user.sentence()).isTrue();
-        assertThat(link(Map.of("address", server.address(), "signin", "user", "user", "operator", "password", "wrong")).test(PATIENCE).sentence())
-                .contains("gave no session").contains("Compare user name and password");
-        LinkTest certificate = link(Map.of("address", server.address(), "signin", "certificate")).test(PATIENCE);
+        assertThat(link(Map.of("address", server.address(), "signin", "user", "user", "operator", "password", "wrong"))
+                        .test(PATIENCE)
+                        .sentence())
+                .contains("gave no session")
+                .contains("Compare user name and password");
+        LinkTest certificate = link(Map.of("address", server.address(), "signin", "certificate"))
+                .test(PATIENCE);
         assertThat(certificate.worked()).as(certificate.sentence()).isTrue();
-        assertThat(link(Map.of("address", server.address(), "security", "Basic128Rsa15 SignAndEncrypt")).test(PATIENCE).sentence())
-                .contains("none with Basic128Rsa15").contains("It offers: ");
+        assertThat(link(Map.of("address", server.address(), "security", "Basic128Rsa15 SignAndEncrypt"))
+                        .test(PATIENCE)
+                        .sentence())
+                .contains("none with Basic128Rsa15")
+                .contains("It offers: ");
     }
 
     @Test
     void anotherAddressIsUsedWhenTheFirstFails() throws Exception {
-        LinkTest test = link(Map.of("address", "opc.tcp://127.0.0.1:" + PrivateProcess.freePort(), "alternates", server.address())).test(PATIENCE);
+        LinkTest test = link(Map.of(
+                        "address", "opc.tcp://127.0.0.1:" + PrivateProcess.freePort(), "alternates", server.address()))
+                .test(PATIENCE);
         assertThat(test.worked()).isTrue();
         assertThat(test.sentence()).contains("address 2 of 2").contains("refuses port");
     }
@@ -192,9 +261,15 @@ class OpcUaLinkTest {
         TagInfo setPoint = plant("Drying/Drum dryer/Fan speed set point");
         try (PlantLink link = link(server.address())) {
             link.write(setPoint, 44.5, PATIENCE);
-            assertThat(link.read(List.of(setPoint), PATIENCE).get(setPoint.address()).value()).contains(44.5);
-            assertThatThrownBy(() -> link.write(setPoint, "fast", PATIENCE)).isInstanceOf(LinkProblem.class).hasMessageContaining("Double");
-            assertThatThrownBy(() -> link.write(plant("Drying/Drum dryer/Fan speed"), 5.0, PATIENCE)).hasMessageContaining("refused the value");
+            assertThat(link.read(List.of(setPoint), PATIENCE)
+                            .get(setPoint.address())
+                            .value())
+                    .contains(44.5);
+            assertThatThrownBy(() -> link.write(setPoint, "fast", PATIENCE))
+                    .isInstanceOf(LinkProblem.class)
+                    .hasMessageContaining("Double");
+            assertThatThrownBy(() -> link.write(plant("Drying/Drum dryer/Fan speed"), 5.0, PATIENCE))
+                    .hasMessageContaining("refused the value");
         }
     }
 
@@ -204,18 +279,35 @@ class OpcUaLinkTest {
         PlantLink browsed = link(server.address());
         collect(browsed, "", "", tags);
         assertThat(tags).extracting(TagInfo::name).contains("Roller bearing temperatures [1]", "Accepted weights .Low");
-        TagInfo second = tags.stream().filter(tag -> tag.name().equals("Roller bearing temperatures [1]")).findFirst().orElseThrow();
-        TagInfo low = tags.stream().filter(tag -> tag.name().equals("Accepted weights .Low")).findFirst().orElseThrow();
+        TagInfo second = tags.stream()
+                .filter(tag -> tag.name().equals("Roller bearing temperatures [1]"))
+                .findFirst()
+                .orElseThrow();
+        TagInfo low = tags.stream()
+                .filter(tag -> tag.name().equals("Accepted weights .Low"))
+                .findFirst()
+                .orElseThrow();
         assertThat(second.kind()).isEqualTo(DataKind.NUMBER);
-        assertThat(browsed.read(List.of(second, low), PATIENCE).values()).allMatch(value -> value.value().orElse(null) instanceof Double);
+        assertThat(browsed.read(List.of(second, low), PATIENCE).values())
+                .allMatch(value -> value.value().orElse(null) instanceof Double);
         Heard heard = new Heard();
         try (PlantLink link = link(server.address())) {
-            link.want(List.of(second, low, OpcUaPart.element(plant("Pelleting/PL1/Roller bearing temperatures"), DataKind.NUMBER, 17)));
+            link.want(List.of(
+                    second,
+                    low,
+                    OpcUaPart.element(plant("Pelleting/PL1/Roller bearing temperatures"), DataKind.NUMBER, 17)));
             link.start(heard, work);
             await().atMost(PATIENCE).until(() -> heard.values.size() == 3);
-            assertThat((Double) heard.values.get(second.address()).value().orElseThrow()).isBetween(20.0, 120.0);
-            assertThat((Double) heard.values.get(low.address()).value().orElseThrow()).isBetween(14_000.0, 15_500.0);
-            assertThat(heard.values.get(plant("Pelleting/PL1/Roller bearing temperatures").address() + " [17]").quality().words()).contains("Bad_IndexRangeNoData");
+            assertThat((Double) heard.values.get(second.address()).value().orElseThrow())
+                    .isBetween(20.0, 120.0);
+            assertThat((Double) heard.values.get(low.address()).value().orElseThrow())
+                    .isBetween(14_000.0, 15_500.0);
+            assertThat(heard.values
+                            .get(plant("Pelleting/PL1/Roller bearing temperatures")
+                                            .address() + " [17]")
+                            .quality()
+                            .words())
+                    .contains("Bad_IndexRangeNoData");
         }
     }
 
@@ -224,10 +316,13 @@ class OpcUaLinkTest {
         Instant from = Instant.now();
         TagInfo fan = plant("Drying/Drum dryer/Fan speed");
         try (PlantLink link = link(server.address())) {
-            await().atMost(PATIENCE).until(() -> link.history(fan, from, Instant.now(), 100).size() >= 4);
+            await().atMost(PATIENCE)
+                    .until(() -> link.history(fan, from, Instant.now(), 100).size() >= 4);
             List<TagValue> all = link.history(fan, from, Instant.now(), 100);
             assertThat(all).extracting(TagValue::sourceTime).isSorted().allMatch(time -> !time.isBefore(from));
-            assertThat(link.history(fan, from, Instant.now(), 2)).extracting(TagValue::value).isEqualTo(all.stream().limit(2).map(TagValue::value).toList());
+            assertThat(link.history(fan, from, Instant.now(), 2))
+                    .extracting(TagValue::value)
+                    .isEqualTo(all.stream().limit(2).map(TagValue::value).toList());
         }
     }
 
@@ -246,16 +341,21 @@ class OpcUaLinkTest {
         Heard all = new Heard() {
             @Override
             public void onBatch(List<TagChange> changes) {
-                changes.stream().filter(change -> change.address().equals(fan.address())).forEach(change -> feeds.incrementAndGet());
+                changes.stream()
+                        .filter(change -> change.address().equals(fan.address()))
+                        .forEach(change -> feeds.incrementAndGet());
             }
         };
-        try (PlantLink banded = link(Map.of("address", server.address(), "deadband", "50")); PlantLink plain = link(server.address())) {
+        try (PlantLink banded = link(Map.of("address", server.address(), "deadband", "50"));
+                PlantLink plain = link(server.address())) {
             banded.want(List.of(fan, feed));
             plain.want(List.of(fan));
             banded.start(heard, work);
             plain.start(all, work);
             await().atMost(PATIENCE).until(() -> feeds.get() >= 6);
-            assertThat(fans.get()).as("only the first value, because no change is larger than 50 %").isEqualTo(1);
+            assertThat(fans.get())
+                    .as("only the first value, because no change is larger than 50 %")
+                    .isEqualTo(1);
         }
     }
 
@@ -272,7 +372,8 @@ class OpcUaLinkTest {
             TagValue outlet = heard.values.get(OUTLET);
             assertThat(outlet.quality()).isEqualTo(Quality.GOOD);
             assertThat((Double) outlet.value().orElseThrow()).isBetween(20.0, 200.0);
-            assertThat(outlet.sourceTime()).isCloseTo(Instant.now(), org.assertj.core.api.Assertions.within(Duration.ofSeconds(10)));
+            assertThat(outlet.sourceTime())
+                    .isCloseTo(Instant.now(), org.assertj.core.api.Assertions.within(Duration.ofSeconds(10)));
             assertThat(heard.values.get(gone).quality().words()).contains("Bad_NodeIdUnknown");
             assertThat(heard.values.get(elsewhere).quality().isBad()).isTrue();
 

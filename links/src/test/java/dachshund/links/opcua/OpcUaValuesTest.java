@@ -23,13 +23,25 @@ import org.junit.jupiter.params.provider.CsvSource;
 /** Status codes with their names as in OPC 10000-6, annex A.2, and OPC 10000-8, 6.3; here from memory. */
 class OpcUaValuesTest {
 
-    private static final OpcUaPart WHOLE = OpcUaPart.of(new TagInfo("i=1", "", "a", DataKind.NUMBER, "", "", false), null);
+    private static final OpcUaPart WHOLE =
+            OpcUaPart.of(new TagInfo("i=1", "", "a", DataKind.NUMBER, "", "", false), null);
     private static final Instant NOW = Instant.parse("2026-11-25T06:00:01Z");
 
     @ParameterizedTest
-    @CsvSource({"0x00000000, GOOD, ''", "0x00960000, GOOD, Good_LocalOverride", "0x40900000, UNCERTAIN, Uncertain_LastUsableValue", "0x40930000, UNCERTAIN, Uncertain_SensorNotAccurate",
-        "0x80000000, BAD, Bad", "0x808A0000, BAD, Bad_NotConnected", "0x808B0000, BAD, Bad_DeviceFailure", "0x808C0000, BAD, Bad_SensorFailure", "0x808D0000, BAD, Bad_OutOfService",
-        "0x80310000, BAD, Bad_NoCommunication", "0x80320000, BAD, Bad_WaitingForInitialData", "0x80340000, BAD, Bad_NodeIdUnknown"})
+    @CsvSource({
+        "0x00000000, GOOD, ''",
+        "0x00960000, GOOD, Good_LocalOverride",
+        "0x40900000, UNCERTAIN, Uncertain_LastUsableValue",
+        "0x40930000, UNCERTAIN, Uncertain_SensorNotAccurate",
+        "0x80000000, BAD, Bad",
+        "0x808A0000, BAD, Bad_NotConnected",
+        "0x808B0000, BAD, Bad_DeviceFailure",
+        "0x808C0000, BAD, Bad_SensorFailure",
+        "0x808D0000, BAD, Bad_OutOfService",
+        "0x80310000, BAD, Bad_NoCommunication",
+        "0x80320000, BAD, Bad_WaitingForInitialData",
+        "0x80340000, BAD, Bad_NodeIdUnknown"
+    })
     void classesAndNames(String code, Quality.Grade grade, String name) {
         Quality quality = OpcUaValues.quality(new StatusCode(Long.decode(code)));
         assertThat(quality.grade()).isEqualTo(grade);
@@ -52,22 +64,30 @@ class OpcUaValuesTest {
         TagValue value = OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, tick, null), WHOLE, NOW);
         assertThat(value.sourceTime()).isEqualTo(Instant.parse("2025-11-25T06:00:00.123456700Z"));
         assertThat(value.serverTime()).isEmpty();
-        TagValue serverOnly = OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, null, tick), WHOLE, NOW);
+        TagValue serverOnly =
+                OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, null, tick), WHOLE, NOW);
         assertThat(serverOnly.sourceTime()).isEqualTo(value.sourceTime());
         assertThat(serverOnly.serverTime()).contains(value.sourceTime());
-        assertThat(OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, null, null), WHOLE, NOW).sourceTime()).isEqualTo(NOW);
+        assertThat(OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, null, null), WHOLE, NOW)
+                        .sourceTime())
+                .isEqualTo(NOW);
     }
 
     @Test
     void numbersComeAsTheyAreMeant() {
         assertThat(value(0.1f)).isEqualTo(0.1);
         assertThat(value(Unsigned.ubyte(200))).isEqualTo(200L);
-        assertThat(value(Unsigned.ulong(BigInteger.ONE.shiftLeft(64).subtract(BigInteger.ONE)))).isEqualTo(new BigDecimal("18446744073709551615"));
-        assertThat(OpcUaValues.tagValue(new DataValue(new Variant(Double.NaN)), WHOLE, NOW).quality()).isEqualTo(Quality.NOT_A_NUMBER);
+        assertThat(value(Unsigned.ulong(BigInteger.ONE.shiftLeft(64).subtract(BigInteger.ONE))))
+                .isEqualTo(new BigDecimal("18446744073709551615"));
+        assertThat(OpcUaValues.tagValue(new DataValue(new Variant(Double.NaN)), WHOLE, NOW)
+                        .quality())
+                .isEqualTo(Quality.NOT_A_NUMBER);
     }
 
     private static Object value(Object raw) {
-        return OpcUaValues.tagValue(new DataValue(new Variant(raw)), WHOLE, NOW).value().orElseThrow();
+        return OpcUaValues.tagValue(new DataValue(new Variant(raw)), WHOLE, NOW)
+                .value()
+                .orElseThrow();
     }
 
     @Test

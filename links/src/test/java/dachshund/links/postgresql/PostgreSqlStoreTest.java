@@ -31,7 +31,8 @@ class PostgreSqlStoreTest extends StoreContract {
     @BeforeAll
     static void start() throws Exception {
         server = new PrivatePostgreSql();
-        try (Connection connection = DriverManager.getConnection(server.url("postgres")); Statement statement = connection.createStatement()) {
+        try (Connection connection = DriverManager.getConnection(server.url("postgres"));
+                Statement statement = connection.createStatement()) {
             statement.execute("CREATE DATABASE records");
         }
         store = new PostgreSqlKind().open(settings(Map.of()));
@@ -44,7 +45,17 @@ class PostgreSqlStoreTest extends StoreContract {
     }
 
     private static Map<String, String> settings(Map<String, String> other) {
-        Map<String, String> settings = new HashMap<>(Map.of("host", "127.0.0.1", "port", Integer.toString(server.port()), "database", "records", "user", "postgres", "password", ""));
+        Map<String, String> settings = new HashMap<>(Map.of(
+                "host",
+                "127.0.0.1",
+                "port",
+                Integer.toString(server.port()),
+                "database",
+                "records",
+                "user",
+                "postgres",
+                "password",
+                ""));
         settings.putAll(other);
         return settings;
     }
@@ -56,12 +67,15 @@ class PostgreSqlStoreTest extends StoreContract {
 
     @Override
     protected Optional<String> procedureOfTwo(String name) {
-        return Optional.of("CREATE PROCEDURE \"" + name + "\" (p_b VARCHAR, p_a INT) LANGUAGE SQL AS 'INSERT INTO called_rows (a, b) VALUES (p_a, p_b)'");
+        return Optional.of("CREATE PROCEDURE \"" + name
+                + "\" (p_b VARCHAR, p_a INT) LANGUAGE SQL AS 'INSERT INTO called_rows (a, b) VALUES (p_a, p_b)'");
     }
 
     @Override
     protected Optional<String> procedureOfOneJson(String name) {
-        return Optional.of("CREATE PROCEDURE \"" + name + "\" (doc JSON) LANGUAGE SQL AS 'INSERT INTO called_rows (a, b) VALUES ((doc->>''a'')::int, doc->>''b'')'");
+        return Optional.of(
+                "CREATE PROCEDURE \"" + name
+                        + "\" (doc JSON) LANGUAGE SQL AS 'INSERT INTO called_rows (a, b) VALUES ((doc->>''a'')::int, doc->>''b'')'");
     }
 
     /** The reserved words of the dialect against the server's own list: R reserved, T reserved but for functions and types. */
@@ -69,10 +83,12 @@ class PostgreSqlStoreTest extends StoreContract {
     void reservedWordsAreThoseOfTheServer() throws Exception {
         PostgreSqlDialect dialect = new PostgreSqlDialect();
         List<String> wrong = new ArrayList<>();
-        try (Connection connection = DriverManager.getConnection(server.url("records")); Statement statement = connection.createStatement();
-             ResultSet rows = statement.executeQuery("SELECT word, catcode IN ('R', 'T') FROM pg_get_keywords()")) {
+        try (Connection connection = DriverManager.getConnection(server.url("records"));
+                Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery("SELECT word, catcode IN ('R', 'T') FROM pg_get_keywords()")) {
             while (rows.next()) {
-                if (rows.getBoolean(2) != dialect.identifierHint(rows.getString(1)).isPresent()) {
+                if (rows.getBoolean(2)
+                        != dialect.identifierHint(rows.getString(1)).isPresent()) {
                     wrong.add(rows.getString(1));
                 }
             }
@@ -90,8 +106,14 @@ class PostgreSqlStoreTest extends StoreContract {
 
     @Test
     void testsSayWhatToLookAt() throws SQLException {
-        assertThat(test(Map.of())).matches(LinkTest::worked).extracting(LinkTest::sentence).asString().startsWith("PostgreSQL 1");
-        assertThat(test(Map.of("database", "nothing"))).extracting(LinkTest::field, each -> each.sentence().contains("no such database")).containsExactly("database", true);
+        assertThat(test(Map.of()))
+                .matches(LinkTest::worked)
+                .extracting(LinkTest::sentence)
+                .asString()
+                .startsWith("PostgreSQL 1");
+        assertThat(test(Map.of("database", "nothing")))
+                .extracting(LinkTest::field, each -> each.sentence().contains("no such database"))
+                .containsExactly("database", true);
         assertThat(test(Map.of("port", "1")).sentence()).contains("refuses 127.0.0.1");
     }
 

@@ -26,6 +26,7 @@ class SqliteStoreTest extends StoreContract {
 
     @TempDir
     static Path folder;
+
     private static RowStore store;
 
     @BeforeAll
@@ -63,7 +64,8 @@ class SqliteStoreTest extends StoreContract {
     void reservedWordsAreThoseTheLibraryRefuses() throws Exception {
         SqliteDialect dialect = new SqliteDialect();
         List<String> wrong = new ArrayList<>();
-        try (Connection connection = DriverManager.getConnection("jdbc:sqlite::memory:"); Statement statement = connection.createStatement()) {
+        try (Connection connection = DriverManager.getConnection("jdbc:sqlite::memory:");
+                Statement statement = connection.createStatement()) {
             for (String word : KEYWORDS.strip().split("\\s+")) {
                 boolean refused = false;
                 try {
@@ -81,14 +83,18 @@ class SqliteStoreTest extends StoreContract {
 
     @Test
     void itOpensFilesOfItsFolderOnly() {
-        assertThat(store.test(Duration.ofSeconds(1)).sentence()).startsWith("SQLite 3.").contains("records.db");
+        assertThat(store.test(Duration.ofSeconds(1)).sentence())
+                .startsWith("SQLite 3.")
+                .contains("records.db");
         for (String outside : List.of("../x.db", "/etc/x.db", "a/b.db", "", ".hidden")) {
-            assertThat(SettingField.problems(new SqliteKind(folder).settings(), Map.of("file", outside))).containsKey("file");
+            assertThat(SettingField.problems(new SqliteKind(folder).settings(), Map.of("file", outside)))
+                    .containsKey("file");
         }
     }
 
     /** SQLite's documentation, "SQLite Keywords" (147 words). */
-    private static final String KEYWORDS = """
+    private static final String KEYWORDS =
+            """
             ABORT ACTION ADD AFTER ALL ALTER ALWAYS ANALYZE AND AS ASC ATTACH AUTOINCREMENT BEFORE BEGIN BETWEEN BY CASCADE CASE CAST
             CHECK COLLATE COLUMN COMMIT CONFLICT CONSTRAINT CREATE CROSS CURRENT CURRENT_DATE CURRENT_TIME CURRENT_TIMESTAMP DATABASE
             DEFAULT DEFERRABLE DEFERRED DELETE DESC DETACH DISTINCT DO DROP EACH ELSE END ESCAPE EXCEPT EXCLUDE EXCLUSIVE EXISTS EXPLAIN

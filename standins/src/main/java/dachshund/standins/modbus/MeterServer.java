@@ -61,7 +61,8 @@ public final class MeterServer implements AutoCloseable {
         }
         publish();
         Services services = new Services();
-        server = rtu ? ModbusRtuServer.create(NettyRtuServerTransport.create(config -> at(config, port)), services)
+        server = rtu
+                ? ModbusRtuServer.create(NettyRtuServerTransport.create(config -> at(config, port)), services)
                 : ModbusTcpServer.create(NettyTcpServerTransport.create(config -> at(config, port)), services);
     }
 
@@ -86,7 +87,10 @@ public final class MeterServer implements AutoCloseable {
         images.get(unit).with(image -> {
             image.writeHoldingRegisters(registers -> {
                 put(registers, 100, bytes(2).putShort((short) 1));
-                put(registers, 200, bytes(8).put(String.format("QM-%04d", 1700 + unit).getBytes(StandardCharsets.US_ASCII)));
+                put(
+                        registers,
+                        200,
+                        bytes(8).put(String.format("QM-%04d", 1700 + unit).getBytes(StandardCharsets.US_ASCII)));
             });
             image.writeCoils(coils -> coils.put(0, true));
         });
@@ -109,21 +113,23 @@ public final class MeterServer implements AutoCloseable {
             EnergyMeter meter = meters.get(i);
             boolean lowFirst = i >= 5;
             int power = Float.floatToIntBits((float) meter.powerKilowatts());
-            images.get(i + 1).with(image -> image.writeInputRegisters(registers -> {
-                put(registers, 0, bytes(4).putInt(lowFirst ? Integer.rotateLeft(power, 16) : power));
-                put(registers, 10, bytes(4).putInt((int) meter.energyTenths()));
-                put(registers, 12, bytes(8).putLong(meter.energyTenths() * 100));
-                put(registers, 20, bytes(2).putShort((short) Math.round(meter.powerFactor() * 1000)));
-                put(registers, 21, bytes(2).putShort((short) Math.round(meter.volts() * 10)));
-                put(registers, 30, bytes(2).putShort((short) (1 | (meter.powerKilowatts() > 200 ? 8 : 0))));
-            }));
+            images.get(i + 1)
+                    .with(image -> image.writeInputRegisters(registers -> {
+                        put(registers, 0, bytes(4).putInt(lowFirst ? Integer.rotateLeft(power, 16) : power));
+                        put(registers, 10, bytes(4).putInt((int) meter.energyTenths()));
+                        put(registers, 12, bytes(8).putLong(meter.energyTenths() * 100));
+                        put(registers, 20, bytes(2).putShort((short) Math.round(meter.powerFactor() * 1000)));
+                        put(registers, 21, bytes(2).putShort((short) Math.round(meter.volts() * 10)));
+                        put(registers, 30, bytes(2).putShort((short) (1 | (meter.powerKilowatts() > 200 ? 8 : 0))));
+                    }));
         }
         double heat = meters.stream().mapToDouble(EnergyMeter::powerKilowatts).sum();
-        images.get(meters.size() + 1).with(image -> image.writeInputRegisters(registers -> {
-            put(registers, 0, bytes(4).putInt(Float.floatToIntBits((float) (heat * 0.4))));
-            put(registers, 10, bytes(2).putShort((short) Math.round(880 + heat * 0.05)));
-            put(registers, 14, bytes(2).putShort((short) Math.round(610 + heat * 0.02)));
-        }));
+        images.get(meters.size() + 1)
+                .with(image -> image.writeInputRegisters(registers -> {
+                    put(registers, 0, bytes(4).putInt(Float.floatToIntBits((float) (heat * 0.4))));
+                    put(registers, 10, bytes(2).putShort((short) Math.round(880 + heat * 0.05)));
+                    put(registers, 14, bytes(2).putShort((short) Math.round(610 + heat * 0.02)));
+                }));
     }
 
     /** A unit that does not answer any more, as if its wire were cut; or that does again. */
@@ -146,45 +152,59 @@ public final class MeterServer implements AutoCloseable {
         };
 
         @Override
-        public ReadInputRegistersResponse readInputRegisters(ModbusRequestContext context, int unit, ReadInputRegistersRequest request)
+        public ReadInputRegistersResponse readInputRegisters(
+                ModbusRequestContext context, int unit, ReadInputRegistersRequest request)
                 throws UnknownUnitIdException, ModbusResponseException {
             if (unit == meters.size() + 1) {
-                boolean all = images.get(unit).get(image -> image.readInputRegisters(registers ->
-                        IntStream.range(request.address(), request.address() + request.quantity()).allMatch(registers::containsKey)));
+                boolean all = images.get(unit)
+                        .get(image -> image.readInputRegisters(
+                                registers -> IntStream.range(request.address(), request.address() + request.quantity())
+                                        .allMatch(registers::containsKey)));
                 if (!all) {
-                    throw new ModbusResponseException(FunctionCode.READ_INPUT_REGISTERS, ExceptionCode.ILLEGAL_DATA_ADDRESS);
+                    throw new ModbusResponseException(
+                            FunctionCode.READ_INPUT_REGISTERS, ExceptionCode.ILLEGAL_DATA_ADDRESS);
                 }
             }
             return plain.readInputRegisters(context, unit, request);
         }
 
         @Override
-        public ReadHoldingRegistersResponse readHoldingRegisters(ModbusRequestContext context, int unit, ReadHoldingRegistersRequest request) throws UnknownUnitIdException {
+        public ReadHoldingRegistersResponse readHoldingRegisters(
+                ModbusRequestContext context, int unit, ReadHoldingRegistersRequest request)
+                throws UnknownUnitIdException {
             return plain.readHoldingRegisters(context, unit, request);
         }
 
         @Override
-        public ReadCoilsResponse readCoils(ModbusRequestContext context, int unit, ReadCoilsRequest request) throws UnknownUnitIdException {
+        public ReadCoilsResponse readCoils(ModbusRequestContext context, int unit, ReadCoilsRequest request)
+                throws UnknownUnitIdException {
             return plain.readCoils(context, unit, request);
         }
 
         @Override
-        public ReadDiscreteInputsResponse readDiscreteInputs(ModbusRequestContext context, int unit, ReadDiscreteInputsRequest request) throws UnknownUnitIdException {
+        public ReadDiscreteInputsResponse readDiscreteInputs(
+                ModbusRequestContext context, int unit, ReadDiscreteInputsRequest request)
+                throws UnknownUnitIdException {
             return plain.readDiscreteInputs(context, unit, request);
         }
 
         @Override
-        public WriteSingleCoilResponse writeSingleCoil(ModbusRequestContext context, int unit, WriteSingleCoilRequest request) throws UnknownUnitIdException {
+        public WriteSingleCoilResponse writeSingleCoil(
+                ModbusRequestContext context, int unit, WriteSingleCoilRequest request) throws UnknownUnitIdException {
             return plain.writeSingleCoil(context, unit, request);
         }
 
         @Override
-        public WriteSingleRegisterResponse writeSingleRegister(ModbusRequestContext context, int unit, WriteSingleRegisterRequest request) throws UnknownUnitIdException {
+        public WriteSingleRegisterResponse writeSingleRegister(
+                ModbusRequestContext context, int unit, WriteSingleRegisterRequest request)
+                throws UnknownUnitIdException {
             return plain.writeSingleRegister(context, unit, request);
         }
 
         @Override
-        public WriteMultipleRegistersResponse writeMultipleRegisters(ModbusRequestContext context, int unit, WriteMultipleRegistersRequest request) throws UnknownUnitIdException {
+        public WriteMultipleRegistersResponse writeMultipleRegisters(
+                ModbusRequestContext context, int unit, WriteMultipleRegistersRequest request)
+                throws UnknownUnitIdException {
             return plain.writeMultipleRegisters(context, unit, request);
         }
     }

@@ -36,7 +36,13 @@ public final class PrivateBroker implements AutoCloseable {
     }
 
     public void start() {
-        process = PrivateProcess.start(folder, port, PrivateProcess.script("mosquitto"), folder.toString(), Integer.toString(port), String.join("\n", settings));
+        process = PrivateProcess.start(
+                folder,
+                port,
+                PrivateProcess.script("mosquitto"),
+                folder.toString(),
+                Integer.toString(port),
+                String.join("\n", settings));
     }
 
     /** Ends the broker at once. */

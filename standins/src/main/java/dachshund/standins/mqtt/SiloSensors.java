@@ -26,22 +26,39 @@ public final class SiloSensors implements AutoCloseable {
     /** Connects as soon as the broker is there, and again whenever it was away. */
     public SiloSensors(int port, List<Silo> silos) {
         this.silos = silos;
-        client = MqttClient.builder().useMqttVersion5().identifier("quillmoor-silo-gateway").serverHost("127.0.0.1").serverPort(port)
+        client = MqttClient.builder()
+                .useMqttVersion5()
+                .identifier("quillmoor-silo-gateway")
+                .serverHost("127.0.0.1")
+                .serverPort(port)
                 .automaticReconnectWithDefaultConfig()
                 .addConnectedListener(context -> greet())
                 .buildAsync();
-        client.connectWith().keepAlive(10).willPublish().topic(STATUS).payload("offline".getBytes(StandardCharsets.UTF_8)).retain(true).qos(MqttQos.AT_LEAST_ONCE)
-                .applyWillPublish().send();
+        client.connectWith()
+                .keepAlive(10)
+                .willPublish()
+                .topic(STATUS)
+                .payload("offline".getBytes(StandardCharsets.UTF_8))
+                .retain(true)
+                .qos(MqttQos.AT_LEAST_ONCE)
+                .applyWillPublish()
+                .send();
     }
 
     private void greet() {
         send(STATUS, "online", true);
         silos.forEach(silo -> {
             send(ROOT + silo.name() + "/fan", Boolean.toString(silo.fanOn()), true);
-            client.subscribeWith().topicFilter(ROOT + silo.name() + "/fan/set").qos(MqttQos.AT_LEAST_ONCE).callback(publish -> {
-                silo.fan("true".equals(new String(publish.getPayloadAsBytes(), StandardCharsets.UTF_8)), Instant.now());
-                send(ROOT + silo.name() + "/fan", Boolean.toString(silo.fanOn()), true);
-            }).send();
+            client.subscribeWith()
+                    .topicFilter(ROOT + silo.name() + "/fan/set")
+                    .qos(MqttQos.AT_LEAST_ONCE)
+                    .callback(publish -> {
+                        silo.fan(
+                                "true".equals(new String(publish.getPayloadAsBytes(), StandardCharsets.UTF_8)),
+                                Instant.now());
+                        send(ROOT + silo.name() + "/fan", Boolean.toString(silo.fanOn()), true);
+                    })
+                    .send();
         });
     }
 
@@ -52,13 +69,25 @@ public final class SiloSensors implements AutoCloseable {
         }
         for (Silo silo : silos) {
             send(ROOT + silo.name() + "/level", String.format(Locale.ROOT, "%.2f", silo.levelPercent()), false);
-            send(ROOT + silo.name() + "/climate", String.format(Locale.ROOT, "{\"temperature\": %.2f, \"battery\": %.3f, \"ts\": \"%s\"}",
-                    silo.celsius(), silo.batteryVolts(), Instant.now()), false);
+            send(
+                    ROOT + silo.name() + "/climate",
+                    String.format(
+                            Locale.ROOT,
+                            "{\"temperature\": %.2f, \"battery\": %.3f, \"ts\": \"%s\"}",
+                            silo.celsius(),
+                            silo.batteryVolts(),
+                            Instant.now()),
+                    false);
         }
     }
 
     private void send(String topic, String payload, boolean retain) {
-        client.publishWith().topic(topic).payload(payload.getBytes(StandardCharsets.UTF_8)).retain(retain).qos(MqttQos.AT_MOST_ONCE).send();
+        client.publishWith()
+                .topic(topic)
+                .payload(payload.getBytes(StandardCharsets.UTF_8))
+                .retain(retain)
+                .qos(MqttQos.AT_MOST_ONCE)
+                .send();
     }
 
     @Override

@@ -59,12 +59,24 @@ public final class ManyTagsServer implements AutoCloseable {
      * @param tickMillis changes are pushed in portions, so often
      */
     public ManyTagsServer(int port, int tags, int perSecond, int tickMillis) throws InterruptedException {
-        EndpointConfig endpoint = EndpointConfig.newBuilder().setTransportProfile(TransportProfile.TCP_UASC_UABINARY)
-                .setBindAddress("127.0.0.1").setHostname("127.0.0.1").setBindPort(port).setPath("").build();
-        server = new OpcUaServer(OpcUaServerConfig.builder().setApplicationUri(NAMESPACE).setProductUri(NAMESPACE).setApplicationName(LocalizedText.english("Many tags"))
-                .setEndpoints(Set.of(endpoint)).setIdentityValidator(AnonymousIdentityValidator.INSTANCE)
-                .setCertificateManager(new DefaultCertificateManager(new MemoryCertificateQuarantine())).build(),
-                profile -> new OpcTcpServerTransport(OpcTcpServerTransportConfig.newBuilder().build()));
+        EndpointConfig endpoint = EndpointConfig.newBuilder()
+                .setTransportProfile(TransportProfile.TCP_UASC_UABINARY)
+                .setBindAddress("127.0.0.1")
+                .setHostname("127.0.0.1")
+                .setBindPort(port)
+                .setPath("")
+                .build();
+        server = new OpcUaServer(
+                OpcUaServerConfig.builder()
+                        .setApplicationUri(NAMESPACE)
+                        .setProductUri(NAMESPACE)
+                        .setApplicationName(LocalizedText.english("Many tags"))
+                        .setEndpoints(Set.of(endpoint))
+                        .setIdentityValidator(AnonymousIdentityValidator.INSTANCE)
+                        .setCertificateManager(new DefaultCertificateManager(new MemoryCertificateQuarantine()))
+                        .build(),
+                profile -> new OpcTcpServerTransport(
+                        OpcTcpServerTransportConfig.newBuilder().build()));
         namespace = new Many(server, tags);
         namespace.startup();
         try {
@@ -106,13 +118,25 @@ public final class ManyTagsServer implements AutoCloseable {
                 UaFolderNode folder = null;
                 for (int i = 0; i < tags; i++) {
                     if (i % FOLDER == 0) {
-                        folder = new UaFolderNode(getNodeContext(), newNodeId("f" + i / FOLDER), newQualifiedName("Area " + i / FOLDER), LocalizedText.english("Area " + i / FOLDER));
+                        folder = new UaFolderNode(
+                                getNodeContext(),
+                                newNodeId("f" + i / FOLDER),
+                                newQualifiedName("Area " + i / FOLDER),
+                                LocalizedText.english("Area " + i / FOLDER));
                         getNodeManager().addNode(folder);
-                        folder.addReference(new Reference(folder.getNodeId(), NodeIds.Organizes, NodeIds.ObjectsFolder.expanded(), false));
+                        folder.addReference(new Reference(
+                                folder.getNodeId(), NodeIds.Organizes, NodeIds.ObjectsFolder.expanded(), false));
                     }
-                    UaVariableNode node = UaVariableNode.builder(getNodeContext()).setNodeId(newNodeId("t" + i)).setBrowseName(newQualifiedName("Value " + i))
-                            .setDisplayName(LocalizedText.english("Value " + i)).setDataType(NodeIds.Double).setTypeDefinition(NodeIds.BaseDataVariableType)
-                            .setAccessLevel(AccessLevel.READ_ONLY).setUserAccessLevel(AccessLevel.READ_ONLY).setValue(new DataValue(new Variant(0.0))).build();
+                    UaVariableNode node = UaVariableNode.builder(getNodeContext())
+                            .setNodeId(newNodeId("t" + i))
+                            .setBrowseName(newQualifiedName("Value " + i))
+                            .setDisplayName(LocalizedText.english("Value " + i))
+                            .setDataType(NodeIds.Double)
+                            .setTypeDefinition(NodeIds.BaseDataVariableType)
+                            .setAccessLevel(AccessLevel.READ_ONLY)
+                            .setUserAccessLevel(AccessLevel.READ_ONLY)
+                            .setValue(new DataValue(new Variant(0.0)))
+                            .build();
                     getNodeManager().addNode(node);
                     folder.addOrganizes(node);
                     nodes.add(node);
@@ -130,7 +154,8 @@ public final class ManyTagsServer implements AutoCloseable {
         @Override
         public void onDataItemsCreated(List<DataItem> created) {
             created.forEach(item -> {
-                items.computeIfAbsent(item.getReadValueId().getNodeId(), id -> new CopyOnWriteArrayList<>()).add(item);
+                items.computeIfAbsent(item.getReadValueId().getNodeId(), id -> new CopyOnWriteArrayList<>())
+                        .add(item);
                 item.setValue(new DataValue(new Variant(0.0)));
             });
         }
@@ -142,7 +167,8 @@ public final class ManyTagsServer implements AutoCloseable {
 
         @Override
         public void onDataItemsDeleted(List<DataItem> deleted) {
-            deleted.forEach(item -> items.getOrDefault(item.getReadValueId().getNodeId(), new ArrayList<>()).remove(item));
+            deleted.forEach(item -> items.getOrDefault(item.getReadValueId().getNodeId(), new ArrayList<>())
+                    .remove(item));
         }
 
         @Override

@@ -26,12 +26,12 @@ import org.eclipse.milo.opcua.stack.core.security.MemoryCertificateStore;
 import org.eclipse.milo.opcua.stack.core.security.MemoryTrustListManager;
 import org.eclipse.milo.opcua.stack.core.security.RsaSha256CertificateFactory;
 import org.eclipse.milo.opcua.stack.core.security.SecurityPolicy;
+import org.eclipse.milo.opcua.stack.core.transport.TransportProfile;
 import org.eclipse.milo.opcua.stack.core.types.builtin.LocalizedText;
 import org.eclipse.milo.opcua.stack.core.types.enumerated.MessageSecurityMode;
 import org.eclipse.milo.opcua.stack.core.types.enumerated.UserTokenType;
 import org.eclipse.milo.opcua.stack.core.types.structured.UserTokenPolicy;
 import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateBuilder;
-import org.eclipse.milo.opcua.stack.core.transport.TransportProfile;
 import org.eclipse.milo.opcua.stack.transport.server.tcp.OpcTcpServerTransport;
 import org.eclipse.milo.opcua.stack.transport.server.tcp.OpcTcpServerTransportConfig;
 
@@ -44,7 +44,8 @@ public final class PelletWorksServer implements AutoCloseable {
     /** Namespace of the plant's nodes. */
     public static final String NAMESPACE = "urn:quillmoor:pelletworks";
 
-    private static final List<SecurityPolicy> POLICIES = List.of(SecurityPolicy.Basic256Sha256, SecurityPolicy.Aes128_Sha256_RsaOaep, SecurityPolicy.Aes256_Sha256_RsaPss);
+    private static final List<SecurityPolicy> POLICIES = List.of(
+            SecurityPolicy.Basic256Sha256, SecurityPolicy.Aes128_Sha256_RsaOaep, SecurityPolicy.Aes256_Sha256_RsaPss);
 
     static {
         // The policy Aes256-Sha256-RsaPss asks for signatures that the JDK has under another name only.
@@ -63,15 +64,22 @@ public final class PelletWorksServer implements AutoCloseable {
         DefaultApplicationGroup certificates = certificates();
         X509Certificate own = certificates.getCertificateEntries().get(0).certificateChain[0];
         OpcUaServerConfig config = OpcUaServerConfig.builder()
-                .setApplicationUri(NAMESPACE + ":server").setProductUri(NAMESPACE)
+                .setApplicationUri(NAMESPACE + ":server")
+                .setProductUri(NAMESPACE)
                 .setApplicationName(LocalizedText.english("Quillmoor Pellet Works"))
                 .setEndpoints(endpoints(port, own))
-                .setIdentityValidator(new CompositeValidator(AnonymousIdentityValidator.INSTANCE,
-                        new UsernameIdentityValidator(challenge -> challenge.getUsername().equals("operator") && challenge.getPassword().equals("pellets")),
+                .setIdentityValidator(new CompositeValidator(
+                        AnonymousIdentityValidator.INSTANCE,
+                        new UsernameIdentityValidator(
+                                challenge -> challenge.getUsername().equals("operator")
+                                        && challenge.getPassword().equals("pellets")),
                         new X509IdentityValidator(certificate -> true)))
                 .setCertificateManager(new DefaultCertificateManager(new MemoryCertificateQuarantine(), certificates))
                 .build();
-        server = new OpcUaServer(config, profile -> new OpcTcpServerTransport(OpcTcpServerTransportConfig.newBuilder().build()));
+        server = new OpcUaServer(
+                config,
+                profile -> new OpcTcpServerTransport(
+                        OpcTcpServerTransportConfig.newBuilder().build()));
         namespace = new PlantNamespace(server, plant.tags());
         namespace.startup();
         try {
@@ -82,31 +90,60 @@ public final class PelletWorksServer implements AutoCloseable {
     }
 
     private static DefaultApplicationGroup certificates() {
-        CertificateValidator everyone = (chain, uri, hosts) -> { };
+        CertificateValidator everyone = (chain, uri, hosts) -> {};
         try {
-            return DefaultApplicationGroup.createAndInitialize(new MemoryTrustListManager(), new MemoryCertificateStore(), new RsaSha256CertificateFactory() {
-                @Override
-                protected X509Certificate[] createRsaSha256CertificateChain(KeyPair keys) throws Exception {
-                    return new X509Certificate[] {new SelfSignedCertificateBuilder(keys).setCommonName("Quillmoor Pellet Works").setOrganization("Quillmoor")
-                            .setApplicationUri(NAMESPACE + ":server").addDnsName("localhost").addIpAddress("127.0.0.1").build()};
-                }
-            }, everyone);
+            return DefaultApplicationGroup.createAndInitialize(
+                    new MemoryTrustListManager(),
+                    new MemoryCertificateStore(),
+                    new RsaSha256CertificateFactory() {
+                        @Override
+                        protected X509Certificate[] createRsaSha256CertificateChain(KeyPair keys) throws Exception {
+                            return new X509Certificate[] {
+                                new SelfSignedCertificateBuilder(keys)
+                                        .setCommonName("Quillmoor Pellet Works")
+                                        .setOrganization("Quillmoor")
+                                        .setApplicationUri(NAMESPACE + ":server")
+                                        .addDnsName("localhost")
+                                        .addIpAddress("127.0.0.1")
+                                        .build()
+                            };
+                        }
+                    },
+                    everyone);
         } catch (Exception e) { // the library declares no narrower one
             throw new IllegalStateException("The plant's certificate could not be made.", e);
         }
     }
 
     private static Set<EndpointConfig> endpoints(int port, X509Certificate own) {
-        EndpointConfig.Builder builder = EndpointConfig.newBuilder().setTransportProfile(TransportProfile.TCP_UASC_UABINARY)
-                .setBindAddress("127.0.0.1").setHostname("127.0.0.1").setBindPort(port).setPath("").setCertificate(own)
-                .addTokenPolicies(new UserTokenPolicy("anonymous", UserTokenType.Anonymous, null, null, null),
-                        new UserTokenPolicy("user", UserTokenType.UserName, null, null, SecurityPolicy.Basic256Sha256.getUri()),
-                        new UserTokenPolicy("certificate", UserTokenType.Certificate, null, null, SecurityPolicy.Basic256Sha256.getUri()));
+        EndpointConfig.Builder builder = EndpointConfig.newBuilder()
+                .setTransportProfile(TransportProfile.TCP_UASC_UABINARY)
+                .setBindAddress("127.0.0.1")
+                .setHostname("127.0.0.1")
+                .setBindPort(port)
+                .setPath("")
+                .setCertificate(own)
+                .addTokenPolicies(
+                        new UserTokenPolicy("anonymous", UserTokenType.Anonymous, null, null, null),
+                        new UserTokenPolicy(
+                                "user", UserTokenType.UserName, null, null, SecurityPolicy.Basic256Sha256.getUri()),
+                        new UserTokenPolicy(
+                                "certificate",
+                                UserTokenType.Certificate,
+                                null,
+                                null,
+                                SecurityPolicy.Basic256Sha256.getUri()));
         Set<EndpointConfig> endpoints = new LinkedHashSet<>();
-        endpoints.add(builder.copy().setSecurityPolicy(SecurityPolicy.None).setSecurityMode(MessageSecurityMode.None).build());
+        endpoints.add(builder.copy()
+                .setSecurityPolicy(SecurityPolicy.None)
+                .setSecurityMode(MessageSecurityMode.None)
+                .build());
         for (SecurityPolicy policy : POLICIES) {
             for (MessageSecurityMode mode : List.of(MessageSecurityMode.Sign, MessageSecurityMode.SignAndEncrypt)) {
-                endpoints.add(builder.copy().setSecurityPolicy(policy).setSecurityMode(mode).build());
+                endpoints.add(builder.copy()
+                        .setSecurityPolicy(policy)
+                        .setSecurityMode(mode)
+                        .build());
             }
         }
         return endpoints;

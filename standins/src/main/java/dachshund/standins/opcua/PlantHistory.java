@@ -39,7 +39,9 @@ final class PlantHistory {
     /** A continuation point holds the source time from which to go on. */
     HistoryReadResult read(OpcUaServer server, HistoryReadValueId wanted, ReadRawModifiedDetails details) {
         ByteString point = wanted.getContinuationPoint();
-        long from = point == null || point.isNull() ? details.getStartTime().getUtcTime() : ByteBuffer.wrap(point.bytesOrEmpty()).getLong();
+        long from = point == null || point.isNull()
+                ? details.getStartTime().getUtcTime()
+                : ByteBuffer.wrap(point.bytesOrEmpty()).getLong();
         int asked = details.getNumValuesPerNode().intValue();
         int most = asked == 0 ? PAGE : Math.min(PAGE, asked);
         List<DataValue> page = new ArrayList<>();
@@ -59,6 +61,7 @@ final class PlantHistory {
             }
         }
         HistoryData data = new HistoryData(page.toArray(DataValue[]::new));
-        return new HistoryReadResult(StatusCode.GOOD, more, ExtensionObject.encode(server.getStaticEncodingContext(), data));
+        return new HistoryReadResult(
+                StatusCode.GOOD, more, ExtensionObject.encode(server.getStaticEncodingContext(), data));
     }
 }

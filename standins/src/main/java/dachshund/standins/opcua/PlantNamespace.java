@@ -32,13 +32,13 @@ import org.eclipse.milo.opcua.stack.core.types.builtin.NodeId;
 import org.eclipse.milo.opcua.stack.core.types.builtin.QualifiedName;
 import org.eclipse.milo.opcua.stack.core.types.builtin.StatusCode;
 import org.eclipse.milo.opcua.stack.core.types.builtin.Variant;
+import org.eclipse.milo.opcua.stack.core.types.enumerated.TimestampsToReturn;
 import org.eclipse.milo.opcua.stack.core.types.structured.EUInformation;
 import org.eclipse.milo.opcua.stack.core.types.structured.HistoryReadDetails;
 import org.eclipse.milo.opcua.stack.core.types.structured.HistoryReadResult;
 import org.eclipse.milo.opcua.stack.core.types.structured.HistoryReadValueId;
 import org.eclipse.milo.opcua.stack.core.types.structured.Range;
 import org.eclipse.milo.opcua.stack.core.types.structured.ReadRawModifiedDetails;
-import org.eclipse.milo.opcua.stack.core.types.enumerated.TimestampsToReturn;
 
 /** The plant's tags as OPC UA nodes: a folder per area and equipment, a variable per tag with unit and range (OPC 10000-8). */
 final class PlantNamespace extends ManagedNamespaceWithLifecycle {
@@ -50,8 +50,7 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
     private final List<Computed> computed = new ArrayList<>();
 
     /** A node that is no tag of the simulation but made from some of them: an array or a structure. */
-    private record Computed(UaVariableNode node, Supplier<Object> value) {
-    }
+    private record Computed(UaVariableNode node, Supplier<Object> value) {}
 
     PlantNamespace(OpcUaServer server, List<PlantTag> tags) {
         super(server, PelletWorksServer.NAMESPACE);
@@ -67,22 +66,51 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
             nodes.put(tag, node);
             tagOf.put(node.getNodeId(), tag);
         }
-        PlantTag die = tags.stream().filter(tag -> tag.path().endsWith("PL1") && tag.name().equals("Die temperature")).findFirst().orElseThrow();
-        PlantTag target = tags.stream().filter(tag -> tag.name().equals("Target weight set point")).findFirst().orElseThrow();
+        PlantTag die = tags.stream()
+                .filter(tag -> tag.path().endsWith("PL1") && tag.name().equals("Die temperature"))
+                .findFirst()
+                .orElseThrow();
+        PlantTag target = tags.stream()
+                .filter(tag -> tag.name().equals("Target weight set point"))
+                .findFirst()
+                .orElseThrow();
         computed("Pelleting/PL1", "Roller bearing temperatures", NodeIds.Double, 1, folders, () -> {
             double at = (Double) die.value();
-            return new Double[] {Math.round((at * 0.62 + 9) * 10) / 10.0, Math.round((at * 0.6 + 11) * 10) / 10.0, Math.round((at * 0.64 + 7) * 10) / 10.0};
+            return new Double[] {
+                Math.round((at * 0.62 + 9) * 10) / 10.0,
+                Math.round((at * 0.6 + 11) * 10) / 10.0,
+                Math.round((at * 0.64 + 7) * 10) / 10.0
+            };
         });
-        computed("Bagging/CW1", "Accepted weights", NodeIds.Range, -1, folders, () -> ExtensionObject.encode(getServer().getStaticEncodingContext(),
-                new Range((Double) target.value() - 210, (Double) target.value() + 340)));
+        computed(
+                "Bagging/CW1",
+                "Accepted weights",
+                NodeIds.Range,
+                -1,
+                folders,
+                () -> ExtensionObject.encode(
+                        getServer().getStaticEncodingContext(),
+                        new Range((Double) target.value() - 210, (Double) target.value() + 340)));
     }
 
-    private void computed(String path, String name, NodeId dataType, int rank, Map<String, UaFolderNode> folders, Supplier<Object> value) {
+    private void computed(
+            String path,
+            String name,
+            NodeId dataType,
+            int rank,
+            Map<String, UaFolderNode> folders,
+            Supplier<Object> value) {
         UaVariableNode node = UaVariableNode.builder(getNodeContext())
-                .setNodeId(newNodeId(path + "/" + name)).setBrowseName(newQualifiedName(name)).setDisplayName(LocalizedText.english(name))
-                .setDataType(dataType).setValueRank(rank).setTypeDefinition(NodeIds.BaseDataVariableType)
-                .setAccessLevel(AccessLevel.READ_ONLY).setUserAccessLevel(AccessLevel.READ_ONLY)
-                .setValue(new DataValue(new Variant(value.get()), StatusCode.GOOD, DateTime.now(), DateTime.now())).build();
+                .setNodeId(newNodeId(path + "/" + name))
+                .setBrowseName(newQualifiedName(name))
+                .setDisplayName(LocalizedText.english(name))
+                .setDataType(dataType)
+                .setValueRank(rank)
+                .setTypeDefinition(NodeIds.BaseDataVariableType)
+                .setAccessLevel(AccessLevel.READ_ONLY)
+                .setUserAccessLevel(AccessLevel.READ_ONLY)
+                .setValue(new DataValue(new Variant(value.get()), StatusCode.GOOD, DateTime.now(), DateTime.now()))
+                .build();
         getNodeManager().addNode(node);
         folder(path, folders).addOrganizes(node);
         computed.add(new Computed(node, value));
@@ -95,10 +123,12 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
         }
         int slash = path.lastIndexOf('/');
         String name = path.substring(slash + 1);
-        UaFolderNode node = new UaFolderNode(getNodeContext(), newNodeId(path), newQualifiedName(name), LocalizedText.english(name));
+        UaFolderNode node = new UaFolderNode(
+                getNodeContext(), newNodeId(path), newQualifiedName(name), LocalizedText.english(name));
         getNodeManager().addNode(node);
         if (slash < 0) {
-            node.addReference(new Reference(node.getNodeId(), NodeIds.Organizes, NodeIds.ObjectsFolder.expanded(), false));
+            node.addReference(
+                    new Reference(node.getNodeId(), NodeIds.Organizes, NodeIds.ObjectsFolder.expanded(), false));
         } else {
             folder(path.substring(0, slash), folders).addOrganizes(node);
         }
@@ -110,16 +140,24 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
         boolean analogue = tag.hasRange();
         UaVariableNode node = UaVariableNode.builder(getNodeContext())
                 .setNodeId(newNodeId(tag.path() + "/" + tag.name()))
-                .setBrowseName(newQualifiedName(tag.name())).setDisplayName(LocalizedText.english(tag.name()))
+                .setBrowseName(newQualifiedName(tag.name()))
+                .setDisplayName(LocalizedText.english(tag.name()))
                 .setDescription(LocalizedText.english(tag.description()))
                 .setDataType(dataType(tag.value()))
                 .setTypeDefinition(analogue ? NodeIds.AnalogItemType : NodeIds.BaseDataVariableType)
-                .setAccessLevel(access(tag)).setUserAccessLevel(access(tag)).setHistorizing(true)
-                .setValue(value(tag)).build();
+                .setAccessLevel(access(tag))
+                .setUserAccessLevel(access(tag))
+                .setHistorizing(true)
+                .setValue(value(tag))
+                .build();
         getNodeManager().addNode(node);
         if (!tag.unit().isEmpty()) {
             LocalizedText unit = LocalizedText.english(tag.unit());
-            property(node, "EngineeringUnits", NodeIds.EUInformation, new EUInformation("http://www.opcfoundation.org/UA/units/un/cefact", -1, unit, unit));
+            property(
+                    node,
+                    "EngineeringUnits",
+                    NodeIds.EUInformation,
+                    new EUInformation("http://www.opcfoundation.org/UA/units/un/cefact", -1, unit, unit));
         }
         if (analogue) {
             property(node, "EURange", NodeIds.Range, new Range(tag.low(), tag.high()));
@@ -128,19 +166,30 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
     }
 
     private static Set<AccessLevel> access(PlantTag tag) {
-        return tag.writable() ? Set.of(AccessLevel.CurrentRead, AccessLevel.CurrentWrite, AccessLevel.HistoryRead)
+        return tag.writable()
+                ? Set.of(AccessLevel.CurrentRead, AccessLevel.CurrentWrite, AccessLevel.HistoryRead)
                 : Set.of(AccessLevel.CurrentRead, AccessLevel.HistoryRead);
     }
 
-    private void property(UaVariableNode owner, String name, NodeId dataType, org.eclipse.milo.opcua.stack.core.types.UaStructuredType value) {
+    private void property(
+            UaVariableNode owner,
+            String name,
+            NodeId dataType,
+            org.eclipse.milo.opcua.stack.core.types.UaStructuredType value) {
         UaVariableNode property = UaVariableNode.builder(getNodeContext())
                 .setNodeId(newNodeId(owner.getNodeId().getIdentifier() + "." + name))
-                .setBrowseName(new QualifiedName(0, name)).setDisplayName(LocalizedText.english(name))
-                .setDataType(dataType).setTypeDefinition(NodeIds.PropertyType)
-                .setAccessLevel(AccessLevel.READ_ONLY).setUserAccessLevel(AccessLevel.READ_ONLY)
-                .setValue(new DataValue(new Variant(ExtensionObject.encode(getServer().getStaticEncodingContext(), value)))).build();
+                .setBrowseName(new QualifiedName(0, name))
+                .setDisplayName(LocalizedText.english(name))
+                .setDataType(dataType)
+                .setTypeDefinition(NodeIds.PropertyType)
+                .setAccessLevel(AccessLevel.READ_ONLY)
+                .setUserAccessLevel(AccessLevel.READ_ONLY)
+                .setValue(new DataValue(
+                        new Variant(ExtensionObject.encode(getServer().getStaticEncodingContext(), value))))
+                .build();
         getNodeManager().addNode(property);
-        owner.addReference(new Reference(owner.getNodeId(), NodeIds.HasProperty, property.getNodeId().expanded(), true));
+        owner.addReference(new Reference(
+                owner.getNodeId(), NodeIds.HasProperty, property.getNodeId().expanded(), true));
     }
 
     private static NodeId dataType(Object value) {
@@ -191,19 +240,34 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
     private static DataValue part(DataItem item, DataValue value) {
         String range = item.getReadValueId().getIndexRange();
         Object array = value.getValue().getValue();
-        if (range == null || range.isEmpty() || array == null || !array.getClass().isArray()) {
+        if (range == null
+                || range.isEmpty()
+                || array == null
+                || !array.getClass().isArray()) {
             return value;
         }
         int index = Integer.parseInt(range);
         return index < Array.getLength(array)
-                ? new DataValue(new Variant(new Double[] {(Double) Array.get(array, index)}), value.getStatusCode(), value.getSourceTime(), value.getServerTime())
-                : new DataValue(Variant.NULL_VALUE, new StatusCode(0x80370000L), value.getSourceTime(), value.getServerTime());
+                ? new DataValue(
+                        new Variant(new Double[] {(Double) Array.get(array, index)}),
+                        value.getStatusCode(),
+                        value.getSourceTime(),
+                        value.getServerTime())
+                : new DataValue(
+                        Variant.NULL_VALUE, new StatusCode(0x80370000L), value.getSourceTime(), value.getServerTime());
     }
 
     @Override
-    public List<HistoryReadResult> historyRead(HistoryReadContext context, HistoryReadDetails details, TimestampsToReturn timestamps, List<HistoryReadValueId> nodes) {
-        return nodes.stream().map(node -> details instanceof ReadRawModifiedDetails raw ? history.read(getServer(), node, raw)
-                : new HistoryReadResult(new StatusCode(0x80710000L), ByteString.NULL_VALUE, null)).toList();
+    public List<HistoryReadResult> historyRead(
+            HistoryReadContext context,
+            HistoryReadDetails details,
+            TimestampsToReturn timestamps,
+            List<HistoryReadValueId> nodes) {
+        return nodes.stream()
+                .map(node -> details instanceof ReadRawModifiedDetails raw
+                        ? history.read(getServer(), node, raw)
+                        : new HistoryReadResult(new StatusCode(0x80710000L), ByteString.NULL_VALUE, null))
+                .toList();
     }
 
     @Override
@@ -211,10 +275,14 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
         for (DataItem item : created) {
             NodeId node = item.getReadValueId().getNodeId();
             PlantTag tag = tagOf.get(node);
-            Optional<Computed> made = computed.stream().filter(each -> each.node().getNodeId().equals(node)).findFirst();
-            if ((tag != null || made.isPresent()) && item.getReadValueId().getAttributeId().equals(AttributeId.Value.uid())) {
+            Optional<Computed> made = computed.stream()
+                    .filter(each -> each.node().getNodeId().equals(node))
+                    .findFirst();
+            if ((tag != null || made.isPresent())
+                    && item.getReadValueId().getAttributeId().equals(AttributeId.Value.uid())) {
                 items.computeIfAbsent(node, id -> new CopyOnWriteArrayList<>()).add(item);
-                item.setValue(tag != null ? value(tag) : part(item, made.get().node().getValue()));
+                item.setValue(
+                        tag != null ? value(tag) : part(item, made.get().node().getValue()));
             }
         }
     }

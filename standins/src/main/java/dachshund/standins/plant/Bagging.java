@@ -6,13 +6,13 @@ import java.util.List;
 /** Bagger and checkweigher: bags of nominally 15 kg; the bag counter rolls over at 65,535. */
 final class Bagging {
 
-    private Bagging() {
-    }
+    private Bagging() {}
 
     static final class Bagger extends Equipment {
         private final List<PelletLine> lines;
         private final Checkweigher checkweigher;
-        private final PlantTag targetSet = setPoint("Target weight set point", 15_060, "g", 14_500, 15_500, "Wanted weight of a bag");
+        private final PlantTag targetSet =
+                setPoint("Target weight set point", 15_060, "g", 14_500, 15_500, "Wanted weight of a bag");
         private final PlantTag count = add("Bag count", 64_380, "Counts bags, from 65,535 back to 0");
         private final PlantTag rate = measured("Bags per minute", 11.2, "1/min", 0, 20, "Of the last minute");
         private final PlantTag lot = state("Lot ID", "", "Lot that is bagged now");
@@ -35,7 +35,8 @@ final class Bagging {
 
         @Override
         void advance(double seconds, Instant at) {
-            double tonnesPerHour = lines.stream().mapToDouble(PelletLine::output).sum();
+            double tonnesPerHour =
+                    lines.stream().mapToDouble(PelletLine::output).sum();
             follow(hopper, 40 + tonnesPerHour * 2, 90, 0.4, seconds, at);
             follow(seal, 168, 30, 0.3, seconds, at);
             pause -= seconds;

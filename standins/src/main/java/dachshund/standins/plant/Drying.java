@@ -6,13 +6,14 @@ import java.time.ZoneOffset;
 /** Drum dryer and burner: chips of 45 to 55 % moisture leave at about 10 %. */
 final class Drying {
 
-    private Drying() {
-    }
+    private Drying() {}
 
     static final class Dryer extends Equipment {
         private final Burner burner;
-        private final PlantTag outletSet = setPoint("Outlet temperature set point", 102, "°C", 80, 130, "Wanted temperature of the exhaust air");
-        private final PlantTag fanSet = setPoint("Fan speed set point", 72, "%", 30, 100, "Wanted speed of the exhaust fan");
+        private final PlantTag outletSet =
+                setPoint("Outlet temperature set point", 102, "°C", 80, 130, "Wanted temperature of the exhaust air");
+        private final PlantTag fanSet =
+                setPoint("Fan speed set point", 72, "%", 30, 100, "Wanted speed of the exhaust fan");
         private final PlantTag feedSet = setPoint("Feed rate set point", 9.5, "t/h", 0, 14, "Wanted feed of wet chips");
         private final PlantTag inlet = measured("Inlet temperature", 385, "°C", 0, 600, "Hot gas before the drum");
         private final PlantTag outlet = measured("Outlet temperature", 101, "°C", 0, 200, "Exhaust air after the drum");
@@ -21,11 +22,14 @@ final class Drying {
         private final PlantTag drum = measured("Drum speed", 6.2, "rpm", 0, 12, "Drum drive");
         private final PlantTag drumPower = measured("Drum motor power", 41, "kW", 0, 90, "Drum drive");
         private final PlantTag feed = measured("Wet chip feed", 9.5, "t/h", 0, 15, "Belt weigher before the drum");
-        private final PlantTag moistureIn = measured("Chip moisture in", 49, "%", 0, 70, "Infrared meter before the drum");
-        private final PlantTag moistureOut = measured("Chip moisture out", 10.2, "%", 0, 30, "Infrared meter after the drum");
+        private final PlantTag moistureIn =
+                measured("Chip moisture in", 49, "%", 0, 70, "Infrared meter before the drum");
+        private final PlantTag moistureOut =
+                measured("Chip moisture out", 10.2, "%", 0, 30, "Infrared meter after the drum");
         private final PlantTag vacuum = measured("Drum pressure", -1.8, "mbar", -10, 5, "Pressure inside the drum");
         private final PlantTag oxygen = measured("Exhaust oxygen", 16.4, "%", 0, 21, "Oxygen in the exhaust air");
-        private final PlantTag cyclone = measured("Cyclone differential pressure", 9.1, "mbar", 0, 30, "Across the cyclone");
+        private final PlantTag cyclone =
+                measured("Cyclone differential pressure", 9.1, "mbar", 0, 30, "Across the cyclone");
         private final PlantTag spark = state("Spark detected", false, "Spark detector after the drum");
         private final PlantTag running = state("Running", true, "Drum and fan run");
         private double wetness = 49;
@@ -39,7 +43,8 @@ final class Drying {
         @Override
         void advance(double seconds, Instant at) {
             double hour = at.atOffset(ZoneOffset.UTC).toLocalTime().toSecondOfDay() / 3600.0;
-            wetness += (49 + 2.5 * Math.cos((hour - 5) / 24 * 2 * Math.PI) - wetness) * seconds / 5400 + random.nextGaussian() * 0.02 * Math.sqrt(seconds);
+            wetness += (49 + 2.5 * Math.cos((hour - 5) / 24 * 2 * Math.PI) - wetness) * seconds / 5400
+                    + random.nextGaussian() * 0.02 * Math.sqrt(seconds);
             follow(moistureIn, wetness, 30, 0.06, seconds, at);
             follow(feed, feedSet.number(), 25, 0.05, seconds, at);
             follow(fan, fanSet.number(), 8, 0.08, seconds, at);
@@ -50,7 +55,13 @@ final class Drying {
             follow(inlet, 120 + burner.demand() * 4.6, 60, 0.6, seconds, at);
             double load = feed.number() * (moistureIn.number() - 10) / 100;
             follow(outlet, inlet.number() * 0.37 - load * 10.5 + (fan.number() - 70) * 0.25 - 2, 90, 0.12, seconds, at);
-            follow(moistureOut, 10 + (102 - outlet.number()) * 0.16 + (moistureIn.number() - 49) * 0.08, 180, 0.025, seconds, at);
+            follow(
+                    moistureOut,
+                    10 + (102 - outlet.number()) * 0.16 + (moistureIn.number() - 49) * 0.08,
+                    180,
+                    0.025,
+                    seconds,
+                    at);
             follow(vacuum, -0.6 - fan.number() * 0.017, 5, 0.03, seconds, at);
             follow(oxygen, 20.6 - burner.demand() * 0.07, 40, 0.03, seconds, at);
             follow(cyclone, fan.number() * 0.126, 10, 0.05, seconds, at);
@@ -61,7 +72,11 @@ final class Drying {
                 badFor = 90;
             }
             badFor -= seconds;
-            moistureOut.health(badFor > 30 ? PlantTag.Health.BAD_SENSOR : badFor > 0 ? PlantTag.Health.UNCERTAIN_SENSOR : PlantTag.Health.GOOD, at);
+            moistureOut.health(
+                    badFor > 30
+                            ? PlantTag.Health.BAD_SENSOR
+                            : badFor > 0 ? PlantTag.Health.UNCERTAIN_SENSOR : PlantTag.Health.GOOD,
+                    at);
         }
     }
 

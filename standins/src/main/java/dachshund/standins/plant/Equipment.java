@@ -48,7 +48,9 @@ abstract class Equipment {
     /** A first-order lag: goes towards the target with a time constant in seconds, with noise around it. */
     final void follow(PlantTag tag, double target, double constant, double noise, double seconds, Instant at) {
         double share = 1 - Math.exp(-seconds / constant);
-        double next = tag.number() + (target - tag.number()) * share + random.nextGaussian() * noise * Math.sqrt(Math.min(1, seconds));
+        double next = tag.number()
+                + (target - tag.number()) * share
+                + random.nextGaussian() * noise * Math.sqrt(Math.min(1, seconds));
         tag.set(tag.hasRange() ? Math.max(tag.low(), Math.min(tag.high(), next)) : next, at);
     }
 

@@ -8,7 +8,8 @@ import java.time.format.DateTimeFormatter;
 /** A pellet press: runs lots of 40 to 90 minutes, cleans between them, and blocks its die now and then. */
 final class PelletLine extends Equipment {
 
-    private static final DateTimeFormatter DAY = DateTimeFormatter.ofPattern("yyMMdd").withZone(ZoneOffset.UTC);
+    private static final DateTimeFormatter DAY =
+            DateTimeFormatter.ofPattern("yyMMdd").withZone(ZoneOffset.UTC);
 
     private final String name;
     private final PlantTag feedSet;
@@ -33,7 +34,12 @@ final class PelletLine extends Equipment {
     private double tonnes;
     private double runSeconds;
 
-    private enum Phase { RUN, CLEAN, IDLE, FAULT }
+    private enum Phase {
+        RUN,
+        CLEAN,
+        IDLE,
+        FAULT
+    }
 
     PelletLine(String name, long seed) {
         super("Pelleting/" + name, seed);
@@ -85,7 +91,9 @@ final class PelletLine extends Equipment {
         fault.set(phase == Phase.FAULT, at);
         follow(feeder, on ? feedSet.number() : phase == Phase.CLEAN ? 6 : 0, 8, on ? 0.15 : 0, seconds, at);
         follow(output, on ? feeder.number() * 0.1 : 0, 20, on ? 0.015 : 0, seconds, at);
-        double rated = phase == Phase.FAULT && left > 230 ? 330 : on ? 62 + feeder.number() * 4.4 : phase == Phase.CLEAN ? 48 : 0;
+        double rated = phase == Phase.FAULT && left > 230
+                ? 330
+                : on ? 62 + feeder.number() * 4.4 : phase == Phase.CLEAN ? 48 : 0;
         follow(power, rated, 3, rated > 0 ? 1.8 : 0, seconds, at);
         follow(current, power.number() * 1.74 + (rated > 0 ? 4 : 0), 1, rated > 0 ? 0.7 : 0, seconds, at);
         follow(conditioner, on ? steamSet.number() : 40, 60, 0.08, seconds, at);

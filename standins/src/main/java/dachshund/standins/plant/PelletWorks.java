@@ -27,7 +27,8 @@ public final class PelletWorks {
         equipment.add(burner);
         List<HammerMill> mills = List.of(new HammerMill("HM1", seed + 3), new HammerMill("HM2", seed + 4));
         equipment.addAll(mills);
-        List<PelletLine> lines = List.of(new PelletLine("PL1", seed + 5), new PelletLine("PL2", seed + 6), new PelletLine("PL3", seed + 7));
+        List<PelletLine> lines = List.of(
+                new PelletLine("PL1", seed + 5), new PelletLine("PL2", seed + 6), new PelletLine("PL3", seed + 7));
         equipment.addAll(lines);
         equipment.add(new Cooling(lines, seed + 8));
         Bagging.Checkweigher checkweigher = new Bagging.Checkweigher(seed + 9);
@@ -35,11 +36,16 @@ public final class PelletWorks {
         equipment.add(checkweigher);
         for (int i = 0; i < 2; i++) {
             HammerMill mill = mills.get(i);
-            meters.add(new EnergyMeter("Mill " + (i + 1), 41_210_877L + i * 3_000_017L, () -> mill.power() + 9, seed + 20 + i));
+            meters.add(new EnergyMeter(
+                    "Mill " + (i + 1), 41_210_877L + i * 3_000_017L, () -> mill.power() + 9, seed + 20 + i));
         }
         for (int i = 0; i < 3; i++) {
             PelletLine line = lines.get(i);
-            meters.add(new EnergyMeter("Pellet line " + (i + 1), i == 1 ? EnergyMeter.ROLLOVER - 900 : 62_007_331L + i * 1_900_003L, () -> line.power() + 22, seed + 30 + i));
+            meters.add(new EnergyMeter(
+                    "Pellet line " + (i + 1),
+                    i == 1 ? EnergyMeter.ROLLOVER - 900 : 62_007_331L + i * 1_900_003L,
+                    () -> line.power() + 22,
+                    seed + 30 + i));
             silos.add(new Silo("S" + (i + 1), 38 + i * 17, line::output, seed + 50 + i));
         }
         silos.add(new Silo("S4", 71, () -> 0.6, seed + 53));

@@ -10,7 +10,10 @@ public final class PlantTag {
 
     /** How far the value can be trusted, with its OPC UA status code (OPC 10000-6, annex A.2, from memory). */
     public enum Health {
-        GOOD(0x00000000L), UNCERTAIN_SENSOR(0x40930000L), BAD_SENSOR(0x808D0000L), BAD_DEVICE(0x808B0000L);
+        GOOD(0x00000000L),
+        UNCERTAIN_SENSOR(0x40930000L),
+        BAD_SENSOR(0x808D0000L),
+        BAD_DEVICE(0x808B0000L);
 
         private final long statusCode;
 
@@ -35,7 +38,15 @@ public final class PlantTag {
     private Instant sourceTime = Instant.EPOCH;
     private boolean changed = true;
 
-    PlantTag(String path, String name, Object first, String unit, double low, double high, String description, boolean writable) {
+    PlantTag(
+            String path,
+            String name,
+            Object first,
+            String unit,
+            double low,
+            double high,
+            String description,
+            boolean writable) {
         this.path = path;
         this.name = name;
         this.value = first;
@@ -136,8 +147,11 @@ public final class PlantTag {
      * @return false where the value is of another type or out of range; nothing is changed then
      */
     public boolean write(Object next, Instant at) {
-        if (!writable || next.getClass() != value().getClass()
-                || hasRange() && next instanceof Number number && (number.doubleValue() < low || number.doubleValue() > high)) {
+        if (!writable
+                || next.getClass() != value().getClass()
+                || hasRange()
+                        && next instanceof Number number
+                        && (number.doubleValue() < low || number.doubleValue() > high)) {
             return false;
         }
         set(next, at);

@@ -56,7 +56,15 @@ public final class Silo extends Equipment {
         }
         loading -= seconds;
         double tonnes = inflow.getAsDouble() - (loading > 0 ? 90 : 0);
-        level.set(Math.max(0, Math.min(100, level.number() + tonnes / 250 * 100 * seconds / 3600 + random.nextGaussian() * 0.004 * Math.sqrt(seconds))), at);
+        level.set(
+                Math.max(
+                        0,
+                        Math.min(
+                                100,
+                                level.number()
+                                        + tonnes / 250 * 100 * seconds / 3600
+                                        + random.nextGaussian() * 0.004 * Math.sqrt(seconds))),
+                at);
         follow(temperature, (fan.on() ? 19 : 26) + level.number() * 0.05, 7200, 0.01, seconds, at);
         follow(battery, 3.55, 86_400, 0.0004, seconds, at);
     }

@@ -19,7 +19,8 @@ public final class PrivatePostgreSql implements AutoCloseable {
             folder = Files.createTempDirectory("dachshund-pg");
             port = PrivateProcess.freePort();
             if (PrivateProcess.run(folder, script, "init", folder.toString()).waitFor() != 0) {
-                throw new IllegalStateException("PostgreSQL could not be initialised: " + Files.readString(folder.resolve("script.log")));
+                throw new IllegalStateException(
+                        "PostgreSQL could not be initialised: " + Files.readString(folder.resolve("script.log")));
             }
         } catch (IOException e) {
             throw new UncheckedIOException(e);

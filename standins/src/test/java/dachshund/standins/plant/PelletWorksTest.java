@@ -14,7 +14,10 @@ class PelletWorksTest {
     private static final Instant START = Instant.parse("2026-11-17T06:00:00Z");
 
     private static PlantTag tag(PelletWorks works, String path, String name) {
-        return works.tags().stream().filter(tag -> tag.path().equals(path) && tag.name().equals(name)).findFirst().orElseThrow();
+        return works.tags().stream()
+                .filter(tag -> tag.path().equals(path) && tag.name().equals(name))
+                .findFirst()
+                .orElseThrow();
     }
 
     @Test
@@ -23,7 +26,9 @@ class PelletWorksTest {
         PelletWorks two = new PelletWorks(7, START);
         PelletWorks other = new PelletWorks(8, START);
         List.of(one, two, other).forEach(works -> works.runTo(START.plus(Duration.ofHours(3))));
-        assertThat(one.tags()).extracting(PlantTag::value).isEqualTo(two.tags().stream().map(PlantTag::value).toList())
+        assertThat(one.tags())
+                .extracting(PlantTag::value)
+                .isEqualTo(two.tags().stream().map(PlantTag::value).toList())
                 .isNotEqualTo(other.tags().stream().map(PlantTag::value).toList());
     }
 
@@ -52,7 +57,8 @@ class PelletWorksTest {
         }
         assertThat(states).containsExactlyInAnyOrder("run", "idle", "clean", "fault");
         assertThat(lots).hasSizeBetween(100, 260); // one every 40 to 90 minutes of running
-        assertThat(healths).contains(PlantTag.Health.GOOD, PlantTag.Health.BAD_SENSOR, PlantTag.Health.UNCERTAIN_SENSOR);
+        assertThat(healths)
+                .contains(PlantTag.Health.GOOD, PlantTag.Health.BAD_SENSOR, PlantTag.Health.UNCERTAIN_SENSOR);
         assertThat(rolledOver).as("the bag counter goes from 65,535 back to 0").isTrue();
         assertThat(works.now()).isEqualTo(START.plus(Duration.ofMinutes(7 * 24 * 60 - 1)));
     }
@@ -75,6 +81,8 @@ class PelletWorksTest {
         List<PlantTag> tags = new PelletWorks(7, START).tags();
         assertThat(tags).hasSizeBetween(95, 125);
         assertThat(tags).extracting(tag -> tag.path() + "/" + tag.name()).doesNotHaveDuplicates();
-        assertThat(tags).filteredOn(PlantTag::hasRange).allMatch(tag -> tag.number() >= tag.low() && tag.number() <= tag.high());
+        assertThat(tags)
+                .filteredOn(PlantTag::hasRange)
+                .allMatch(tag -> tag.number() >= tag.low() && tag.number() <= tag.high());
     }
 }

@@ -25,8 +25,17 @@ class ApiProblems {
 
     @Bean
     static OpenAPI description() {
-        return new OpenAPI().info(new Info().title("Dachshund").version("1").description("Tags of the plant for programs: list and search, read, write, listen."))
-                .components(new Components().addSecuritySchemes("token", new SecurityScheme().type(SecurityScheme.Type.HTTP).scheme("bearer")));
+        return new OpenAPI()
+                .info(new Info()
+                        .title("Dachshund")
+                        .version("1")
+                        .description("Tags of the plant for programs: list and search, read, write, listen."))
+                .components(new Components()
+                        .addSecuritySchemes(
+                                "token",
+                                new SecurityScheme()
+                                        .type(SecurityScheme.Type.HTTP)
+                                        .scheme("bearer")));
     }
 
     private static ProblemDetail problem(HttpStatus status, String title, String detail) {
@@ -40,19 +49,29 @@ class ApiProblems {
         return problem(HttpStatus.NOT_FOUND, "Not here", String.valueOf(problem.getMessage()));
     }
 
-    @ExceptionHandler({IllegalArgumentException.class, ServletRequestBindingException.class, MethodArgumentTypeMismatchException.class})
+    @ExceptionHandler({
+        IllegalArgumentException.class,
+        ServletRequestBindingException.class,
+        MethodArgumentTypeMismatchException.class
+    })
     ProblemDetail notUnderstood(Exception problem) {
         return problem(HttpStatus.BAD_REQUEST, "Not understood", String.valueOf(problem.getMessage()));
     }
 
     @ExceptionHandler(HttpMessageNotReadableException.class)
     ProblemDetail notReadable(HttpMessageNotReadableException problem) {
-        return problem(HttpStatus.BAD_REQUEST, "Not understood", "The body is no JSON of the shape that is described in /api/v1/openapi.json.");
+        return problem(
+                HttpStatus.BAD_REQUEST,
+                "Not understood",
+                "The body is no JSON of the shape that is described in /api/v1/openapi.json.");
     }
 
     @ExceptionHandler(AccessDeniedException.class)
     ProblemDetail denied(AccessDeniedException problem) {
-        return problem(HttpStatus.FORBIDDEN, "Not in the scope of this token", "This needs the scope " + problem.getMessage().replace("SCOPE_", "") + ".");
+        return problem(
+                HttpStatus.FORBIDDEN,
+                "Not in the scope of this token",
+                "This needs the scope " + problem.getMessage().replace("SCOPE_", "") + ".");
     }
 
     @ExceptionHandler(LinkProblem.class)

@@ -37,23 +37,36 @@ class ApiSecurity {
         return http.securityMatcher("/api/**")
                 .csrf(AbstractHttpConfigurer::disable) // no cookie authenticates here
                 .sessionManagement(sessions -> sessions.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
-                .authorizeHttpRequests(requests -> requests
-                        .requestMatchers("/api/v1/openapi.json").permitAll()
-                        .requestMatchers(HttpMethod.GET).hasAuthority("SCOPE_read")
-                        .requestMatchers("/api/v1/values/read").hasAuthority("SCOPE_read")
-                        .anyRequest().hasAnyAuthority("SCOPE_write-kept", "SCOPE_write-plant"))
+                .authorizeHttpRequests(requests -> requests.requestMatchers("/api/v1/openapi.json")
+                        .permitAll()
+                        .requestMatchers(HttpMethod.GET)
+                        .hasAuthority("SCOPE_read")
+                        .requestMatchers("/api/v1/values/read")
+                        .hasAuthority("SCOPE_read")
+                        .anyRequest()
+                        .hasAnyAuthority("SCOPE_write-kept", "SCOPE_write-plant"))
                 .addFilterBefore(new TokenFilter(tokens, json), UsernamePasswordAuthenticationFilter.class)
-                .exceptionHandling(problems -> problems
-                        .authenticationEntryPoint((request, response, problem) -> {
+                .exceptionHandling(problems -> problems.authenticationEntryPoint((request, response, problem) -> {
                             response.setHeader("WWW-Authenticate", "Bearer");
-                            write(response, json, HttpStatus.UNAUTHORIZED, "A token is needed", "Send the header Authorization: Bearer, with a token from Plant, API and tokens.");
+                            write(
+                                    response,
+                                    json,
+                                    HttpStatus.UNAUTHORIZED,
+                                    "A token is needed",
+                                    "Send the header Authorization: Bearer, with a token from Plant, API and tokens.");
                         })
-                        .accessDeniedHandler((request, response, problem) ->
-                                write(response, json, HttpStatus.FORBIDDEN, "Not in the scope of this token", "This token may not do this. Its scopes are listed under Plant, API and tokens.")))
+                        .accessDeniedHandler((request, response, problem) -> write(
+                                response,
+                                json,
+                                HttpStatus.FORBIDDEN,
+                                "Not in the scope of this token",
+                                "This token may not do this. Its scopes are listed under Plant, API and tokens.")))
                 .build();
     }
 
-    private static void write(HttpServletResponse response, ObjectMapper json, HttpStatus status, String title, String detail) throws IOException {
+    private static void write(
+            HttpServletResponse response, ObjectMapper json, HttpStatus status, String title, String detail)
+            throws IOException {
         ProblemDetail problem = ProblemDetail.forStatusAndDetail(status, detail);
         problem.setTitle(title);
         response.setStatus(status.value());
@@ -77,20 +90,29 @@ class ApiSecurity {
         }
 
         @Override
-        protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain) throws ServletException, IOException {
+        protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain)
+                throws ServletException, IOException {
             String header = request.getHeader("Authorization");
             if (header != null && header.regionMatches(true, 0, "Bearer ", 0, 7)) {
                 Optional<ApiTokens.Token> token;
                 try {
                     token = tokens.find(header.substring(7).strip());
                 } catch (DataAccessException away) {
-                    write(response, json, HttpStatus.SERVICE_UNAVAILABLE, "Our own database is away", "Tokens cannot be checked until it is back. Recording goes on.");
+                    write(
+                            response,
+                            json,
+                            HttpStatus.SERVICE_UNAVAILABLE,
+                            "Our own database is away",
+                            "Tokens cannot be checked until it is back. Recording goes on.");
                     return;
                 }
                 token.ifPresent(found -> {
                     SecurityContext context = SecurityContextHolder.createEmptyContext();
-                    List<SimpleGrantedAuthority> scopes = found.scopes().stream().map(scope -> new SimpleGrantedAuthority("SCOPE_" + scope.id())).toList();
-                    context.setAuthentication(UsernamePasswordAuthenticationToken.authenticated("token " + found.name(), null, scopes));
+                    List<SimpleGrantedAuthority> scopes = found.scopes().stream()
+                            .map(scope -> new SimpleGrantedAuthority("SCOPE_" + scope.id()))
+                            .toList();
+                    context.setAuthentication(
+                            UsernamePasswordAuthenticationToken.authenticated("token " + found.name(), null, scopes));
                     SecurityContextHolder.setContext(context);
                 });
             }

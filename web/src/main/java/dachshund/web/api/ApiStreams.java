@@ -67,7 +67,8 @@ class ApiStreams {
             engine.tags().watch(tags, this);
             emitter.onCompletion(this::end);
             emitter.onError(problem -> end());
-            tags.forEach(tag -> queue.offer(new TaggedValue(tag, engine.tags().entry(tag).value())));
+            tags.forEach(tag ->
+                    queue.offer(new TaggedValue(tag, engine.tags().entry(tag).value())));
             sending = senders.scheduleWithFixedDelay(this::send, 0, EVERY_MILLIS, TimeUnit.MILLISECONDS);
         }
 
@@ -80,7 +81,11 @@ class ApiStreams {
                     emitter.send(SseEmitter.event().name("dropped").data(lost));
                 }
                 if (!changes.isEmpty()) {
-                    emitter.send(SseEmitter.event().name("values").data(changes.stream().map(change -> ApiController.Value.of(change.tag(), change.value())).toList()));
+                    emitter.send(SseEmitter.event()
+                            .name("values")
+                            .data(changes.stream()
+                                    .map(change -> ApiController.Value.of(change.tag(), change.value()))
+                                    .toList()));
                     quiet = 0;
                 } else if (++quiet >= QUIET_ROUNDS) {
                     emitter.send(SseEmitter.event().comment("nothing changed"));

@@ -43,7 +43,9 @@ public class ApiTokens {
 
     /** What a program may do. */
     public enum Scope {
-        READ("read", "list tags, read values, listen"), WRITE_KEPT("write-kept", "write kept tags"), WRITE_PLANT("write-plant", "write to the plant, where a source allows it");
+        READ("read", "list tags, read values, listen"),
+        WRITE_KEPT("write-kept", "write kept tags"),
+        WRITE_PLANT("write-plant", "write to the plant, where a source allows it");
 
         private final String id;
         private final String words;
@@ -63,11 +65,17 @@ public class ApiTokens {
     }
 
     /** A token as it is listed. */
-    public record Token(long id, String name, Set<Scope> scopes, String madeBy, Instant madeAt, Optional<Instant> lastUsed, Optional<Instant> revokedAt, String revokedBy) {
-    }
+    public record Token(
+            long id,
+            String name,
+            Set<Scope> scopes,
+            String madeBy,
+            Instant madeAt,
+            Optional<Instant> lastUsed,
+            Optional<Instant> revokedAt,
+            String revokedBy) {}
 
-    private record Remembered(Optional<Token> token, Instant until, Instant usedAt) {
-    }
+    private record Remembered(Optional<Token> token, Instant until, Instant usedAt) {}
 
     ApiTokens(JdbcClient jdbc, PlantClock clock, Audit audit) {
         this.jdbc = jdbc;
@@ -78,7 +86,8 @@ public class ApiTokens {
     /** Makes a token and returns it in clear, for the only time. */
     String make(String name, Set<Scope> scopes, String by) {
         if (name.isBlank() || name.length() > 120) {
-            throw new IllegalArgumentException("A token needs a name of up to 120 characters, such as the program that uses it.");
+            throw new IllegalArgumentException(
+                    "A token needs a name of up to 120 characters, such as the program that uses it.");
         }
         if (scopes.isEmpty()) {
             throw new IllegalArgumentException("Tick what the token may do.");
@@ -87,17 +96,32 @@ public class ApiTokens {
         random.nextBytes(bits);
         String clear = PREFIX + HexFormat.of().formatHex(bits);
         jdbc.sql("INSERT INTO api_token (name, hash, scopes, made_by, made_at) VALUES (?, ?, ?, ?, ?)")
-                .params(name.strip(), hash(clear), scopes.stream().map(Scope::id).collect(Collectors.joining(" ")), by, utc(clock.now())).update();
-        audit.note(by, "made a token", name.strip() + ": " + scopes.stream().map(Scope::id).collect(Collectors.joining(", ")));
+                .params(
+                        name.strip(),
+                        hash(clear),
+                        scopes.stream().map(Scope::id).collect(Collectors.joining(" ")),
+                        by,
+                        utc(clock.now()))
+                .update();
+        audit.note(
+                by,
+                "made a token",
+                name.strip() + ": " + scopes.stream().map(Scope::id).collect(Collectors.joining(", ")));
         return clear;
     }
 
     List<Token> all() {
-        return jdbc.sql("SELECT id, name, scopes, made_by, made_at, last_used, revoked_at, revoked_by FROM api_token ORDER BY revoked_at IS NOT NULL, id DESC").query((row, n) -> token(row)).list();
+        return jdbc.sql(
+                        "SELECT id, name, scopes, made_by, made_at, last_used, revoked_at, revoked_by FROM api_token ORDER BY revoked_at IS NOT NULL, id DESC")
+                .query((row, n) -> token(row))
+                .list();
     }
 
     void revoke(long id, String by) {
-        int changed = jdbc.sql("UPDATE api_token SET revoked_at = ?, revoked_by = ? WHERE id = ? AND revoked_at IS NULL").params(utc(clock.now()), by, id).update();
+        int changed = jdbc.sql(
+                        "UPDATE api_token SET revoked_at = ?, revoked_by = ? WHERE id = ? AND revoked_at IS NULL")
+                .params(utc(clock.now()), by, id)
+                .update();
         remembered.clear();
         if (changed > 0) {
             audit.note(by, "revoked a token", "token " + id);
@@ -110,11 +134,16 @@ public class ApiTokens {
         Instant now = clock.now();
         Remembered known = remembered.get(hash);
         if (known == null || known.until().isBefore(now)) {
-            Optional<Token> token = jdbc.sql("SELECT id, name, scopes, made_by, made_at, last_used, revoked_at, revoked_by FROM api_token WHERE hash = ? AND revoked_at IS NULL")
-                    .param(hash).query((row, n) -> token(row)).optional();
+            Optional<Token> token = jdbc.sql(
+                            "SELECT id, name, scopes, made_by, made_at, last_used, revoked_at, revoked_by FROM api_token WHERE hash = ? AND revoked_at IS NULL")
+                    .param(hash)
+                    .query((row, n) -> token(row))
+                    .optional();
             Instant used = known == null ? Instant.EPOCH : known.usedAt();
             if (token.isPresent() && Duration.between(used, now).compareTo(USE_NOTED) > 0) {
-                jdbc.sql("UPDATE api_token SET last_used = ? WHERE id = ?").params(utc(now), token.get().id()).update();
+                jdbc.sql("UPDATE api_token SET last_used = ? WHERE id = ?")
+                        .params(utc(now), token.get().id())
+                        .update();
                 used = now;
             }
             known = new Remembered(token, now.plus(REMEMBERED), used);
@@ -129,13 +158,23 @@ public class ApiTokens {
     private static Token token(ResultSet row) throws SQLException {
         List<String> granted = List.of(row.getString("scopes").split(" "));
         Set<Scope> scopes = EnumSet.noneOf(Scope.class);
-        Arrays.stream(Scope.values()).filter(scope -> granted.contains(scope.id())).forEach(scopes::add);
-        return new Token(row.getLong("id"), row.getString("name"), scopes, row.getString("made_by"), instant(row, "made_at").orElseThrow(),
-                instant(row, "last_used"), instant(row, "revoked_at"), Optional.ofNullable(row.getString("revoked_by")).orElse(""));
+        Arrays.stream(Scope.values())
+                .filter(scope -> granted.contains(scope.id()))
+                .forEach(scopes::add);
+        return new Token(
+                row.getLong("id"),
+                row.getString("name"),
+                scopes,
+                row.getString("made_by"),
+                instant(row, "made_at").orElseThrow(),
+                instant(row, "last_used"),
+                instant(row, "revoked_at"),
+                Optional.ofNullable(row.getString("revoked_by")).orElse(""));
     }
 
     private static Optional<Instant> instant(ResultSet row, String column) throws SQLException {
-        return Optional.ofNullable(row.getObject(column, LocalDateTime.class)).map(time -> time.toInstant(ZoneOffset.UTC));
+        return Optional.ofNullable(row.getObject(column, LocalDateTime.class))
+                .map(time -> time.toInstant(ZoneOffset.UTC));
     }
 
     private static LocalDateTime utc(Instant at) {
@@ -144,7 +183,8 @@ public class ApiTokens {
 
     private static String hash(String clear) {
         try {
-            return HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(clear.getBytes(StandardCharsets.UTF_8)));
+            return HexFormat.of()
+                    .formatHex(MessageDigest.getInstance("SHA-256").digest(clear.getBytes(StandardCharsets.UTF_8)));
         } catch (NoSuchAlgorithmException impossible) {
             throw new IllegalStateException(impossible);
         }

@@ -34,9 +34,15 @@ class TokenController {
     }
 
     @PostMapping
-    String make(@RequestParam String name, @RequestParam(name = "scope", required = false) List<String> scopes, Principal by, RedirectAttributes flash) {
+    String make(
+            @RequestParam String name,
+            @RequestParam(name = "scope", required = false) List<String> scopes,
+            Principal by,
+            RedirectAttributes flash) {
         Set<Scope> granted = EnumSet.noneOf(Scope.class);
-        Arrays.stream(Scope.values()).filter(scope -> scopes != null && scopes.contains(scope.id())).forEach(granted::add);
+        Arrays.stream(Scope.values())
+                .filter(scope -> scopes != null && scopes.contains(scope.id()))
+                .forEach(granted::add);
         try {
             flash.addFlashAttribute("clear", tokens.make(name, granted, by.getName()));
         } catch (IllegalArgumentException problem) {

@@ -21,8 +21,7 @@ public class Audit {
     private final PlantClock clock;
 
     /** One entry. */
-    public record Entry(Instant at, String who, String what, String detail) {
-    }
+    public record Entry(Instant at, String who, String what, String detail) {}
 
     Audit(JdbcClient jdbc, PlantClock clock) {
         this.jdbc = jdbc;
@@ -34,7 +33,11 @@ public class Audit {
         LOG.info("audit: {}: {}: {}", who, what, detail);
         try {
             jdbc.sql("INSERT INTO audit (at, who, what, detail) VALUES (?, ?, ?, ?)")
-                    .params(LocalDateTime.ofInstant(clock.now(), ZoneOffset.UTC), who, what, detail.substring(0, Math.min(1000, detail.length())))
+                    .params(
+                            LocalDateTime.ofInstant(clock.now(), ZoneOffset.UTC),
+                            who,
+                            what,
+                            detail.substring(0, Math.min(1000, detail.length())))
                     .update();
         } catch (DataAccessException away) {
             LOG.warn("The audit entry above is in this log alone: {}", away.getMessage());
@@ -43,8 +46,13 @@ public class Audit {
 
     /** The newest entries, newest first. */
     public List<Entry> newest(int limit) {
-        return jdbc.sql("SELECT at, who, what, detail FROM audit ORDER BY id DESC LIMIT ?").param(limit)
-                .query((row, n) -> new Entry(row.getObject(1, LocalDateTime.class).toInstant(ZoneOffset.UTC), row.getString(2), row.getString(3), row.getString(4)))
+        return jdbc.sql("SELECT at, who, what, detail FROM audit ORDER BY id DESC LIMIT ?")
+                .param(limit)
+                .query((row, n) -> new Entry(
+                        row.getObject(1, LocalDateTime.class).toInstant(ZoneOffset.UTC),
+                        row.getString(2),
+                        row.getString(3),
+                        row.getString(4)))
                 .list();
     }
 }

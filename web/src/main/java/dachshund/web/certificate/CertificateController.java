@@ -35,7 +35,9 @@ class CertificateController {
 
     @GetMapping("/own")
     ResponseEntity<byte[]> own() throws CertificateEncodingException {
-        return ResponseEntity.ok().contentType(MediaType.APPLICATION_OCTET_STREAM).header("Content-Disposition", "attachment; filename=\"dachshund.der\"")
+        return ResponseEntity.ok()
+                .contentType(MediaType.APPLICATION_OCTET_STREAM)
+                .header("Content-Disposition", "attachment; filename=\"dachshund.der\"")
                 .body(trust.own().certificate().getEncoded());
     }
 
@@ -46,7 +48,10 @@ class CertificateController {
         } else {
             trust.distrust(fingerprint);
         }
-        audit.note(by.getName(), on ? "accepted a certificate" : "no longer accepts a certificate", "SHA-256 " + fingerprint);
+        audit.note(
+                by.getName(),
+                on ? "accepted a certificate" : "no longer accepts a certificate",
+                "SHA-256 " + fingerprint);
         return "redirect:/plant/certificates";
     }
 }

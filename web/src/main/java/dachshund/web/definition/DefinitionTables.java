@@ -36,52 +36,83 @@ class DefinitionTables {
 
     /** What is live: of each thing the version of its newest release, if that did not remove it. */
     List<Definition> live() {
-        return jdbc.sql("""
+        return jdbc.sql(
+                        """
                 SELECT v.document, v.tag_list FROM definition_version v
                 JOIN (SELECT definition_id, MAX(release_id) AS newest FROM definition_version GROUP BY definition_id) n
                   ON n.definition_id = v.definition_id AND n.newest = v.release_id
                 WHERE v.document IS NOT NULL""")
-                .query((row, n) -> tagLists.whole(row.getString(1), row.getString(2))).list();
+                .query((row, n) -> tagLists.whole(row.getString(1), row.getString(2)))
+                .list();
     }
 
     /** What was live after a release. */
     List<Definition> asOf(long release) {
-        return jdbc.sql("""
+        return jdbc.sql(
+                        """
                 SELECT v.document, v.tag_list FROM definition_version v
                 JOIN (SELECT definition_id, MAX(release_id) AS newest FROM definition_version WHERE release_id <= ? GROUP BY definition_id) n
                   ON n.definition_id = v.definition_id AND n.newest = v.release_id
-                WHERE v.document IS NOT NULL""").param(release)
-                .query((row, n) -> tagLists.whole(row.getString(1), row.getString(2))).list();
+                WHERE v.document IS NOT NULL""")
+                .param(release)
+                .query((row, n) -> tagLists.whole(row.getString(1), row.getString(2)))
+                .list();
     }
 
     long newestRelease() {
-        return jdbc.sql("SELECT COALESCE(MAX(id), 0) FROM release_made").query(Long.class).single();
+        return jdbc.sql("SELECT COALESCE(MAX(id), 0) FROM release_made")
+                .query(Long.class)
+                .single();
     }
 
     List<ReleaseMade> releases(int limit) {
-        return jdbc.sql("SELECT id, made_at, made_by, summary FROM release_made ORDER BY id DESC LIMIT ?").param(limit)
-                .query((row, n) -> new ReleaseMade(row.getLong(1), row.getObject(2, LocalDateTime.class).toInstant(ZoneOffset.UTC),
-                        row.getString(3), row.getString(4).lines().toList())).list();
+        return jdbc.sql("SELECT id, made_at, made_by, summary FROM release_made ORDER BY id DESC LIMIT ?")
+                .param(limit)
+                .query((row, n) -> new ReleaseMade(
+                        row.getLong(1),
+                        row.getObject(2, LocalDateTime.class).toInstant(ZoneOffset.UTC),
+                        row.getString(3),
+                        row.getString(4).lines().toList()))
+                .list();
     }
 
     List<Draft> drafts() {
-        return jdbc.sql("""
+        return jdbc.sql(
+                        """
                 SELECT d.definition_id, d.revision, d.kind, d.name, d.document, d.edited_by, d.edited_at, d.tag_list FROM draft d
                 JOIN (SELECT definition_id, MAX(revision) AS newest FROM draft GROUP BY definition_id) n
                   ON n.definition_id = d.definition_id AND n.newest = d.revision ORDER BY d.edited_at""")
-                .query((row, n) -> new Draft(row.getString(1), row.getInt(2), Definition.Kind.valueOf(row.getString(3)), row.getString(4),
-                        document(row.getString(5), row.getString(8)), row.getString(6),
-                        row.getObject(7, LocalDateTime.class).toInstant(ZoneOffset.UTC))).list();
+                .query((row, n) -> new Draft(
+                        row.getString(1),
+                        row.getInt(2),
+                        Definition.Kind.valueOf(row.getString(3)),
+                        row.getString(4),
+                        document(row.getString(5), row.getString(8)),
+                        row.getString(6),
+                        row.getObject(7, LocalDateTime.class).toInstant(ZoneOffset.UTC)))
+                .list();
     }
 
     void insertDraft(Draft draft) {
         TagLists.Apart apart = draft.definition().map(tagLists::apart).orElse(NOTHING);
-        jdbc.sql("INSERT INTO draft (definition_id, revision, kind, name, document, tag_list, edited_by, edited_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)")
-                .params(draft.id(), draft.revision(), draft.kind().name(), draft.name(), apart.document(), apart.hash(), draft.by(), utc(draft.at())).update();
+        jdbc.sql(
+                        "INSERT INTO draft (definition_id, revision, kind, name, document, tag_list, edited_by, edited_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)")
+                .params(
+                        draft.id(),
+                        draft.revision(),
+                        draft.kind().name(),
+                        draft.name(),
+                        apart.document(),
+                        apart.hash(),
+                        draft.by(),
+                        utc(draft.at()))
+                .update();
     }
 
     void deleteDraft(String id, int revision) {
-        jdbc.sql("DELETE FROM draft WHERE definition_id = ? AND revision = ?").params(id, revision).update();
+        jdbc.sql("DELETE FROM draft WHERE definition_id = ? AND revision = ?")
+                .params(id, revision)
+                .update();
     }
 
     void deleteDrafts(String id) {
@@ -92,12 +123,15 @@ class DefinitionTables {
     long insertRelease(List<Draft> drafts, List<String> summary, String by, Instant at) {
         KeyHolder key = new GeneratedKeyHolder();
         jdbc.sql("INSERT INTO release_made (made_at, made_by, summary) VALUES (?, ?, ?)")
-                .params(utc(at), by, String.join("\n", summary)).update(key, "id");
+                .params(utc(at), by, String.join("\n", summary))
+                .update(key, "id");
         long release = key.getKey().longValue();
         for (Draft draft : drafts) {
             TagLists.Apart apart = draft.definition().map(tagLists::apart).orElse(NOTHING);
-            jdbc.sql("INSERT INTO definition_version (definition_id, release_id, kind, name, document, tag_list) VALUES (?, ?, ?, ?, ?, ?)")
-                    .params(draft.id(), release, draft.kind().name(), draft.name(), apart.document(), apart.hash()).update();
+            jdbc.sql(
+                            "INSERT INTO definition_version (definition_id, release_id, kind, name, document, tag_list) VALUES (?, ?, ?, ?, ?, ?)")
+                    .params(draft.id(), release, draft.kind().name(), draft.name(), apart.document(), apart.hash())
+                    .update();
             deleteDrafts(draft.id());
         }
         tagLists.tidy();

@@ -52,10 +52,16 @@ public class Definitions {
     private volatile long version;
     private volatile State state = new State(Map.of(), Map.of(), 0, Map.of());
 
-    private record State(Map<String, Definition> live, Map<String, Draft> drafts, long release, Map<TagRef, TagInfo> tags) {
-    }
+    private record State(
+            Map<String, Definition> live, Map<String, Draft> drafts, long release, Map<TagRef, TagInfo> tags) {}
 
-    Definitions(DefinitionTables tables, LiveFile file, Engine engine, Audit audit, PlantClock clock, TransactionTemplate transaction) {
+    Definitions(
+            DefinitionTables tables,
+            LiveFile file,
+            Engine engine,
+            Audit audit,
+            PlantClock clock,
+            TransactionTemplate transaction) {
         this.tables = tables;
         this.file = file;
         this.engine = engine;
@@ -91,23 +97,29 @@ public class Definitions {
         drafts.forEach(draft -> draftsById.put(draft.id(), draft));
         state = new State(liveById, draftsById, release, Map.of());
         Map<TagRef, TagInfo> tags = new HashMap<>();
-        all(SourceDefinition.class).forEach(source -> source.tags().forEach(tag -> tags.put(new TagRef(source.id(), tag.address()), tag)));
+        all(SourceDefinition.class)
+                .forEach(source -> source.tags().forEach(tag -> tags.put(new TagRef(source.id(), tag.address()), tag)));
         state = new State(liveById, draftsById, release, tags);
         version++;
     }
 
     private void writeFile() {
         try {
-            file.write(new LiveFile.Live(state.release(), List.copyOf(state.live().values())));
+            file.write(
+                    new LiveFile.Live(state.release(), List.copyOf(state.live().values())));
         } catch (IOException e) {
-            LOG.error("The live definitions could not be written to their file; a start without our own database would use older ones.", e);
+            LOG.error(
+                    "The live definitions could not be written to their file; a start without our own database would use older ones.",
+                    e);
         }
     }
 
     /** Sources to run: live ones, with the tags a draft adds, and new ones that are only drafted. */
     private List<SourceDefinition> sources() {
         Map<String, SourceDefinition> run = new HashMap<>();
-        state.live().values().stream().filter(SourceDefinition.class::isInstance).map(SourceDefinition.class::cast)
+        state.live().values().stream()
+                .filter(SourceDefinition.class::isInstance)
+                .map(SourceDefinition.class::cast)
                 .forEach(source -> run.put(source.id(), source));
         for (Draft draft : state.drafts().values()) {
             if (draft.definition().orElse(null) instanceof SourceDefinition source) {
@@ -170,15 +182,18 @@ public class Definitions {
     /** Everything as it would be if all drafts were released. */
     public List<Definition> drafted() {
         Map<String, Definition> all = new HashMap<>(state.live());
-        state.drafts().values().forEach(draft -> draft.definition().ifPresentOrElse(
-                definition -> all.put(draft.id(), definition), () -> all.remove(draft.id())));
+        state.drafts().values().forEach(draft -> draft.definition()
+                .ifPresentOrElse(definition -> all.put(draft.id(), definition), () -> all.remove(draft.id())));
         return List.copyOf(all.values());
     }
 
     /** All of one type as drafted, by name. */
     public <T extends Definition> List<T> all(Class<T> type) {
-        return drafted().stream().filter(type::isInstance).map(type::cast)
-                .sorted(Comparator.comparing(Definition::name, String.CASE_INSENSITIVE_ORDER)).toList();
+        return drafted().stream()
+                .filter(type::isInstance)
+                .map(type::cast)
+                .sorted(Comparator.comparing(Definition::name, String.CASE_INSENSITIVE_ORDER))
+                .toList();
     }
 
     public Optional<TagInfo> tag(TagRef tag) {
@@ -198,8 +213,14 @@ public class Definitions {
         if (name.strip().length() > 120) {
             return "A name has up to 120 characters.";
         }
-        boolean taken = drafted().stream().anyMatch(other -> other.kind() == kind && !other.id().equals(id) && other.name().equalsIgnoreCase(name.strip()));
-        return taken ? "There is a " + kind.words().toLowerCase(java.util.Locale.ROOT) + " named " + name.strip() + " already." : "";
+        boolean taken = drafted().stream()
+                .anyMatch(other -> other.kind() == kind
+                        && !other.id().equals(id)
+                        && other.name().equalsIgnoreCase(name.strip()));
+        return taken
+                ? "There is a " + kind.words().toLowerCase(java.util.Locale.ROOT) + " named " + name.strip()
+                        + " already."
+                : "";
     }
 
     /**
@@ -219,17 +240,33 @@ public class Definitions {
         circle(definition).ifPresent(sentence -> {
             throw new IllegalArgumentException(sentence);
         });
-        put(new Draft(definition.id(), revision + 1, definition.kind(), definition.name(), Optional.of(definition), by, clock.now()));
+        put(new Draft(
+                definition.id(),
+                revision + 1,
+                definition.kind(),
+                definition.name(),
+                Optional.of(definition),
+                by,
+                clock.now()));
     }
 
     /** Drafts several edits together, all or none. What is equal to what is there is no edit. */
     public synchronized int editAll(List<? extends Definition> edits, String by) {
-        List<Definition> changed = edits.stream().filter(each -> find(each.id()).filter(each::equals).isEmpty()).map(Definition.class::cast).toList();
+        List<Definition> changed = edits.stream()
+                .filter(each -> find(each.id()).filter(each::equals).isEmpty())
+                .map(Definition.class::cast)
+                .toList();
         changed.forEach(each -> circle(each).ifPresent(sentence -> {
             throw new IllegalArgumentException(sentence);
         }));
-        transaction.executeWithoutResult(status -> changed.forEach(each -> tables.insertDraft(new Draft(each.id(), draft(each.id()).map(Draft::revision).orElse(0) + 1,
-                each.kind(), each.name(), Optional.of(each), by, clock.now()))));
+        transaction.executeWithoutResult(status -> changed.forEach(each -> tables.insertDraft(new Draft(
+                each.id(),
+                draft(each.id()).map(Draft::revision).orElse(0) + 1,
+                each.kind(),
+                each.name(),
+                Optional.of(each),
+                by,
+                clock.now()))));
         reload();
         return changed.size();
     }
@@ -242,7 +279,8 @@ public class Definitions {
      */
     public synchronized int rollBack(long release, String by) {
         if (!drafts().isEmpty()) {
-            throw new IllegalArgumentException("There are unreleased changes. Release them or discard them first, so that they are not mixed with what is rolled back.");
+            throw new IllegalArgumentException(
+                    "There are unreleased changes. Release them or discard them first, so that they are not mixed with what is rolled back.");
         }
         List<Definition> then = tables.asOf(release);
         Set<String> ids = then.stream().map(Definition::id).collect(Collectors.toSet());
@@ -263,7 +301,10 @@ public class Definitions {
             return Optional.empty();
         }
         Map<TagRef, TagInfo> formulas = new LinkedHashMap<>();
-        Stream.concat(all(SourceDefinition.class).stream().filter(other -> !other.id().equals(edited.id())), Stream.of(source))
+        Stream.concat(
+                        all(SourceDefinition.class).stream()
+                                .filter(other -> !other.id().equals(edited.id())),
+                        Stream.of(source))
                 .filter(each -> each.link().equals(FormulaTag.LINK))
                 .forEach(each -> each.tags().forEach(tag -> formulas.put(new TagRef(each.id(), tag.address()), tag)));
         return FormulaTag.circle(formulas);
@@ -274,7 +315,10 @@ public class Definitions {
      * may follow each other faster than their page does.
      */
     public synchronized void editRecorder(String id, int seen, String by, UnaryOperator<RecorderDefinition> change) {
-        int known = draft(id).filter(draft -> draft.by().equals(by)).map(Draft::revision).orElse(seen);
+        int known = draft(id)
+                .filter(draft -> draft.by().equals(by))
+                .map(Draft::revision)
+                .orElse(seen);
         edit(change.apply(find(RecorderDefinition.class, id).orElseThrow()), known, by);
     }
 
@@ -320,7 +364,10 @@ public class Definitions {
 
     /** Stands for exactly the drafts there are now; another edit of any of them makes it another text. */
     public String fingerprint() {
-        return drafts().stream().map(draft -> draft.id() + "." + draft.revision()).sorted().collect(Collectors.joining(" "));
+        return drafts().stream()
+                .map(draft -> draft.id() + "." + draft.revision())
+                .sorted()
+                .collect(Collectors.joining(" "));
     }
 
     /**
@@ -335,8 +382,9 @@ public class Definitions {
         }
         List<Difference> differences = differences();
         List<String> summary = new ArrayList<>();
-        differences.forEach(difference -> summary.add(difference.thing().kind().words() + " " + difference.thing().name() + ": "
-                + difference.change().words().toLowerCase(java.util.Locale.ROOT) + ". " + String.join(" ", difference.sentences())));
+        differences.forEach(difference -> summary.add(difference.thing().kind().words() + " "
+                + difference.thing().name() + ": " + difference.change().words().toLowerCase(java.util.Locale.ROOT)
+                + ". " + String.join(" ", difference.sentences())));
         long release = transaction.execute(status -> tables.insertRelease(drafts(), summary, by, clock.now()));
         audit.note(by, "released", "release " + release + ": " + differences.size() + " things");
         load();
@@ -344,12 +392,16 @@ public class Definitions {
 
     /** Things that name the given one: recorders, equipment, formula tags of other sources. */
     public List<Definition> users(String id) {
-        return drafted().stream().filter(definition -> !definition.id().equals(id) && Uses.names(definition, id)).toList();
+        return drafted().stream()
+                .filter(definition -> !definition.id().equals(id) && Uses.names(definition, id))
+                .toList();
     }
 
     /** Things that name the tag. */
     public List<Definition> users(TagRef tag) {
-        return drafted().stream().filter(definition -> Uses.tags(definition).contains(tag)).toList();
+        return drafted().stream()
+                .filter(definition -> Uses.tags(definition).contains(tag))
+                .toList();
     }
 
     /** Counts the states there have been; another number means that something may have changed. */

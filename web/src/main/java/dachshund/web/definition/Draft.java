@@ -10,5 +10,11 @@ import java.util.Optional;
  * @param revision   counts the edits since the last release, from 1
  * @param definition as edited; empty where its removal is drafted
  */
-public record Draft(String id, int revision, Definition.Kind kind, String name, Optional<Definition> definition, String by, Instant at) {
-}
+public record Draft(
+        String id,
+        int revision,
+        Definition.Kind kind,
+        String name,
+        Optional<Definition> definition,
+        String by,
+        Instant at) {}

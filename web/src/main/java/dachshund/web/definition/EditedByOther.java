@@ -4,6 +4,8 @@ package dachshund.web.definition;
 public class EditedByOther extends RuntimeException {
 
     public EditedByOther(String who) {
-        super(who + " changed this after you opened it. Nothing of theirs is overwritten: look at the present state and make your change again.");
+        super(
+                who
+                        + " changed this after you opened it. Nothing of theirs is overwritten: look at the present state and make your change again.");
     }
 }

@@ -31,11 +31,9 @@ class LiveFile {
     private final SecretBox secrets;
 
     /** What was live, and by which release. */
-    record Live(long release, List<Definition> definitions) {
-    }
+    record Live(long release, List<Definition> definitions) {}
 
-    private record Content(long release, String[] definitions) {
-    }
+    private record Content(long release, String[] definitions) {}
 
     LiveFile(DachshundSettings settings, SecretBox secrets) {
         this.file = settings.var().resolve("live-definitions.sealed");
@@ -43,7 +41,9 @@ class LiveFile {
     }
 
     void write(Live live) throws IOException {
-        Content content = new Content(live.release(), live.definitions().stream().map(DefinitionCodec::write).toArray(String[]::new));
+        Content content = new Content(
+                live.release(),
+                live.definitions().stream().map(DefinitionCodec::write).toArray(String[]::new));
         byte[] sealed = secrets.seal(JSON.writeValueAsBytes(content));
         Path next = file.resolveSibling(file.getFileName() + ".new");
         Files.createDirectories(file.getParent());
@@ -60,8 +60,13 @@ class LiveFile {
             return Optional.empty();
         }
         try {
-            Content content = JSON.readValue(new String(secrets.open(Files.readAllBytes(file)), StandardCharsets.UTF_8), Content.class);
-            return Optional.of(new Live(content.release(), Arrays.stream(content.definitions()).map(DefinitionCodec::read).toList()));
+            Content content = JSON.readValue(
+                    new String(secrets.open(Files.readAllBytes(file)), StandardCharsets.UTF_8), Content.class);
+            return Optional.of(new Live(
+                    content.release(),
+                    Arrays.stream(content.definitions())
+                            .map(DefinitionCodec::read)
+                            .toList()));
         } catch (JsonProcessingException | IllegalArgumentException damaged) {
             throw new IOException("The file " + file + " cannot be read: " + damaged.getMessage(), damaged);
         }

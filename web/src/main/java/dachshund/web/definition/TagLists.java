@@ -35,8 +35,7 @@ class TagLists {
     };
 
     /** A document without its tags, and the hash of the list; null where it has none. */
-    record Apart(String document, String hash) {
-    }
+    record Apart(String document, String hash) {}
 
     TagLists(JdbcClient jdbc) {
         this.jdbc = jdbc;
@@ -49,9 +48,15 @@ class TagLists {
         }
         byte[] json = DefinitionCodec.writeTags(source.tags()).getBytes(StandardCharsets.UTF_8);
         String hash = hash(json);
-        boolean known = jdbc.sql("SELECT COUNT(*) FROM tag_list WHERE hash = ?").param(hash).query(Integer.class).single() > 0;
+        boolean known = jdbc.sql("SELECT COUNT(*) FROM tag_list WHERE hash = ?")
+                        .param(hash)
+                        .query(Integer.class)
+                        .single()
+                > 0;
         if (!known) {
-            jdbc.sql("INSERT IGNORE INTO tag_list (hash, tags) VALUES (?, ?)").params(hash, zip(json)).update();
+            jdbc.sql("INSERT IGNORE INTO tag_list (hash, tags) VALUES (?, ?)")
+                    .params(hash, zip(json))
+                    .update();
         }
         remember(hash, source.tags());
         return new Apart(DefinitionCodec.write(source.withTags(List.of())), hash);
@@ -70,7 +75,10 @@ class TagLists {
                 return known;
             }
         }
-        byte[] packed = jdbc.sql("SELECT tags FROM tag_list WHERE hash = ?").param(hash).query(byte[].class).single();
+        byte[] packed = jdbc.sql("SELECT tags FROM tag_list WHERE hash = ?")
+                .param(hash)
+                .query(byte[].class)
+                .single();
         List<TagInfo> tags = DefinitionCodec.readTags(new String(unzip(packed), StandardCharsets.UTF_8));
         remember(hash, tags);
         return tags;
@@ -84,9 +92,11 @@ class TagLists {
 
     /** Removes lists that no version and no draft has any more. */
     void tidy() {
-        jdbc.sql("""
+        jdbc.sql(
+                        """
                 DELETE FROM tag_list WHERE hash NOT IN (SELECT tag_list FROM definition_version WHERE tag_list IS NOT NULL)
-                  AND hash NOT IN (SELECT tag_list FROM draft WHERE tag_list IS NOT NULL)""").update();
+                  AND hash NOT IN (SELECT tag_list FROM draft WHERE tag_list IS NOT NULL)""")
+                .update();
     }
 
     private static String hash(byte[] bytes) {

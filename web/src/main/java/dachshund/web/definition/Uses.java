@@ -15,20 +15,26 @@ import java.util.Set;
 /** What a definition names. */
 final class Uses {
 
-    private Uses() {
-    }
+    private Uses() {}
 
     /** Whether the definition names the thing with the id, itself or one of its tags. */
     static boolean names(Definition definition, String id) {
         boolean itself = definition instanceof RecorderDefinition recorder && names(recorder, id)
-                || definition instanceof EquipmentDefinition equipment && equipment.equipmentClass().equals(id);
+                || definition instanceof EquipmentDefinition equipment
+                        && equipment.equipmentClass().equals(id);
         return itself || tags(definition).stream().anyMatch(tag -> tag.source().equals(id));
     }
 
     private static boolean names(RecorderDefinition recorder, String id) {
-        return recorder.equipment().equals(id) || recorder.wheres().stream().anyMatch(where -> where.destination().equals(id))
-                || recorder.follows().filter(follows -> follows.original().equals(id)).isPresent()
-                || recorder.layout().columnsAndFields().stream().anyMatch(column -> column.from() instanceof ColumnSource.FromProperty from && from.equipment().equals(id));
+        return recorder.equipment().equals(id)
+                || recorder.wheres().stream()
+                        .anyMatch(where -> where.destination().equals(id))
+                || recorder.follows()
+                        .filter(follows -> follows.original().equals(id))
+                        .isPresent()
+                || recorder.layout().columnsAndFields().stream()
+                        .anyMatch(column -> column.from() instanceof ColumnSource.FromProperty from
+                                && from.equipment().equals(id));
     }
 
     /** The tags that the definition names. */
@@ -42,7 +48,8 @@ final class Uses {
                     tags.add(from.tag());
                 }
             });
-        } else if (definition instanceof SourceDefinition source && source.link().equals(FormulaTag.LINK)) {
+        } else if (definition instanceof SourceDefinition source
+                && source.link().equals(FormulaTag.LINK)) {
             source.tags().forEach(tag -> tags.addAll(FormulaTag.of(tag).inputs().values()));
         }
         return tags;

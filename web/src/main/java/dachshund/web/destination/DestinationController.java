@@ -11,14 +11,13 @@ import dachshund.core.source.LinkTest;
 import dachshund.core.source.SettingField;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
-import dachshund.web.setting.SettingsForm;
 import dachshund.web.definition.Draft;
 import dachshund.web.records.NewRecorder;
+import dachshund.web.setting.SettingsForm;
 import java.security.Principal;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Controller;
@@ -43,8 +42,7 @@ class DestinationController {
     private final NewRecorder newRecorder;
 
     /** What a form holds while it is being filled. */
-    public record Form(String name, String description, SettingsForm values) {
-    }
+    public record Form(String name, String description, SettingsForm values) {}
 
     DestinationController(Definitions definitions, Engine engine, SecretBox secrets, NewRecorder newRecorder) {
         this.definitions = definitions;
@@ -54,26 +52,43 @@ class DestinationController {
     }
 
     private StoreKind kind(String id, String otherwise) {
-        return engine.storeKind(id.isEmpty() ? otherwise : definitions.destination(id).orElseThrow().store());
+        return engine.storeKind(
+                id.isEmpty()
+                        ? otherwise
+                        : definitions.destination(id).orElseThrow().store());
     }
 
     @GetMapping
     String list(Model model) {
         model.addAttribute("destinations", definitions.all(DestinationDefinition.class));
-        model.addAttribute("drafts", definitions.drafts().stream().map(Draft::id).toList());
-        model.addAttribute("held", definitions.all(DestinationDefinition.class).stream()
-                .collect(Collectors.toMap(Definition::id, destination -> engine.held(destination.id()))));
-        model.addAttribute("kinds", engine.storeKinds().stream().collect(Collectors.toMap(StoreKind::id, each -> each)));
+        model.addAttribute(
+                "drafts", definitions.drafts().stream().map(Draft::id).toList());
+        model.addAttribute(
+                "held",
+                definitions.all(DestinationDefinition.class).stream()
+                        .collect(Collectors.toMap(Definition::id, destination -> engine.held(destination.id()))));
+        model.addAttribute(
+                "kinds", engine.storeKinds().stream().collect(Collectors.toMap(StoreKind::id, each -> each)));
         return "destination/destinations";
     }
 
     @GetMapping("/new")
-    String fresh(@RequestParam(defaultValue = "") String recorder, @RequestParam(defaultValue = "mariadb") String kind, Model model) {
+    String fresh(
+            @RequestParam(defaultValue = "") String recorder,
+            @RequestParam(defaultValue = "mariadb") String kind,
+            Model model) {
         StoreKind of = engine.storeKind(kind);
         return form(model, of, new Form("", "", SettingsForm.initial(of.settings())), Map.of(), "", recorder, 0);
     }
 
-    private String form(Model model, StoreKind kind, Form form, Map<String, String> problems, String id, String recorder, int seen) {
+    private String form(
+            Model model,
+            StoreKind kind,
+            Form form,
+            Map<String, String> problems,
+            String id,
+            String recorder,
+            int seen) {
         model.addAttribute("kind", kind);
         model.addAttribute("browse", !id.isEmpty() && !kind.statementsOnly());
         model.addAttribute("kinds", engine.storeKinds());
@@ -90,23 +105,46 @@ class DestinationController {
         DestinationDefinition destination = definitions.destination(id).orElseThrow();
         model.addAttribute("users", definitions.users(id));
         StoreKind kind = engine.storeKind(destination.store());
-        return form(model, kind, new Form(destination.name(), destination.description(), SettingsForm.of(kind.settings(), destination.settings())), Map.of(), id, "",
+        return form(
+                model,
+                kind,
+                new Form(
+                        destination.name(),
+                        destination.description(),
+                        SettingsForm.of(kind.settings(), destination.settings())),
+                Map.of(),
+                id,
+                "",
                 definitions.draft(id).map(Draft::revision).orElse(0));
     }
 
     private Form read(StoreKind kind, Map<String, String> all) {
         SettingsForm values = SettingsForm.read(kind.settings(), all, secrets);
         String name = all.getOrDefault("name", "").strip();
-        String usual = List.of("database", "folder", "file").stream().map(values::value).filter(each -> !each.isEmpty()).findFirst().orElse("");
-        return new Form(name.isEmpty() ? usual : name, all.getOrDefault("description", "").strip(), values);
+        String usual = List.of("database", "folder", "file").stream()
+                .map(values::value)
+                .filter(each -> !each.isEmpty())
+                .findFirst()
+                .orElse("");
+        return new Form(
+                name.isEmpty() ? usual : name,
+                all.getOrDefault("description", "").strip(),
+                values);
     }
 
     @PostMapping
-    String save(@RequestParam Map<String, String> all, @RequestParam(defaultValue = "") String id, @RequestParam(defaultValue = "") String recorder,
-                @RequestParam(defaultValue = "0") int seen, Principal by, Model model, RedirectAttributes flash) {
+    String save(
+            @RequestParam Map<String, String> all,
+            @RequestParam(defaultValue = "") String id,
+            @RequestParam(defaultValue = "") String recorder,
+            @RequestParam(defaultValue = "0") int seen,
+            Principal by,
+            Model model,
+            RedirectAttributes flash) {
         StoreKind kind = kind(id, all.getOrDefault("kind", "mariadb"));
         Form form = read(kind, all);
-        Map<String, String> problems = new TreeMap<>(SettingField.problems(kind.settings(), form.values().settings()));
+        Map<String, String> problems = new TreeMap<>(
+                SettingField.problems(kind.settings(), form.values().settings()));
         String nameProblem = definitions.nameProblem(Definition.Kind.DESTINATION, id, form.name());
         if (!nameProblem.isEmpty()) {
             problems.put("name", nameProblem);
@@ -115,20 +153,43 @@ class DestinationController {
             return form(model, kind, form, problems, id, recorder, seen);
         }
         String used = id.isEmpty() ? Definitions.newId() : id;
-        DestinationDefinition destination = new DestinationDefinition(used, form.name(), form.description(), kind.id(),
-                form.values().sealed(definitions.destination(id).map(DestinationDefinition::settings).orElse(Map.of()), secrets));
-        LinkTest test = all.containsKey("anyway") || kind.statementsOnly() ? LinkTest.good("Saved, not tested.", "") : all.containsKey("create") ? created(destination) : test(destination);
+        DestinationDefinition destination = new DestinationDefinition(
+                used,
+                form.name(),
+                form.description(),
+                kind.id(),
+                form.values()
+                        .sealed(
+                                definitions
+                                        .destination(id)
+                                        .map(DestinationDefinition::settings)
+                                        .orElse(Map.of()),
+                                secrets));
+        LinkTest test = all.containsKey("anyway") || kind.statementsOnly()
+                ? LinkTest.good("Saved, not tested.", "")
+                : all.containsKey("create") ? created(destination) : test(destination);
         if (!test.worked() || all.containsKey("test")) {
             model.addAttribute("mayAnyway", !test.worked());
             model.addAttribute("test", test);
             model.addAttribute("mayCreate", !test.worked() && test.field().equals("database"));
-            return form(model, kind, form, test.worked() ? Map.of() : Map.of(test.field(), test.sentence()), id, recorder, seen);
+            return form(
+                    model,
+                    kind,
+                    form,
+                    test.worked() ? Map.of() : Map.of(test.field(), test.sentence()),
+                    id,
+                    recorder,
+                    seen);
         }
         definitions.edit(destination, seen, by.getName());
         flash.addFlashAttribute("said", test.sentence());
         if (!recorder.isEmpty()) {
-            RecorderDefinition asking = definitions.find(RecorderDefinition.class, recorder).orElseThrow();
-            definitions.edit(newRecorder.withWhere(asking, used), definitions.draft(recorder).map(Draft::revision).orElse(0), by.getName());
+            RecorderDefinition asking =
+                    definitions.find(RecorderDefinition.class, recorder).orElseThrow();
+            definitions.edit(
+                    newRecorder.withWhere(asking, used),
+                    definitions.draft(recorder).map(Draft::revision).orElse(0),
+                    by.getName());
             return "redirect:/records/" + recorder;
         }
         return "redirect:/records/destinations";
@@ -155,7 +216,8 @@ class DestinationController {
             model.addAttribute("databases", store.databases());
             model.addAttribute("tables", store.tables());
             model.addAttribute("procedures", store.procedures());
-            model.addAttribute("described", table.isEmpty() ? null : store.describe(table).orElse(null));
+            model.addAttribute(
+                    "described", table.isEmpty() ? null : store.describe(table).orElse(null));
         } catch (StoreProblem away) {
             model.addAttribute("trouble", away.getMessage());
         }
@@ -179,8 +241,12 @@ class DestinationController {
         List<Definition> users = definitions.users(id);
         long held = engine.held(id);
         if (!users.isEmpty() || held > 0) {
-            flash.addFlashAttribute("problem", users.isEmpty() ? held + " rows are still held for it. They would have nowhere to go."
-                    : "This destination is used by " + users.stream().map(Definition::name).collect(Collectors.joining(", ")) + ".");
+            flash.addFlashAttribute(
+                    "problem",
+                    users.isEmpty()
+                            ? held + " rows are still held for it. They would have nowhere to go."
+                            : "This destination is used by "
+                                    + users.stream().map(Definition::name).collect(Collectors.joining(", ")) + ".");
             return "redirect:/records/destinations/" + id;
         }
         definitions.remove(id, by.getName());

@@ -12,9 +12,11 @@ public class Places {
     public String of(DestinationDefinition destination) {
         Map<String, String> settings = destination.settings();
         if (settings.containsKey("host")) {
-            return settings.getOrDefault("database", "") + " on " + settings.get("host") + ":" + settings.getOrDefault("port", "");
+            return settings.getOrDefault("database", "") + " on " + settings.get("host") + ":"
+                    + settings.getOrDefault("port", "");
         }
-        return settings.containsKey("folder") ? settings.getOrDefault("format", "csv") + " files in " + settings.get("folder")
+        return settings.containsKey("folder")
+                ? settings.getOrDefault("format", "csv") + " files in " + settings.get("folder")
                 : settings.getOrDefault("file", settings.getOrDefault("database", ""));
     }
 }

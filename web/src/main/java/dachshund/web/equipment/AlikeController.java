@@ -42,8 +42,12 @@ class AlikeController {
     private final TagFinder finder;
 
     /** A group as it is shown: with the class it fits, if there is one. */
-    public record Found(int number, Alike.Group group, Optional<EquipmentClassDefinition> fits, List<String> names, String proposed) {
-    }
+    public record Found(
+            int number,
+            Alike.Group group,
+            Optional<EquipmentClassDefinition> fits,
+            List<String> names,
+            String proposed) {}
 
     AlikeController(Definitions definitions, TagFinder finder) {
         this.definitions = definitions;
@@ -56,11 +60,24 @@ class AlikeController {
      * @param path only folders whose path matches it; a star stands for anything
      */
     private List<Alike.Group> groups(String path) {
-        Pattern pattern = Pattern.compile(Arrays.stream(path.strip().split("\\*", -1)).map(Pattern::quote).collect(Collectors.joining(".*")), Pattern.CASE_INSENSITIVE);
-        List<FoundTag> tags = finder.find("", "").stream().filter(tag -> path.isBlank() || pattern.matcher(tag.info().path()).find()).toList();
-        Set<TagRef> mapped = tags.stream().filter(tag -> !tag.equipment().isEmpty()).map(FoundTag::ref).collect(Collectors.toSet());
-        return Alike.groups(tags.stream().map(tag -> new Alike.Placed(tag.ref(), tag.info())).toList()).stream()
-                .map(group -> group.without(mapped)).filter(group -> !group.machines().isEmpty()).toList();
+        Pattern pattern = Pattern.compile(
+                Arrays.stream(path.strip().split("\\*", -1)).map(Pattern::quote).collect(Collectors.joining(".*")),
+                Pattern.CASE_INSENSITIVE);
+        List<FoundTag> tags = finder.find("", "").stream()
+                .filter(tag ->
+                        path.isBlank() || pattern.matcher(tag.info().path()).find())
+                .toList();
+        Set<TagRef> mapped = tags.stream()
+                .filter(tag -> !tag.equipment().isEmpty())
+                .map(FoundTag::ref)
+                .collect(Collectors.toSet());
+        return Alike.groups(tags.stream()
+                        .map(tag -> new Alike.Placed(tag.ref(), tag.info()))
+                        .toList())
+                .stream()
+                .map(group -> group.without(mapped))
+                .filter(group -> !group.machines().isEmpty())
+                .toList();
     }
 
     @GetMapping("/alike")
@@ -80,7 +97,12 @@ class AlikeController {
     /** A class whose properties mostly have the names of the group's. */
     private Optional<EquipmentClassDefinition> fits(Alike.Group group) {
         return definitions.all(EquipmentClassDefinition.class).stream()
-                .filter(type -> type.properties().stream().filter(property -> contains(group.properties(), property.name())).count() * 2 > group.properties().size()).findFirst();
+                .filter(type -> type.properties().stream()
+                                        .filter(property -> contains(group.properties(), property.name()))
+                                        .count()
+                                * 2
+                        > group.properties().size())
+                .findFirst();
     }
 
     private static boolean contains(List<String> names, String name) {
@@ -89,7 +111,9 @@ class AlikeController {
 
     /** A name for each machine that no equipment has. */
     private List<String> names(Alike.Group group) {
-        Set<String> taken = definitions.all(EquipmentDefinition.class).stream().map(each -> each.name().toLowerCase(Locale.ROOT)).collect(Collectors.toCollection(HashSet::new));
+        Set<String> taken = definitions.all(EquipmentDefinition.class).stream()
+                .map(each -> each.name().toLowerCase(Locale.ROOT))
+                .collect(Collectors.toCollection(HashSet::new));
         List<String> names = new ArrayList<>();
         for (Alike.Machine machine : group.machines()) {
             String name = machine.name();
@@ -103,16 +127,27 @@ class AlikeController {
 
     /** Makes the class, if it is new, and a piece of equipment for each ticked machine; all as drafts. */
     @PostMapping("/alike")
-    String map(@RequestParam(defaultValue = "") String path, @RequestParam int number, @RequestParam(name = "class", defaultValue = "") String classId,
-               @RequestParam(defaultValue = "") String className, @RequestParam(name = "machine", required = false) List<Integer> machines,
-               @RequestParam(name = "name") List<String> names, @RequestParam(name = "property", required = false) List<String> properties, Principal by, RedirectAttributes flash) {
+    String map(
+            @RequestParam(defaultValue = "") String path,
+            @RequestParam int number,
+            @RequestParam(name = "class", defaultValue = "") String classId,
+            @RequestParam(defaultValue = "") String className,
+            @RequestParam(name = "machine", required = false) List<Integer> machines,
+            @RequestParam(name = "name") List<String> names,
+            @RequestParam(name = "property", required = false) List<String> properties,
+            Principal by,
+            RedirectAttributes flash) {
         List<Alike.Group> groups = groups(path);
         if (number >= groups.size() || machines == null) {
-            flash.addFlashAttribute("problem", machines == null ? "No machine is ticked." : "What was found has changed meanwhile. Look again.");
+            flash.addFlashAttribute(
+                    "problem",
+                    machines == null ? "No machine is ticked." : "What was found has changed meanwhile. Look again.");
             return "redirect:/plant/equipment/alike";
         }
         Alike.Group group = groups.get(number);
-        EquipmentClassDefinition type = classId.isEmpty() ? newClass(group, className, properties == null ? group.properties() : properties) : definitions.find(EquipmentClassDefinition.class, classId).orElseThrow();
+        EquipmentClassDefinition type = classId.isEmpty()
+                ? newClass(group, className, properties == null ? group.properties() : properties)
+                : definitions.find(EquipmentClassDefinition.class, classId).orElseThrow();
         if (classId.isEmpty()) {
             String problem = definitions.nameProblem(Definition.Kind.EQUIPMENT_CLASS, type.id(), type.name());
             if (!problem.isEmpty()) {
@@ -124,23 +159,45 @@ class AlikeController {
         int made = 0;
         for (int i : machines) {
             Alike.Machine machine = group.machines().get(i);
-            String name = i < names.size() && !names.get(i).isBlank() ? names.get(i).strip() : machine.name();
+            String name =
+                    i < names.size() && !names.get(i).isBlank() ? names.get(i).strip() : machine.name();
             if (definitions.nameProblem(Definition.Kind.EQUIPMENT, "", name).isEmpty()) {
-                definitions.edit(new EquipmentDefinition(Definitions.newId(), name, "", type.id(), machine.location(), mapped(type, machine)), 0, by.getName());
+                definitions.edit(
+                        new EquipmentDefinition(
+                                Definitions.newId(), name, "", type.id(), machine.location(), mapped(type, machine)),
+                        0,
+                        by.getName());
                 made++;
             }
         }
-        flash.addFlashAttribute("said", made + " of the class " + type.name() + " are drafted" + (made < machines.size() ? "; the others have names that are taken." : "."));
+        flash.addFlashAttribute(
+                "said",
+                made + " of the class " + type.name() + " are drafted"
+                        + (made < machines.size() ? "; the others have names that are taken." : "."));
         return "redirect:/plant/equipment";
     }
 
     private static EquipmentClassDefinition newClass(Alike.Group group, String name, List<String> properties) {
-        List<PropertyDesign> designs = group.properties().stream().filter(properties::contains).map(property -> {
-            Alike.Placed tag = group.machines().stream().map(machine -> machine.tags().get(property)).filter(Objects::nonNull).findFirst().orElseThrow();
-            boolean everywhere = group.machines().stream().allMatch(machine -> machine.tags().containsKey(property));
-            return new PropertyDesign(property, tag.info().kind(), tag.info().unit(), everywhere, tag.info().description());
-        }).toList();
-        return new EquipmentClassDefinition(Definitions.newId(), name.isBlank() ? group.proposedName() : name.strip(), "", designs);
+        List<PropertyDesign> designs = group.properties().stream()
+                .filter(properties::contains)
+                .map(property -> {
+                    Alike.Placed tag = group.machines().stream()
+                            .map(machine -> machine.tags().get(property))
+                            .filter(Objects::nonNull)
+                            .findFirst()
+                            .orElseThrow();
+                    boolean everywhere = group.machines().stream()
+                            .allMatch(machine -> machine.tags().containsKey(property));
+                    return new PropertyDesign(
+                            property,
+                            tag.info().kind(),
+                            tag.info().unit(),
+                            everywhere,
+                            tag.info().description());
+                })
+                .toList();
+        return new EquipmentClassDefinition(
+                Definitions.newId(), name.isBlank() ? group.proposedName() : name.strip(), "", designs);
     }
 
     private static Map<String, PropertySource> mapped(EquipmentClassDefinition type, Alike.Machine machine) {
@@ -159,9 +216,15 @@ class AlikeController {
         if (!(model.getAttribute("tags") instanceof List<?> tags) || tags.isEmpty()) {
             return "redirect:/plant";
         }
-        List<FoundTag> found = tags.stream().map(TagRef.class::cast).map(finder::find).flatMap(Optional::stream).toList();
+        List<FoundTag> found = tags.stream()
+                .map(TagRef.class::cast)
+                .map(finder::find)
+                .flatMap(Optional::stream)
+                .toList();
         String path = found.get(0).info().path();
-        String base = path.isEmpty() ? "Machine" : path.substring(path.lastIndexOf('/') + 1).strip();
+        String base = path.isEmpty()
+                ? "Machine"
+                : path.substring(path.lastIndexOf('/') + 1).strip();
         List<PropertyDesign> properties = new ArrayList<>();
         Map<String, PropertySource> mapped = new TreeMap<>();
         for (FoundTag tag : found) {
@@ -169,15 +232,24 @@ class AlikeController {
             for (int n = 2; mapped.containsKey(name); n++) {
                 name = tag.info().name() + " " + n;
             }
-            properties.add(new PropertyDesign(name, tag.info().kind(), tag.info().unit(), true, tag.info().description()));
+            properties.add(new PropertyDesign(
+                    name, tag.info().kind(), tag.info().unit(), true, tag.info().description()));
             mapped.put(name, PropertySource.FromTag.of(tag.ref()));
         }
-        EquipmentClassDefinition type = new EquipmentClassDefinition(Definitions.newId(), free(Definition.Kind.EQUIPMENT_CLASS, base + " class"), "", properties);
+        EquipmentClassDefinition type = new EquipmentClassDefinition(
+                Definitions.newId(), free(Definition.Kind.EQUIPMENT_CLASS, base + " class"), "", properties);
         definitions.edit(type, 0, by.getName());
-        EquipmentDefinition machine = new EquipmentDefinition(Definitions.newId(), free(Definition.Kind.EQUIPMENT, base), "", type.id(),
-                path.contains(" / ") ? path.substring(0, path.lastIndexOf(" / ")) : "", mapped);
+        EquipmentDefinition machine = new EquipmentDefinition(
+                Definitions.newId(),
+                free(Definition.Kind.EQUIPMENT, base),
+                "",
+                type.id(),
+                path.contains(" / ") ? path.substring(0, path.lastIndexOf(" / ")) : "",
+                mapped);
         definitions.edit(machine, 0, by.getName());
-        flash.addFlashAttribute("said", "A class and a first piece of equipment are drafted from these tags. Change their names, or let others that look alike follow.");
+        flash.addFlashAttribute(
+                "said",
+                "A class and a first piece of equipment are drafted from these tags. Change their names, or let others that look alike follow.");
         return "redirect:/plant/equipment/" + machine.id() + "/edit";
     }
 

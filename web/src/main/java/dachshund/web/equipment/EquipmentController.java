@@ -45,20 +45,25 @@ class EquipmentController {
     private final Shown shown;
 
     /** A class with its equipment. */
-    public record ClassLine(EquipmentClassDefinition type, boolean drafted, List<EquipmentLine> equipment) {
-    }
+    public record ClassLine(EquipmentClassDefinition type, boolean drafted, List<EquipmentLine> equipment) {}
 
     /** A piece of equipment and the required properties it lacks. */
-    public record EquipmentLine(EquipmentDefinition equipment, boolean drafted, int mapped, List<String> gaps) {
-    }
+    public record EquipmentLine(EquipmentDefinition equipment, boolean drafted, int mapped, List<String> gaps) {}
 
     /** A property of a piece of equipment, with its value now. */
-    public record Live(PropertyDesign property, String value, String unit, String quality, String sentence, String from, String key, boolean gap) {
-    }
+    public record Live(
+            PropertyDesign property,
+            String value,
+            String unit,
+            String quality,
+            String sentence,
+            String from,
+            String key,
+            boolean gap) {}
 
     /** A property in a form. */
-    public record Field(PropertyDesign property, String key, String tag, String constant, String unit, String formula) {
-    }
+    public record Field(
+            PropertyDesign property, String key, String tag, String constant, String unit, String formula) {}
 
     EquipmentController(Definitions definitions, Engine engine, TagFinder finder, Shown shown) {
         this.definitions = definitions;
@@ -83,11 +88,22 @@ class EquipmentController {
     String list(@RequestParam(defaultValue = "") String q, Model model) {
         List<EquipmentDefinition> all = definitions.all(EquipmentDefinition.class);
         String words = q.strip().toLowerCase(Locale.ROOT);
-        List<ClassLine> lines = definitions.all(EquipmentClassDefinition.class).stream().map(type -> new ClassLine(type, definitions.draft(type.id()).isPresent(),
-                all.stream().filter(each -> each.equipmentClass().equals(type.id()))
-                        .filter(each -> (each.name() + " " + each.location() + " " + each.description()).toLowerCase(Locale.ROOT).contains(words))
-                        .map(each -> new EquipmentLine(each, definitions.draft(each.id()).isPresent(), each.properties().size(),
-                                EquipmentValues.gaps(type.properties(), each.properties()))).toList())).toList();
+        List<ClassLine> lines = definitions.all(EquipmentClassDefinition.class).stream()
+                .map(type -> new ClassLine(
+                        type,
+                        definitions.draft(type.id()).isPresent(),
+                        all.stream()
+                                .filter(each -> each.equipmentClass().equals(type.id()))
+                                .filter(each -> (each.name() + " " + each.location() + " " + each.description())
+                                        .toLowerCase(Locale.ROOT)
+                                        .contains(words))
+                                .map(each -> new EquipmentLine(
+                                        each,
+                                        definitions.draft(each.id()).isPresent(),
+                                        each.properties().size(),
+                                        EquipmentValues.gaps(type.properties(), each.properties())))
+                                .toList()))
+                .toList();
         model.addAttribute("lines", lines);
         model.addAttribute("q", q);
         return "equipment/equipment";
@@ -106,14 +122,22 @@ class EquipmentController {
         return classForm(model, id, type.name(), type.description(), type.properties(), "", seen(id));
     }
 
-    private String classForm(Model model, String id, String name, String description, List<PropertyDesign> properties, String problem, int seen) {
+    private String classForm(
+            Model model,
+            String id,
+            String name,
+            String description,
+            List<PropertyDesign> properties,
+            String problem,
+            int seen) {
         List<PropertyDesign> lines = new ArrayList<>(properties);
         model.addAttribute("id", id);
         model.addAttribute("name", name);
         model.addAttribute("description", description);
         model.addAttribute("properties", lines);
         model.addAttribute("spare", SPARE_LINES);
-        model.addAttribute("kinds", List.of(DataKind.NUMBER, DataKind.INTEGER, DataKind.BOOLEAN, DataKind.TEXT, DataKind.TIME));
+        model.addAttribute(
+                "kinds", List.of(DataKind.NUMBER, DataKind.INTEGER, DataKind.BOOLEAN, DataKind.TEXT, DataKind.TIME));
         model.addAttribute("fieldProblem", problem);
         model.addAttribute("seen", seen);
         return "equipment/class";
@@ -121,22 +145,37 @@ class EquipmentController {
 
     /** The lines come as parallel lists; one without a name is passed over. */
     @PostMapping("/classes")
-    String saveClass(@RequestParam String id, @RequestParam String name, @RequestParam(defaultValue = "") String description,
-                     @RequestParam(name = "p-name") List<String> names, @RequestParam(name = "p-kind") List<String> kinds,
-                     @RequestParam(name = "p-unit") List<String> units, @RequestParam(name = "p-required") List<String> required,
-                     @RequestParam int seen, Principal by, Model model, RedirectAttributes flash) {
+    String saveClass(
+            @RequestParam String id,
+            @RequestParam String name,
+            @RequestParam(defaultValue = "") String description,
+            @RequestParam(name = "p-name") List<String> names,
+            @RequestParam(name = "p-kind") List<String> kinds,
+            @RequestParam(name = "p-unit") List<String> units,
+            @RequestParam(name = "p-required") List<String> required,
+            @RequestParam int seen,
+            Principal by,
+            Model model,
+            RedirectAttributes flash) {
         List<PropertyDesign> properties = new ArrayList<>();
         try {
             for (int i = 0; i < names.size(); i++) {
                 if (!names.get(i).isBlank()) {
-                    properties.add(new PropertyDesign(names.get(i).strip(), TagFacts.kind(kinds.get(i)), at(units, i), "yes".equals(at(required, i)), ""));
+                    properties.add(new PropertyDesign(
+                            names.get(i).strip(),
+                            TagFacts.kind(kinds.get(i)),
+                            at(units, i),
+                            "yes".equals(at(required, i)),
+                            ""));
                 }
             }
             String problem = definitions.nameProblem(Definition.Kind.EQUIPMENT_CLASS, id, name);
             if (!problem.isEmpty() || properties.isEmpty()) {
-                throw new IllegalArgumentException(problem.isEmpty() ? "A class needs at least one property." : problem);
+                throw new IllegalArgumentException(
+                        problem.isEmpty() ? "A class needs at least one property." : problem);
             }
-            EquipmentClassDefinition type = new EquipmentClassDefinition(id.isEmpty() ? Definitions.newId() : id, name.strip(), description.strip(), properties);
+            EquipmentClassDefinition type = new EquipmentClassDefinition(
+                    id.isEmpty() ? Definitions.newId() : id, name.strip(), description.strip(), properties);
             definitions.edit(type, seen, by.getName());
             flash.addFlashAttribute("said", "The class " + type.name() + " is drafted.");
             return "redirect:/plant/equipment";
@@ -166,7 +205,11 @@ class EquipmentController {
         EquipmentClassDefinition type = type(equipment.equipmentClass());
         model.addAttribute("type", type);
         model.addAttribute("equipment", equipment);
-        model.addAttribute("fields", type.properties().stream().map(property -> field(property, equipment.property(property.name()))).toList());
+        model.addAttribute(
+                "fields",
+                type.properties().stream()
+                        .map(property -> field(property, equipment.property(property.name())))
+                        .toList());
         model.addAttribute("fieldProblem", problem);
         model.addAttribute("seen", seen);
         return "equipment/form";
@@ -174,19 +217,42 @@ class EquipmentController {
 
     private Field field(PropertyDesign property, Optional<PropertySource> from) {
         if (from.orElse(null) instanceof PropertySource.FromTag tag) {
-            return new Field(property, tag.tag().source() + " " + tag.tag().address(), name(tag.tag()), "", tag.unit(), tag.formula());
+            return new Field(
+                    property,
+                    tag.tag().source() + " " + tag.tag().address(),
+                    name(tag.tag()),
+                    "",
+                    tag.unit(),
+                    tag.formula());
         }
-        return new Field(property, "", "", from.map(constant -> ((PropertySource.Constant) constant).text()).orElse(""), "", "");
+        return new Field(
+                property,
+                "",
+                "",
+                from.map(constant -> ((PropertySource.Constant) constant).text())
+                        .orElse(""),
+                "",
+                "");
     }
 
     private String name(TagRef ref) {
-        return finder.find(ref).map(found -> found.source().name() + " / " + found.info().fullName()).orElse("a tag that is gone");
+        return finder.find(ref)
+                .map(found -> found.source().name() + " / " + found.info().fullName())
+                .orElse("a tag that is gone");
     }
 
     @PostMapping
-    String save(@RequestParam String id, @RequestParam(name = "class") String classId, @RequestParam String name, @RequestParam(defaultValue = "") String description,
-                @RequestParam(defaultValue = "") String location, @RequestParam Map<String, String> all, @RequestParam int seen, Principal by, Model model,
-                RedirectAttributes flash) {
+    String save(
+            @RequestParam String id,
+            @RequestParam(name = "class") String classId,
+            @RequestParam String name,
+            @RequestParam(defaultValue = "") String description,
+            @RequestParam(defaultValue = "") String location,
+            @RequestParam Map<String, String> all,
+            @RequestParam int seen,
+            Principal by,
+            Model model,
+            RedirectAttributes flash) {
         EquipmentClassDefinition type = type(classId);
         Map<String, PropertySource> mapped = new TreeMap<>();
         List<String> problems = new ArrayList<>();
@@ -195,7 +261,12 @@ class EquipmentController {
             String key = all.getOrDefault("tag-" + i, "");
             String constant = all.getOrDefault("constant-" + i, "").strip();
             if (!key.isBlank()) {
-                mapped.put(property.name(), new PropertySource.FromTag(TagFinder.ref(key), all.getOrDefault("unit-" + i, "").strip(), all.getOrDefault("formula-" + i, "").strip()));
+                mapped.put(
+                        property.name(),
+                        new PropertySource.FromTag(
+                                TagFinder.ref(key),
+                                all.getOrDefault("unit-" + i, "").strip(),
+                                all.getOrDefault("formula-" + i, "").strip()));
             } else if (!constant.isEmpty()) {
                 mapped.put(property.name(), new PropertySource.Constant(constant));
             }
@@ -203,17 +274,30 @@ class EquipmentController {
                 problems.addAll(EquipmentValues.problems(property, mapped.get(property.name()), definitions::tag));
             }
         }
-        EquipmentDefinition equipment = new EquipmentDefinition(id.isEmpty() ? Definitions.newId() : id, name.strip(), description.strip(), classId, location.strip(), mapped);
+        EquipmentDefinition equipment = new EquipmentDefinition(
+                id.isEmpty() ? Definitions.newId() : id,
+                name.strip(),
+                description.strip(),
+                classId,
+                location.strip(),
+                mapped);
         String nameProblem = definitions.nameProblem(Definition.Kind.EQUIPMENT, equipment.id(), name);
         if (!nameProblem.isEmpty()) {
             problems.add(0, nameProblem);
         }
         if (!problems.isEmpty()) {
-            return form(model, new EquipmentDefinition(id, name, description, classId, location, mapped), String.join(" ", problems), seen);
+            return form(
+                    model,
+                    new EquipmentDefinition(id, name, description, classId, location, mapped),
+                    String.join(" ", problems),
+                    seen);
         }
         definitions.edit(equipment, seen, by.getName());
         List<String> gaps = EquipmentValues.gaps(type.properties(), mapped);
-        flash.addFlashAttribute("said", equipment.name() + " is drafted." + (gaps.isEmpty() ? "" : " Still without a value: " + String.join(", ", gaps) + "."));
+        flash.addFlashAttribute(
+                "said",
+                equipment.name() + " is drafted."
+                        + (gaps.isEmpty() ? "" : " Still without a value: " + String.join(", ", gaps) + "."));
         return "redirect:/plant/equipment/" + equipment.id();
     }
 
@@ -237,19 +321,45 @@ class EquipmentController {
         Instant now = engine.clock().now();
         model.addAttribute("equipment", equipment);
         model.addAttribute("type", type);
-        model.addAttribute("live", type.properties().stream().map(property -> live(property, equipment.property(property.name()), now)).toList());
+        model.addAttribute(
+                "live",
+                type.properties().stream()
+                        .map(property -> live(property, equipment.property(property.name()), now))
+                        .toList());
     }
 
     private Live live(PropertyDesign property, Optional<PropertySource> from, Instant now) {
         if (from.isEmpty()) {
-            return new Live(property, "–", "", "bad", property.required() ? "required, but not mapped" : "not mapped", "", "", property.required());
+            return new Live(
+                    property,
+                    "–",
+                    "",
+                    "bad",
+                    property.required() ? "required, but not mapped" : "not mapped",
+                    "",
+                    "",
+                    property.required());
         }
-        TagValue value = EquipmentValues.value(property, from.get(), definitions::tag, ref -> engine.tags().entry(ref).value(), now);
+        TagValue value = EquipmentValues.value(
+                property,
+                from.get(),
+                definitions::tag,
+                ref -> engine.tags().entry(ref).value(),
+                now);
         boolean tag = from.get() instanceof PropertySource.FromTag;
         TagRef ref = from.get() instanceof PropertySource.FromTag each ? each.tag() : null;
-        String unit = property.unit().isEmpty() && ref != null ? definitions.tag(ref).map(info -> info.unit()).orElse("") : property.unit();
-        return new Live(property, shown.value(value), unit, value.quality().grade().name().toLowerCase(Locale.ROOT), value.quality().sentence(),
-                tag ? name(ref) : "constant", tag ? ref.source() + " " + ref.address() : "", false);
+        String unit = property.unit().isEmpty() && ref != null
+                ? definitions.tag(ref).map(info -> info.unit()).orElse("")
+                : property.unit();
+        return new Live(
+                property,
+                shown.value(value),
+                unit,
+                value.quality().grade().name().toLowerCase(Locale.ROOT),
+                value.quality().sentence(),
+                tag ? name(ref) : "constant",
+                tag ? ref.source() + " " + ref.address() : "",
+                false);
     }
 
     @PostMapping("/{id}/undo")
@@ -264,10 +374,21 @@ class EquipmentController {
         List<Definition> users = definitions.users(id);
         Definition thing = definitions.find(id).orElseThrow();
         if (!users.isEmpty()) {
-            flash.addFlashAttribute("problem", thing.name() + " is used by " + String.join(", ", users.stream().map(Definition::name).limit(10).toList()) + ". Remove it there first.");
+            flash.addFlashAttribute(
+                    "problem",
+                    thing.name() + " is used by "
+                            + String.join(
+                                    ", ",
+                                    users.stream()
+                                            .map(Definition::name)
+                                            .limit(10)
+                                            .toList()) + ". Remove it there first.");
         } else {
             definitions.remove(id, by.getName());
-            flash.addFlashAttribute("said", thing.name() + " is removed" + (definitions.draft(id).isPresent() ? " with the next release." : "."));
+            flash.addFlashAttribute(
+                    "said",
+                    thing.name() + " is removed"
+                            + (definitions.draft(id).isPresent() ? " with the next release." : "."));
         }
         return "redirect:/plant/equipment";
     }

@@ -1,9 +1,5 @@
 package dachshund.web.equipment;
 
-import de.siegmar.fastcsv.reader.CsvParseException;
-import de.siegmar.fastcsv.reader.CsvReader;
-import de.siegmar.fastcsv.reader.NamedCsvRecord;
-import de.siegmar.fastcsv.writer.CsvWriter;
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.EquipmentClassDefinition;
 import dachshund.core.definition.EquipmentDefinition;
@@ -11,10 +7,14 @@ import dachshund.core.equipment.EquipmentValues;
 import dachshund.core.equipment.PropertyDesign;
 import dachshund.core.equipment.PropertySource;
 import dachshund.core.tag.TagRef;
-import dachshund.web.definition.Definitions;
 import dachshund.core.text.SafeCell;
+import dachshund.web.definition.Definitions;
 import dachshund.web.tag.TagFinder;
 import dachshund.web.tag.TagFinder.FoundTag;
+import de.siegmar.fastcsv.reader.CsvParseException;
+import de.siegmar.fastcsv.reader.CsvReader;
+import de.siegmar.fastcsv.reader.NamedCsvRecord;
+import de.siegmar.fastcsv.writer.CsvWriter;
 import java.io.IOException;
 import java.io.StringWriter;
 import java.io.UncheckedIOException;
@@ -45,7 +45,8 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 @RequestMapping("/plant/equipment")
 class EquipmentCsv {
 
-    private static final List<String> COLUMNS = List.of("class", "equipment", "location", "property", "source", "tag", "constant", "unit", "formula");
+    private static final List<String> COLUMNS =
+            List.of("class", "equipment", "location", "property", "source", "tag", "constant", "unit", "formula");
 
     private final Definitions definitions;
     private final TagFinder finder;
@@ -65,18 +66,36 @@ class EquipmentCsv {
         } catch (IOException impossible) {
             throw new UncheckedIOException(impossible);
         }
-        return ResponseEntity.ok().contentType(new MediaType("text", "csv", StandardCharsets.UTF_8))
-                .header("Content-Disposition", ContentDisposition.attachment().filename("equipment.csv").build().toString())
+        return ResponseEntity.ok()
+                .contentType(new MediaType("text", "csv", StandardCharsets.UTF_8))
+                .header(
+                        "Content-Disposition",
+                        ContentDisposition.attachment()
+                                .filename("equipment.csv")
+                                .build()
+                                .toString())
                 .body(text.toString().getBytes(StandardCharsets.UTF_8));
     }
 
     private void write(CsvWriter writer, EquipmentDefinition equipment) {
-        String type = definitions.find(equipment.equipmentClass()).map(Definition::name).orElse("");
+        String type = definitions
+                .find(equipment.equipmentClass())
+                .map(Definition::name)
+                .orElse("");
         new TreeMap<>(equipment.properties()).forEach((property, from) -> {
             if (from instanceof PropertySource.FromTag tag) {
                 Optional<FoundTag> found = finder.find(tag.tag());
-                write(writer, type, equipment.name(), equipment.location(), property, found.map(each -> each.source().name()).orElse(""),
-                        found.map(each -> each.info().fullName()).orElse(""), "", tag.unit(), tag.formula());
+                write(
+                        writer,
+                        type,
+                        equipment.name(),
+                        equipment.location(),
+                        property,
+                        found.map(each -> each.source().name()).orElse(""),
+                        found.map(each -> each.info().fullName()).orElse(""),
+                        "",
+                        tag.unit(),
+                        tag.formula());
             } else if (from instanceof PropertySource.Constant constant) {
                 write(writer, type, equipment.name(), equipment.location(), property, "", "", constant.text(), "", "");
             }
@@ -99,13 +118,22 @@ class EquipmentCsv {
         List<String> problems = new ArrayList<>();
         Map<String, EquipmentDefinition> changed = new LinkedHashMap<>();
         Map<String, FoundTag> tags = new HashMap<>();
-        finder.find("", "").forEach(tag -> tags.put((tag.source().name() + "\n" + tag.info().fullName()).toLowerCase(Locale.ROOT), tag));
+        finder.find("", "")
+                .forEach(tag ->
+                        tags.put((tag.source().name() + "\n" + tag.info().fullName()).toLowerCase(Locale.ROOT), tag));
         String plain = text.startsWith("\uFEFF") ? text.substring(1) : text;
-        char separator = plain.lines().findFirst().orElse("").contains(";") ? ';' : plain.lines().findFirst().orElse("").contains("\t") ? '\t' : ',';
+        char separator = plain.lines().findFirst().orElse("").contains(";")
+                ? ';'
+                : plain.lines().findFirst().orElse("").contains("\t") ? '\t' : ',';
         try {
-            for (NamedCsvRecord line : CsvReader.builder().fieldSeparator(separator).allowMissingFields(true).ofNamedCsvRecord(plain)) {
+            for (NamedCsvRecord line : CsvReader.builder()
+                    .fieldSeparator(separator)
+                    .allowMissingFields(true)
+                    .ofNamedCsvRecord(plain)) {
                 Map<String, String> values = new HashMap<>();
-                line.getFieldsAsMap().forEach((name, value) -> values.put(name.strip().toLowerCase(Locale.ROOT), SafeCell.in(value.strip())));
+                line.getFieldsAsMap()
+                        .forEach((name, value) ->
+                                values.put(name.strip().toLowerCase(Locale.ROOT), SafeCell.in(value.strip())));
                 try {
                     line(values, tags, changed);
                 } catch (IllegalArgumentException problem) {
@@ -128,24 +156,41 @@ class EquipmentCsv {
         return "redirect:/plant/equipment";
     }
 
-    private void line(Map<String, String> values, Map<String, FoundTag> tags, Map<String, EquipmentDefinition> changed) {
+    private void line(
+            Map<String, String> values, Map<String, FoundTag> tags, Map<String, EquipmentDefinition> changed) {
         String name = needed(values, "equipment");
         String className = needed(values, "class");
-        EquipmentClassDefinition type = definitions.all(EquipmentClassDefinition.class).stream().filter(each -> each.name().equalsIgnoreCase(className)).findFirst()
+        EquipmentClassDefinition type = definitions.all(EquipmentClassDefinition.class).stream()
+                .filter(each -> each.name().equalsIgnoreCase(className))
+                .findFirst()
                 .orElseThrow(() -> new IllegalArgumentException("there is no equipment class " + className + "."));
         PropertyDesign property = type.property(needed(values, "property"))
-                .orElseThrow(() -> new IllegalArgumentException("the class " + type.name() + " has no property " + values.get("property") + "."));
-        EquipmentDefinition equipment = changed.computeIfAbsent(name.toLowerCase(Locale.ROOT), key -> definitions.all(EquipmentDefinition.class).stream()
-                .filter(each -> each.name().equalsIgnoreCase(name)).findFirst()
-                .orElseGet(() -> new EquipmentDefinition(Definitions.newId(), name, "", type.id(), values.getOrDefault("location", ""), Map.of())));
+                .orElseThrow(() -> new IllegalArgumentException(
+                        "the class " + type.name() + " has no property " + values.get("property") + "."));
+        EquipmentDefinition equipment = changed.computeIfAbsent(
+                name.toLowerCase(Locale.ROOT), key -> definitions.all(EquipmentDefinition.class).stream()
+                        .filter(each -> each.name().equalsIgnoreCase(name))
+                        .findFirst()
+                        .orElseGet(() -> new EquipmentDefinition(
+                                Definitions.newId(),
+                                name,
+                                "",
+                                type.id(),
+                                values.getOrDefault("location", ""),
+                                Map.of())));
         if (!equipment.equipmentClass().equals(type.id())) {
             throw new IllegalArgumentException(name + " is of another class.");
         }
         PropertySource from;
         if (!values.getOrDefault("tag", "").isEmpty()) {
-            FoundTag tag = Optional.ofNullable(tags.get((values.getOrDefault("source", "") + "\n" + values.get("tag")).toLowerCase(Locale.ROOT)))
-                    .orElseThrow(() -> new IllegalArgumentException("there is no tag " + values.get("tag") + " in the source " + values.getOrDefault("source", "") + "."));
-            from = new PropertySource.FromTag(new TagRef(tag.source().id(), tag.info().address()), values.getOrDefault("unit", ""), values.getOrDefault("formula", ""));
+            FoundTag tag = Optional.ofNullable(tags.get(
+                            (values.getOrDefault("source", "") + "\n" + values.get("tag")).toLowerCase(Locale.ROOT)))
+                    .orElseThrow(() -> new IllegalArgumentException("there is no tag " + values.get("tag")
+                            + " in the source " + values.getOrDefault("source", "") + "."));
+            from = new PropertySource.FromTag(
+                    new TagRef(tag.source().id(), tag.info().address()),
+                    values.getOrDefault("unit", ""),
+                    values.getOrDefault("formula", ""));
         } else {
             from = new PropertySource.Constant(needed(values, "constant"));
         }

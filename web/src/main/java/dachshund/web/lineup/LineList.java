@@ -39,8 +39,7 @@ class LineList {
     private final TagFinder finder;
 
     /** @param problems sentences with their line; where there are any, nothing is taken */
-    record Read(List<RecorderDefinition> recorders, List<String> problems) {
-    }
+    record Read(List<RecorderDefinition> recorders, List<String> problems) {}
 
     LineList(Definitions definitions, TagFinder finder) {
         this.definitions = definitions;
@@ -62,7 +61,9 @@ class LineList {
     }
 
     private String full(TagRef tag) {
-        return finder.find(tag).map(found -> found.source().name() + ": " + found.info().fullName()).orElse(tag.address());
+        return finder.find(tag)
+                .map(found -> found.source().name() + ": " + found.info().fullName())
+                .orElse(tag.address());
     }
 
     String write(RecorderDefinition original, List<RecorderDefinition> followers) {
@@ -70,7 +71,10 @@ class LineList {
         Map<String, String> constants = LineUp.constants(original.layout());
         StringWriter out = new StringWriter();
         out.write('\uFEFF');
-        CsvWriter csv = CsvWriter.builder().lineDelimiter(LineDelimiter.CRLF).bufferSize(0).build(out);
+        CsvWriter csv = CsvWriter.builder()
+                .lineDelimiter(LineDelimiter.CRLF)
+                .bufferSize(0)
+                .build(out);
         List<String> head = new ArrayList<>(List.of("name", "equipment", "table", "rate"));
         constants.keySet().forEach(name -> head.add("constant " + name));
         head.addAll(tags.keySet());
@@ -79,8 +83,14 @@ class LineList {
             Follows follows = follower.follows().orElseThrow();
             Map<TagRef, TagRef> swaps = new HashMap<>();
             follows.tags().forEach(swap -> swaps.put(swap.from(), swap.to()));
-            List<String> cells = new ArrayList<>(List.of(follower.name(), definitions.find(follower.equipment()).map(each -> each.name()).orElse(""),
-                    follower.wheres().stream().findFirst().map(Where::table).orElse(""), follows.rate().map(PeriodText::write).orElse("")));
+            List<String> cells = new ArrayList<>(List.of(
+                    follower.name(),
+                    definitions
+                            .find(follower.equipment())
+                            .map(each -> each.name())
+                            .orElse(""),
+                    follower.wheres().stream().findFirst().map(Where::table).orElse(""),
+                    follows.rate().map(PeriodText::write).orElse("")));
             constants.keySet().forEach(name -> cells.add(follows.constants().getOrDefault(name, "")));
             tags.values().forEach(tag -> cells.add(swaps.containsKey(tag) ? full(swaps.get(tag)) : ""));
             csv.writeRecord(cells.stream().map(SafeCell::outUnlessNumber).toList());
@@ -93,14 +103,20 @@ class LineList {
         List<RecorderDefinition> made = new ArrayList<>();
         List<String> problems = new ArrayList<>();
         Map<String, TagRef> known = new HashMap<>();
-        finder.find("", "").forEach(found -> known.putIfAbsent((found.source().name() + ": " + found.info().fullName()).toLowerCase(Locale.ROOT), found.ref()));
+        finder.find("", "")
+                .forEach(found -> known.putIfAbsent(
+                        (found.source().name() + ": " + found.info().fullName()).toLowerCase(Locale.ROOT),
+                        found.ref()));
         String whole = text.startsWith("\uFEFF") ? text.substring(1) : text;
         String first = whole.lines().findFirst().orElse("");
         char separator = first.contains("\t") ? '\t' : first.contains(";") && !first.contains(",") ? ';' : ',';
-        try (CsvReader<NamedCsvRecord> reader = CsvReader.builder().fieldSeparator(separator).ofNamedCsvRecord(whole)) {
+        try (CsvReader<NamedCsvRecord> reader =
+                CsvReader.builder().fieldSeparator(separator).ofNamedCsvRecord(whole)) {
             for (NamedCsvRecord record : reader) {
                 Map<String, String> line = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
-                record.getFieldsAsMap().forEach((name, value) -> line.put(name.strip(), SafeCell.in(value).strip()));
+                record.getFieldsAsMap()
+                        .forEach((name, value) ->
+                                line.put(name.strip(), SafeCell.in(value).strip()));
                 try {
                     RecorderDefinition recorder = line(original, followers, line, known);
                     if (made.stream().anyMatch(each -> each.name().equalsIgnoreCase(recorder.name()))) {
@@ -115,17 +131,24 @@ class LineList {
             problems.add("This is no CSV with a header line: " + notCsv.getMessage());
         }
         if (made.isEmpty() && problems.isEmpty()) {
-            problems.add("There is no line. The first has the names of the columns, as in the file that can be downloaded.");
+            problems.add(
+                    "There is no line. The first has the names of the columns, as in the file that can be downloaded.");
         }
         return new Read(made, problems);
     }
 
-    private RecorderDefinition line(RecorderDefinition original, List<RecorderDefinition> followers, Map<String, String> line, Map<String, TagRef> known) {
+    private RecorderDefinition line(
+            RecorderDefinition original,
+            List<RecorderDefinition> followers,
+            Map<String, String> line,
+            Map<String, TagRef> known) {
         String name = line.getOrDefault("name", "");
         if (name.isEmpty()) {
             throw new IllegalArgumentException("the name is missing.");
         }
-        Optional<RecorderDefinition> before = followers.stream().filter(each -> each.name().equalsIgnoreCase(name)).findFirst();
+        Optional<RecorderDefinition> before = followers.stream()
+                .filter(each -> each.name().equalsIgnoreCase(name))
+                .findFirst();
         String equipment = equipment(line.getOrDefault("equipment", ""));
         List<Follows.Swap> swaps = new ArrayList<>();
         columns(original).forEach((column, tag) -> {
@@ -133,7 +156,8 @@ class LineList {
             if (!wanted.isEmpty()) {
                 TagRef to = known.get(wanted.toLowerCase(Locale.ROOT));
                 if (to == null) {
-                    throw new IllegalArgumentException("there is no tag \"" + wanted + "\". Write source: path / name.");
+                    throw new IllegalArgumentException(
+                            "there is no tag \"" + wanted + "\". Write source: path / name.");
                 }
                 swaps.add(new Follows.Swap(tag, to));
             }
@@ -144,16 +168,33 @@ class LineList {
                 constants.put(constant, line.get("constant " + constant));
             }
         });
-        Optional<Duration> rate = line.getOrDefault("rate", "").isEmpty() ? Optional.empty() : Optional.of(PeriodText.read(line.get("rate")));
+        Optional<Duration> rate = line.getOrDefault("rate", "").isEmpty()
+                ? Optional.empty()
+                : Optional.of(PeriodText.read(line.get("rate")));
         String table = line.getOrDefault("table", "");
-        List<Where> wheres = original.wheres().stream().map(where -> table.isEmpty() ? where : where.withTable(table)).toList();
-        RecorderDefinition bare = new RecorderDefinition(before.map(RecorderDefinition::id).orElseGet(Definitions::newId), name, original.description(), equipment, original.whens(), original.gate(),
-                original.layout(), wheres, Optional.of(new Follows(original.id(), swaps, constants, rate)));
+        List<Where> wheres = original.wheres().stream()
+                .map(where -> table.isEmpty() ? where : where.withTable(table))
+                .toList();
+        RecorderDefinition bare = new RecorderDefinition(
+                before.map(RecorderDefinition::id).orElseGet(Definitions::newId),
+                name,
+                original.description(),
+                equipment,
+                original.whens(),
+                original.gate(),
+                original.layout(),
+                wheres,
+                Optional.of(new Follows(original.id(), swaps, constants, rate)));
         return LineUp.derived(original, bare);
     }
 
     private String equipment(String name) {
-        return name.isEmpty() ? "" : definitions.all(EquipmentDefinition.class).stream().filter(each -> each.name().equalsIgnoreCase(name)).findFirst()
-                .orElseThrow(() -> new IllegalArgumentException("there is no equipment named " + name + ".")).id();
+        return name.isEmpty()
+                ? ""
+                : definitions.all(EquipmentDefinition.class).stream()
+                        .filter(each -> each.name().equalsIgnoreCase(name))
+                        .findFirst()
+                        .orElseThrow(() -> new IllegalArgumentException("there is no equipment named " + name + "."))
+                        .id();
     }
 }

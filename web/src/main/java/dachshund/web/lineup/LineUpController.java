@@ -11,7 +11,6 @@ import dachshund.core.release.LayoutCheck;
 import dachshund.core.row.Made;
 import dachshund.core.sql.Dialect;
 import dachshund.core.sql.MariaDbDialect;
-import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import dachshund.web.page.Shown;
@@ -56,12 +55,18 @@ class LineUpController {
      * @param row      the row that it would write now
      * @param problems why it cannot work
      */
-    public record Line(RecorderDefinition recorder, String equipment, String tables, String differences, boolean follows, boolean released, String row, List<String> problems) {
-    }
+    public record Line(
+            RecorderDefinition recorder,
+            String equipment,
+            String tables,
+            String differences,
+            boolean follows,
+            boolean released,
+            String row,
+            List<String> problems) {}
 
     /** A machine that the design fits, with the row it would write there. */
-    public record Offer(Proposals.Proposed proposed, String row) {
-    }
+    public record Offer(Proposals.Proposed proposed, String row) {}
 
     LineUpController(Definitions definitions, Engine engine, TagFinder finder, Shown shown, LineList lineList) {
         this.definitions = definitions;
@@ -76,21 +81,34 @@ class LineUpController {
     }
 
     private List<RecorderDefinition> followers(String id) {
-        return definitions.all(RecorderDefinition.class).stream().filter(each -> each.follows().filter(follows -> follows.original().equals(id)).isPresent()).toList();
+        return definitions.all(RecorderDefinition.class).stream()
+                .filter(each -> each.follows()
+                        .filter(follows -> follows.original().equals(id))
+                        .isPresent())
+                .toList();
     }
 
     private List<Proposals.Proposed> proposed(RecorderDefinition original) {
-        List<Alike.Placed> placed = finder.find("", "").stream().map(tag -> new Alike.Placed(tag.ref(), tag.info())).toList();
+        List<Alike.Placed> placed = finder.find("", "").stream()
+                .map(tag -> new Alike.Placed(tag.ref(), tag.info()))
+                .toList();
         Set<Object> taken = new HashSet<>();
         Set<String> names = new HashSet<>();
         followers(original.id()).forEach(each -> {
-            taken.add(each.follows().orElseThrow().tags().stream().map(swap -> swap.to()).collect(Collectors.toSet()));
+            taken.add(each.follows().orElseThrow().tags().stream()
+                    .map(swap -> swap.to())
+                    .collect(Collectors.toSet()));
             taken.add(each.equipment());
             names.add(each.name().toLowerCase(java.util.Locale.ROOT));
         });
         return Proposals.of(original, definitions.all(EquipmentDefinition.class), placed).stream()
                 .filter(each -> each.equipment().isEmpty() || !taken.contains(each.equipment()))
-                .filter(each -> each.swaps().isEmpty() || !taken.contains(each.swaps().stream().map(swap -> swap.to()).collect(Collectors.toSet())) && !names.contains(each.name().toLowerCase(java.util.Locale.ROOT))).toList();
+                .filter(each -> each.swaps().isEmpty()
+                        || !taken.contains(each.swaps().stream()
+                                        .map(swap -> swap.to())
+                                        .collect(Collectors.toSet()))
+                                && !names.contains(each.name().toLowerCase(java.util.Locale.ROOT)))
+                .toList();
     }
 
     @GetMapping
@@ -101,9 +119,17 @@ class LineUpController {
         int pages = Math.max(1, (followers.size() + PAGE - 1) / PAGE);
         int at = Math.max(1, Math.min(page, pages));
         model.addAttribute("original", original);
-        model.addAttribute("lines", followers.subList((at - 1) * PAGE, Math.min(followers.size(), at * PAGE)).stream().map(each -> line(original, each, plant)).toList());
+        model.addAttribute(
+                "lines",
+                followers.subList((at - 1) * PAGE, Math.min(followers.size(), at * PAGE)).stream()
+                        .map(each -> line(original, each, plant))
+                        .toList());
         model.addAttribute("total", followers.size());
-        model.addAttribute("behind", followers.stream().filter(each -> !LineUp.follows(original, each)).count());
+        model.addAttribute(
+                "behind",
+                followers.stream()
+                        .filter(each -> !LineUp.follows(original, each))
+                        .count());
         model.addAttribute("page", at);
         model.addAttribute("pages", pages);
         List<Offer> offers = new ArrayList<>();
@@ -116,21 +142,43 @@ class LineUpController {
     }
 
     private Line line(RecorderDefinition original, RecorderDefinition follower, Plant plant) {
-        Dialect dialect = follower.wheres().stream().findFirst().flatMap(where -> definitions.destination(where.destination()))
-                .map(destination -> engine.storeKind(destination.store()).dialect()).orElse(new MariaDbDialect());
-        List<String> problems = LayoutCheck.remarks(follower.layout(), dialect, definitions::tag, plant, follower.equipment()).stream()
-                .filter(LayoutCheck.Remark::blocking).map(LayoutCheck.Remark::sentence).toList();
+        Dialect dialect = follower.wheres().stream()
+                .findFirst()
+                .flatMap(where -> definitions.destination(where.destination()))
+                .map(destination -> engine.storeKind(destination.store()).dialect())
+                .orElse(new MariaDbDialect());
+        List<String> problems =
+                LayoutCheck.remarks(follower.layout(), dialect, definitions::tag, plant, follower.equipment()).stream()
+                        .filter(LayoutCheck.Remark::blocking)
+                        .map(LayoutCheck.Remark::sentence)
+                        .toList();
         List<String> own = new ArrayList<>();
-        follower.follows().orElseThrow().rate().ifPresent(rate -> own.add("rate " + dachshund.core.time.PeriodText.write(rate)));
+        follower.follows()
+                .orElseThrow()
+                .rate()
+                .ifPresent(rate -> own.add("rate " + dachshund.core.time.PeriodText.write(rate)));
         follower.follows().orElseThrow().constants().forEach((name, text) -> own.add(name + " = " + text));
-        String equipment = definitions.find(EquipmentDefinition.class, follower.equipment()).map(Definition::name).orElse("");
-        return new Line(follower, equipment, follower.wheres().stream().map(RecorderDefinition.Where::table).collect(Collectors.joining(", ")), String.join(", ", own),
-                LineUp.follows(original, follower), definitions.live(follower.id()).isPresent(), row(follower, plant), problems);
+        String equipment = definitions
+                .find(EquipmentDefinition.class, follower.equipment())
+                .map(Definition::name)
+                .orElse("");
+        return new Line(
+                follower,
+                equipment,
+                follower.wheres().stream().map(RecorderDefinition.Where::table).collect(Collectors.joining(", ")),
+                String.join(", ", own),
+                LineUp.follows(original, follower),
+                definitions.live(follower.id()).isPresent(),
+                row(follower, plant),
+                problems);
     }
 
     /** The first row that a recorder would write now, or why none. */
     private String row(RecorderDefinition recorder, Plant plant) {
-        List<Made> made = recorder.layout().shape() == dachshund.core.layout.Shape.ROW_PER_TAG && recorder.layout().lines().isEmpty() ? List.of() : engine.preview(recorder, plant);
+        List<Made> made = recorder.layout().shape() == dachshund.core.layout.Shape.ROW_PER_TAG
+                        && recorder.layout().lines().isEmpty()
+                ? List.of()
+                : engine.preview(recorder, plant);
         if (made.isEmpty()) {
             return "";
         }
@@ -143,12 +191,18 @@ class LineUpController {
             }
             return String.join("  ", cells);
         }
-        return made.get(0) instanceof Made.Refused refused ? "set aside: " + refused.reason() : "not written: " + ((Made.Skipped) made.get(0)).reason();
+        return made.get(0) instanceof Made.Refused refused
+                ? "set aside: " + refused.reason()
+                : "not written: " + ((Made.Skipped) made.get(0)).reason();
     }
 
     /** Makes a recorder of each proposed machine that is ticked. */
     @PostMapping
-    String add(@PathVariable String id, @RequestParam(required = false) List<String> machine, Principal by, RedirectAttributes flash) {
+    String add(
+            @PathVariable String id,
+            @RequestParam(required = false) List<String> machine,
+            Principal by,
+            RedirectAttributes flash) {
         RecorderDefinition original = original(id);
         Set<String> ticked = Set.copyOf(machine == null ? List.of() : machine);
         List<RecorderDefinition> made = new ArrayList<>();
@@ -158,14 +212,24 @@ class LineUpController {
             }
         }
         int drafted = definitions.editAll(made, by.getName());
-        flash.addFlashAttribute(drafted == 0 ? "problem" : "said", drafted == 0 ? "Tick the machines that get a recorder." : drafted + (drafted == 1 ? " recorder is" : " recorders are") + " drafted. Release makes them live.");
+        flash.addFlashAttribute(
+                drafted == 0 ? "problem" : "said",
+                drafted == 0
+                        ? "Tick the machines that get a recorder."
+                        : drafted + (drafted == 1 ? " recorder is" : " recorders are")
+                                + " drafted. Release makes them live.");
         return "redirect:/records/" + id + "/line-up";
     }
 
     /** Under a name that nobody else has. */
     private RecorderDefinition named(RecorderDefinition recorder, List<RecorderDefinition> others) {
         String name = recorder.name();
-        for (int n = 2; !definitions.nameProblem(Definition.Kind.RECORDER, recorder.id(), name).isEmpty() || taken(name, others); n++) {
+        for (int n = 2;
+                !definitions
+                                .nameProblem(Definition.Kind.RECORDER, recorder.id(), name)
+                                .isEmpty()
+                        || taken(name, others);
+                n++) {
             name = recorder.name() + " " + n;
         }
         return recorder.withName(name);
@@ -177,19 +241,31 @@ class LineUpController {
 
     /** Makes followers what the original is now; those that were edited by themselves lose that. */
     @PostMapping("/bring")
-    String bring(@PathVariable String id, @RequestParam(required = false) List<String> line, Principal by, RedirectAttributes flash) {
+    String bring(
+            @PathVariable String id,
+            @RequestParam(required = false) List<String> line,
+            Principal by,
+            RedirectAttributes flash) {
         RecorderDefinition original = original(id);
         Set<String> wanted = line == null ? Set.of() : Set.copyOf(line);
-        List<RecorderDefinition> changed = followers(id).stream().filter(each -> wanted.isEmpty() || wanted.contains(each.id())).map(each -> LineUp.derived(original, each)).toList();
+        List<RecorderDefinition> changed = followers(id).stream()
+                .filter(each -> wanted.isEmpty() || wanted.contains(each.id()))
+                .map(each -> LineUp.derived(original, each))
+                .toList();
         int drafted = definitions.editAll(changed, by.getName());
-        flash.addFlashAttribute("said", drafted == 0 ? "All of them follow already." : drafted + (drafted == 1 ? " line is" : " lines are") + " brought along, as drafts.");
+        flash.addFlashAttribute(
+                "said",
+                drafted == 0
+                        ? "All of them follow already."
+                        : drafted + (drafted == 1 ? " line is" : " lines are") + " brought along, as drafts.");
         return "redirect:/records/" + id + "/line-up";
     }
 
     /** Lets a recorder go its own way. */
     @PostMapping("/let-go")
     String letGo(@PathVariable String id, @RequestParam String line, Principal by) {
-        RecorderDefinition follower = definitions.find(RecorderDefinition.class, line).orElseThrow();
+        RecorderDefinition follower =
+                definitions.find(RecorderDefinition.class, line).orElseThrow();
         definitions.editAll(List.of(follower.withFollows(java.util.Optional.empty())), by.getName());
         return "redirect:/records/" + id + "/line-up";
     }
@@ -198,14 +274,21 @@ class LineUpController {
     @GetMapping("/lines.csv")
     ResponseEntity<byte[]> csv(@PathVariable String id) {
         RecorderDefinition original = original(id);
-        return ResponseEntity.ok().contentType(new MediaType("text", "csv", StandardCharsets.UTF_8))
-                .header("Content-Disposition", ContentDisposition.attachment().filename(original.name() + " lines.csv", StandardCharsets.UTF_8).build().toString())
+        return ResponseEntity.ok()
+                .contentType(new MediaType("text", "csv", StandardCharsets.UTF_8))
+                .header(
+                        "Content-Disposition",
+                        ContentDisposition.attachment()
+                                .filename(original.name() + " lines.csv", StandardCharsets.UTF_8)
+                                .build()
+                                .toString())
                 .body(lineList.write(original, followers(id)).getBytes(StandardCharsets.UTF_8));
     }
 
     /** All lines or none: nothing is taken while one line has a problem. */
     @PostMapping("/lines")
-    String paste(@PathVariable String id, @RequestParam String text, Principal by, Model model, RedirectAttributes flash) {
+    String paste(
+            @PathVariable String id, @RequestParam String text, Principal by, Model model, RedirectAttributes flash) {
         LineList.Read read = lineList.read(original(id), followers(id), text);
         if (!read.problems().isEmpty()) {
             show(id, 1, model);
@@ -216,7 +299,10 @@ class LineUpController {
         List<RecorderDefinition> made = new ArrayList<>();
         read.recorders().forEach(each -> made.add(named(each, made)));
         int drafted = definitions.editAll(made, by.getName());
-        flash.addFlashAttribute("said", drafted + (drafted == 1 ? " line is" : " lines are") + " drafted from " + Arrays.asList(text.split("\n")).size() + " lines of text.");
+        flash.addFlashAttribute(
+                "said",
+                drafted + (drafted == 1 ? " line is" : " lines are") + " drafted from "
+                        + Arrays.asList(text.split("\n")).size() + " lines of text.");
         return "redirect:/records/" + id + "/line-up";
     }
 }

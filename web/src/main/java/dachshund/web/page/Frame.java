@@ -11,6 +11,12 @@ package dachshund.web.page;
  * @param release        the release that is live, 0 before the first
  * @param zone           plant time
  */
-public record Frame(String workspace, String person, boolean mayChange, boolean mayManage, int unreleased, String databaseAway,
-                    long release, String zone) {
-}
+public record Frame(
+        String workspace,
+        String person,
+        boolean mayChange,
+        boolean mayManage,
+        int unreleased,
+        String databaseAway,
+        long release,
+        String zone) {}

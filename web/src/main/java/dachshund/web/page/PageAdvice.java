@@ -49,9 +49,20 @@ class PageAdvice {
     void frame(Model model, HttpServletRequest request) {
         String path = request.getServletPath();
         String workspace = path.matches("/(plant|records|review|deliver|watch)(/.*)?") ? path.split("/")[1] : "";
-        String person = request.getUserPrincipal() == null ? "" : request.getUserPrincipal().getName();
-        model.addAttribute("frame", new Frame(workspace, person, request.isUserInRole("ENGINEER"), request.isUserInRole("ADMINISTRATOR"),
-                definitions.drafts().size(), database.answers() ? "" : database.trouble(), definitions.release(), times.zone()));
+        String person = request.getUserPrincipal() == null
+                ? ""
+                : request.getUserPrincipal().getName();
+        model.addAttribute(
+                "frame",
+                new Frame(
+                        workspace,
+                        person,
+                        request.isUserInRole("ENGINEER"),
+                        request.isUserInRole("ADMINISTRATOR"),
+                        definitions.drafts().size(),
+                        database.answers() ? "" : database.trouble(),
+                        definitions.release(),
+                        times.zone()));
         model.addAttribute("pulse", pulse.latest());
     }
 
@@ -63,24 +74,51 @@ class PageAdvice {
     @ExceptionHandler({DataAccessException.class, TransactionException.class})
     String databaseAway(Exception problem, Model model, HttpServletRequest request, HttpServletResponse response) {
         LOG.warn("Our own database: {}", problem.getMessage());
-        return tell(HttpStatus.SERVICE_UNAVAILABLE, "Our own database is away",
+        return tell(
+                HttpStatus.SERVICE_UNAVAILABLE,
+                "Our own database is away",
                 "Nothing was changed. Recording goes on from the last release; rows are safe on disk. Designs and people can be changed when the database is back.",
-                model, request, response);
+                model,
+                request,
+                response);
     }
 
-    @ExceptionHandler({NoSuchElementException.class, org.springframework.web.servlet.resource.NoResourceFoundException.class})
+    @ExceptionHandler({
+        NoSuchElementException.class,
+        org.springframework.web.servlet.resource.NoResourceFoundException.class
+    })
     String notThere(Exception problem, Model model, HttpServletRequest request, HttpServletResponse response) {
-        return tell(HttpStatus.NOT_FOUND, "Not here", "What this address names is not here. It may have been removed, or the draft it belonged to was discarded.",
-                model, request, response);
+        return tell(
+                HttpStatus.NOT_FOUND,
+                "Not here",
+                "What this address names is not here. It may have been removed, or the draft it belonged to was discarded.",
+                model,
+                request,
+                response);
     }
 
-    @ExceptionHandler({IllegalArgumentException.class, org.springframework.web.bind.ServletRequestBindingException.class,
-            IndexOutOfBoundsException.class})
+    @ExceptionHandler({
+        IllegalArgumentException.class,
+        org.springframework.web.bind.ServletRequestBindingException.class,
+        IndexOutOfBoundsException.class
+    })
     String notUnderstood(Exception problem, Model model, HttpServletRequest request, HttpServletResponse response) {
-        return tell(HttpStatus.BAD_REQUEST, "Not understood", problem.getMessage() == null ? "The request lacks something." : problem.getMessage(), model, request, response);
+        return tell(
+                HttpStatus.BAD_REQUEST,
+                "Not understood",
+                problem.getMessage() == null ? "The request lacks something." : problem.getMessage(),
+                model,
+                request,
+                response);
     }
 
-    private String tell(HttpStatus status, String title, String sentence, Model model, HttpServletRequest request, HttpServletResponse response) {
+    private String tell(
+            HttpStatus status,
+            String title,
+            String sentence,
+            Model model,
+            HttpServletRequest request,
+            HttpServletResponse response) {
         frame(model, request);
         response.setStatus(status.value());
         model.addAttribute("title", title);

@@ -28,7 +28,9 @@ public class Shown {
     /** A tag's value with the decimals that are wished for. */
     public String value(TagValue value, TagInfo tag) {
         if (tag.decimals().isPresent() && value.value().orElse(null) instanceof Number number) {
-            return new BigDecimal(number.toString()).setScale(tag.decimals().getAsInt(), RoundingMode.HALF_UP).toPlainString();
+            return new BigDecimal(number.toString())
+                    .setScale(tag.decimals().getAsInt(), RoundingMode.HALF_UP)
+                    .toPlainString();
         }
         return value(value);
     }
@@ -39,7 +41,9 @@ public class Shown {
             return "NULL";
         }
         if (cell instanceof Double || cell instanceof Float) {
-            return BigDecimal.valueOf(((Number) cell).doubleValue()).setScale(Math.abs(((Number) cell).doubleValue()) >= 1000 ? 1 : 3, RoundingMode.HALF_UP).toPlainString();
+            return BigDecimal.valueOf(((Number) cell).doubleValue())
+                    .setScale(Math.abs(((Number) cell).doubleValue()) >= 1000 ? 1 : 3, RoundingMode.HALF_UP)
+                    .toPlainString();
         }
         if (cell instanceof Instant at) {
             return times.fine(at);

@@ -1,7 +1,7 @@
 package dachshund.web.page;
 
-import dachshund.core.time.PlantClock;
 import dachshund.core.time.PeriodText;
+import dachshund.core.time.PlantClock;
 import dachshund.web.setup.DachshundSettings;
 import java.time.Duration;
 import java.time.Instant;

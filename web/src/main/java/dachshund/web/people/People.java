@@ -24,11 +24,9 @@ public class People {
     private final Audit audit;
 
     /** @param mustChange whether the password is a one-time password */
-    public record Person(String name, Role role, boolean mustChange) {
-    }
+    public record Person(String name, Role role, boolean mustChange) {}
 
-    record WithHash(Person person, String hash) {
-    }
+    record WithHash(Person person, String hash) {}
 
     People(JdbcClient jdbc, PasswordEncoder encoder, PlantClock clock, Audit audit) {
         this.jdbc = jdbc;
@@ -39,12 +37,16 @@ public class People {
 
     public List<Person> all() {
         return jdbc.sql("SELECT name, role, must_change FROM person ORDER BY name")
-                .query((row, n) -> new Person(row.getString(1), Role.valueOf(row.getString(2)), row.getBoolean(3))).list();
+                .query((row, n) -> new Person(row.getString(1), Role.valueOf(row.getString(2)), row.getBoolean(3)))
+                .list();
     }
 
     Optional<WithHash> find(String name) {
-        return jdbc.sql("SELECT name, role, must_change, password_hash FROM person WHERE name = ?").param(name)
-                .query((row, n) -> new WithHash(new Person(row.getString(1), Role.valueOf(row.getString(2)), row.getBoolean(3)), row.getString(4)))
+        return jdbc.sql("SELECT name, role, must_change, password_hash FROM person WHERE name = ?")
+                .param(name)
+                .query((row, n) -> new WithHash(
+                        new Person(row.getString(1), Role.valueOf(row.getString(2)), row.getBoolean(3)),
+                        row.getString(4)))
                 .optional();
     }
 
@@ -58,14 +60,22 @@ public class People {
 
     public void add(String name, String password, Role role, boolean mustChange, String by) {
         jdbc.sql("INSERT INTO person (name, password_hash, role, must_change, made_at) VALUES (?, ?, ?, ?, ?)")
-                .params(name, encoder.encode(password), role.name(), mustChange, LocalDateTime.ofInstant(clock.now(), ZoneOffset.UTC)).update();
+                .params(
+                        name,
+                        encoder.encode(password),
+                        role.name(),
+                        mustChange,
+                        LocalDateTime.ofInstant(clock.now(), ZoneOffset.UTC))
+                .update();
         audit.note(by, "added a person", name + " as " + role.words());
     }
 
     /** A new one-time password of a person, who must change it at the next sign-in. */
     String renew(String name, String by) {
         String once = oneTimePassword();
-        jdbc.sql("UPDATE person SET password_hash = ?, must_change = TRUE WHERE name = ?").params(encoder.encode(once), name).update();
+        jdbc.sql("UPDATE person SET password_hash = ?, must_change = TRUE WHERE name = ?")
+                .params(encoder.encode(once), name)
+                .update();
         audit.note(by, "gave a one-time password", name);
         return once;
     }
@@ -80,7 +90,9 @@ public class People {
     }
 
     void change(String name, String password) {
-        jdbc.sql("UPDATE person SET password_hash = ?, must_change = FALSE WHERE name = ?").params(encoder.encode(password), name).update();
+        jdbc.sql("UPDATE person SET password_hash = ?, must_change = FALSE WHERE name = ?")
+                .params(encoder.encode(password), name)
+                .update();
         audit.note(name, "changed the own password", "");
     }
 
@@ -89,7 +101,8 @@ public class People {
         SecureRandom random = new SecureRandom();
         StringBuilder text = new StringBuilder();
         for (int i = 0; i < 16; i++) {
-            text.append(i > 0 && i % 4 == 0 ? "-" : "").append(ONE_TIME_LETTERS.charAt(random.nextInt(ONE_TIME_LETTERS.length())));
+            text.append(i > 0 && i % 4 == 0 ? "-" : "")
+                    .append(ONE_TIME_LETTERS.charAt(random.nextInt(ONE_TIME_LETTERS.length())));
         }
         return text.toString();
     }

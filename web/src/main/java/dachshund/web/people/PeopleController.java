@@ -49,8 +49,13 @@ class PeopleController {
     }
 
     @PostMapping("/password")
-    String changePassword(@AuthenticationPrincipal SignedIn who, @RequestParam String present, @RequestParam String next,
-                          @RequestParam String again, Model model, RedirectAttributes flash) {
+    String changePassword(
+            @AuthenticationPrincipal SignedIn who,
+            @RequestParam String present,
+            @RequestParam String next,
+            @RequestParam String again,
+            Model model,
+            RedirectAttributes flash) {
         String problem = "";
         if (!people.isPassword(who.getUsername(), present)) {
             problem = "This is not your present password.";
@@ -88,7 +93,9 @@ class PeopleController {
         if (problem.isEmpty()) {
             String once = People.oneTimePassword();
             people.add(name.strip(), once, role, true, by.getName());
-            model.addAttribute("oneTime", name.strip() + " signs in with the one-time password " + once + ", which is shown only now.");
+            model.addAttribute(
+                    "oneTime",
+                    name.strip() + " signs in with the one-time password " + once + ", which is shown only now.");
         } else {
             model.addAttribute("problem", problem);
             model.addAttribute("typedName", name);
@@ -98,7 +105,10 @@ class PeopleController {
 
     @PostMapping("/people/{name}/renew")
     String renew(@PathVariable String name, Principal by, Model model) {
-        model.addAttribute("oneTime", name + " signs in with the one-time password " + people.renew(name, by.getName()) + ", which is shown only now.");
+        model.addAttribute(
+                "oneTime",
+                name + " signs in with the one-time password " + people.renew(name, by.getName())
+                        + ", which is shown only now.");
         return list(model);
     }
 

@@ -2,7 +2,9 @@ package dachshund.web.people;
 
 /** What a person may do; each role may do what the ones before it may. */
 public enum Role {
-    VIEWER("Viewer", "looks"), ENGINEER("Engineer", "designs and releases"), ADMINISTRATOR("Administrator", "also manages people");
+    VIEWER("Viewer", "looks"),
+    ENGINEER("Engineer", "designs and releases"),
+    ADMINISTRATOR("Administrator", "also manages people");
 
     private final String words;
     private final String may;

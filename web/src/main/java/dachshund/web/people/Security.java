@@ -28,8 +28,9 @@ import org.springframework.web.filter.OncePerRequestFilter;
 @Configuration
 class Security {
 
-    private static final String CONTENT_POLICY = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
-            + "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+    private static final String CONTENT_POLICY =
+            "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
+                    + "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
 
     @Bean
     PasswordEncoder passwordEncoder() {
@@ -40,7 +41,9 @@ class Security {
     UserDetailsService users(People people, SignInThrottle throttle) {
         return name -> {
             try {
-                return new SignedIn(people.find(name).orElseThrow(() -> new UsernameNotFoundException(name)), throttle.closed(name));
+                return new SignedIn(
+                        people.find(name).orElseThrow(() -> new UsernameNotFoundException(name)),
+                        throttle.closed(name));
             } catch (DataAccessException away) {
                 throw new AuthenticationServiceException("our own database is away", away);
             }
@@ -49,20 +52,35 @@ class Security {
 
     @Bean
     SecurityFilterChain chain(HttpSecurity http, SignInThrottle throttle, Audit audit) throws Exception {
-        return http
-                .authorizeHttpRequests(requests -> requests
-                        .requestMatchers("/sign-in", "/denied", "/error", "/css/**", "/js/**", "/fonts/**", "/webjars/**", "/mark.svg").permitAll()
-                        .requestMatchers("/people/**", "/plant/tokens/**").hasRole("ADMINISTRATOR")
-                        .requestMatchers(HttpMethod.POST, "/plant/certificates/**").hasRole("ADMINISTRATOR")
-                        .requestMatchers("/password", "/sign-out").authenticated()
-                        .requestMatchers("/plant/formulas/new", "/plant/kept/new", "/plant/equipment/from-tags").hasRole("ENGINEER") // they draft what is missing
-                        .requestMatchers(HttpMethod.GET).hasRole("VIEWER")
-                        .anyRequest().hasRole("ENGINEER"))
-                .formLogin(form -> form.loginPage("/sign-in").permitAll()
+        return http.authorizeHttpRequests(requests -> requests.requestMatchers(
+                                "/sign-in",
+                                "/denied",
+                                "/error",
+                                "/css/**",
+                                "/js/**",
+                                "/fonts/**",
+                                "/webjars/**",
+                                "/mark.svg")
+                        .permitAll()
+                        .requestMatchers("/people/**", "/plant/tokens/**")
+                        .hasRole("ADMINISTRATOR")
+                        .requestMatchers(HttpMethod.POST, "/plant/certificates/**")
+                        .hasRole("ADMINISTRATOR")
+                        .requestMatchers("/password", "/sign-out")
+                        .authenticated()
+                        .requestMatchers("/plant/formulas/new", "/plant/kept/new", "/plant/equipment/from-tags")
+                        .hasRole("ENGINEER") // they draft what is missing
+                        .requestMatchers(HttpMethod.GET)
+                        .hasRole("VIEWER")
+                        .anyRequest()
+                        .hasRole("ENGINEER"))
+                .formLogin(form -> form.loginPage("/sign-in")
+                        .permitAll()
                         .successHandler((request, response, who) -> {
                             throttle.succeeded(who.getName());
                             audit.note(who.getName(), "signed in", "from " + request.getRemoteAddr());
-                            new org.springframework.security.web.authentication.SavedRequestAwareAuthenticationSuccessHandler()
+                            new org.springframework.security.web.authentication
+                                            .SavedRequestAwareAuthenticationSuccessHandler()
                                     .onAuthenticationSuccess(request, response, who);
                         })
                         .failureHandler((request, response, problem) -> {
@@ -74,21 +92,25 @@ class Security {
                                 why = "away";
                             } else {
                                 throttle.failed(name);
-                                audit.note(name.substring(0, Math.min(60, name.length())), "failed to sign in", "from " + request.getRemoteAddr());
+                                audit.note(
+                                        name.substring(0, Math.min(60, name.length())),
+                                        "failed to sign in",
+                                        "from " + request.getRemoteAddr());
                             }
                             response.sendRedirect("/sign-in?" + why);
                         }))
                 .logout(out -> out.logoutUrl("/sign-out").logoutSuccessUrl("/sign-in?out"))
                 .headers(headers -> headers.contentSecurityPolicy(policy -> policy.policyDirectives(CONTENT_POLICY))
                         .referrerPolicy(policy -> policy.policy(ReferrerPolicy.SAME_ORIGIN)))
-                .exceptionHandling(problems -> problems.accessDeniedPage("/denied").authenticationEntryPoint((request, response, problem) -> {
-                    if (request.getHeader("HX-Request") == null) {
-                        new LoginUrlAuthenticationEntryPoint("/sign-in").commence(request, response, problem);
-                    } else { // a part of a page is being refreshed: the whole page goes to the sign-in
-                        response.setHeader("HX-Redirect", "/sign-in");
-                        response.setStatus(HttpServletResponse.SC_UNAUTHORIZED);
-                    }
-                }))
+                .exceptionHandling(problems -> problems.accessDeniedPage("/denied")
+                        .authenticationEntryPoint((request, response, problem) -> {
+                            if (request.getHeader("HX-Request") == null) {
+                                new LoginUrlAuthenticationEntryPoint("/sign-in").commence(request, response, problem);
+                            } else { // a part of a page is being refreshed: the whole page goes to the sign-in
+                                response.setHeader("HX-Redirect", "/sign-in");
+                                response.setStatus(HttpServletResponse.SC_UNAUTHORIZED);
+                            }
+                        }))
                 .addFilterAfter(new OneTimePasswordFilter(), AuthorizationFilter.class)
                 .build();
     }
@@ -97,7 +119,8 @@ class Security {
     private static final class OneTimePasswordFilter extends OncePerRequestFilter {
 
         @Override
-        protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain) throws ServletException, IOException {
+        protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain)
+                throws ServletException, IOException {
             Authentication who = SecurityContextHolder.getContext().getAuthentication();
             String path = request.getServletPath();
             boolean page = !path.matches("/(css|js|fonts|webjars)/.*|/password|/sign-out|/pulse|/mark.svg|/error");

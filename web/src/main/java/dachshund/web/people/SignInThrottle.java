@@ -24,8 +24,7 @@ class SignInThrottle {
         }
     };
 
-    private record Tries(int wrong, Instant last) {
-    }
+    private record Tries(int wrong, Instant last) {}
 
     SignInThrottle(PlantClock clock) {
         this.clock = clock;
@@ -33,7 +32,9 @@ class SignInThrottle {
 
     synchronized boolean closed(String name) {
         Tries known = tries.get(name.toLowerCase(Locale.ROOT));
-        return known != null && known.wrong() >= TRIES && clock.now().isBefore(known.last().plus(CLOSED));
+        return known != null
+                && known.wrong() >= TRIES
+                && clock.now().isBefore(known.last().plus(CLOSED));
     }
 
     synchronized void failed(String name) {

@@ -34,8 +34,10 @@ final class SignedIn implements UserDetails {
 
     @Override
     public Collection<? extends GrantedAuthority> getAuthorities() {
-        return Arrays.stream(Role.values()).filter(each -> each.compareTo(role) <= 0)
-                .map(each -> new SimpleGrantedAuthority("ROLE_" + each.name())).toList();
+        return Arrays.stream(Role.values())
+                .filter(each -> each.compareTo(role) <= 0)
+                .map(each -> new SimpleGrantedAuthority("ROLE_" + each.name()))
+                .toList();
     }
 
     @Override

@@ -52,12 +52,10 @@ class DescribedTagController {
     private final TagFinder finder;
 
     /** A tag with its description column by column and its value now. */
-    public record Line(TagInfo tag, Map<String, String> values, String value, String quality) {
-    }
+    public record Line(TagInfo tag, Map<String, String> values, String value, String quality) {}
 
     /** How a value would read if it were described a little differently. */
-    public record Variant(String words, String value, boolean chosen) {
-    }
+    public record Variant(String words, String value, boolean chosen) {}
 
     DescribedTagController(Definitions definitions, Engine engine, Shown shown, TagFinder finder) {
         this.definitions = definitions;
@@ -79,17 +77,32 @@ class DescribedTagController {
     }
 
     @GetMapping
-    String table(@PathVariable String id, @RequestParam(defaultValue = "") String q, @RequestParam(defaultValue = "1") int page, Model model) {
+    String table(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "") String q,
+            @RequestParam(defaultValue = "1") int page,
+            Model model) {
         SourceDefinition source = source(id);
         LinkKind kind = kind(source);
-        List<TagInfo> found = source.tags().stream().filter(tag -> (tag.fullName() + " " + String.join(" ", tag.how().values())).toLowerCase(Locale.ROOT)
-                .contains(q.toLowerCase(Locale.ROOT).strip())).toList();
+        List<TagInfo> found = source.tags().stream()
+                .filter(tag -> (tag.fullName() + " "
+                                + String.join(" ", tag.how().values()))
+                        .toLowerCase(Locale.ROOT)
+                        .contains(q.toLowerCase(Locale.ROOT).strip()))
+                .toList();
         int pages = Math.max(1, (found.size() + PAGE - 1) / PAGE);
         int at = Math.max(1, Math.min(page, pages));
-        List<Line> lines = found.subList((at - 1) * PAGE, Math.min(found.size(), at * PAGE)).stream().map(tag -> {
-            TagValue value = engine.tags().entry(new TagRef(id, tag.address())).value();
-            return new Line(tag, described(kind, tag), shown.value(value, tag) + (tag.unit().isEmpty() ? "" : " " + tag.unit()), value.quality().sentence());
-        }).toList();
+        List<Line> lines = found.subList((at - 1) * PAGE, Math.min(found.size(), at * PAGE)).stream()
+                .map(tag -> {
+                    TagValue value =
+                            engine.tags().entry(new TagRef(id, tag.address())).value();
+                    return new Line(
+                            tag,
+                            described(kind, tag),
+                            shown.value(value, tag) + (tag.unit().isEmpty() ? "" : " " + tag.unit()),
+                            value.quality().sentence());
+                })
+                .toList();
         model.addAttribute("source", source);
         model.addAttribute("kind", kind);
         model.addAttribute("fields", kind.tagFields());
@@ -107,19 +120,30 @@ class DescribedTagController {
         Map<String, String> values = new LinkedHashMap<>();
         boolean formula = kind.id().equals(FormulaTag.LINK);
         for (SettingField field : kind.tagFields()) {
-            values.put(field.name(), formula && field.name().equals(FormulaTag.INPUTS) ? inputs(tag.how().getOrDefault(FormulaTag.INPUTS, "")) : kind.shown(field, tag));
+            values.put(
+                    field.name(),
+                    formula && field.name().equals(FormulaTag.INPUTS)
+                            ? inputs(tag.how().getOrDefault(FormulaTag.INPUTS, ""))
+                            : kind.shown(field, tag));
         }
         return values;
     }
 
     private String inputs(String lines) {
         return FormulaTag.inputs(lines).entrySet().stream()
-                .map(input -> input.getKey() + " = " + finder.find(input.getValue()).map(found -> found.info().fullName()).orElse("a tag that is gone"))
+                .map(input -> input.getKey() + " = "
+                        + finder.find(input.getValue())
+                                .map(found -> found.info().fullName())
+                                .orElse("a tag that is gone"))
                 .collect(Collectors.joining("; "));
     }
 
     @GetMapping("/edit")
-    String edit(@PathVariable String id, @RequestParam(defaultValue = "") String address, @RequestParam(defaultValue = "") String like, Model model) {
+    String edit(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "") String address,
+            @RequestParam(defaultValue = "") String like,
+            Model model) {
         SourceDefinition source = source(id);
         LinkKind kind = kind(source);
         Map<String, String> values = new LinkedHashMap<>();
@@ -131,7 +155,13 @@ class DescribedTagController {
         return form(model, source, address, values, "", seen(id));
     }
 
-    private String form(Model model, SourceDefinition source, String address, Map<String, String> values, String problem, int seen) {
+    private String form(
+            Model model,
+            SourceDefinition source,
+            String address,
+            Map<String, String> values,
+            String problem,
+            int seen) {
         model.addAttribute("source", source);
         model.addAttribute("kind", kind(source));
         model.addAttribute("address", address);
@@ -148,18 +178,28 @@ class DescribedTagController {
     }
 
     @PostMapping
-    String save(@PathVariable String id, @RequestParam Map<String, String> all, @RequestParam(defaultValue = "") String address, @RequestParam int seen,
-                @RequestParam(name = "input-name", required = false) List<String> inputNames, @RequestParam(name = "input-tag", required = false) List<String> inputTags,
-                Principal by, Model model, RedirectAttributes flash) {
+    String save(
+            @PathVariable String id,
+            @RequestParam Map<String, String> all,
+            @RequestParam(defaultValue = "") String address,
+            @RequestParam int seen,
+            @RequestParam(name = "input-name", required = false) List<String> inputNames,
+            @RequestParam(name = "input-tag", required = false) List<String> inputTags,
+            Principal by,
+            Model model,
+            RedirectAttributes flash) {
         SourceDefinition source = source(id);
         Map<String, String> values = new LinkedHashMap<>(all);
         if (inputTags != null) {
             values.put(FormulaTag.INPUTS, FormulaInputs.lines(inputNames, inputTags));
         }
         try {
-            TagInfo tag = DescribedTags.tag(kind(source), address.isEmpty() ? DescribedTags.freeAddress(source.tags()) : address, values);
+            TagInfo tag = DescribedTags.tag(
+                    kind(source), address.isEmpty() ? DescribedTags.freeAddress(source.tags()) : address, values);
             List<TagInfo> tags = new ArrayList<>(source.tags());
-            if (tags.stream().anyMatch(other -> !other.address().equals(tag.address()) && other.fullName().equalsIgnoreCase(tag.fullName()))) {
+            if (tags.stream()
+                    .anyMatch(other -> !other.address().equals(tag.address())
+                            && other.fullName().equalsIgnoreCase(tag.fullName()))) {
                 throw new IllegalArgumentException("There is a tag " + tag.fullName() + " in this source already.");
             }
             int at = tags.indexOf(source.tag(tag.address()).orElse(null));
@@ -169,21 +209,45 @@ class DescribedTagController {
                 tags.set(at, tag);
             }
             definitions.edit(source.withTags(tags), seen, by.getName());
-            flash.addFlashAttribute("said", tag.name() + " is " + (at < 0 ? "added." : "changed" + (definitions.live(id).isPresent() ? "; what runs changes with the next release." : ".")));
+            flash.addFlashAttribute(
+                    "said",
+                    tag.name() + " is "
+                            + (at < 0
+                                    ? "added."
+                                    : "changed"
+                                            + (definitions.live(id).isPresent()
+                                                    ? "; what runs changes with the next release."
+                                                    : ".")));
         } catch (IllegalArgumentException problem) {
             return form(model, source, address, values, problem.getMessage(), seen);
         }
-        return all.containsKey("another") ? "redirect:/plant/sources/" + id + "/tags/edit?like=" + address : "redirect:/plant/sources/" + id + "/tags";
+        return all.containsKey("another")
+                ? "redirect:/plant/sources/" + id + "/tags/edit?like=" + address
+                : "redirect:/plant/sources/" + id + "/tags";
     }
 
     @PostMapping("/remove")
-    String remove(@PathVariable String id, @RequestParam String address, @RequestParam int seen, Principal by, RedirectAttributes flash) {
+    String remove(
+            @PathVariable String id,
+            @RequestParam String address,
+            @RequestParam int seen,
+            Principal by,
+            RedirectAttributes flash) {
         SourceDefinition source = source(id);
         List<Definition> users = definitions.users(new TagRef(id, address));
         if (users.isEmpty()) {
-            definitions.edit(source.withTags(source.tags().stream().filter(tag -> !tag.address().equals(address)).toList()), seen, by.getName());
+            definitions.edit(
+                    source.withTags(source.tags().stream()
+                            .filter(tag -> !tag.address().equals(address))
+                            .toList()),
+                    seen,
+                    by.getName());
         } else {
-            flash.addFlashAttribute("problem", "This tag is used by " + users.stream().map(Definition::name).collect(Collectors.joining(", ")) + ". Remove it there first.");
+            flash.addFlashAttribute(
+                    "problem",
+                    "This tag is used by "
+                            + users.stream().map(Definition::name).collect(Collectors.joining(", "))
+                            + ". Remove it there first.");
         }
         return "redirect:/plant/sources/" + id + "/tags";
     }
@@ -205,7 +269,10 @@ class DescribedTagController {
                 List<Variant> shownVariants = new ArrayList<>();
                 variants.forEach((words, tag) -> {
                     TagValue value = read.getOrDefault(tag.address(), TagValue.NONE);
-                    shownVariants.add(new Variant(words, value.quality().isBad() ? value.quality().words() : shown.value(value), tag.address().equals("look")));
+                    shownVariants.add(new Variant(
+                            words,
+                            value.quality().isBad() ? value.quality().words() : shown.value(value),
+                            tag.address().equals("look")));
                 });
                 model.addAttribute("variants", shownVariants);
             }
@@ -218,7 +285,10 @@ class DescribedTagController {
     /** The tag of the form, and where the description has a word order, the tag in each of them. */
     private static Map<String, TagInfo> variants(LinkKind kind, Map<String, String> values) {
         Map<String, TagInfo> variants = new LinkedHashMap<>();
-        SettingField order = kind.tagFields().stream().filter(field -> field.name().equals("order")).findFirst().orElse(null);
+        SettingField order = kind.tagFields().stream()
+                .filter(field -> field.name().equals("order"))
+                .findFirst()
+                .orElse(null);
         if (order == null) {
             variants.put("", DescribedTags.tag(kind, "look", values));
             return variants;
@@ -227,7 +297,9 @@ class DescribedTagController {
         for (SettingField.Choice choice : order.choices()) {
             Map<String, String> with = new LinkedHashMap<>(values);
             with.put("order", choice.value());
-            variants.put(choice.words(), DescribedTags.tag(kind, choice.value().equals(chosen) ? "look" : "look-" + choice.value(), with));
+            variants.put(
+                    choice.words(),
+                    DescribedTags.tag(kind, choice.value().equals(chosen) ? "look" : "look-" + choice.value(), with));
         }
         return variants;
     }
@@ -235,8 +307,14 @@ class DescribedTagController {
     @GetMapping("/csv")
     ResponseEntity<byte[]> csv(@PathVariable String id) {
         SourceDefinition source = source(id);
-        return ResponseEntity.ok().contentType(new MediaType("text", "csv", StandardCharsets.UTF_8))
-                .header("Content-Disposition", ContentDisposition.attachment().filename(source.name() + " tags.csv", StandardCharsets.UTF_8).build().toString())
+        return ResponseEntity.ok()
+                .contentType(new MediaType("text", "csv", StandardCharsets.UTF_8))
+                .header(
+                        "Content-Disposition",
+                        ContentDisposition.attachment()
+                                .filename(source.name() + " tags.csv", StandardCharsets.UTF_8)
+                                .build()
+                                .toString())
                 .body(DescribedTags.csv(kind(source), source.tags()).getBytes(StandardCharsets.UTF_8));
     }
 
@@ -252,7 +330,13 @@ class DescribedTagController {
 
     /** All lines or none: nothing is taken while one line has a problem. */
     @PostMapping("/csv-in")
-    String csvIn(@PathVariable String id, @RequestParam String text, @RequestParam int seen, Principal by, Model model, RedirectAttributes flash) {
+    String csvIn(
+            @PathVariable String id,
+            @RequestParam String text,
+            @RequestParam int seen,
+            Principal by,
+            Model model,
+            RedirectAttributes flash) {
         SourceDefinition source = source(id);
         DescribedTags.Read read = DescribedTags.read(kind(source), source.tags(), text);
         if (!read.problems().isEmpty()) {

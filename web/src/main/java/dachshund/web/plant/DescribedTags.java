@@ -1,17 +1,17 @@
 package dachshund.web.plant;
 
-import de.siegmar.fastcsv.reader.CommentStrategy;
-import de.siegmar.fastcsv.reader.CsvParseException;
-import de.siegmar.fastcsv.reader.CsvReader;
-import de.siegmar.fastcsv.reader.NamedCsvRecord;
-import de.siegmar.fastcsv.writer.CsvWriter;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.SettingField;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagFacts;
 import dachshund.core.tag.TagInfo;
-import dachshund.core.time.PeriodText;
 import dachshund.core.text.SafeCell;
+import dachshund.core.time.PeriodText;
+import de.siegmar.fastcsv.reader.CommentStrategy;
+import de.siegmar.fastcsv.reader.CsvParseException;
+import de.siegmar.fastcsv.reader.CsvReader;
+import de.siegmar.fastcsv.reader.NamedCsvRecord;
+import de.siegmar.fastcsv.writer.CsvWriter;
 import java.io.IOException;
 import java.io.StringWriter;
 import java.io.UncheckedIOException;
@@ -30,15 +30,14 @@ import java.util.stream.Stream;
 /** Tags that a person describes: from a form or from CSV (RFC 4180), and out again. */
 final class DescribedTags {
 
-    private static final List<String> COMMON = List.of("id", "path", "name", "kind", "unit", "description", "range", "decimals", "changes_within", "labels");
+    private static final List<String> COMMON = List.of(
+            "id", "path", "name", "kind", "unit", "description", "range", "decimals", "changes_within", "labels");
     private static final int MOST_PROBLEMS = 20;
 
-    private DescribedTags() {
-    }
+    private DescribedTags() {}
 
     /** What was read from CSV: tags, or problems with their lines. */
-    record Read(List<TagInfo> tags, List<String> problems) {
-    }
+    record Read(List<TagInfo> tags, List<String> problems) {}
 
     /** An address that no tag has yet: t1, t2, and so on. */
     static String freeAddress(List<TagInfo> tags) {
@@ -62,7 +61,9 @@ final class DescribedTags {
         }
         Map<String, String> how = new TreeMap<>();
         for (SettingField field : kind.tagFields()) {
-            String text = field.form() == SettingField.Form.LINES ? values.getOrDefault(field.name(), "").replace("\r", "").strip() : value(values, field.name());
+            String text = field.form() == SettingField.Form.LINES
+                    ? values.getOrDefault(field.name(), "").replace("\r", "").strip()
+                    : value(values, field.name());
             String problem = field.check().apply(text);
             if (!problem.isEmpty()) {
                 throw new IllegalArgumentException(problem);
@@ -72,9 +73,20 @@ final class DescribedTags {
             }
         }
         String sort = value(values, "kind");
-        TagInfo tag = new TagInfo(address, value(values, "path"), name, sort.isEmpty() ? DataKind.NUMBER : TagFacts.kind(sort), value(values, "unit"),
-                value(values, "description"), false, TagFacts.range(value(values, "range")), TagFacts.decimals(value(values, "decimals")),
-                TagFacts.changesWithin(value(values, "changes_within")), TagFacts.labels(value(values, "labels")), how, Map.of());
+        TagInfo tag = new TagInfo(
+                address,
+                value(values, "path"),
+                name,
+                sort.isEmpty() ? DataKind.NUMBER : TagFacts.kind(sort),
+                value(values, "unit"),
+                value(values, "description"),
+                false,
+                TagFacts.range(value(values, "range")),
+                TagFacts.decimals(value(values, "decimals")),
+                TagFacts.changesWithin(value(values, "changes_within")),
+                TagFacts.labels(value(values, "labels")),
+                how,
+                Map.of());
         String problem = kind.tagProblem(tag);
         if (!problem.isEmpty()) {
             throw new IllegalArgumentException(problem);
@@ -109,7 +121,9 @@ final class DescribedTags {
         text.write('\uFEFF');
         try (CsvWriter writer = CsvWriter.builder().build(text)) {
             writer.writeRecord(columns(kind));
-            tags.forEach(tag -> writer.writeRecord(values(kind, tag).values().stream().map(SafeCell::outUnlessNumber).toList()));
+            tags.forEach(tag -> writer.writeRecord(values(kind, tag).values().stream()
+                    .map(SafeCell::outUnlessNumber)
+                    .toList()));
         } catch (IOException impossible) {
             throw new UncheckedIOException(impossible);
         }
@@ -117,7 +131,8 @@ final class DescribedTags {
     }
 
     private static List<String> columns(LinkKind kind) {
-        return Stream.concat(COMMON.stream(), kind.tagFields().stream().map(SettingField::name)).toList();
+        return Stream.concat(COMMON.stream(), kind.tagFields().stream().map(SettingField::name))
+                .toList();
     }
 
     /**
@@ -133,26 +148,39 @@ final class DescribedTags {
         Set<String> read = new HashSet<>();
         String plain = text.startsWith("\uFEFF") ? text.substring(1) : text;
         String header = plain.lines().findFirst().orElse("");
-        char separator = header.indexOf('\t') >= 0 ? '\t' : header.indexOf(';') >= 0 && header.indexOf(',') < 0 ? ';' : ',';
+        char separator =
+                header.indexOf('\t') >= 0 ? '\t' : header.indexOf(';') >= 0 && header.indexOf(',') < 0 ? ';' : ',';
         try {
-            for (NamedCsvRecord line : CsvReader.builder().fieldSeparator(separator).commentStrategy(CommentStrategy.NONE).skipEmptyLines(true)
-                    .allowMissingFields(true).ofNamedCsvRecord(plain)) {
+            for (NamedCsvRecord line : CsvReader.builder()
+                    .fieldSeparator(separator)
+                    .commentStrategy(CommentStrategy.NONE)
+                    .skipEmptyLines(true)
+                    .allowMissingFields(true)
+                    .ofNamedCsvRecord(plain)) {
                 Map<String, String> values = new HashMap<>();
-                line.getFieldsAsMap().forEach((name, value) -> values.put(name.strip().toLowerCase(Locale.ROOT), SafeCell.in(value)));
+                line.getFieldsAsMap()
+                        .forEach(
+                                (name, value) -> values.put(name.strip().toLowerCase(Locale.ROOT), SafeCell.in(value)));
                 if (!values.containsKey("name")) {
-                    return new Read(List.of(), List.of("The first line names the columns, and one of them must be name. Known columns are: " + String.join(", ", columns(kind)) + "."));
+                    return new Read(
+                            List.of(),
+                            List.of(
+                                    "The first line names the columns, and one of them must be name. Known columns are: "
+                                            + String.join(", ", columns(kind)) + "."));
                 }
                 String full = values.getOrDefault("path", "").strip();
                 full = full.isEmpty() ? value(values, "name") : full + " / " + value(values, "name");
                 String id = value(values, "id");
-                String address = !id.isEmpty() ? id : byName.getOrDefault(full, freeAddress(List.copyOf(next.values())));
+                String address =
+                        !id.isEmpty() ? id : byName.getOrDefault(full, freeAddress(List.copyOf(next.values())));
                 try {
                     if (!read.add(id.isEmpty() ? "name " + full : "id " + id) && !full.isBlank()) {
                         throw new IllegalArgumentException("the tag " + full + " stands here twice.");
                     }
                     next.put(address, tag(kind, address, values));
                 } catch (IllegalArgumentException problem) {
-                    problems.add("Line " + line.getStartingLineNumber() + ", " + (full.isBlank() ? "without a name" : full) + ": " + problem.getMessage());
+                    problems.add("Line " + line.getStartingLineNumber() + ", "
+                            + (full.isBlank() ? "without a name" : full) + ": " + problem.getMessage());
                 }
             }
         } catch (CsvParseException problem) {

@@ -2,8 +2,8 @@ package dachshund.web.plant;
 
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.formula.Formula;
-import dachshund.core.formula.FormulaProblem;
 import dachshund.core.formula.FormulaFunctions;
+import dachshund.core.formula.FormulaProblem;
 import dachshund.core.formula.FormulaTag;
 import dachshund.core.formula.InputHistory;
 import dachshund.core.tag.DataKind;
@@ -51,13 +51,24 @@ class FormulaController {
     /** A new formula tag, in the first source of formula tags; one is drafted where there is none. */
     @GetMapping("/plant/formulas/new")
     String fresh(Principal by, Model model) {
-        SourceDefinition source = definitions.all(SourceDefinition.class).stream().filter(each -> each.link().equals(FormulaTag.LINK)).findFirst().orElseGet(() -> {
-            SourceDefinition made = new SourceDefinition(Definitions.newId(), "Formulas", "Computed from other tags", FormulaTag.LINK, Map.of(), Duration.ofSeconds(1), List.of());
-            definitions.edit(made, 0, by.getName());
-            return made;
-        });
+        SourceDefinition source = definitions.all(SourceDefinition.class).stream()
+                .filter(each -> each.link().equals(FormulaTag.LINK))
+                .findFirst()
+                .orElseGet(() -> {
+                    SourceDefinition made = new SourceDefinition(
+                            Definitions.newId(),
+                            "Formulas",
+                            "Computed from other tags",
+                            FormulaTag.LINK,
+                            Map.of(),
+                            Duration.ofSeconds(1),
+                            List.of());
+                    definitions.edit(made, 0, by.getName());
+                    return made;
+                });
         List<?> tags = model.getAttribute("tags") instanceof List<?> chosen ? chosen : List.of();
-        Map<String, TagRef> inputs = FormulaInputs.proposed(tags.stream().map(TagRef.class::cast).toList(), finder);
+        Map<String, TagRef> inputs =
+                FormulaInputs.proposed(tags.stream().map(TagRef.class::cast).toList(), finder);
         Map<String, String> values = new LinkedHashMap<>();
         values.put(FormulaTag.FORMULA, String.join(" + ", inputs.keySet()));
         model.addAttribute("source", source);
@@ -67,22 +78,29 @@ class FormulaController {
         model.addAttribute("values", values);
         model.addAttribute("kinds", DataKind.values());
         model.addAttribute("fieldProblem", "");
-        model.addAttribute("seen", definitions.draft(source.id()).map(Draft::revision).orElse(0));
+        model.addAttribute(
+                "seen", definitions.draft(source.id()).map(Draft::revision).orElse(0));
         model.addAttribute("inputs", FormulaInputs.named(FormulaTag.lines(inputs), finder));
         return "plant/formula";
     }
 
     /** What the formula gives now, or what is wrong with it and where. */
     @PostMapping("/plant/formulas/check")
-    String check(@RequestParam(defaultValue = "") String formula, @RequestParam(defaultValue = "number") String kind,
-                 @RequestParam(name = "input-name", required = false) List<String> names, @RequestParam(name = "input-tag", required = false) List<String> keys, Model model) {
+    String check(
+            @RequestParam(defaultValue = "") String formula,
+            @RequestParam(defaultValue = "number") String kind,
+            @RequestParam(name = "input-name", required = false) List<String> names,
+            @RequestParam(name = "input-tag", required = false) List<String> keys,
+            Model model) {
         try {
-            Map<String, TagRef> inputs = FormulaTag.inputs(FormulaInputs.lines(names == null ? List.of() : names, keys == null ? List.of() : keys));
+            Map<String, TagRef> inputs = FormulaTag.inputs(
+                    FormulaInputs.lines(names == null ? List.of() : names, keys == null ? List.of() : keys));
             Formula read = Formula.read(formula, inputs.keySet());
             Instant now = engine.clock().now();
             Map<String, InputHistory> known = new HashMap<>();
             inputs.forEach((name, ref) -> {
-                InputHistory history = new InputHistory(read.longestWindow().compareTo(LOOK_BACK) > 0 ? read.longestWindow() : LOOK_BACK);
+                InputHistory history = new InputHistory(
+                        read.longestWindow().compareTo(LOOK_BACK) > 0 ? read.longestWindow() : LOOK_BACK);
                 List<TagValue> recent = engine.tags().entry(ref).look(now).since(now.minus(LOOK_BACK));
                 recent.forEach(value -> history.take(value, now));
                 if (recent.isEmpty() && engine.tags().entry(ref).value().arrived()) {
@@ -111,25 +129,42 @@ class FormulaController {
     @GetMapping("/plant/pick")
     String pick(@RequestParam(defaultValue = "") String q, Model model) {
         List<TagFinder.FoundTag> found = q.isBlank() ? List.of() : finder.find("", q);
-        model.addAttribute("picks", found.stream().limit(12).map(tag -> new Pick(tag.key(), tag.source().name() + " / " + tag.info().fullName(),
-                FormulaInputs.free(tag.info().name(), Set.of()), tag.info().unit())).toList());
+        model.addAttribute(
+                "picks",
+                found.stream()
+                        .limit(12)
+                        .map(tag -> new Pick(
+                                tag.key(),
+                                tag.source().name() + " / " + tag.info().fullName(),
+                                FormulaInputs.free(tag.info().name(), Set.of()),
+                                tag.info().unit()))
+                        .toList());
         model.addAttribute("more", Math.max(0, found.size() - 12));
         model.addAttribute("q", q);
         return "plant/pick";
     }
 
     /** A tag to pick: its key, its full name, a short name for a formula, its unit. */
-    public record Pick(String key, String tag, String name, String unit) {
-    }
+    public record Pick(String key, String tag, String name, String unit) {}
 
     /** A new kept tag, in the first source of kept tags; one is drafted where there is none. */
     @GetMapping("/plant/kept/new")
     String kept(Principal by) {
-        SourceDefinition source = definitions.all(SourceDefinition.class).stream().filter(each -> each.link().equals(KeptKind.ID)).findFirst().orElseGet(() -> {
-            SourceDefinition made = new SourceDefinition(Definitions.newId(), "Kept", "Values that Dachshund keeps", KeptKind.ID, Map.of(), Duration.ofSeconds(1), List.of());
-            definitions.edit(made, 0, by.getName());
-            return made;
-        });
+        SourceDefinition source = definitions.all(SourceDefinition.class).stream()
+                .filter(each -> each.link().equals(KeptKind.ID))
+                .findFirst()
+                .orElseGet(() -> {
+                    SourceDefinition made = new SourceDefinition(
+                            Definitions.newId(),
+                            "Kept",
+                            "Values that Dachshund keeps",
+                            KeptKind.ID,
+                            Map.of(),
+                            Duration.ofSeconds(1),
+                            List.of());
+                    definitions.edit(made, 0, by.getName());
+                    return made;
+                });
         return "redirect:/plant/sources/" + source.id() + "/tags/edit";
     }
 }

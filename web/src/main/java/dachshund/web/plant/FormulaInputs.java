@@ -13,18 +13,22 @@ import java.util.Set;
 /** The inputs of a formula tag between a page and its description. */
 final class FormulaInputs {
 
-    private FormulaInputs() {
-    }
+    private FormulaInputs() {}
 
     /** An input with the full name of its tag. */
-    public record Named(String name, String key, String tag) {
-    }
+    public record Named(String name, String key, String tag) {}
 
     static List<Named> named(String lines, TagFinder finder) {
         try {
             List<Named> named = new ArrayList<>();
-            FormulaTag.inputs(lines).forEach((name, ref) -> named.add(new Named(name, ref.source() + " " + ref.address(),
-                    finder.find(ref).map(found -> found.source().name() + " / " + found.info().fullName()).orElse("a tag that is gone"))));
+            FormulaTag.inputs(lines)
+                    .forEach((name, ref) -> named.add(new Named(
+                            name,
+                            ref.source() + " " + ref.address(),
+                            finder.find(ref)
+                                    .map(found -> found.source().name() + " / "
+                                            + found.info().fullName())
+                                    .orElse("a tag that is gone"))));
             return named;
         } catch (IllegalArgumentException unreadable) {
             return List.of();
@@ -36,7 +40,10 @@ final class FormulaInputs {
         StringBuilder lines = new StringBuilder();
         for (int i = 0; i < keys.size(); i++) {
             if (!keys.get(i).isBlank()) {
-                lines.append(i < names.size() ? names.get(i).strip() : "").append('=').append(keys.get(i)).append('\n');
+                lines.append(i < names.size() ? names.get(i).strip() : "")
+                        .append('=')
+                        .append(keys.get(i))
+                        .append('\n');
             }
         }
         return lines.toString().strip();
@@ -45,13 +52,15 @@ final class FormulaInputs {
     /** Inputs for these tags, each with a short name made from the tag's. */
     static Map<String, TagRef> proposed(List<TagRef> tags, TagFinder finder) {
         Map<String, TagRef> inputs = new LinkedHashMap<>();
-        tags.forEach(ref -> inputs.put(free(finder.find(ref).map(found -> found.info().name()).orElse("input"), inputs.keySet()), ref));
+        tags.forEach(ref -> inputs.put(
+                free(finder.find(ref).map(found -> found.info().name()).orElse("input"), inputs.keySet()), ref));
         return inputs;
     }
 
     /** A short name that is not taken: the tag's words in lower case, joined by _. */
     static String free(String tagName, Set<String> taken) {
-        String base = tagName.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "_").replaceAll("^_+|_+$", "");
+        String base =
+                tagName.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "_").replaceAll("^_+|_+$", "");
         base = base.isEmpty() || Character.isDigit(base.charAt(0)) ? "v" + base : base;
         base = base.length() > 40 ? base.substring(0, 40) : base;
         String name = base;

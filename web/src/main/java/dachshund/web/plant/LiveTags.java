@@ -34,9 +34,20 @@ class LiveTags {
      * @param sourceTime in plant time, with UTC
      * @param plot       pairs of seconds before now and value; a break is an absent value
      */
-    public record Row(String key, String name, String where, String description, String unit, String value, String quality, String sentence,
-                      String age, boolean stale, boolean numeric, String sourceTime, List<Double[]> plot) {
-    }
+    public record Row(
+            String key,
+            String name,
+            String where,
+            String description,
+            String unit,
+            String value,
+            String quality,
+            String sentence,
+            String age,
+            boolean stale,
+            boolean numeric,
+            String sourceTime,
+            List<Double[]> plot) {}
 
     LiveTags(Engine engine, Shown shown, Times times) {
         this.engine = engine;
@@ -53,10 +64,21 @@ class LiveTags {
         TagValue value = tag.entry().value();
         boolean numeric = tag.info().kind().numeric();
         boolean stale = TagFinder.stale(tag, now);
-        String sentence = value.quality().sentence() + (stale ? ", unchanged for " + times.age(tag.entry().changedAt()) : "");
-        return new Row(tag.key(), tag.info().name(), (tag.info().path().isEmpty() ? "" : tag.info().path() + " · ") + tag.source().name(),
-                tag.info().description(), tag.info().unit(), shown.value(value, tag.info()), value.quality().grade().name().toLowerCase(Locale.ROOT), sentence,
-                value.arrived() ? times.age(value.quality().isBad() ? value.receiveTime() : value.sourceTime()) : "", stale, numeric,
+        String sentence = value.quality().sentence()
+                + (stale ? ", unchanged for " + times.age(tag.entry().changedAt()) : "");
+        return new Row(
+                tag.key(),
+                tag.info().name(),
+                (tag.info().path().isEmpty() ? "" : tag.info().path() + " · ")
+                        + tag.source().name(),
+                tag.info().description(),
+                tag.info().unit(),
+                shown.value(value, tag.info()),
+                value.quality().grade().name().toLowerCase(Locale.ROOT),
+                sentence,
+                value.arrived() ? times.age(value.quality().isBad() ? value.receiveTime() : value.sourceTime()) : "",
+                stale,
+                numeric,
                 value.arrived() ? times.fine(value.sourceTime()) + " · " + times.utc(value.sourceTime()) : "",
                 numeric ? plot(tag.entry(), now) : List.of());
     }
@@ -71,14 +93,19 @@ class LiveTags {
         int step = Math.max(1, values.size() / most);
         for (int i = values.size() - 1; i >= 0; i -= step) {
             TagValue value = values.get(i);
-            boolean broken = values.subList(Math.max(0, i - step + 1), i + 1).stream().anyMatch(each -> each.quality().isBad());
+            boolean broken = values.subList(Math.max(0, i - step + 1), i + 1).stream()
+                    .anyMatch(each -> each.quality().isBad());
             double ago = Duration.between(value.receiveTime(), now).toMillis() / 1000.0;
-            points.addFirst(new Double[] {ago, broken ? null : value.value().map(LiveTags::number).orElse(null)});
+            points.addFirst(new Double[] {
+                ago, broken ? null : value.value().map(LiveTags::number).orElse(null)
+            });
         }
         return points;
     }
 
     static Double number(Object value) {
-        return value instanceof Number number ? (Double) number.doubleValue() : value instanceof Boolean on ? (Double) (on ? 1.0 : 0.0) : null;
+        return value instanceof Number number
+                ? (Double) number.doubleValue()
+                : value instanceof Boolean on ? (Double) (on ? 1.0 : 0.0) : null;
     }
 }

@@ -51,8 +51,7 @@ class OfferController {
     /** Walks that took long; a large address space is not walked again for each word of a search. */
     private final Map<String, Walked> walks = new ConcurrentHashMap<>();
 
-    private record Walked(Map<String, String> settings, Instant at, List<TagInfo> tags) {
-    }
+    private record Walked(Map<String, String> settings, Instant at, List<TagInfo> tags) {}
 
     /** Something done over a link. */
     private interface Asking<T> {
@@ -70,8 +69,11 @@ class OfferController {
 
     /** Over the connection at work where there is one with the same settings, else over one of its own. */
     private <T> T ask(SourceDefinition source, Asking<T> asking) throws LinkProblem {
-        Optional<PlantLink> running = engine.sources().find(source.id())
-                .filter(run -> run.status().state() == LinkState.CONNECTED && run.definition().settings().equals(source.settings())).flatMap(run -> run.link());
+        Optional<PlantLink> running = engine.sources()
+                .find(source.id())
+                .filter(run -> run.status().state() == LinkState.CONNECTED
+                        && run.definition().settings().equals(source.settings()))
+                .flatMap(run -> run.link());
         if (running.isPresent()) {
             return asking.ask(running.get());
         }
@@ -84,7 +86,9 @@ class OfferController {
     private List<TagInfo> everything(SourceDefinition source) throws LinkProblem {
         Instant now = engine.clock().now();
         Walked known = walks.get(source.id());
-        if (known != null && known.settings().equals(source.settings()) && known.at().plus(WALK_GOOD_FOR).isAfter(now)) {
+        if (known != null
+                && known.settings().equals(source.settings())
+                && known.at().plus(WALK_GOOD_FOR).isAfter(now)) {
             return known.tags();
         }
         List<TagInfo> tags = ask(source, Offers::all);
@@ -105,13 +109,21 @@ class OfferController {
     private void frame(SourceDefinition source, Model model) {
         model.addAttribute("source", source);
         model.addAttribute("taken", source.tags().stream().map(TagInfo::address).collect(Collectors.toSet()));
-        model.addAttribute("seen", definitions.draft(source.id()).map(Draft::revision).orElse(0));
+        model.addAttribute(
+                "seen", definitions.draft(source.id()).map(Draft::revision).orElse(0));
     }
 
     /** The tags of a page in the order of the list, folders apart. */
     private void page(PlantLink.Page page, String folder, String path, Model model) {
-        model.addAttribute("below", page.found().stream().filter(Found.Folder.class::isInstance).toList());
-        model.addAttribute("tags", page.found().stream().filter(Found.Tag.class::isInstance).map(found -> ((Found.Tag) found).info()).toList());
+        model.addAttribute(
+                "below",
+                page.found().stream().filter(Found.Folder.class::isInstance).toList());
+        model.addAttribute(
+                "tags",
+                page.found().stream()
+                        .filter(Found.Tag.class::isInstance)
+                        .map(found -> ((Found.Tag) found).info())
+                        .toList());
         model.addAttribute("more", page.more());
         model.addAttribute("folder", folder);
         model.addAttribute("path", path);
@@ -131,12 +143,22 @@ class OfferController {
 
     private PlantLink.Page browse(SourceDefinition source, String folder, String path, String from) throws LinkProblem {
         PlantLink.Page page = ask(source, link -> link.browse(folder, path, from));
-        remember(source.id(), page.found().stream().filter(Found.Tag.class::isInstance).map(found -> ((Found.Tag) found).info()).toList());
+        remember(
+                source.id(),
+                page.found().stream()
+                        .filter(Found.Tag.class::isInstance)
+                        .map(found -> ((Found.Tag) found).info())
+                        .toList());
         return page;
     }
 
     @GetMapping("/offers/folder")
-    String folder(@PathVariable String id, @RequestParam String folder, @RequestParam String path, @RequestParam(defaultValue = "") String from, Model model) {
+    String folder(
+            @PathVariable String id,
+            @RequestParam String folder,
+            @RequestParam String path,
+            @RequestParam(defaultValue = "") String from,
+            Model model) {
         SourceDefinition source = source(id);
         frame(source, model);
         try {
@@ -159,10 +181,13 @@ class OfferController {
             List<TagInfo> all = everything(source);
             remember(id, all);
             String[] words = q.toLowerCase(Locale.ROOT).strip().split("\\s+");
-            List<TagInfo> found = all.stream().filter(tag -> {
-                String text = (tag.path() + " " + tag.name() + " " + tag.description()).toLowerCase(Locale.ROOT);
-                return java.util.Arrays.stream(words).allMatch(text::contains);
-            }).toList();
+            List<TagInfo> found = all.stream()
+                    .filter(tag -> {
+                        String text =
+                                (tag.path() + " " + tag.name() + " " + tag.description()).toLowerCase(Locale.ROOT);
+                        return java.util.Arrays.stream(words).allMatch(text::contains);
+                    })
+                    .toList();
             model.addAttribute("found", found.stream().limit(FOUND).toList());
             model.addAttribute("count", found.size());
             model.addAttribute("all", all.size());
@@ -176,9 +201,15 @@ class OfferController {
      * Takes tags: what was shown and is ticked comes, what was shown and is not ticked goes, what was not shown stays.
      */
     @PostMapping("/take")
-    String take(@PathVariable String id, @RequestParam(name = "address", required = false) List<String> addresses,
-                @RequestParam(name = "shown", required = false) List<String> shown, @RequestParam(defaultValue = "false") boolean all,
-                @RequestParam int seen, Principal by, RedirectAttributes flash) throws LinkProblem {
+    String take(
+            @PathVariable String id,
+            @RequestParam(name = "address", required = false) List<String> addresses,
+            @RequestParam(name = "shown", required = false) List<String> shown,
+            @RequestParam(defaultValue = "false") boolean all,
+            @RequestParam int seen,
+            Principal by,
+            RedirectAttributes flash)
+            throws LinkProblem {
         SourceDefinition source = source(id);
         Map<String, TagInfo> taken = new LinkedHashMap<>();
         source.tags().forEach(tag -> taken.put(tag.address(), tag));
@@ -206,8 +237,11 @@ class OfferController {
         }
         definitions.edit(source.withTags(List.copyOf(taken.values())), seen, by.getName());
         int more = taken.size() - before;
-        flash.addFlashAttribute("said", taken.size() + " tags are taken from " + source.name() + (more > 0 && before > 0 ? ", " + more + " of them new" : "")
-                + ". Their values appear below as they arrive.");
+        flash.addFlashAttribute(
+                "said",
+                taken.size() + " tags are taken from " + source.name()
+                        + (more > 0 && before > 0 ? ", " + more + " of them new" : "")
+                        + ". Their values appear below as they arrive.");
         return "redirect:/plant?source=" + id;
     }
 

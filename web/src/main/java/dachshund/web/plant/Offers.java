@@ -17,8 +17,7 @@ public final class Offers {
     /** More are not walked through at once; the page says so. */
     public static final int MOST = 100_000;
 
-    private Offers() {
-    }
+    private Offers() {}
 
     /** All tags, up to {@link #MOST}; a folder that is reached twice is listed once. */
     public static List<TagInfo> all(PlantLink link) throws LinkProblem {
@@ -40,7 +39,8 @@ public final class Offers {
         return folder.path().isEmpty() ? folder.name() : folder.path() + " / " + folder.name();
     }
 
-    private static void take(PlantLink link, String folder, String path, List<TagInfo> tags, Deque<Found.Folder> open) throws LinkProblem {
+    private static void take(PlantLink link, String folder, String path, List<TagInfo> tags, Deque<Found.Folder> open)
+            throws LinkProblem {
         String from = "";
         do {
             PlantLink.Page page = link.browse(folder, path, from);

@@ -42,15 +42,20 @@ class PlantController {
     private final NewRecorder newRecorder;
 
     /** A source with how it runs; no run where it could not be opened. */
-    public record SourceLine(SourceDefinition source, Optional<SourceRun.Status> status, long live, boolean drafted, String kind) {
-    }
+    public record SourceLine(
+            SourceDefinition source, Optional<SourceRun.Status> status, long live, boolean drafted, String kind) {}
 
     /** What the finder's fields hold. */
     public record Query(String source, String q, String kind, String quality, String changed) {
 
         TagFinder.Wanted wanted() {
-            Optional<DataKind> sort = kind == null || kind.isBlank() ? Optional.empty() : Optional.of(TagFacts.kind(kind));
-            return new TagFinder.Wanted(plain(source), plain(q), sort, plain(quality),
+            Optional<DataKind> sort =
+                    kind == null || kind.isBlank() ? Optional.empty() : Optional.of(TagFacts.kind(kind));
+            return new TagFinder.Wanted(
+                    plain(source),
+                    plain(q),
+                    sort,
+                    plain(quality),
                     plain(changed).isEmpty() ? Optional.empty() : Optional.of(PeriodText.read(changed)));
         }
 
@@ -65,8 +70,7 @@ class PlantController {
     }
 
     /** Some rows of all that were found. */
-    public record Rows(int total, int from, List<LiveTags.Row> rows) {
-    }
+    public record Rows(int total, int from, List<LiveTags.Row> rows) {}
 
     PlantController(Definitions definitions, Engine engine, TagFinder finder, LiveTags live, NewRecorder newRecorder) {
         this.definitions = definitions;
@@ -83,7 +87,8 @@ class PlantController {
         model.addAttribute("chosen", Query.plain(query.source()));
         model.addAttribute("total", found.size());
         model.addAttribute("kinds", DataKind.values());
-        model.addAttribute("hasSources", !definitions.all(SourceDefinition.class).isEmpty());
+        model.addAttribute(
+                "hasSources", !definitions.all(SourceDefinition.class).isEmpty());
         return "plant/plant";
     }
 
@@ -92,8 +97,13 @@ class PlantController {
         Map<String, List<SourceLine>> folders = new TreeMap<>();
         for (SourceDefinition source : definitions.all(SourceDefinition.class)) {
             Optional<SourceRun> run = engine.sources().find(source.id());
-            folders.computeIfAbsent(source.folder(), folder -> new java.util.ArrayList<>()).add(new SourceLine(source, run.map(SourceRun::status),
-                    run.map(SourceRun::liveTags).orElse(0L), definitions.draft(source.id()).isPresent(), engine.sources().kind(source.link()).title()));
+            folders.computeIfAbsent(source.folder(), folder -> new java.util.ArrayList<>())
+                    .add(new SourceLine(
+                            source,
+                            run.map(SourceRun::status),
+                            run.map(SourceRun::liveTags).orElse(0L),
+                            definitions.draft(source.id()).isPresent(),
+                            engine.sources().kind(source.link()).title()));
         }
         return folders;
     }
@@ -118,13 +128,18 @@ class PlantController {
     @GetMapping("/plant/keys")
     @ResponseBody
     List<String> keys(Query query) {
-        return finder.find(query.wanted()).stream().limit(MOST).map(FoundTag::key).toList();
+        return finder.find(query.wanted()).stream()
+                .limit(MOST)
+                .map(FoundTag::key)
+                .toList();
     }
 
     @PostMapping("/plant/record")
-    String record(@RequestParam(name = "tag", required = false) List<String> keys, Principal by, RedirectAttributes flash) {
+    String record(
+            @RequestParam(name = "tag", required = false) List<String> keys, Principal by, RedirectAttributes flash) {
         if (keys == null || keys.isEmpty()) {
-            flash.addFlashAttribute("problem", "No tag is ticked. Tick those that belong into one row, then choose Record these.");
+            flash.addFlashAttribute(
+                    "problem", "No tag is ticked. Tick those that belong into one row, then choose Record these.");
             return "redirect:/plant";
         }
         RecorderDefinition recorder = newRecorder.of(inOrder(keys));
@@ -135,16 +150,23 @@ class PlantController {
     /** The ticked tags in the order of the tag list, however the ticks were found. */
     private List<TagRef> inOrder(List<String> keys) {
         Set<String> wanted = Set.copyOf(keys);
-        List<TagRef> refs = finder.find("", "").stream().filter(tag -> wanted.contains(tag.key())).map(FoundTag::ref).toList();
+        List<TagRef> refs = finder.find("", "").stream()
+                .filter(tag -> wanted.contains(tag.key()))
+                .map(FoundTag::ref)
+                .toList();
         if (refs.size() < wanted.size()) {
-            throw new IllegalArgumentException("Some of these tags are not taken from their source any more. Load the page again.");
+            throw new IllegalArgumentException(
+                    "Some of these tags are not taken from their source any more. Load the page again.");
         }
         return refs;
     }
 
     /** Leads the ticked tags on to another page, which takes them as parameters. */
     @PostMapping("/plant/lead-on")
-    String leadOn(@RequestParam(name = "tag", required = false) List<String> keys, @RequestParam String to, RedirectAttributes flash) {
+    String leadOn(
+            @RequestParam(name = "tag", required = false) List<String> keys,
+            @RequestParam String to,
+            RedirectAttributes flash) {
         Map<String, String> pages = new LinkedHashMap<>();
         pages.put("formula", "/plant/formulas/new");
         pages.put("equipment", "/plant/equipment/from-tags");

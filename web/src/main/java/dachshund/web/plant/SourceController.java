@@ -60,8 +60,8 @@ class SourceController {
     }
 
     /** What a form holds while it is being filled, right or wrong. */
-    public record Form(String name, String description, String rate, String folder, String labels, SettingsForm values) {
-    }
+    public record Form(
+            String name, String description, String rate, String folder, String labels, SettingsForm values) {}
 
     private SourceDefinition source(String id) {
         return definitions.find(SourceDefinition.class, id).orElseThrow();
@@ -83,7 +83,8 @@ class SourceController {
             return "plant/source-kinds";
         }
         LinkKind chosen = engine.sources().kind(kind);
-        return form(model, chosen, new Form("", "", "1 s", "", "", SettingsForm.initial(chosen.settings())), Map.of(), "");
+        return form(
+                model, chosen, new Form("", "", "1 s", "", "", SettingsForm.initial(chosen.settings())), Map.of(), "");
     }
 
     private String form(Model model, LinkKind kind, Form form, Map<String, String> problems, String id) {
@@ -95,12 +96,18 @@ class SourceController {
     }
 
     private Form read(LinkKind kind, Map<String, String> all) {
-        return new Form(all.getOrDefault("name", "").strip(), all.getOrDefault("description", "").strip(), all.getOrDefault("rate", "1 s"),
-                all.getOrDefault("folder", "").strip(), all.getOrDefault("labels", "").strip(), SettingsForm.read(kind.settings(), all, secrets));
+        return new Form(
+                all.getOrDefault("name", "").strip(),
+                all.getOrDefault("description", "").strip(),
+                all.getOrDefault("rate", "1 s"),
+                all.getOrDefault("folder", "").strip(),
+                all.getOrDefault("labels", "").strip(),
+                SettingsForm.read(kind.settings(), all, secrets));
     }
 
     private static Map<String, String> problems(LinkKind kind, Form form) {
-        Map<String, String> problems = new TreeMap<>(SettingField.problems(kind.settings(), form.values().settings()));
+        Map<String, String> problems = new TreeMap<>(
+                SettingField.problems(kind.settings(), form.values().settings()));
         try {
             Duration rate = PeriodText.read(form.rate());
             if (rate.compareTo(FASTEST) < 0 || rate.compareTo(SLOWEST) > 0) {
@@ -118,9 +125,15 @@ class SourceController {
     }
 
     @PostMapping
-    String add(@RequestParam String kind, @RequestParam Map<String, String> all, Principal by, Model model, RedirectAttributes flash) {
+    String add(
+            @RequestParam String kind,
+            @RequestParam Map<String, String> all,
+            Principal by,
+            Model model,
+            RedirectAttributes flash) {
         LinkKind chosen = engine.sources().kind(kind);
-        SourceDefinition empty = new SourceDefinition(Definitions.newId(), "", "", kind, Map.of(), Duration.ofSeconds(1), List.of());
+        SourceDefinition empty =
+                new SourceDefinition(Definitions.newId(), "", "", kind, Map.of(), Duration.ofSeconds(1), List.of());
         return save(chosen, read(chosen, all), empty, "", all.containsKey("anyway"), 0, by, model, flash);
     }
 
@@ -128,26 +141,61 @@ class SourceController {
     String edit(@PathVariable String id, Model model) {
         SourceDefinition source = source(id);
         model.addAttribute("seen", seen(id));
-        return form(model, kind(source), new Form(source.name(), source.description(), PeriodText.write(source.rate()), source.folder(),
-                String.join(", ", source.labels()), SettingsForm.of(kind(source).settings(), source.settings())), Map.of(), id);
+        return form(
+                model,
+                kind(source),
+                new Form(
+                        source.name(),
+                        source.description(),
+                        PeriodText.write(source.rate()),
+                        source.folder(),
+                        String.join(", ", source.labels()),
+                        SettingsForm.of(kind(source).settings(), source.settings())),
+                Map.of(),
+                id);
     }
 
     @PostMapping("/{id}")
-    String change(@PathVariable String id, @RequestParam Map<String, String> all, @RequestParam int seen, Principal by, Model model, RedirectAttributes flash) {
+    String change(
+            @PathVariable String id,
+            @RequestParam Map<String, String> all,
+            @RequestParam int seen,
+            Principal by,
+            Model model,
+            RedirectAttributes flash) {
         model.addAttribute("seen", seen);
         SourceDefinition source = source(id);
-        return save(kind(source), read(kind(source), all), source, id, all.containsKey("anyway"), seen, by, model, flash);
+        return save(
+                kind(source), read(kind(source), all), source, id, all.containsKey("anyway"), seen, by, model, flash);
     }
 
-    private String save(LinkKind kind, Form form, SourceDefinition before, String knownId, boolean anyway, int seen, Principal by, Model model,
-                        RedirectAttributes flash) {
+    private String save(
+            LinkKind kind,
+            Form form,
+            SourceDefinition before,
+            String knownId,
+            boolean anyway,
+            int seen,
+            Principal by,
+            Model model,
+            RedirectAttributes flash) {
         Map<String, String> problems = problems(kind, form);
         if (!problems.isEmpty()) {
             return form(model, kind, form, problems, knownId);
         }
-        SourceDefinition next = new SourceDefinition(before.id(), form.name(), form.description(), kind.id(), form.values().sealed(before.settings(), secrets),
-                PeriodText.read(form.rate()), before.tags(), form.folder(), TagFacts.labels(form.labels()), before.writing());
-        LinkTest test = anyway || !kind.outside() ? LinkTest.good(anyway ? "Not tested." : "", kind.title()) : test(next);
+        SourceDefinition next = new SourceDefinition(
+                before.id(),
+                form.name(),
+                form.description(),
+                kind.id(),
+                form.values().sealed(before.settings(), secrets),
+                PeriodText.read(form.rate()),
+                before.tags(),
+                form.folder(),
+                TagFacts.labels(form.labels()),
+                before.writing());
+        LinkTest test =
+                anyway || !kind.outside() ? LinkTest.good(anyway ? "Not tested." : "", kind.title()) : test(next);
         if (!test.worked()) {
             model.addAttribute("mayAnyway", true);
             return form(model, kind, form, Map.of(test.field(), test.sentence()), knownId);
@@ -165,15 +213,29 @@ class SourceController {
     /** The name, or the name with a number where it is taken. */
     private String free(String wanted, String id) {
         String name = wanted;
-        for (int n = 2; !wanted.isBlank() && !definitions.nameProblem(Definition.Kind.SOURCE, id, name).isEmpty(); n++) {
+        for (int n = 2;
+                !wanted.isBlank()
+                        && !definitions
+                                .nameProblem(Definition.Kind.SOURCE, id, name)
+                                .isEmpty();
+                n++) {
             name = wanted + " " + n;
         }
         return name;
     }
 
     private static SourceDefinition renamed(SourceDefinition source, String name) {
-        return new SourceDefinition(source.id(), name, source.description(), source.link(), source.settings(), source.rate(), source.tags(), source.folder(),
-                source.labels(), source.writing());
+        return new SourceDefinition(
+                source.id(),
+                name,
+                source.description(),
+                source.link(),
+                source.settings(),
+                source.rate(),
+                source.tags(),
+                source.folder(),
+                source.labels(),
+                source.writing());
     }
 
     private LinkTest test(SourceDefinition source) {
@@ -230,23 +292,42 @@ class SourceController {
 
     /** Writing to a plant is switched by an administrator, and comes with the next release. */
     @PostMapping("/{id}/writing")
-    String writing(@PathVariable String id, @RequestParam boolean on, HttpServletRequest request, Principal by, RedirectAttributes flash) {
+    String writing(
+            @PathVariable String id,
+            @RequestParam boolean on,
+            HttpServletRequest request,
+            Principal by,
+            RedirectAttributes flash) {
         if (!request.isUserInRole("ADMINISTRATOR")) {
             throw new AccessDeniedException("Only an administrator switches writing to a plant.");
         }
         definitions.edit(source(id).withWriting(on), seen(id), by.getName());
-        audit.note(by.getName(), on ? "switched writing on" : "switched writing off", source(id).name());
-        flash.addFlashAttribute("said", "Writing to " + source(id).name() + " is " + (on ? "on" : "off") + " with the next release.");
+        audit.note(
+                by.getName(),
+                on ? "switched writing on" : "switched writing off",
+                source(id).name());
+        flash.addFlashAttribute(
+                "said", "Writing to " + source(id).name() + " is " + (on ? "on" : "off") + " with the next release.");
         return "redirect:/plant/sources/" + id;
     }
 
     @PostMapping("/{id}/duplicate")
     String duplicate(@PathVariable String id, Principal by, RedirectAttributes flash) {
         SourceDefinition source = source(id);
-        SourceDefinition copy = new SourceDefinition(Definitions.newId(), free(source.name(), ""), source.description(), source.link(), source.settings(),
-                source.rate(), source.tags(), source.folder(), source.labels(), false);
+        SourceDefinition copy = new SourceDefinition(
+                Definitions.newId(),
+                free(source.name(), ""),
+                source.description(),
+                source.link(),
+                source.settings(),
+                source.rate(),
+                source.tags(),
+                source.folder(),
+                source.labels(),
+                false);
         definitions.edit(copy, 0, by.getName());
-        flash.addFlashAttribute("said", "This is a copy of " + source.name() + " with the same settings and tags. Writing is off.");
+        flash.addFlashAttribute(
+                "said", "This is a copy of " + source.name() + " with the same settings and tags. Writing is off.");
         return "redirect:/plant/sources/" + copy.id() + "/edit";
     }
 
@@ -254,11 +335,19 @@ class SourceController {
     @GetMapping("/{id}/export")
     ResponseEntity<byte[]> export(@PathVariable String id) {
         SourceDefinition source = source(id);
-        Map<String, String> open = source.settings().entrySet().stream().filter(entry -> !entry.getValue().startsWith(SecretBox.MARK))
+        Map<String, String> open = source.settings().entrySet().stream()
+                .filter(entry -> !entry.getValue().startsWith(SecretBox.MARK))
                 .collect(Collectors.toMap(Map.Entry::getKey, Map.Entry::getValue));
         byte[] json = DefinitionCodec.write(source.withSettings(open)).getBytes(StandardCharsets.UTF_8);
-        return ResponseEntity.ok().contentType(MediaType.APPLICATION_JSON)
-                .header("Content-Disposition", ContentDisposition.attachment().filename(source.name() + ".json", StandardCharsets.UTF_8).build().toString()).body(json);
+        return ResponseEntity.ok()
+                .contentType(MediaType.APPLICATION_JSON)
+                .header(
+                        "Content-Disposition",
+                        ContentDisposition.attachment()
+                                .filename(source.name() + ".json", StandardCharsets.UTF_8)
+                                .build()
+                                .toString())
+                .body(json);
     }
 
     @GetMapping("/import")
@@ -274,9 +363,11 @@ class SourceController {
                 throw new IllegalArgumentException("This is a definition, but not of a source.");
             }
             LinkKind kind = engine.sources().kind(source.link());
-            Map<String, String> problems = SettingField.problems(kind.settings().stream().filter(field -> !field.isSecret()).toList(), source.settings());
+            Map<String, String> problems = SettingField.problems(
+                    kind.settings().stream().filter(field -> !field.isSecret()).toList(), source.settings());
             if (!problems.isEmpty()) {
-                throw new IllegalArgumentException("Its settings cannot be used: " + String.join(" ", problems.values()));
+                throw new IllegalArgumentException(
+                        "Its settings cannot be used: " + String.join(" ", problems.values()));
             }
             for (TagInfo tag : source.tags()) {
                 String problem = kind.describes() && !kind.browses() ? kind.tagProblem(tag) : "";
@@ -284,10 +375,22 @@ class SourceController {
                     throw new IllegalArgumentException("Its tag " + tag.name() + " cannot be used: " + problem);
                 }
             }
-            SourceDefinition fresh = new SourceDefinition(Definitions.newId(), free(source.name(), ""), source.description(), source.link(), source.settings(),
-                    source.rate(), source.tags(), source.folder(), source.labels(), false);
+            SourceDefinition fresh = new SourceDefinition(
+                    Definitions.newId(),
+                    free(source.name(), ""),
+                    source.description(),
+                    source.link(),
+                    source.settings(),
+                    source.rate(),
+                    source.tags(),
+                    source.folder(),
+                    source.labels(),
+                    false);
             definitions.edit(fresh, 0, by.getName());
-            flash.addFlashAttribute("said", fresh.name() + " is imported as a draft with " + fresh.tags().size() + " tags. Passwords do not travel: fill them in if it has any.");
+            flash.addFlashAttribute(
+                    "said",
+                    fresh.name() + " is imported as a draft with "
+                            + fresh.tags().size() + " tags. Passwords do not travel: fill them in if it has any.");
             return "redirect:/plant/sources/" + fresh.id();
         } catch (IllegalArgumentException problem) {
             model.addAttribute("text", text);
@@ -306,13 +409,17 @@ class SourceController {
     String remove(@PathVariable String id, Principal by, RedirectAttributes flash) {
         List<Definition> users = definitions.users(id);
         if (!users.isEmpty()) {
-            flash.addFlashAttribute("problem", "This source is used by " + users.stream().map(Definition::name).collect(Collectors.joining(", "))
-                    + ". Remove its tags there first.");
+            flash.addFlashAttribute(
+                    "problem",
+                    "This source is used by "
+                            + users.stream().map(Definition::name).collect(Collectors.joining(", "))
+                            + ". Remove its tags there first.");
             return "redirect:/plant/sources/" + id;
         }
         String name = source(id).name();
         definitions.remove(id, by.getName());
-        flash.addFlashAttribute("said", name + " is removed" + (definitions.draft(id).isPresent() ? " with the next release." : "."));
+        flash.addFlashAttribute(
+                "said", name + " is removed" + (definitions.draft(id).isPresent() ? " with the next release." : "."));
         return "redirect:/plant";
     }
 }

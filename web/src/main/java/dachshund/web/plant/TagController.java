@@ -54,9 +54,13 @@ class TagController {
 
         /** By the time of arrival; the last value goes on until now. */
         static Plot of(List<TagValue> values, Instant now) {
-            List<Double> times = new ArrayList<>(values.stream().map(value -> at(value.receiveTime())).toList());
+            List<Double> times = new ArrayList<>(
+                    values.stream().map(value -> at(value.receiveTime())).toList());
             List<Double> numbers = new ArrayList<>();
-            values.forEach(value -> numbers.add(value.quality().isBad() ? null : value.value().map(LiveTags::number).orElse(null)));
+            values.forEach(value -> numbers.add(
+                    value.quality().isBad()
+                            ? null
+                            : value.value().map(LiveTags::number).orElse(null)));
             if (!values.isEmpty()) {
                 times.add(at(now));
                 numbers.add(numbers.get(numbers.size() - 1));
@@ -87,11 +91,16 @@ class TagController {
         FoundTag tag = tag(key);
         value(tag, model);
         model.addAttribute("users", definitions.users(tag.ref()));
-        model.addAttribute("seen", definitions.draft(tag.source().id()).map(Draft::revision).orElse(0));
+        model.addAttribute(
+                "seen",
+                definitions.draft(tag.source().id()).map(Draft::revision).orElse(0));
         model.addAttribute("facts", tag.info().facts());
-        model.addAttribute("changesWithin", tag.info().changesWithin().map(PeriodText::write).orElse(""));
+        model.addAttribute(
+                "changesWithin",
+                tag.info().changesWithin().map(PeriodText::write).orElse(""));
         model.addAttribute("writeProblem", engine.sources().writeProblem(running(tag.source()), tag.info()));
-        model.addAttribute("describes", engine.sources().kind(tag.source().link()).describes());
+        model.addAttribute(
+                "describes", engine.sources().kind(tag.source().link()).describes());
         model.addAttribute("history", tag.source().link().equals("opcua"));
         return "plant/tag";
     }
@@ -106,11 +115,26 @@ class TagController {
         model.addAttribute("tag", tag);
         model.addAttribute("row", live.row(tag, engine.clock().now()));
         model.addAttribute("value", value);
-        model.addAttribute("code", value.quality().code() == 0 ? "" : String.format("0x%08X", value.quality().code()));
-        long difference = Duration.between(value.sourceTime(), value.receiveTime()).toMillis();
-        model.addAttribute("difference", value.arrived() ? (difference < 0 ? "source is ahead by " : "") + PeriodText.roughly(Duration.ofMillis(Math.abs(difference))) : "");
+        model.addAttribute(
+                "code",
+                value.quality().code() == 0
+                        ? ""
+                        : String.format("0x%08X", value.quality().code()));
+        long difference =
+                Duration.between(value.sourceTime(), value.receiveTime()).toMillis();
+        model.addAttribute(
+                "difference",
+                value.arrived()
+                        ? (difference < 0 ? "source is ahead by " : "")
+                                + PeriodText.roughly(Duration.ofMillis(Math.abs(difference)))
+                        : "");
         model.addAttribute("ahead", value.arrived() && difference < -2000);
-        model.addAttribute("lastWrite", engine.sources().find(tag.source().id()).flatMap(run -> run.lastWrite(tag.info().address())).orElse(null));
+        model.addAttribute(
+                "lastWrite",
+                engine.sources()
+                        .find(tag.source().id())
+                        .flatMap(run -> run.lastWrite(tag.info().address()))
+                        .orElse(null));
     }
 
     @GetMapping("/value")
@@ -125,7 +149,12 @@ class TagController {
         Instant now = engine.clock().now();
         List<TagValue> values = tag(key).entry().look(now).since(now.minus(PLOT));
         int step = Math.max(1, values.size() / PLOT_POINTS);
-        return Plot.of(IntStream.range(0, values.size()).filter(i -> i % step == 0 || i == values.size() - 1).mapToObj(values::get).toList(), now);
+        return Plot.of(
+                IntStream.range(0, values.size())
+                        .filter(i -> i % step == 0 || i == values.size() - 1)
+                        .mapToObj(values::get)
+                        .toList(),
+                now);
     }
 
     /** The source's own history, where it keeps one. */
@@ -148,16 +177,32 @@ class TagController {
 
     /** Replaces facts of the tag in a draft of its source. */
     @PostMapping("/facts")
-    String facts(@RequestParam String key, @RequestParam Map<String, String> all, @RequestParam(defaultValue = "") String labels,
-                 @RequestParam(defaultValue = "") String changesWithin, @RequestParam int seen, Principal by, RedirectAttributes flash) {
+    String facts(
+            @RequestParam String key,
+            @RequestParam Map<String, String> all,
+            @RequestParam(defaultValue = "") String labels,
+            @RequestParam(defaultValue = "") String changesWithin,
+            @RequestParam int seen,
+            Principal by,
+            RedirectAttributes flash) {
         FoundTag tag = tag(key);
         flash.addAttribute("key", key);
         try {
             Map<String, String> facts = new TreeMap<>(all);
             facts.keySet().retainAll(tag.info().facts().keySet());
-            TagInfo next = tag.info().replaced(facts).watched(TagFacts.changesWithin(changesWithin), TagFacts.labels(labels));
-            definitions.edit(tag.source().withTags(tag.source().tags().stream().map(each -> each.address().equals(next.address()) ? next : each).toList()), seen, by.getName());
-            flash.addFlashAttribute("said", "The facts of " + next.name() + " are changed in the draft of " + tag.source().name() + ".");
+            TagInfo next =
+                    tag.info().replaced(facts).watched(TagFacts.changesWithin(changesWithin), TagFacts.labels(labels));
+            definitions.edit(
+                    tag.source()
+                            .withTags(tag.source().tags().stream()
+                                    .map(each -> each.address().equals(next.address()) ? next : each)
+                                    .toList()),
+                    seen,
+                    by.getName());
+            flash.addFlashAttribute(
+                    "said",
+                    "The facts of " + next.name() + " are changed in the draft of "
+                            + tag.source().name() + ".");
         } catch (IllegalArgumentException problem) {
             flash.addFlashAttribute("problem", problem.getMessage() + " Nothing was changed.");
         }
@@ -166,7 +211,12 @@ class TagController {
 
     /** First shows what would be written; with {@code sure} writes it, reads it back and notes it. */
     @PostMapping("/write")
-    String write(@RequestParam String key, @RequestParam(defaultValue = "") String value, @RequestParam(defaultValue = "false") boolean sure, Principal by, Model model) {
+    String write(
+            @RequestParam String key,
+            @RequestParam(defaultValue = "") String value,
+            @RequestParam(defaultValue = "false") boolean sure,
+            Principal by,
+            Model model) {
         FoundTag tag = tag(key);
         model.addAttribute("tag", tag);
         model.addAttribute("typed", value);
@@ -176,8 +226,12 @@ class TagController {
         try {
             Object typed = TagText.read(tag.info().kind(), value);
             String problem = engine.sources().writeProblem(running(tag.source()), tag.info());
-            if (problem.isEmpty() && tag.info().range().isPresent() && typed instanceof Number number && !tag.info().range().get().contains(number.doubleValue())) {
-                problem = value + " lies outside the range " + tag.info().range().get().words() + ". Nothing was written.";
+            if (problem.isEmpty()
+                    && tag.info().range().isPresent()
+                    && typed instanceof Number number
+                    && !tag.info().range().get().contains(number.doubleValue())) {
+                problem = value + " lies outside the range "
+                        + tag.info().range().get().words() + ". Nothing was written.";
             }
             if (!problem.isEmpty()) {
                 throw new LinkProblem(problem);
@@ -187,13 +241,21 @@ class TagController {
                 return "plant/tag-write";
             }
             Sources.Written written = engine.sources().write(ref, typed, by.getName());
-            audit.note(by.getName(), "wrote a tag", tag.source().name() + " / " + tag.info().fullName() + ": " + TagText.write(typed) + " (was " + shown.value(written.before(), tag.info())
-                    + ", read back " + shown.value(written.after(), tag.info()) + ")");
+            audit.note(
+                    by.getName(),
+                    "wrote a tag",
+                    tag.source().name() + " / " + tag.info().fullName() + ": " + TagText.write(typed) + " (was "
+                            + shown.value(written.before(), tag.info()) + ", read back "
+                            + shown.value(written.after(), tag.info()) + ")");
             model.addAttribute("written", written);
             model.addAttribute("after", shown.value(written.after(), tag.info()));
         } catch (LinkProblem | IllegalArgumentException problem) {
             if (sure) {
-                audit.note(by.getName(), "failed to write a tag", tag.source().name() + " / " + tag.info().fullName() + ": " + value + ": " + problem.getMessage());
+                audit.note(
+                        by.getName(),
+                        "failed to write a tag",
+                        tag.source().name() + " / " + tag.info().fullName() + ": " + value + ": "
+                                + problem.getMessage());
             }
             model.addAttribute("fieldProblem", problem.getMessage());
         }

@@ -13,12 +13,24 @@ import java.time.Instant;
  * @param sourcesDown sources that are not connected
  * @param diskLeft   bytes left where the journal is
  */
-public record Pulse(long liveTags, long allTags, long perMinute, long held, long setAside, long sourcesDown, long sources,
-                    long diskLeft, Instant at) {
+public record Pulse(
+        long liveTags,
+        long allTags,
+        long perMinute,
+        long held,
+        long setAside,
+        long sourcesDown,
+        long sources,
+        long diskLeft,
+        Instant at) {
 
     /** Disk left as a person reads it. */
     public String disk() {
         double gigabytes = diskLeft / 1e9;
-        return gigabytes >= 10 ? Math.round(gigabytes) + " GB" : gigabytes >= 1 ? String.format(java.util.Locale.ROOT, "%.1f GB", gigabytes) : diskLeft / 1_000_000 + " MB";
+        return gigabytes >= 10
+                ? Math.round(gigabytes) + " GB"
+                : gigabytes >= 1
+                        ? String.format(java.util.Locale.ROOT, "%.1f GB", gigabytes)
+                        : diskLeft / 1_000_000 + " MB";
     }
 }

@@ -48,9 +48,14 @@ public class PulseMeter {
         String html(Pulse pulse) {
             Context context = new Context();
             context.setVariable("pulse", pulse);
-            context.setVariable(org.thymeleaf.spring6.expression.ThymeleafEvaluationContext.THYMELEAF_EVALUATION_CONTEXT_CONTEXT_VARIABLE_NAME,
+            context.setVariable(
+                    org.thymeleaf.spring6.expression.ThymeleafEvaluationContext
+                            .THYMELEAF_EVALUATION_CONTEXT_CONTEXT_VARIABLE_NAME,
                     new org.thymeleaf.spring6.expression.ThymeleafEvaluationContext(beans, null));
-            return templates.process("pulse/line", java.util.Set.of("figures"), context).replaceAll("\\s*\\n\\s*", " ").strip();
+            return templates
+                    .process("pulse/line", java.util.Set.of("figures"), context)
+                    .replaceAll("\\s*\\n\\s*", " ")
+                    .strip();
         }
     }
 
@@ -74,12 +79,27 @@ public class PulseMeter {
         while (landed.size() > WINDOW_SECONDS + 1) {
             landed.removeFirst();
         }
-        long live = engine.sources().all().stream().mapToLong(run -> run.liveTags()).sum();
-        long all = engine.sources().all().stream().mapToLong(run -> run.definition().tags().size()).sum();
-        long down = engine.sources().all().stream().filter(run -> run.status().state() != LinkState.CONNECTED).count();
-        long aside = engine.local().setAsideCounts().values().stream().mapToLong(Long::longValue).sum();
-        return new Pulse(live, all, landed.getLast() - landed.getFirst(), engine.held(), aside, down, engine.sources().all().size(),
-                diskLeft(), engine.clock().now());
+        long live =
+                engine.sources().all().stream().mapToLong(run -> run.liveTags()).sum();
+        long all = engine.sources().all().stream()
+                .mapToLong(run -> run.definition().tags().size())
+                .sum();
+        long down = engine.sources().all().stream()
+                .filter(run -> run.status().state() != LinkState.CONNECTED)
+                .count();
+        long aside = engine.local().setAsideCounts().values().stream()
+                .mapToLong(Long::longValue)
+                .sum();
+        return new Pulse(
+                live,
+                all,
+                landed.getLast() - landed.getFirst(),
+                engine.held(),
+                aside,
+                down,
+                engine.sources().all().size(),
+                diskLeft(),
+                engine.clock().now());
     }
 
     private long diskLeft() {
@@ -112,7 +132,6 @@ public class PulseMeter {
             }
         }
     }
-
 
     @EventListener(ContextClosedEvent.class)
     void end() {

@@ -37,8 +37,7 @@ class ColumnController {
     private final NewRecorder newRecorder;
 
     /** A tag that feeds a column. */
-    public record Fed(String key, String name) {
-    }
+    public record Fed(String key, String name) {}
 
     ColumnController(RecorderPage page, Definitions definitions, LongRow longRow, NewRecorder newRecorder) {
         this.page = page;
@@ -48,8 +47,15 @@ class ColumnController {
     }
 
     @PostMapping
-    String add(@PathVariable String id, @RequestParam String what, @RequestParam(defaultValue = "") String text, @RequestParam int seen, Principal by, Model model) {
-        return page.change(id, seen, by.getName(), model, recorder -> recorder.withLayout(added(recorder.layout(), what, text)));
+    String add(
+            @PathVariable String id,
+            @RequestParam String what,
+            @RequestParam(defaultValue = "") String text,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
+        return page.change(
+                id, seen, by.getName(), model, recorder -> recorder.withLayout(added(recorder.layout(), what, text)));
     }
 
     private Layout added(Layout layout, String what, String text) {
@@ -59,24 +65,29 @@ class ColumnController {
         }
         if (what.startsWith("fact:")) {
             ColumnSource.LineFact fact = ColumnSource.LineFact.valueOf(what.substring(5));
-            SqlType type = fact == ColumnSource.LineFact.NUMBER || fact == ColumnSource.LineFact.VALUE ? SqlType.DOUBLE : fact == ColumnSource.LineFact.SOURCE_TIME ? SqlType.timestamp(6) : SqlType.text(120);
+            SqlType type = fact == ColumnSource.LineFact.NUMBER || fact == ColumnSource.LineFact.VALUE
+                    ? SqlType.DOUBLE
+                    : fact == ColumnSource.LineFact.SOURCE_TIME ? SqlType.timestamp(6) : SqlType.text(120);
             return layout.plus(Column.of(layout.freeName(fact.name()), type, new ColumnSource.FromLine(fact)));
         }
         return switch (what) {
             case "tag" -> newRecorder.withTag(layout, TagFinder.ref(text));
             case "constant" -> plus(layout, "constant", SqlType.text(80), new ColumnSource.Constant(text));
             case "formula" -> plus(layout, "computed", SqlType.DOUBLE, new ColumnSource.FromFormula(text, Map.of()));
-            case "number" -> layout.plus(Column.of(layout.freeName("id"), SqlType.BIGINT, new ColumnSource.AutoNumber()));
+            case "number" ->
+                layout.plus(Column.of(layout.freeName("id"), SqlType.BIGINT, new ColumnSource.AutoNumber()));
             default -> {
                 ColumnSource.Variable variable = ColumnSource.Variable.valueOf(what);
-                SqlType type = switch (variable) {
-                    case RECORD_TIME -> SqlType.timestamp(3);
-                    case SEQUENCE, EPOCH_TIME -> SqlType.BIGINT;
-                    case ROW_ID -> SqlType.text(40);
-                    case SHIFT_DATE -> SqlType.DATE;
-                    case RECORDER, SITE, EQUIPMENT, SHIFT -> SqlType.text(120);
-                };
-                yield layout.plus(Column.of(layout.freeName(variable.name()), type, new ColumnSource.FromRun(variable)));
+                SqlType type =
+                        switch (variable) {
+                            case RECORD_TIME -> SqlType.timestamp(3);
+                            case SEQUENCE, EPOCH_TIME -> SqlType.BIGINT;
+                            case ROW_ID -> SqlType.text(40);
+                            case SHIFT_DATE -> SqlType.DATE;
+                            case RECORDER, SITE, EQUIPMENT, SHIFT -> SqlType.text(120);
+                        };
+                yield layout.plus(
+                        Column.of(layout.freeName(variable.name()), type, new ColumnSource.FromRun(variable)));
             }
         };
     }
@@ -87,7 +98,8 @@ class ColumnController {
         if (at < 0) {
             return layout.plus(Column.of(layout.freeName(name), type, from));
         }
-        List<Column> fields = new ArrayList<>(((ColumnSource.Document) layout.columns().get(at).from()).fields());
+        List<Column> fields = new ArrayList<>(
+                ((ColumnSource.Document) layout.columns().get(at).from()).fields());
         fields.add(Column.of(Layout.freeName(name, fields), type, from));
         return layout.with(at, layout.columns().get(at).from(new ColumnSource.Document(fields)));
     }
@@ -98,12 +110,21 @@ class ColumnController {
         return editor(id, place, column, ColumnForm.values(column), Map.of(), model);
     }
 
-    private String editor(String id, String place, Column column, Map<String, String> values, Map<String, String> problems, Model model) {
+    private String editor(
+            String id,
+            String place,
+            Column column,
+            Map<String, String> values,
+            Map<String, String> problems,
+            Model model) {
         RecorderDefinition recorder = page.recorder(id);
         ColumnPlace at = ColumnPlace.read(place);
         boolean fixed = column.isAutoNumber() || column.isRowId() || column.from() instanceof ColumnSource.Document;
-        boolean fromTag = column.from() instanceof ColumnSource.FromTag || column.from() instanceof ColumnSource.FromTags || column.from() instanceof ColumnSource.FromProperty
-                || column.from() instanceof ColumnSource.FromLine || column.from() instanceof ColumnSource.FromFormula;
+        boolean fromTag = column.from() instanceof ColumnSource.FromTag
+                || column.from() instanceof ColumnSource.FromTags
+                || column.from() instanceof ColumnSource.FromProperty
+                || column.from() instanceof ColumnSource.FromLine
+                || column.from() instanceof ColumnSource.FromFormula;
         model.addAttribute("recorder", recorder);
         model.addAttribute("seen", page.seen(id));
         model.addAttribute("place", place);
@@ -116,9 +137,23 @@ class ColumnController {
         model.addAttribute("problems", problems);
         model.addAttribute("fixedType", fixed);
         model.addAttribute("fromTag", fromTag);
-        model.addAttribute("aspects", column.from() instanceof ColumnSource.FromTag || column.from() instanceof ColumnSource.FromProperty ? Aspect.values() : new Aspect[0]);
-        model.addAttribute("facts", column.from() instanceof ColumnSource.FromLine ? ColumnSource.LineFact.values() : new ColumnSource.LineFact[0]);
-        model.addAttribute("fed", fed(column).stream().map(tag -> new Fed(tag.source() + " " + tag.address(), definitions.tag(tag).map(TagInfo::fullName).orElse("a tag that is gone"))).toList());
+        model.addAttribute(
+                "aspects",
+                column.from() instanceof ColumnSource.FromTag || column.from() instanceof ColumnSource.FromProperty
+                        ? Aspect.values()
+                        : new Aspect[0]);
+        model.addAttribute(
+                "facts",
+                column.from() instanceof ColumnSource.FromLine
+                        ? ColumnSource.LineFact.values()
+                        : new ColumnSource.LineFact[0]);
+        model.addAttribute(
+                "fed",
+                fed(column).stream()
+                        .map(tag -> new Fed(
+                                tag.source() + " " + tag.address(),
+                                definitions.tag(tag).map(TagInfo::fullName).orElse("a tag that is gone")))
+                        .toList());
         model.addAttribute("qualities", BadQuality.values());
         model.addAttribute("isKey", recorder.layout().isKey(column.name()));
         model.addAttribute("isIndexed", recorder.layout().indexes().contains(List.of(column.name())));
@@ -126,12 +161,21 @@ class ColumnController {
     }
 
     private static List<TagRef> fed(Column column) {
-        return column.from() instanceof ColumnSource.FromTag tag ? List.of(tag.tag()) : column.from() instanceof ColumnSource.FromTags tags ? tags.tags() : List.of();
+        return column.from() instanceof ColumnSource.FromTag tag
+                ? List.of(tag.tag())
+                : column.from() instanceof ColumnSource.FromTags tags ? tags.tags() : List.of();
     }
 
     @PostMapping("/{place}")
-    String save(@PathVariable String id, @PathVariable String place, @RequestParam Map<String, String> form, @RequestParam(required = false) List<String> tag,
-                @RequestParam int seen, Principal by, Model model, HttpServletResponse response) {
+    String save(
+            @PathVariable String id,
+            @PathVariable String place,
+            @RequestParam Map<String, String> form,
+            @RequestParam(required = false) List<String> tag,
+            @RequestParam int seen,
+            Principal by,
+            Model model,
+            HttpServletResponse response) {
         RecorderDefinition recorder = page.recorder(id);
         ColumnPlace at = ColumnPlace.read(place);
         Column before = at.of(recorder.layout());
@@ -151,7 +195,12 @@ class ColumnController {
         }
         boolean key = form.containsKey("key");
         boolean index = form.containsKey("index");
-        return page.change(id, seen, by.getName(), model, each -> each.withLayout(keys(at.with(each.layout(), after), at, after.name(), key, index)));
+        return page.change(
+                id,
+                seen,
+                by.getName(),
+                model,
+                each -> each.withLayout(keys(at.with(each.layout(), after), at, after.name(), key, index)));
     }
 
     /** Whether the column is part of the key, and has an index of its own. */
@@ -159,44 +208,85 @@ class ColumnController {
         if (at.field() >= 0) {
             return layout;
         }
-        List<String> keys = new ArrayList<>(layout.key().stream().filter(each -> !each.equals(name)).toList());
+        List<String> keys = new ArrayList<>(
+                layout.key().stream().filter(each -> !each.equals(name)).toList());
         if (key) {
-            keys.add(Math.min(keys.size(), layout.key().contains(name) ? layout.key().indexOf(name) : keys.size()), name);
+            keys.add(
+                    Math.min(
+                            keys.size(),
+                            layout.key().contains(name) ? layout.key().indexOf(name) : keys.size()),
+                    name);
         }
-        List<List<String>> indexes = layout.indexes().stream().filter(each -> !each.equals(List.of(name))).toList();
-        return layout.withKeys(keys, index ? Stream.concat(indexes.stream(), Stream.of(List.of(name))).toList() : indexes);
+        List<List<String>> indexes = layout.indexes().stream()
+                .filter(each -> !each.equals(List.of(name)))
+                .toList();
+        return layout.withKeys(
+                keys,
+                index
+                        ? Stream.concat(indexes.stream(), Stream.of(List.of(name)))
+                                .toList()
+                        : indexes);
     }
 
     private String nameProblem(RecorderDefinition recorder, ColumnPlace at, String name) {
         List<Column> columns = at.among(recorder.layout());
         for (int i = 0; i < columns.size(); i++) {
             if (i != at.index() && columns.get(i).name().equalsIgnoreCase(name)) {
-                return (at.field() < 0 ? "Column " : "Field ") + (i + 1) + " is named " + name + " already. Two of one name cannot stand in one " + (at.field() < 0 ? "table." : "document.");
+                return (at.field() < 0 ? "Column " : "Field ") + (i + 1) + " is named " + name
+                        + " already. Two of one name cannot stand in one " + (at.field() < 0 ? "table." : "document.");
             }
         }
-        return at.field() >= 0 ? name.isBlank() ? "A name is needed." : "" : page.dialect(recorder).identifierProblem(name).orElse("");
+        return at.field() >= 0
+                ? name.isBlank() ? "A name is needed." : ""
+                : page.dialect(recorder).identifierProblem(name).orElse("");
     }
 
     @PostMapping("/{place}/remove")
-    String remove(@PathVariable String id, @PathVariable String place, @RequestParam int seen, Principal by, Model model) {
-        return page.change(id, seen, by.getName(), model, recorder -> recorder.withLayout(ColumnPlace.read(place).without(recorder.layout())));
+    String remove(
+            @PathVariable String id, @PathVariable String place, @RequestParam int seen, Principal by, Model model) {
+        return page.change(
+                id,
+                seen,
+                by.getName(),
+                model,
+                recorder -> recorder.withLayout(ColumnPlace.read(place).without(recorder.layout())));
     }
 
     @PostMapping("/{place}/move")
-    String move(@PathVariable String id, @PathVariable String place, @RequestParam int to, @RequestParam int seen, Principal by, Model model) {
-        return page.change(id, seen, by.getName(), model, recorder -> recorder.withLayout(ColumnPlace.read(place).moved(recorder.layout(), to)));
+    String move(
+            @PathVariable String id,
+            @PathVariable String place,
+            @RequestParam int to,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
+        return page.change(
+                id,
+                seen,
+                by.getName(),
+                model,
+                recorder -> recorder.withLayout(ColumnPlace.read(place).moved(recorder.layout(), to)));
     }
 
     /** Another tag feeds the column: the first good one wins, until its form says otherwise. */
     @PostMapping("/{place}/tags")
-    String addTag(@PathVariable String id, @PathVariable String place, @RequestParam String text, @RequestParam int seen, Principal by, Model model) {
+    String addTag(
+            @PathVariable String id,
+            @PathVariable String place,
+            @RequestParam String text,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
         TagRef more = TagFinder.ref(text);
         return page.change(id, seen, by.getName(), model, recorder -> {
             ColumnPlace at = ColumnPlace.read(place);
             Column column = at.of(recorder.layout());
             boolean extraRows = column.from() instanceof ColumnSource.FromTags tags && tags.extraRows();
-            List<TagRef> tags = Stream.concat(fed(column).stream(), Stream.of(more)).distinct().toList();
-            return recorder.withLayout(at.with(recorder.layout(), column.from(new ColumnSource.FromTags(tags, extraRows))));
+            List<TagRef> tags = Stream.concat(fed(column).stream(), Stream.of(more))
+                    .distinct()
+                    .toList();
+            return recorder.withLayout(
+                    at.with(recorder.layout(), column.from(new ColumnSource.FromTags(tags, extraRows))));
         });
     }
 }

@@ -34,12 +34,28 @@ final class ColumnForm {
         values.put("name", column.name());
         values.put("type", column.type().words());
         Treatment treatment = column.treatment();
-        values.put("factor", treatment.factor().compareTo(BigDecimal.ONE) == 0 ? "" : treatment.factor().toPlainString());
-        values.put("offset", treatment.offset().signum() == 0 ? "" : treatment.offset().toPlainString());
+        values.put(
+                "factor",
+                treatment.factor().compareTo(BigDecimal.ONE) == 0
+                        ? ""
+                        : treatment.factor().toPlainString());
+        values.put(
+                "offset",
+                treatment.offset().signum() == 0 ? "" : treatment.offset().toPlainString());
         values.put("low", treatment.clamp().map(range -> plain(range.low())).orElse(""));
         values.put("high", treatment.clamp().map(range -> plain(range.high())).orElse(""));
-        values.put("decimals", treatment.decimals().isPresent() ? Integer.toString(treatment.decimals().getAsInt()) : "");
-        values.put("words", new TreeMap<>(treatment.words()).entrySet().stream().map(word -> word.getKey() + "=" + word.getValue()).reduce((a, b) -> a + "\n" + b).orElse(""));
+        values.put(
+                "decimals",
+                treatment.decimals().isPresent()
+                        ? Integer.toString(treatment.decimals().getAsInt())
+                        : "");
+        values.put(
+                "words",
+                new TreeMap<>(treatment.words())
+                        .entrySet().stream()
+                                .map(word -> word.getKey() + "=" + word.getValue())
+                                .reduce((a, b) -> a + "\n" + b)
+                                .orElse(""));
         if (column.from() instanceof ColumnSource.Constant constant) {
             values.put("constant", constant.text());
         } else if (column.from() instanceof ColumnSource.FromFormula formula) {
@@ -59,7 +75,9 @@ final class ColumnForm {
 
     /** An end that keeps nothing out is an empty field. */
     private static String plain(double number) {
-        return Math.abs(number) == Double.MAX_VALUE ? "" : BigDecimal.valueOf(number).stripTrailingZeros().toPlainString();
+        return Math.abs(number) == Double.MAX_VALUE
+                ? ""
+                : BigDecimal.valueOf(number).stripTrailingZeros().toPlainString();
     }
 
     /** The column that the form makes of the one before; look at {@link #problems} first. */
@@ -76,8 +94,13 @@ final class ColumnForm {
             type = typeOf(from).orElse(type);
         }
         boolean fixed = before.isAutoNumber() || before.isRowId();
-        return new Column(form.getOrDefault("name", before.name()).strip(), type, from, fixed ? before.required() : form.containsKey("required"),
-                BadQuality.valueOf(form.getOrDefault("badQuality", "WRITE_NULL")), treatment());
+        return new Column(
+                form.getOrDefault("name", before.name()).strip(),
+                type,
+                from,
+                fixed ? before.required() : form.containsKey("required"),
+                BadQuality.valueOf(form.getOrDefault("badQuality", "WRITE_NULL")),
+                treatment());
     }
 
     /** Sentences by field. */
@@ -87,7 +110,9 @@ final class ColumnForm {
 
     /** The type that suits a source that another was exchanged for. */
     private static Optional<SqlType> typeOf(ColumnSource from) {
-        Aspect aspect = from instanceof ColumnSource.FromTag tag ? tag.aspect() : from instanceof ColumnSource.FromProperty property ? property.aspect() : Aspect.VALUE;
+        Aspect aspect = from instanceof ColumnSource.FromTag tag
+                ? tag.aspect()
+                : from instanceof ColumnSource.FromProperty property ? property.aspect() : Aspect.VALUE;
         return switch (aspect) {
             case VALUE -> Optional.empty();
             case QUALITY -> Optional.of(SqlType.text(120));
@@ -100,26 +125,40 @@ final class ColumnForm {
     private ColumnSource source(ColumnSource before, Layout layout, List<String> tags) {
         if (before instanceof ColumnSource.FromTag tag) {
             if (tags.size() > 1) {
-                return new ColumnSource.FromTags(tags.stream().map(TagFinder::ref).toList(), form.getOrDefault("extraRows", "").equals("true"));
+                return new ColumnSource.FromTags(
+                        tags.stream().map(TagFinder::ref).toList(),
+                        form.getOrDefault("extraRows", "").equals("true"));
             }
-            return new ColumnSource.FromTag(tags.isEmpty() ? tag.tag() : TagFinder.ref(tags.get(0)), Aspect.valueOf(form.getOrDefault("aspect", tag.aspect().name())));
+            return new ColumnSource.FromTag(
+                    tags.isEmpty() ? tag.tag() : TagFinder.ref(tags.get(0)),
+                    Aspect.valueOf(form.getOrDefault("aspect", tag.aspect().name())));
         }
         if (before instanceof ColumnSource.FromTags) {
-            return tags.size() == 1 ? new ColumnSource.FromTag(TagFinder.ref(tags.get(0)), Aspect.VALUE)
-                    : tags.isEmpty() ? before : new ColumnSource.FromTags(tags.stream().map(TagFinder::ref).toList(), form.getOrDefault("extraRows", "").equals("true"));
+            return tags.size() == 1
+                    ? new ColumnSource.FromTag(TagFinder.ref(tags.get(0)), Aspect.VALUE)
+                    : tags.isEmpty()
+                            ? before
+                            : new ColumnSource.FromTags(
+                                    tags.stream().map(TagFinder::ref).toList(),
+                                    form.getOrDefault("extraRows", "").equals("true"));
         }
         if (before instanceof ColumnSource.Constant) {
             return new ColumnSource.Constant(form.getOrDefault("constant", ""));
         }
         if (before instanceof ColumnSource.FromFormula formula) {
-            dachshund.core.when.Condition bound = WhenForms.bound(form.getOrDefault("formula", "").strip(), formula.inputs(), layout);
+            dachshund.core.when.Condition bound =
+                    WhenForms.bound(form.getOrDefault("formula", "").strip(), formula.inputs(), layout);
             return new ColumnSource.FromFormula(bound.text(), bound.inputs());
         }
         if (before instanceof ColumnSource.FromProperty property) {
-            return new ColumnSource.FromProperty(property.equipment(), form.getOrDefault("property", property.property()), Aspect.valueOf(form.getOrDefault("aspect", property.aspect().name())));
+            return new ColumnSource.FromProperty(
+                    property.equipment(),
+                    form.getOrDefault("property", property.property()),
+                    Aspect.valueOf(form.getOrDefault("aspect", property.aspect().name())));
         }
         if (before instanceof ColumnSource.FromLine line) {
-            return new ColumnSource.FromLine(ColumnSource.LineFact.valueOf(form.getOrDefault("fact", line.fact().name())));
+            return new ColumnSource.FromLine(ColumnSource.LineFact.valueOf(
+                    form.getOrDefault("fact", line.fact().name())));
         }
         return before;
     }
@@ -175,9 +214,17 @@ final class ColumnForm {
     private Map<String, String> words() {
         Map<String, String> words = new LinkedHashMap<>();
         List<String> wrong = new ArrayList<>();
-        for (String line : text("words").lines().map(String::strip).filter(line -> !line.isEmpty()).toList()) {
+        for (String line : text("words")
+                .lines()
+                .map(String::strip)
+                .filter(line -> !line.isEmpty())
+                .toList()) {
             int equals = line.indexOf('=');
-            if (equals < 1 || words.putIfAbsent(line.substring(0, equals).strip(), line.substring(equals + 1).strip()) != null) {
+            if (equals < 1
+                    || words.putIfAbsent(
+                                    line.substring(0, equals).strip(),
+                                    line.substring(equals + 1).strip())
+                            != null) {
                 wrong.add(line);
             }
         }

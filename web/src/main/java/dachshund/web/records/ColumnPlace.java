@@ -21,7 +21,9 @@ record ColumnPlace(int column, int field) {
 
     /** The columns among which it is one. */
     List<Column> among(Layout layout) {
-        return field < 0 ? layout.columns() : ((ColumnSource.Document) layout.columns().get(column).from()).fields();
+        return field < 0
+                ? layout.columns()
+                : ((ColumnSource.Document) layout.columns().get(column).from()).fields();
     }
 
     int index() {

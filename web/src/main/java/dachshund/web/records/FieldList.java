@@ -33,15 +33,27 @@ import org.springframework.stereotype.Component;
 @Component
 class FieldList {
 
-    private static final List<String> HEAD = List.of("name", "type", "required", "key", "source", "of", "bad quality", "factor", "offset", "low", "high", "decimals", "words");
+    private static final List<String> HEAD = List.of(
+            "name",
+            "type",
+            "required",
+            "key",
+            "source",
+            "of",
+            "bad quality",
+            "factor",
+            "offset",
+            "low",
+            "high",
+            "decimals",
+            "words");
     private static final List<String> TREATMENT = List.of("factor", "offset", "low", "high", "decimals", "words");
 
     private final Definitions definitions;
     private final TagFinder finder;
 
     /** @param problems sentences with their line; where there are any, nothing is taken */
-    record Read(Layout layout, List<String> problems) {
-    }
+    record Read(Layout layout, List<String> problems) {}
 
     FieldList(Definitions definitions, TagFinder finder) {
         this.definitions = definitions;
@@ -51,11 +63,18 @@ class FieldList {
     String write(Layout layout) {
         StringWriter out = new StringWriter();
         out.write('\uFEFF');
-        CsvWriter csv = CsvWriter.builder().lineDelimiter(LineDelimiter.CRLF).bufferSize(0).build(out);
+        CsvWriter csv = CsvWriter.builder()
+                .lineDelimiter(LineDelimiter.CRLF)
+                .bufferSize(0)
+                .build(out);
         csv.writeRecord(HEAD);
         for (Column column : layout.columns()) {
             Map<String, String> form = ColumnForm.values(column);
-            List<String> cells = new ArrayList<>(List.of(column.name(), column.type().words(), column.required() ? "yes" : "", layout.isKey(column.name()) ? "yes" : ""));
+            List<String> cells = new ArrayList<>(List.of(
+                    column.name(),
+                    column.type().words(),
+                    column.required() ? "yes" : "",
+                    layout.isKey(column.name()) ? "yes" : ""));
             cells.addAll(source(column.from()));
             cells.add(column.badQuality().words());
             TREATMENT.forEach(field -> cells.add(form.get(field).replace("\n", "; ")));
@@ -75,7 +94,9 @@ class FieldList {
         if (from instanceof ColumnSource.FromRun run) {
             return List.of("run", run.variable().words());
         }
-        if (from instanceof ColumnSource.FromProperty property && property.equipment().isEmpty() && property.aspect() == Aspect.VALUE) {
+        if (from instanceof ColumnSource.FromProperty property
+                && property.equipment().isEmpty()
+                && property.aspect() == Aspect.VALUE) {
             return List.of("property", property.property());
         }
         return from instanceof ColumnSource.AutoNumber ? List.of("auto-number", "") : List.of("as it is", "");
@@ -92,29 +113,44 @@ class FieldList {
         List<Column> columns = new ArrayList<>();
         List<String> keys = new ArrayList<>();
         Map<String, TagRef> tags = new HashMap<>();
-        finder.find("", "").forEach(found -> tags.putIfAbsent((found.source().name() + ": " + found.info().fullName()).toLowerCase(Locale.ROOT), found.ref()));
+        finder.find("", "")
+                .forEach(found -> tags.putIfAbsent(
+                        (found.source().name() + ": " + found.info().fullName()).toLowerCase(Locale.ROOT),
+                        found.ref()));
         String whole = text.startsWith("\uFEFF") ? text.substring(1) : text;
-        try (CsvReader<NamedCsvRecord> reader = CsvReader.builder().fieldSeparator(separator(whole)).ofNamedCsvRecord(whole)) {
+        try (CsvReader<NamedCsvRecord> reader =
+                CsvReader.builder().fieldSeparator(separator(whole)).ofNamedCsvRecord(whole)) {
             for (NamedCsvRecord record : reader) {
                 Map<String, String> line = new TreeMap<>();
-                record.getFieldsAsMap().forEach((name, value) -> line.put(name.strip().toLowerCase(Locale.ROOT), SafeCell.in(value).strip()));
-                line(before, line, tags).ifPresentOrElse(column -> {
-                    if (columns.stream().anyMatch(each -> each.name().equalsIgnoreCase(column.name()))) {
-                        problems.add("Line " + record.getStartingLineNumber() + ": there are two columns named " + column.name() + ".");
-                    }
-                    columns.add(column);
-                    if (line.getOrDefault("key", "").equalsIgnoreCase("yes")) {
-                        keys.add(column.name());
-                    }
-                }, () -> problems.add("Line " + record.getStartingLineNumber() + ": " + line.remove("problem")));
+                record.getFieldsAsMap()
+                        .forEach((name, value) -> line.put(
+                                name.strip().toLowerCase(Locale.ROOT),
+                                SafeCell.in(value).strip()));
+                line(before, line, tags)
+                        .ifPresentOrElse(
+                                column -> {
+                                    if (columns.stream()
+                                            .anyMatch(each -> each.name().equalsIgnoreCase(column.name()))) {
+                                        problems.add("Line " + record.getStartingLineNumber()
+                                                + ": there are two columns named " + column.name() + ".");
+                                    }
+                                    columns.add(column);
+                                    if (line.getOrDefault("key", "").equalsIgnoreCase("yes")) {
+                                        keys.add(column.name());
+                                    }
+                                },
+                                () -> problems.add(
+                                        "Line " + record.getStartingLineNumber() + ": " + line.remove("problem")));
             }
         } catch (RuntimeException | IOException notCsv) {
             problems.add("This is no CSV with a header line: " + notCsv.getMessage());
         }
         if (columns.isEmpty() && problems.isEmpty()) {
-            problems.add("There is no line. The first has the names " + String.join(", ", HEAD) + "; each further one is a column.");
+            problems.add("There is no line. The first has the names " + String.join(", ", HEAD)
+                    + "; each further one is a column.");
         }
-        return new Read(problems.isEmpty() ? before.withColumns(columns).withKeys(keys, before.indexes()) : before, problems);
+        return new Read(
+                problems.isEmpty() ? before.withColumns(columns).withKeys(keys, before.indexes()) : before, problems);
     }
 
     private static char separator(String text) {
@@ -139,25 +175,42 @@ class FieldList {
             form.put("required", "true");
         }
         ColumnForm read = new ColumnForm(form);
-        Column column = read.column(Column.of(name, dachshund.core.layout.SqlType.text(80), from.get()), before, List.of());
-        BadQuality quality = java.util.Arrays.stream(BadQuality.values()).filter(each -> each.words().equalsIgnoreCase(line.getOrDefault("bad quality", ""))).findFirst().orElse(BadQuality.WRITE_NULL);
+        Column column =
+                read.column(Column.of(name, dachshund.core.layout.SqlType.text(80), from.get()), before, List.of());
+        BadQuality quality = java.util.Arrays.stream(BadQuality.values())
+                .filter(each -> each.words().equalsIgnoreCase(line.getOrDefault("bad quality", "")))
+                .findFirst()
+                .orElse(BadQuality.WRITE_NULL);
         if (!read.problems().isEmpty()) {
-            line.put("problem", read.problems().entrySet().stream().map(problem -> problem.getKey() + ": " + problem.getValue()).findFirst().orElseThrow());
+            line.put(
+                    "problem",
+                    read.problems().entrySet().stream()
+                            .map(problem -> problem.getKey() + ": " + problem.getValue())
+                            .findFirst()
+                            .orElseThrow());
             return Optional.empty();
         }
-        return Optional.of(new Column(name, column.type(), from.get(), form.containsKey("required"), quality, column.treatment()));
+        return Optional.of(
+                new Column(name, column.type(), from.get(), form.containsKey("required"), quality, column.treatment()));
     }
 
-    private Optional<ColumnSource> from(Layout before, String name, Map<String, String> line, Map<String, TagRef> tags) {
+    private Optional<ColumnSource> from(
+            Layout before, String name, Map<String, String> line, Map<String, TagRef> tags) {
         String kind = line.getOrDefault("source", "").toLowerCase(Locale.ROOT);
         String of = line.getOrDefault("of", "");
         for (Aspect aspect : Aspect.values()) {
             if (kind.equals(aspect == Aspect.VALUE ? "tag" : aspect.words())) {
                 // Of two tags with one name, a column keeps its own.
-                TagRef tag = before.column(name).map(Column::from).filter(ColumnSource.FromTag.class::isInstance).map(from -> ((ColumnSource.FromTag) from).tag())
-                        .filter(own -> name(own).equalsIgnoreCase(of)).orElseGet(() -> tags.get(of.toLowerCase(Locale.ROOT)));
+                TagRef tag = before.column(name)
+                        .map(Column::from)
+                        .filter(ColumnSource.FromTag.class::isInstance)
+                        .map(from -> ((ColumnSource.FromTag) from).tag())
+                        .filter(own -> name(own).equalsIgnoreCase(of))
+                        .orElseGet(() -> tags.get(of.toLowerCase(Locale.ROOT)));
                 if (tag == null) {
-                    line.put("problem", "there is no tag \"" + of + "\". Write source: path / name, as an exported list does.");
+                    line.put(
+                            "problem",
+                            "there is no tag \"" + of + "\". Write source: path / name, as an exported list does.");
                 }
                 return Optional.ofNullable(tag).map(each -> new ColumnSource.FromTag(each, aspect));
             }
@@ -170,7 +223,10 @@ class FieldList {
             case "auto-number":
                 return Optional.of(new ColumnSource.AutoNumber());
             case "run":
-                Optional<ColumnSource> variable = java.util.Arrays.stream(ColumnSource.Variable.values()).filter(each -> each.words().equalsIgnoreCase(of)).findFirst().map(ColumnSource.FromRun::new);
+                Optional<ColumnSource> variable = java.util.Arrays.stream(ColumnSource.Variable.values())
+                        .filter(each -> each.words().equalsIgnoreCase(of))
+                        .findFirst()
+                        .map(ColumnSource.FromRun::new);
                 if (variable.isEmpty()) {
                     line.put("problem", "there is no run variable \"" + of + "\".");
                 }
@@ -178,7 +234,10 @@ class FieldList {
             default:
                 Optional<ColumnSource> kept = before.column(name).map(Column::from);
                 if (kept.isEmpty()) {
-                    line.put("problem", "\"" + kind + "\" is no source that a list can name. Use tag, quality, source time, property, constant, run or auto-number.");
+                    line.put(
+                            "problem",
+                            "\"" + kind
+                                    + "\" is no source that a list can name. Use tag, quality, source time, property, constant, run or auto-number.");
                 }
                 return kept;
         }

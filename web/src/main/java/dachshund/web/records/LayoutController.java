@@ -45,7 +45,8 @@ class LayoutController {
     private final NewRecorder newRecorder;
     private final FieldList fieldList;
 
-    LayoutController(RecorderPage page, Definitions definitions, Engine engine, NewRecorder newRecorder, FieldList fieldList) {
+    LayoutController(
+            RecorderPage page, Definitions definitions, Engine engine, NewRecorder newRecorder, FieldList fieldList) {
         this.page = page;
         this.definitions = definitions;
         this.engine = engine;
@@ -54,13 +55,26 @@ class LayoutController {
     }
 
     @PostMapping("/shape")
-    String shape(@PathVariable String id, @RequestParam Shape shape, @RequestParam int seen, Principal by, Model model) {
-        return page.change(id, seen, by.getName(), model, recorder -> recorder.withLayout(Reshape.to(recorder.layout(), shape, newRecorder::described)));
+    String shape(
+            @PathVariable String id, @RequestParam Shape shape, @RequestParam int seen, Principal by, Model model) {
+        return page.change(
+                id,
+                seen,
+                by.getName(),
+                model,
+                recorder -> recorder.withLayout(Reshape.to(recorder.layout(), shape, newRecorder::described)));
     }
 
     @PostMapping("/lines/{index}")
-    String line(@PathVariable String id, @PathVariable int index, @RequestParam String name, @RequestParam(defaultValue = "") String equipment, @RequestParam(defaultValue = "") String unit,
-                @RequestParam int seen, Principal by, Model model) {
+    String line(
+            @PathVariable String id,
+            @PathVariable int index,
+            @RequestParam String name,
+            @RequestParam(defaultValue = "") String equipment,
+            @RequestParam(defaultValue = "") String unit,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
         if (name.isBlank()) {
             return page.refuse(id, model, "line" + index, "A name is needed: it is how the rows call the tag.", name);
         }
@@ -72,7 +86,8 @@ class LayoutController {
     }
 
     @PostMapping("/lines/{index}/remove")
-    String removeLine(@PathVariable String id, @PathVariable int index, @RequestParam int seen, Principal by, Model model) {
+    String removeLine(
+            @PathVariable String id, @PathVariable int index, @RequestParam int seen, Principal by, Model model) {
         return page.change(id, seen, by.getName(), model, recorder -> {
             List<Line> lines = new ArrayList<>(recorder.layout().lines());
             lines.remove(index);
@@ -81,31 +96,70 @@ class LayoutController {
     }
 
     @PostMapping("/changed-lines")
-    String changedLines(@PathVariable String id, @RequestParam(defaultValue = "false") boolean only, @RequestParam int seen, Principal by, Model model) {
-        return page.change(id, seen, by.getName(), model, recorder -> recorder.withLayout(recorder.layout().withChangedLinesOnly(only)));
+    String changedLines(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "false") boolean only,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
+        return page.change(
+                id,
+                seen,
+                by.getName(),
+                model,
+                recorder -> recorder.withLayout(recorder.layout().withChangedLinesOnly(only)));
     }
 
     /** One index a line, names of columns with commas between. */
     @PostMapping("/indexes")
-    String indexes(@PathVariable String id, @RequestParam(defaultValue = "") String indexes, @RequestParam int seen, Principal by, Model model) {
+    String indexes(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "") String indexes,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
         Layout layout = page.recorder(id).layout();
         List<List<String>> read = new ArrayList<>();
         for (String line : indexes.lines().filter(each -> !each.isBlank()).toList()) {
-            List<String> names = Arrays.stream(line.split(",")).map(String::strip).filter(name -> !name.isEmpty()).toList();
-            Optional<String> unknown = names.stream().filter(name -> layout.column(name).isEmpty()).findFirst();
+            List<String> names = Arrays.stream(line.split(","))
+                    .map(String::strip)
+                    .filter(name -> !name.isEmpty())
+                    .toList();
+            Optional<String> unknown =
+                    names.stream().filter(name -> layout.column(name).isEmpty()).findFirst();
             if (unknown.isPresent()) {
-                return page.refuse(id, model, "indexes", "There is no column " + unknown.get() + ". Write one index a line, names of columns with commas between.", indexes);
+                return page.refuse(
+                        id,
+                        model,
+                        "indexes",
+                        "There is no column " + unknown.get()
+                                + ". Write one index a line, names of columns with commas between.",
+                        indexes);
             }
-            read.add(names.stream().map(name -> layout.column(name).orElseThrow().name()).toList());
+            read.add(names.stream()
+                    .map(name -> layout.column(name).orElseThrow().name())
+                    .toList());
         }
-        return page.change(id, seen, by.getName(), model, recorder -> recorder.withLayout(recorder.layout().withKeys(recorder.layout().key(), read)));
+        return page.change(
+                id,
+                seen,
+                by.getName(),
+                model,
+                recorder -> recorder.withLayout(
+                        recorder.layout().withKeys(recorder.layout().key(), read)));
     }
 
     @GetMapping("/fields.csv")
     ResponseEntity<byte[]> fields(@PathVariable String id) {
         RecorderDefinition recorder = page.recorder(id);
-        return ResponseEntity.ok().contentType(new MediaType("text", "csv", StandardCharsets.UTF_8))
-                .header("Content-Disposition", ContentDisposition.attachment().filename(recorder.name() + " fields.csv", StandardCharsets.UTF_8).build().toString())
+        return ResponseEntity.ok()
+                .contentType(new MediaType("text", "csv", StandardCharsets.UTF_8))
+                .header(
+                        "Content-Disposition",
+                        ContentDisposition.attachment()
+                                .filename(recorder.name() + " fields.csv", StandardCharsets.UTF_8)
+                                .build()
+                                .toString())
                 .body(fieldList.write(recorder.layout()).getBytes(StandardCharsets.UTF_8));
     }
 
@@ -119,7 +173,13 @@ class LayoutController {
 
     /** All lines or none: nothing is taken while one line has a problem. */
     @PostMapping("/fields-in")
-    String fieldsIn(@PathVariable String id, @RequestParam String text, @RequestParam int seen, Principal by, Model model, RedirectAttributes flash) {
+    String fieldsIn(
+            @PathVariable String id,
+            @RequestParam String text,
+            @RequestParam int seen,
+            Principal by,
+            Model model,
+            RedirectAttributes flash) {
         RecorderDefinition recorder = page.recorder(id);
         FieldList.Read read = fieldList.read(recorder.layout(), text);
         if (!read.problems().isEmpty()) {
@@ -129,22 +189,36 @@ class LayoutController {
             return "records/fields-in";
         }
         definitions.edit(recorder.withLayout(read.layout()), seen, by.getName());
-        flash.addFlashAttribute("said", "The field list is taken: " + read.layout().columns().size() + " columns.");
+        flash.addFlashAttribute(
+                "said", "The field list is taken: " + read.layout().columns().size() + " columns.");
         return "redirect:/records/" + id;
     }
 
     /** Columns of a table that is there: those that are not in the layout yet come in, mapped by name where a tag has it. */
     @PostMapping("/wheres/{index}/take")
-    String takeColumns(@PathVariable String id, @PathVariable int index, @RequestParam int seen, Principal by, Model model) {
+    String takeColumns(
+            @PathVariable String id, @PathVariable int index, @RequestParam int seen, Principal by, Model model) {
         RecorderDefinition recorder = page.recorder(id);
         RecorderDefinition.Where where = recorder.wheres().get(index);
-        DestinationDefinition destination = definitions.destination(where.destination()).orElseThrow();
+        DestinationDefinition destination =
+                definitions.destination(where.destination()).orElseThrow();
         try (RowStore store = engine.openStore(destination)) {
-            Optional<TableDescription> found = store.in(where.place().dynamic() ? "" : where.database()).describe(where.table());
+            Optional<TableDescription> found =
+                    store.in(where.place().dynamic() ? "" : where.database()).describe(where.table());
             if (found.isEmpty()) {
-                return page.refuse(id, model, "table" + index, "There is no table " + where.table() + " to take columns from.", where.table());
+                return page.refuse(
+                        id,
+                        model,
+                        "table" + index,
+                        "There is no table " + where.table() + " to take columns from.",
+                        where.table());
             }
-            return page.change(id, seen, by.getName(), model, each -> each.withLayout(taken(each.layout(), found.get(), store.dialect())));
+            return page.change(
+                    id,
+                    seen,
+                    by.getName(),
+                    model,
+                    each -> each.withLayout(taken(each.layout(), found.get(), store.dialect())));
         } catch (StoreProblem away) {
             return page.refuse(id, model, "table" + index, away.getMessage(), where.table());
         }
@@ -167,7 +241,8 @@ class LayoutController {
                 result = result.plus(newRecorder.byName(there.name(), known));
             }
         }
-        // What was only proposed and the table does not have goes; what somebody designed stays and is shown as missing.
+        // What was only proposed and the table does not have goes; what somebody designed stays and is shown as
+        // missing.
         for (int i = result.columns().size() - 1; i >= 0; i--) {
             Column column = result.columns().get(i);
             boolean proposed = Layout.proposed().columns().stream().anyMatch(each -> each.equals(column));
@@ -180,7 +255,9 @@ class LayoutController {
 
     /** The column of that name, however it is written. */
     private static Optional<Column> like(Layout layout, String name) {
-        return layout.columns().stream().filter(column -> plain(column.name()).equals(plain(name))).findFirst();
+        return layout.columns().stream()
+                .filter(column -> plain(column.name()).equals(plain(name)))
+                .findFirst();
     }
 
     private static String plain(String name) {

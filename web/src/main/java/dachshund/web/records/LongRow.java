@@ -41,8 +41,17 @@ class LongRow {
      * @param blocking remarks that must be mended
      * @param advice   remarks that need not
      */
-    public record Cell(String place, int index, String name, String type, String source, String full, boolean numeric, boolean key, List<String> blocking, List<String> advice) {
-    }
+    public record Cell(
+            String place,
+            int index,
+            String name,
+            String type,
+            String source,
+            String full,
+            boolean numeric,
+            boolean key,
+            List<String> blocking,
+            List<String> advice) {}
 
     LongRow(Definitions definitions, Engine engine, Rehearsing rehearsing) {
         this.definitions = definitions;
@@ -60,9 +69,23 @@ class LongRow {
         for (int i = 0; i < layout.columns().size(); i++) {
             Column column = layout.columns().get(i);
             int index = i;
-            cells.add(new Cell(Integer.toString(i), i, column.name(), column.type().words(), source(column, false), source(column, true), column.type().numeric(), layout.isKey(column.name()),
-                    remarks.stream().filter(remark -> remark.column() == index && remark.blocking()).map(Remark::sentence).toList(),
-                    remarks.stream().filter(remark -> remark.column() == index && !remark.blocking()).map(Remark::sentence).toList()));
+            cells.add(new Cell(
+                    Integer.toString(i),
+                    i,
+                    column.name(),
+                    column.type().words(),
+                    source(column, false),
+                    source(column, true),
+                    column.type().numeric(),
+                    layout.isKey(column.name()),
+                    remarks.stream()
+                            .filter(remark -> remark.column() == index && remark.blocking())
+                            .map(Remark::sentence)
+                            .toList(),
+                    remarks.stream()
+                            .filter(remark -> remark.column() == index && !remark.blocking())
+                            .map(Remark::sentence)
+                            .toList()));
         }
         return cells;
     }
@@ -75,7 +98,17 @@ class LongRow {
             if (columns.get(i).from() instanceof ColumnSource.Document document) {
                 for (int f = 0; f < document.fields().size(); f++) {
                     Column field = document.fields().get(f);
-                    cells.add(new Cell(i + "." + f, f, field.name(), field.type().words(), source(field, false), source(field, true), field.type().numeric(), false, List.of(), List.of()));
+                    cells.add(new Cell(
+                            i + "." + f,
+                            f,
+                            field.name(),
+                            field.type().words(),
+                            source(field, false),
+                            source(field, true),
+                            field.type().numeric(),
+                            false,
+                            List.of(),
+                            List.of()));
                 }
             }
         }
@@ -91,15 +124,28 @@ class LongRow {
     private String from(ColumnSource from, boolean full) {
         if (from instanceof ColumnSource.FromTag tag) {
             String name = name(tag.tag(), full);
-            return tag.aspect() == ColumnSource.Aspect.VALUE ? name : tag.aspect().words() + " of " + name;
+            return tag.aspect() == ColumnSource.Aspect.VALUE
+                    ? name
+                    : tag.aspect().words() + " of " + name;
         }
         if (from instanceof ColumnSource.FromTags tags) {
             String names = tags.tags().stream().map(tag -> name(tag, full)).collect(Collectors.joining(", "));
             return (tags.extraRows() ? "a row each of " : "first good of ") + names;
         }
         if (from instanceof ColumnSource.FromProperty property) {
-            String whose = property.equipment().isEmpty() ? "" : " of " + definitions.find(EquipmentDefinition.class, property.equipment()).map(EquipmentDefinition::name).orElse("equipment that is gone");
-            return (property.aspect() == ColumnSource.Aspect.VALUE ? "" : property.aspect().words() + " of ") + property.property() + whose + (property.equipment().isEmpty() && full ? " of its equipment" : "");
+            String whose = property.equipment().isEmpty()
+                    ? ""
+                    : " of "
+                            + definitions
+                                    .find(EquipmentDefinition.class, property.equipment())
+                                    .map(EquipmentDefinition::name)
+                                    .orElse("equipment that is gone");
+            return (property.aspect() == ColumnSource.Aspect.VALUE
+                            ? ""
+                            : property.aspect().words() + " of ")
+                    + property.property()
+                    + whose
+                    + (property.equipment().isEmpty() && full ? " of its equipment" : "");
         }
         if (from instanceof ColumnSource.FromFormula formula) {
             return "= " + formula.text();
@@ -108,7 +154,8 @@ class LongRow {
             return line.fact().words();
         }
         if (from instanceof ColumnSource.Document document) {
-            return "document of " + document.fields().size() + (document.fields().size() == 1 ? " field" : " fields");
+            return "document of " + document.fields().size()
+                    + (document.fields().size() == 1 ? " field" : " fields");
         }
         if (from instanceof ColumnSource.Constant constant) {
             return "constant \"" + constant.text() + "\"";
@@ -118,18 +165,26 @@ class LongRow {
 
     private String name(TagRef tag, boolean full) {
         Optional<TagInfo> info = definitions.tag(tag);
-        return info.map(known -> (full ? known.fullName() : known.name()) + (known.unit().isEmpty() ? "" : " [" + known.unit() + "]")).orElse("unknown tag");
+        return info.map(known -> (full ? known.fullName() : known.name())
+                        + (known.unit().isEmpty() ? "" : " [" + known.unit() + "]"))
+                .orElse("unknown tag");
     }
 
     /** What would be written now: one row, or the first lines of a layout with a row per tag. */
     List<Rehearsing.Line> nows(RecorderDefinition recorder, Plant plant) {
-        boolean empty = recorder.layout().shape() == Shape.ROW_PER_TAG && recorder.layout().lines().isEmpty();
+        boolean empty = recorder.layout().shape() == Shape.ROW_PER_TAG
+                && recorder.layout().lines().isEmpty();
         List<Made> made = empty ? List.of() : engine.preview(recorder, plant);
-        return made.stream().limit(MOST_NOW).map(each -> rehearsing.line(recorder, each)).map(line -> new Rehearsing.Line(line.values(), reason(line.reason()))).toList();
+        return made.stream()
+                .limit(MOST_NOW)
+                .map(each -> rehearsing.line(recorder, each))
+                .map(line -> new Rehearsing.Line(line.values(), reason(line.reason())))
+                .toList();
     }
 
     private static String reason(String reason) {
-        return reason.startsWith("set aside: ") ? "This row would be set aside. " + reason.substring(11)
+        return reason.startsWith("set aside: ")
+                ? "This row would be set aside. " + reason.substring(11)
                 : reason.startsWith("not written: ") ? "No row would be written now: " + reason.substring(13) : "";
     }
 }

@@ -48,14 +48,24 @@ public class NewRecorder {
         for (TagRef tag : tags) {
             layout = withTag(layout, tag);
         }
-        String name = freeName(tags.stream().map(definitions::tag).flatMap(Optional::stream).map(TagInfo::path).distinct().toList());
-        RecorderDefinition recorder = new RecorderDefinition(Definitions.newId(), name, "", List.of(new When.Every(FIRST_RATE)), layout, List.of());
+        String name = freeName(tags.stream()
+                .map(definitions::tag)
+                .flatMap(Optional::stream)
+                .map(TagInfo::path)
+                .distinct()
+                .toList());
+        RecorderDefinition recorder = new RecorderDefinition(
+                Definitions.newId(), name, "", List.of(new When.Every(FIRST_RATE)), layout, List.of());
         return usual().map(destination -> withWhere(recorder, destination.id())).orElse(recorder);
     }
 
     private Optional<DestinationDefinition> usual() {
-        List<String> used = definitions.all(RecorderDefinition.class).stream().flatMap(each -> each.wheres().stream()).map(Where::destination).toList();
-        return definitions.all(DestinationDefinition.class).stream().filter(each -> !engine.storeKind(each.store()).statementsOnly())
+        List<String> used = definitions.all(RecorderDefinition.class).stream()
+                .flatMap(each -> each.wheres().stream())
+                .map(Where::destination)
+                .toList();
+        return definitions.all(DestinationDefinition.class).stream()
+                .filter(each -> !engine.storeKind(each.store()).statementsOnly())
                 .max(Comparator.comparingInt(each -> Collections.frequency(used, each.id())));
     }
 
@@ -68,7 +78,11 @@ public class NewRecorder {
     /** What is known of a tag for a layout. */
     Reshape.Described described(TagRef tag) {
         Optional<TagFinder.FoundTag> found = finder.find(tag);
-        return found.map(each -> new Reshape.Described(each.info().name(), each.equipment().isEmpty() ? last(each.info().path()) : each.equipment(), each.info().unit(), TypeChoice.forKind(each.info().kind())))
+        return found.map(each -> new Reshape.Described(
+                        each.info().name(),
+                        each.equipment().isEmpty() ? last(each.info().path()) : each.equipment(),
+                        each.info().unit(),
+                        TypeChoice.forKind(each.info().kind())))
                 .orElse(new Reshape.Described(tag.address(), "", "", SqlType.text(255)));
     }
 
@@ -80,8 +94,16 @@ public class NewRecorder {
                 return Column.of(name, type, new ColumnSource.FromRun(variable));
             }
         }
-        List<TagFinder.FoundTag> tags = finder.find("", "").stream().filter(tag -> plain(tag.info().name()).equals(wanted) || plain(last(tag.info().path()) + tag.info().name()).equals(wanted)).toList();
-        return Column.of(name, type, tags.size() == 1 ? new ColumnSource.FromTag(tags.get(0).ref(), ColumnSource.Aspect.VALUE) : new ColumnSource.Constant(""));
+        List<TagFinder.FoundTag> tags = finder.find("", "").stream()
+                .filter(tag -> plain(tag.info().name()).equals(wanted)
+                        || plain(last(tag.info().path()) + tag.info().name()).equals(wanted))
+                .toList();
+        return Column.of(
+                name,
+                type,
+                tags.size() == 1
+                        ? new ColumnSource.FromTag(tags.get(0).ref(), ColumnSource.Aspect.VALUE)
+                        : new ColumnSource.Constant(""));
     }
 
     private static String plain(String name) {
@@ -93,10 +115,18 @@ public class NewRecorder {
         if (recorder.wheres().stream().anyMatch(where -> where.destination().equals(destination))) {
             return recorder;
         }
-        boolean files = definitions.destination(destination).map(each -> engine.storeKind(each.store()).files()).orElse(false);
+        boolean files = definitions
+                .destination(destination)
+                .map(each -> engine.storeKind(each.store()).files())
+                .orElse(false);
         String table = Layout.freeName(recorder.name(), List.of()) + (files ? "_{yyyy}-{MM}-{dd}" : "");
-        Where where = new Where(destination, table, new Upkeep(true, true), !files && recorder.layout().rowIdColumn().isEmpty());
-        return recorder.withWheres(Stream.concat(recorder.wheres().stream(), Stream.of(where)).toList());
+        Where where = new Where(
+                destination,
+                table,
+                new Upkeep(true, true),
+                !files && recorder.layout().rowIdColumn().isEmpty());
+        return recorder.withWheres(
+                Stream.concat(recorder.wheres().stream(), Stream.of(where)).toList());
     }
 
     /** The recorder under another name; tables that were proposed after the old one follow it as long as nothing was released. */
@@ -106,15 +136,22 @@ public class NewRecorder {
         }
         String before = Layout.freeName(recorder.name(), List.of());
         String after = Layout.freeName(name, List.of());
-        return recorder.withName(name).withWheres(recorder.wheres().stream()
-                .map(where -> where.table().equals(before) || where.table().startsWith(before + "_{") ? where.withTable(after + where.table().substring(before.length())) : where).toList());
+        return recorder.withName(name)
+                .withWheres(recorder.wheres().stream()
+                        .map(where ->
+                                where.table().equals(before) || where.table().startsWith(before + "_{")
+                                        ? where.withTable(after + where.table().substring(before.length()))
+                                        : where)
+                        .toList());
     }
 
     /** Named after what the tags' folders have in common. */
     private String freeName(List<String> paths) {
         String base = paths.size() == 1 && !paths.get(0).isEmpty() ? last(paths.get(0)) + " log" : "New recorder";
         String name = base;
-        for (int n = 2; !definitions.nameProblem(Definition.Kind.RECORDER, "", name).isEmpty(); n++) {
+        for (int n = 2;
+                !definitions.nameProblem(Definition.Kind.RECORDER, "", name).isEmpty();
+                n++) {
             name = base + " " + n;
         }
         return name;

@@ -28,7 +28,12 @@ class RecorderController {
     private final Rehearsing rehearsing;
     private final NewRecorder newRecorder;
 
-    RecorderController(RecorderPage page, Definitions definitions, TagFinder finder, Rehearsing rehearsing, NewRecorder newRecorder) {
+    RecorderController(
+            RecorderPage page,
+            Definitions definitions,
+            TagFinder finder,
+            Rehearsing rehearsing,
+            NewRecorder newRecorder) {
         this.page = page;
         this.definitions = definitions;
         this.finder = finder;
@@ -81,7 +86,12 @@ class RecorderController {
 
     /** @param into what a found tag is added to: columns, or the place of a condition */
     @GetMapping("/find")
-    String find(@PathVariable String id, @RequestParam(defaultValue = "") String q, @RequestParam(defaultValue = "columns") String into, @RequestParam int seen, Model model) {
+    String find(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "") String q,
+            @RequestParam(defaultValue = "columns") String into,
+            @RequestParam int seen,
+            Model model) {
         List<TagFinder.FoundTag> found = q.isBlank() ? List.of() : TagFinder.closestFirst(finder.find("", q), q);
         model.addAttribute("recorder", page.recorder(id));
         model.addAttribute("seen", seen);
@@ -95,11 +105,18 @@ class RecorderController {
     @PostMapping("/name")
     String name(@PathVariable String id, @RequestParam String name, @RequestParam int seen, Principal by, Model model) {
         String problem = definitions.nameProblem(Definition.Kind.RECORDER, id, name);
-        return problem.isEmpty() ? page.change(id, seen, by.getName(), model, recorder -> newRecorder.renamed(recorder, name.strip())) : page.refuse(id, model, "name", problem, name);
+        return problem.isEmpty()
+                ? page.change(id, seen, by.getName(), model, recorder -> newRecorder.renamed(recorder, name.strip()))
+                : page.refuse(id, model, "name", problem, name);
     }
 
     @PostMapping("/equipment")
-    String equipment(@PathVariable String id, @RequestParam(defaultValue = "") String equipment, @RequestParam int seen, Principal by, Model model) {
+    String equipment(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "") String equipment,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
         if (!equipment.isEmpty()) {
             definitions.find(EquipmentDefinition.class, equipment).orElseThrow();
         }

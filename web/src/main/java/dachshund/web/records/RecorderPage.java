@@ -37,7 +37,13 @@ class RecorderPage {
     private final WhenForms whenForms;
     private final Rehearsing rehearsing;
 
-    RecorderPage(Definitions definitions, Engine engine, LongRow longRow, WhereCard.Maker whereCards, WhenForms whenForms, Rehearsing rehearsing) {
+    RecorderPage(
+            Definitions definitions,
+            Engine engine,
+            LongRow longRow,
+            WhereCard.Maker whereCards,
+            WhenForms whenForms,
+            Rehearsing rehearsing) {
         this.definitions = definitions;
         this.engine = engine;
         this.longRow = longRow;
@@ -56,8 +62,11 @@ class RecorderPage {
     }
 
     Dialect dialect(RecorderDefinition recorder) {
-        return recorder.wheres().stream().findFirst().flatMap(where -> definitions.destination(where.destination()))
-                .map(destination -> engine.storeKind(destination.store()).dialect()).orElse(USUAL_DIALECT);
+        return recorder.wheres().stream()
+                .findFirst()
+                .flatMap(where -> definitions.destination(where.destination()))
+                .map(destination -> engine.storeKind(destination.store()).dialect())
+                .orElse(USUAL_DIALECT);
     }
 
     int seen(String id) {
@@ -80,19 +89,44 @@ class RecorderPage {
         model.addAttribute("cells", longRow.cells(recorder, remarks));
         model.addAttribute("fields", longRow.fields(recorder));
         model.addAttribute("shapes", Shape.values());
-        model.addAttribute("remarks", remarks.stream().filter(remark -> remark.column() < 0).map(Remark::sentence).toList());
+        model.addAttribute(
+                "remarks",
+                remarks.stream()
+                        .filter(remark -> remark.column() < 0)
+                        .map(Remark::sentence)
+                        .toList());
         model.addAttribute("wheres", whereCards.cards(recorder));
-        model.addAttribute("otherDestinations", definitions.all(DestinationDefinition.class).stream()
-                .filter(destination -> recorder.wheres().stream().noneMatch(where -> where.destination().equals(destination.id()))).toList());
+        model.addAttribute(
+                "otherDestinations",
+                definitions.all(DestinationDefinition.class).stream()
+                        .filter(destination -> recorder.wheres().stream()
+                                .noneMatch(where -> where.destination().equals(destination.id())))
+                        .toList());
         model.addAttribute("zone", engine.zone().getId());
         model.addAttribute("variables", ColumnSource.Variable.values());
-        model.addAttribute("lineFacts", recorder.layout().shape() == Shape.ROW_PER_TAG ? List.of(ColumnSource.LineFact.values()) : List.of());
+        model.addAttribute(
+                "lineFacts",
+                recorder.layout().shape() == Shape.ROW_PER_TAG ? List.of(ColumnSource.LineFact.values()) : List.of());
         model.addAttribute("equipment", definitions.all(EquipmentDefinition.class));
         model.addAttribute("properties", properties(recorder));
-        model.addAttribute("numericColumns", recorder.layout().columns().stream()
-                .filter(column -> column.type().numeric() && !column.isAutoNumber()).map(Column::name).toList());
-        model.addAttribute("original", recorder.follows().flatMap(follows -> definitions.find(RecorderDefinition.class, follows.original())).orElse(null));
-        model.addAttribute("followers", definitions.all(RecorderDefinition.class).stream().filter(each -> each.follows().filter(follows -> follows.original().equals(id)).isPresent()).count());
+        model.addAttribute(
+                "numericColumns",
+                recorder.layout().columns().stream()
+                        .filter(column -> column.type().numeric() && !column.isAutoNumber())
+                        .map(Column::name)
+                        .toList());
+        model.addAttribute(
+                "original",
+                recorder.follows()
+                        .flatMap(follows -> definitions.find(RecorderDefinition.class, follows.original()))
+                        .orElse(null));
+        model.addAttribute(
+                "followers",
+                definitions.all(RecorderDefinition.class).stream()
+                        .filter(each -> each.follows()
+                                .filter(follows -> follows.original().equals(id))
+                                .isPresent())
+                        .count());
         now(recorder, model);
         model.addAttribute("rehearsed", rehearsing.view(recorder, plant));
         status(id, model);
@@ -103,7 +137,9 @@ class RecorderPage {
     private List<String> properties(RecorderDefinition recorder) {
         Optional<EquipmentDefinition> own = definitions.find(EquipmentDefinition.class, recorder.equipment());
         return own.flatMap(each -> definitions.find(EquipmentClassDefinition.class, each.equipmentClass())).stream()
-                .flatMap(type -> type.properties().stream()).map(property -> property.name()).toList();
+                .flatMap(type -> type.properties().stream())
+                .map(property -> property.name())
+                .toList();
     }
 
     void now(RecorderDefinition recorder, Model model) {
@@ -112,8 +148,13 @@ class RecorderPage {
     }
 
     void status(String id, Model model) {
-        model.addAttribute("status", Optional.ofNullable(engine.status().get(id)).orElse(null));
-        model.addAttribute("skippedLastHour", engine.book().hour(id, engine.clock().now()).stream().mapToLong(minute -> minute.skipped()).sum());
+        model.addAttribute(
+                "status", Optional.ofNullable(engine.status().get(id)).orElse(null));
+        model.addAttribute(
+                "skippedLastHour",
+                engine.book().hour(id, engine.clock().now()).stream()
+                        .mapToLong(minute -> minute.skipped())
+                        .sum());
         model.addAttribute("recorder", recorder(id));
     }
 

@@ -28,8 +28,8 @@ class RecordsController {
     private final NewRecorder newRecorder;
 
     /** A recorder in the list. */
-    public record Line(RecorderDefinition recorder, Optional<RecorderStatus> status, Optional<Draft> draft, List<String> places) {
-    }
+    public record Line(
+            RecorderDefinition recorder, Optional<RecorderStatus> status, Optional<Draft> draft, List<String> places) {}
 
     RecordsController(Definitions definitions, Engine engine, NewRecorder newRecorder) {
         this.definitions = definitions;
@@ -52,10 +52,21 @@ class RecordsController {
 
     private void lines(Model model) {
         Map<String, RecorderStatus> status = engine.status();
-        model.addAttribute("lines", definitions.all(RecorderDefinition.class).stream().map(recorder -> new Line(recorder,
-                Optional.ofNullable(status.get(recorder.id())), definitions.draft(recorder.id()),
-                recorder.wheres().stream().map(where -> new Place(where.database(), where.table()).words() + " in "
-                        + definitions.destination(where.destination()).map(DestinationDefinition::name).orElse("?")).toList())).toList());
+        model.addAttribute(
+                "lines",
+                definitions.all(RecorderDefinition.class).stream()
+                        .map(recorder -> new Line(
+                                recorder,
+                                Optional.ofNullable(status.get(recorder.id())),
+                                definitions.draft(recorder.id()),
+                                recorder.wheres().stream()
+                                        .map(where -> new Place(where.database(), where.table()).words() + " in "
+                                                + definitions
+                                                        .destination(where.destination())
+                                                        .map(DestinationDefinition::name)
+                                                        .orElse("?"))
+                                        .toList()))
+                        .toList());
     }
 
     @PostMapping("/records")
@@ -66,7 +77,11 @@ class RecordsController {
     }
 
     @PostMapping("/records/{id}/stop")
-    String stop(@PathVariable String id, @RequestParam(defaultValue = "") String why, Principal by, RedirectAttributes flash) {
+    String stop(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "") String why,
+            Principal by,
+            RedirectAttributes flash) {
         engine.recorders().stop(id, by.getName(), why);
         flash.addFlashAttribute("said", "Stopped. Rows that are held are still sent.");
         return "redirect:/records/" + id;
@@ -97,7 +112,11 @@ class RecordsController {
     String remove(@PathVariable String id, Principal by, RedirectAttributes flash) {
         String name = definitions.find(id).orElseThrow().name();
         definitions.remove(id, by.getName());
-        flash.addFlashAttribute("said", definitions.draft(id).isPresent() ? name + " goes with the next release. Until then it records." : name + " is removed.");
+        flash.addFlashAttribute(
+                "said",
+                definitions.draft(id).isPresent()
+                        ? name + " goes with the next release. Until then it records."
+                        : name + " is removed.");
         return "redirect:/records";
     }
 }

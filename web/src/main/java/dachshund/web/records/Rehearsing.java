@@ -31,15 +31,13 @@ class Rehearsing {
     private final Shown shown;
 
     /** A row that would have been written, or why not; newest first. */
-    public record Line(List<String> values, String reason) {
-    }
+    public record Line(List<String> values, String reason) {}
 
     /**
      * @param since   from when on there are values, in the ribbon's window
      * @param volume  rows an hour, bytes a day and how long the disk lasts, in words
      */
-    public record View(Ribbon ribbon, List<Line> rows, Instant since, String volume) {
-    }
+    public record View(Ribbon ribbon, List<Line> rows, Instant since, String volume) {}
 
     Rehearsing(Engine engine, Shown shown) {
         this.engine = engine;
@@ -61,15 +59,33 @@ class Rehearsing {
             since = values.size() > 1 && first.isAfter(since) ? first : since;
         }
         Instant begin = from.isBefore(remembered) ? from : remembered;
-        Rehearsal.Rehearsed rehearsed = Rehearsal.run(recorder, plant, engine.recorders().identity(recorder.id()), history, begin, now, now.plus(span.dividedBy(2)), ROWS);
-        return new View(Ribbon.of(recorder, rehearsed, now, engine.zone()), lines(recorder, rehearsed), since, volume(rehearsed));
+        Rehearsal.Rehearsed rehearsed = Rehearsal.run(
+                recorder,
+                plant,
+                engine.recorders().identity(recorder.id()),
+                history,
+                begin,
+                now,
+                now.plus(span.dividedBy(2)),
+                ROWS);
+        return new View(
+                Ribbon.of(recorder, rehearsed, now, engine.zone()),
+                lines(recorder, rehearsed),
+                since,
+                volume(rehearsed));
     }
 
     private List<Line> lines(RecorderDefinition recorder, Rehearsal.Rehearsed rehearsed) {
         List<Line> lines = new ArrayList<>();
         for (Made made : rehearsed.rows()) {
             Line line = line(recorder, made);
-            lines.add(0, new Line(line.values().stream().map(value -> value.equals(NEXT) ? "rehearsed" : value).toList(), line.reason()));
+            lines.add(
+                    0,
+                    new Line(
+                            line.values().stream()
+                                    .map(value -> value.equals(NEXT) ? "rehearsed" : value)
+                                    .toList(),
+                            line.reason()));
         }
         return lines;
     }
@@ -85,11 +101,16 @@ class Rehearsing {
             if (made instanceof Made.Whole whole) {
                 values.add(column.isRowId() ? "…" : shown.cell(whole.row().cells()[written]));
             } else {
-                values.add(made instanceof Made.Refused refused && !column.isRowId() ? refused.values().get(written) : column.isRowId() ? "…" : "");
+                values.add(
+                        made instanceof Made.Refused refused && !column.isRowId()
+                                ? refused.values().get(written)
+                                : column.isRowId() ? "…" : "");
             }
             written++;
         }
-        String reason = made instanceof Made.Refused refused ? "set aside: " + refused.reason() : made instanceof Made.Skipped skipped ? "not written: " + skipped.reason() + "." : "";
+        String reason = made instanceof Made.Refused refused
+                ? "set aside: " + refused.reason()
+                : made instanceof Made.Skipped skipped ? "not written: " + skipped.reason() + "." : "";
         return new Line(values, reason);
     }
 
@@ -98,17 +119,28 @@ class Rehearsing {
         if (perHour == 0) {
             return "no row in the last minutes";
         }
-        String rows = perHour >= 1 ? String.format(Locale.UK, "%,.0f rows an hour, %,.0f a day", perHour, perHour * 24) : String.format(Locale.UK, "%,.1f rows a day", perHour * 24);
+        String rows = perHour >= 1
+                ? String.format(Locale.UK, "%,.0f rows an hour, %,.0f a day", perHour, perHour * 24)
+                : String.format(Locale.UK, "%,.1f rows a day", perHour * 24);
         double bytesADay = perHour * 24 * rehearsed.bytesPerRow();
         if (bytesADay < 1) {
             return rows;
         }
         double days = engine.folder().toFile().getUsableSpace() / bytesADay;
-        return rows + ", about " + size(bytesADay) + " a day; this disk would hold " + (days > 3650 ? "more than ten years" : days >= 2 ? String.format(Locale.UK, "%,.0f days", days)
-                : String.format(Locale.UK, "%,.0f hours", days * 24)) + " of them while the destination is away";
+        return rows + ", about " + size(bytesADay) + " a day; this disk would hold "
+                + (days > 3650
+                        ? "more than ten years"
+                        : days >= 2
+                                ? String.format(Locale.UK, "%,.0f days", days)
+                                : String.format(Locale.UK, "%,.0f hours", days * 24))
+                + " of them while the destination is away";
     }
 
     private static String size(double bytes) {
-        return bytes < 1_000_000 ? String.format(Locale.UK, "%,.0f kB", Math.max(1, bytes / 1000)) : bytes < 1e9 ? String.format(Locale.UK, "%,.1f MB", bytes / 1e6) : String.format(Locale.UK, "%,.1f GB", bytes / 1e9);
+        return bytes < 1_000_000
+                ? String.format(Locale.UK, "%,.0f kB", Math.max(1, bytes / 1000))
+                : bytes < 1e9
+                        ? String.format(Locale.UK, "%,.1f MB", bytes / 1e6)
+                        : String.format(Locale.UK, "%,.1f GB", bytes / 1e9);
     }
 }

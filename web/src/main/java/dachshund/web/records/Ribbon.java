@@ -27,27 +27,33 @@ record Ribbon(List<Tick> ticks, List<Band> open, List<Label> labels, double now,
     private static final int LABEL_ROOM = 28;
     private static final int MOST_TICKS = 600;
     private static final Duration BY_VALUES = Duration.ofMinutes(20);
-    private static final Duration[] SPANS = {Duration.ofSeconds(20), Duration.ofMinutes(2), Duration.ofMinutes(20), Duration.ofHours(3),
-            Duration.ofHours(24), Duration.ofDays(6)};
+    private static final Duration[] SPANS = {
+        Duration.ofSeconds(20),
+        Duration.ofMinutes(2),
+        Duration.ofMinutes(20),
+        Duration.ofHours(3),
+        Duration.ofHours(24),
+        Duration.ofDays(6)
+    };
 
     /** A row that would be written. */
-    public record Tick(double x, boolean past) {
-    }
+    public record Tick(double x, boolean past) {}
 
     /** A stretch of the ribbon. */
-    public record Band(double x, double width) {
-    }
+    public record Band(double x, double width) {}
 
     /** A time at a place. */
-    public record Label(double x, Instant at) {
-    }
+    public record Label(double x, Instant at) {}
 
     /** The stretch of time that suits a recorder: a dozen ticks of its fastest rate, twenty minutes for what depends on values. */
     static Duration span(RecorderDefinition recorder) {
         Duration span = SPANS[SPANS.length - 1];
         for (When when : recorder.whens()) {
-            Duration own = when instanceof When.Every every ? spanOf(every.period())
-                    : when instanceof When.AtTimes || when instanceof When.AtShiftEnds || when instanceof When.ByCron ? Duration.ofHours(24) : BY_VALUES;
+            Duration own = when instanceof When.Every every
+                    ? spanOf(every.period())
+                    : when instanceof When.AtTimes || when instanceof When.AtShiftEnds || when instanceof When.ByCron
+                            ? Duration.ofHours(24)
+                            : BY_VALUES;
             span = own.compareTo(span) < 0 ? own : span;
         }
         return recorder.whens().isEmpty() ? BY_VALUES : span;
@@ -57,12 +63,18 @@ record Ribbon(List<Tick> ticks, List<Band> open, List<Label> labels, double now,
         Duration span = span(recorder);
         Instant from = now.minus(span.dividedBy(2));
         Instant to = from.plus(span);
-        List<Tick> ticks = Stream.concat(rehearsed.past().stream(), rehearsed.next().stream()).filter(at -> !at.isBefore(from) && at.isBefore(to)).limit(MOST_TICKS)
-                .map(at -> new Tick(x(from, span, at), !at.isAfter(now))).toList();
-        List<Band> open = rehearsed.open().stream().filter(each -> each.to().isAfter(from)).map(each -> {
-            double start = Math.max(0, x(from, span, each.from()));
-            return new Band(start, Math.max(1, Math.min(WIDTH, x(from, span, each.to())) - start));
-        }).toList();
+        List<Tick> ticks = Stream.concat(rehearsed.past().stream(), rehearsed.next().stream())
+                .filter(at -> !at.isBefore(from) && at.isBefore(to))
+                .limit(MOST_TICKS)
+                .map(at -> new Tick(x(from, span, at), !at.isAfter(now)))
+                .toList();
+        List<Band> open = rehearsed.open().stream()
+                .filter(each -> each.to().isAfter(from))
+                .map(each -> {
+                    double start = Math.max(0, x(from, span, each.from()));
+                    return new Band(start, Math.max(1, Math.min(WIDTH, x(from, span, each.to())) - start));
+                })
+                .toList();
         List<Label> labels = new ArrayList<>();
         RateSchedule marks = new RateSchedule(markEvery(span), zone);
         for (Instant mark = marks.next(from); mark.isBefore(to); mark = marks.next(mark)) {

@@ -1,6 +1,5 @@
 package dachshund.web.records;
 
-import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.destination.Place;
 import dachshund.core.destination.RowStore;
@@ -13,9 +12,9 @@ import dachshund.core.layout.Line;
 import dachshund.core.layout.Shape;
 import dachshund.core.layout.SqlType;
 import dachshund.core.row.Conversion;
+import dachshund.core.text.SafeCell;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
-import dachshund.core.text.SafeCell;
 import dachshund.web.page.Shown;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import jakarta.servlet.http.HttpServletResponse;
@@ -27,7 +26,6 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Objects;
-import java.util.Map;
 import java.util.Optional;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
@@ -50,8 +48,7 @@ class RowsController {
     private final Shown shown;
 
     /** What a trend draws: seconds since 1970, values, and why there are none. */
-    public record Trend(List<Double> times, List<Double> values, String problem) {
-    }
+    public record Trend(List<Double> times, List<Double> values, String problem) {}
 
     RowsController(Definitions definitions, Engine engine, Shown shown) {
         this.definitions = definitions;
@@ -78,13 +75,24 @@ class RowsController {
     }
 
     private Optional<Opened> place(RecorderDefinition recorder) {
-        return recorder.wheres().stream().findFirst().flatMap(where -> definitions.destination(where.destination()).flatMap(destination -> {
-            boolean live = definitions.live(destination.id()).filter(destination::equals).isPresent();
-            Optional<RowStore> shared = live ? engine.store(destination.id()) : Optional.empty();
-            // Of places that rows name, the last one; none before the first row.
-            Optional<Place> place = where.place().dynamic() ? engine.lastPlace(recorder.id(), destination.id()) : Optional.of(new Place(where.database(), where.table()));
-            return place.map(each -> new Opened(shared.orElseGet(() -> engine.openStore(destination)), shared.isEmpty(), each, recorder.layout()));
-        }));
+        return recorder.wheres().stream()
+                .findFirst()
+                .flatMap(where -> definitions.destination(where.destination()).flatMap(destination -> {
+                    boolean live = definitions
+                            .live(destination.id())
+                            .filter(destination::equals)
+                            .isPresent();
+                    Optional<RowStore> shared = live ? engine.store(destination.id()) : Optional.empty();
+                    // Of places that rows name, the last one; none before the first row.
+                    Optional<Place> place = where.place().dynamic()
+                            ? engine.lastPlace(recorder.id(), destination.id())
+                            : Optional.of(new Place(where.database(), where.table()));
+                    return place.map(each -> new Opened(
+                            shared.orElseGet(() -> engine.openStore(destination)),
+                            shared.isEmpty(),
+                            each,
+                            recorder.layout()));
+                }));
     }
 
     private RecorderDefinition recorder(String id) {
@@ -98,7 +106,11 @@ class RowsController {
         model.addAttribute("rows", List.of());
         // What came is not asked for again at once.
         model.addAttribute("refreshed", true);
-        model.addAttribute("held", Optional.ofNullable(engine.status().get(id)).map(status -> status.held()).orElse(0L));
+        model.addAttribute(
+                "held",
+                Optional.ofNullable(engine.status().get(id))
+                        .map(status -> status.held())
+                        .orElse(0L));
         Optional<Opened> found = place(recorder);
         if (found.isEmpty()) {
             model.addAttribute("empty", "Rows appear here once the recorder has a destination and is released.");
@@ -106,9 +118,19 @@ class RowsController {
         }
         try (Opened place = found.get()) {
             TablePage page = place.store().lastRows(place.table(), place.layout(), LAST);
-            model.addAttribute("rows", page.rows().stream().map(row -> inOrder(place.layout(), page.columns(), row)).toList());
-            model.addAttribute("empty", page.rows().isEmpty() ? definitions.live(id).isPresent() ? "No row has landed yet in " + place.place().words() + "."
-                    : "Rows appear here once this recorder is released." : "");
+            model.addAttribute(
+                    "rows",
+                    page.rows().stream()
+                            .map(row -> inOrder(place.layout(), page.columns(), row))
+                            .toList());
+            model.addAttribute(
+                    "empty",
+                    page.rows().isEmpty()
+                            ? definitions.live(id).isPresent()
+                                    ? "No row has landed yet in "
+                                            + place.place().words() + "."
+                                    : "Rows appear here once this recorder is released."
+                            : "");
         } catch (StoreProblem problem) {
             model.addAttribute("empty", problem.getMessage());
         }
@@ -120,7 +142,12 @@ class RowsController {
         List<String> cells = new ArrayList<>();
         for (Column column : layout.columns()) {
             int at = columns.indexOf(column.name());
-            cells.add(at < 0 ? "" : column.isRowId() && row.get(at) != null ? "…" + row.get(at).toString().substring(21, 35) : shown.cell(row.get(at)));
+            cells.add(
+                    at < 0
+                            ? ""
+                            : column.isRowId() && row.get(at) != null
+                                    ? "…" + row.get(at).toString().substring(21, 35)
+                                    : shown.cell(row.get(at)));
         }
         return cells;
     }
@@ -129,8 +156,12 @@ class RowsController {
     @ResponseBody
     Trend trend(@PathVariable String id, @RequestParam String column, @RequestParam(defaultValue = "0") int line) {
         RecorderDefinition recorder = recorder(id);
-        Optional<Column> time = recorder.layout().columns().stream().filter(each -> each.type().family() == SqlType.Family.TIMESTAMP).findFirst();
-        Optional<Column> value = recorder.layout().columns().stream().filter(each -> each.name().equals(column)).findFirst();
+        Optional<Column> time = recorder.layout().columns().stream()
+                .filter(each -> each.type().family() == SqlType.Family.TIMESTAMP)
+                .findFirst();
+        Optional<Column> value = recorder.layout().columns().stream()
+                .filter(each -> each.name().equals(column))
+                .findFirst();
         Optional<Opened> found = place(recorder);
         if (time.isEmpty() || value.isEmpty() || found.isEmpty()) {
             return new Trend(List.of(), List.of(), "A trend needs a time column, a number column and a destination.");
@@ -156,18 +187,22 @@ class RowsController {
 
     /** Where each tag has its rows, a trend is that of one tag: whether the row is of the line of that number. */
     private static boolean isOf(int number, Layout layout, List<String> columns, List<Object> row) {
-        if (layout.shape() != Shape.ROW_PER_TAG || number < 0 || number >= layout.lines().size()) {
+        if (layout.shape() != Shape.ROW_PER_TAG
+                || number < 0
+                || number >= layout.lines().size()) {
             return true;
         }
         Line line = layout.lines().get(number);
-        return layout.columns().stream().filter(column -> column.from() instanceof ColumnSource.FromLine && columns.contains(column.name())).allMatch(column -> {
-            String cell = Objects.toString(row.get(columns.indexOf(column.name())), "");
-            return switch (((ColumnSource.FromLine) column.from()).fact()) {
-                case NAME -> cell.equals(line.name());
-                case EQUIPMENT -> cell.equals(line.equipment());
-                default -> true;
-            };
-        });
+        return layout.columns().stream()
+                .filter(column -> column.from() instanceof ColumnSource.FromLine && columns.contains(column.name()))
+                .allMatch(column -> {
+                    String cell = Objects.toString(row.get(columns.indexOf(column.name())), "");
+                    return switch (((ColumnSource.FromLine) column.from()).fact()) {
+                        case NAME -> cell.equals(line.name());
+                        case EQUIPMENT -> cell.equals(line.equipment());
+                        default -> true;
+                    };
+                });
     }
 
     /** All rows as CSV (RFC 4180), UTF-8 with a byte-order mark, times in UTC as in RFC 3339. */
@@ -181,10 +216,18 @@ class RowsController {
             response.setHeader("Content-Disposition", "attachment; filename=\"" + file + "\"");
             Writer out = new OutputStreamWriter(response.getOutputStream(), StandardCharsets.UTF_8);
             out.write('\uFEFF');
-            CsvWriter csv = CsvWriter.builder().lineDelimiter(de.siegmar.fastcsv.writer.LineDelimiter.CRLF).build(out);
+            CsvWriter csv = CsvWriter.builder()
+                    .lineDelimiter(de.siegmar.fastcsv.writer.LineDelimiter.CRLF)
+                    .build(out);
             csv.writeRecord(first.columns().stream().map(SafeCell::out).toList());
             if (!first.columns().isEmpty()) {
-                place.store().readAll(place.table(), place.layout(), cells -> csv.writeRecord(cells.stream().map(RowsController::csvCell).toList()));
+                place.store()
+                        .readAll(
+                                place.table(),
+                                place.layout(),
+                                cells -> csv.writeRecord(cells.stream()
+                                        .map(RowsController::csvCell)
+                                        .toList()));
             }
             csv.flush();
         }

@@ -31,7 +31,12 @@ class WhenController {
     }
 
     @PostMapping("/whens")
-    String add(@PathVariable String id, @RequestParam WhenForms.Kind kind, @RequestParam int seen, Principal by, Model model) {
+    String add(
+            @PathVariable String id,
+            @RequestParam WhenForms.Kind kind,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
         try {
             When fresh = forms.fresh(kind, page.recorder(id));
             return page.change(id, seen, by.getName(), model, recorder -> {
@@ -45,15 +50,30 @@ class WhenController {
     }
 
     @PostMapping("/whens/{index}")
-    String save(@PathVariable String id, @PathVariable int index, @RequestParam Map<String, String> form, @RequestParam(required = false) List<String> day,
-                @RequestParam(required = false) List<String> tag, @RequestParam WhenForms.Kind kind, @RequestParam int seen, Principal by, Model model) {
+    String save(
+            @PathVariable String id,
+            @PathVariable int index,
+            @RequestParam Map<String, String> form,
+            @RequestParam(required = false) List<String> day,
+            @RequestParam(required = false) List<String> tag,
+            @RequestParam WhenForms.Kind kind,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
         RecorderDefinition recorder = page.recorder(id);
         When before = recorder.whens().get(index);
         try {
-            When after = WhenForms.Kind.of(before) == kind ? forms.read(form, day == null ? List.of() : day, tag == null ? List.of() : tag, before, recorder) : forms.fresh(kind, recorder);
+            When after = WhenForms.Kind.of(before) == kind
+                    ? forms.read(form, day == null ? List.of() : day, tag == null ? List.of() : tag, before, recorder)
+                    : forms.fresh(kind, recorder);
             return page.change(id, seen, by.getName(), model, each -> each.withWhens(with(each.whens(), index, after)));
         } catch (WhenForms.Refused refused) {
-            return page.refuse(id, model, "when" + index + refused.field(), refused.getMessage(), form.getOrDefault(refused.field(), ""));
+            return page.refuse(
+                    id,
+                    model,
+                    "when" + index + refused.field(),
+                    refused.getMessage(),
+                    form.getOrDefault(refused.field(), ""));
         } catch (IllegalArgumentException problem) {
             return page.refuse(id, model, "whens", problem.getMessage(), "");
         }
@@ -76,7 +96,13 @@ class WhenController {
 
     /** A tag for the condition of a When to speak of. */
     @PostMapping("/whens/{index}/inputs")
-    String input(@PathVariable String id, @PathVariable int index, @RequestParam String text, @RequestParam int seen, Principal by, Model model) {
+    String input(
+            @PathVariable String id,
+            @PathVariable int index,
+            @RequestParam String text,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
         UnaryOperator<Condition> more = condition -> forms.withInput(condition, TagFinder.ref(text));
         return page.change(id, seen, by.getName(), model, recorder -> {
             When when = recorder.whens().get(index);
@@ -90,15 +116,27 @@ class WhenController {
     }
 
     @PostMapping("/gate")
-    String gate(@PathVariable String id, @RequestParam Map<String, String> form, @RequestParam int seen, Principal by, Model model) {
+    String gate(
+            @PathVariable String id,
+            @RequestParam Map<String, String> form,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
         RecorderDefinition recorder = page.recorder(id);
         Condition condition = forms.condition(form, recorder.gate().orElse(new Condition("", Map.of())), recorder);
         return page.change(id, seen, by.getName(), model, each -> each.withGate(Optional.of(condition)));
     }
 
     @PostMapping("/gate/inputs")
-    String gateInput(@PathVariable String id, @RequestParam String text, @RequestParam int seen, Principal by, Model model) {
-        return page.change(id, seen, by.getName(), model, recorder -> recorder.withGate(Optional.of(forms.withInput(recorder.gate().orElse(new Condition("", Map.of())), TagFinder.ref(text)))));
+    String gateInput(
+            @PathVariable String id, @RequestParam String text, @RequestParam int seen, Principal by, Model model) {
+        return page.change(
+                id,
+                seen,
+                by.getName(),
+                model,
+                recorder -> recorder.withGate(Optional.of(
+                        forms.withInput(recorder.gate().orElse(new Condition("", Map.of())), TagFinder.ref(text)))));
     }
 
     @PostMapping("/gate/remove")

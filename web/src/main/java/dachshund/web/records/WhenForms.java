@@ -38,8 +38,14 @@ class WhenForms {
 
     /** The kinds of When, by the name that a form gives them. */
     enum Kind {
-        EVERY("Every"), CHANGE("On change"), TIMES("At clock times"), SHIFT_ENDS("At each shift end"), CRON("By cron"), CONDITION("On a condition"),
-        IDENTIFIER("When an identifier changes"), WHILE("At a rate while");
+        EVERY("Every"),
+        CHANGE("On change"),
+        TIMES("At clock times"),
+        SHIFT_ENDS("At each shift end"),
+        CRON("By cron"),
+        CONDITION("On a condition"),
+        IDENTIFIER("When an identifier changes"),
+        WHILE("At a rate while");
 
         private final String words;
 
@@ -75,15 +81,14 @@ class WhenForms {
     }
 
     /** An input of a condition: its name there, and the tag. */
-    public record Input(String name, String tag) {
-    }
+    public record Input(String name, String tag) {}
 
     /** A tag to choose from. */
-    public record Choice(String key, String name, boolean chosen) {
-    }
+    public record Choice(String key, String name, boolean chosen) {}
 
     /** A When as the page shows it; fields that its kind does not have are empty. */
-    public record Form(int index, Kind kind, Map<String, String> values, Set<String> days, List<Input> inputs, List<Choice> tags) {
+    public record Form(
+            int index, Kind kind, Map<String, String> values, Set<String> days, List<Input> inputs, List<Choice> tags) {
         public String value(String name) {
             return values.getOrDefault(name, "");
         }
@@ -102,7 +107,10 @@ class WhenForms {
     }
 
     Form gate(RecorderDefinition recorder) {
-        return recorder.gate().map(gate -> new Form(-1, Kind.CONDITION, Map.of("condition", gate.text()), Set.of(), inputs(gate), List.of())).orElse(null);
+        return recorder.gate()
+                .map(gate -> new Form(
+                        -1, Kind.CONDITION, Map.of("condition", gate.text()), Set.of(), inputs(gate), List.of()))
+                .orElse(null);
     }
 
     private Form form(int index, When when, RecorderDefinition recorder) {
@@ -115,13 +123,20 @@ class WhenForms {
             values.put("fromStart", Boolean.toString(each.fromStart()));
         } else if (when instanceof When.OnChange each) {
             values.put("deadband", each.deadband().kind().name());
-            values.put("amount", java.math.BigDecimal.valueOf(each.deadband().amount()).stripTrailingZeros().toPlainString());
+            values.put(
+                    "amount",
+                    java.math.BigDecimal.valueOf(each.deadband().amount())
+                            .stripTrailingZeros()
+                            .toPlainString());
             values.put("notMoreOften", optional(each.notMoreOften()));
             values.put("atLeast", optional(each.atLeast()));
             chosen = each.tags();
         } else if (when instanceof When.AtTimes each) {
             each.days().forEach(day -> days.add(day.name()));
-            values.put("times", String.join(", ", each.times().stream().map(LocalTime::toString).toList()));
+            values.put(
+                    "times",
+                    String.join(
+                            ", ", each.times().stream().map(LocalTime::toString).toList()));
             values.put("utc", Boolean.toString(each.utc()));
             values.put("missed", each.missed().name());
         } else if (when instanceof When.AtShiftEnds each) {
@@ -153,7 +168,10 @@ class WhenForms {
     }
 
     private List<Input> inputs(Condition condition) {
-        return new TreeMap<>(condition.inputs()).entrySet().stream().map(input -> new Input(input.getKey(), name(input.getValue()))).toList();
+        return new TreeMap<>(condition.inputs())
+                .entrySet().stream()
+                        .map(input -> new Input(input.getKey(), name(input.getValue())))
+                        .toList();
     }
 
     private String name(TagRef tag) {
@@ -163,7 +181,12 @@ class WhenForms {
     private List<Choice> tags(RecorderDefinition recorder, List<TagRef> chosen) {
         Set<TagRef> offered = new LinkedHashSet<>(LineUp.tags(recorder));
         offered.addAll(chosen);
-        return offered.stream().map(tag -> new Choice(tag.source() + " " + tag.address(), definitions.tag(tag).map(TagInfo::name).orElse("a tag that is gone"), chosen.contains(tag))).toList();
+        return offered.stream()
+                .map(tag -> new Choice(
+                        tag.source() + " " + tag.address(),
+                        definitions.tag(tag).map(TagInfo::name).orElse("a tag that is gone"),
+                        chosen.contains(tag)))
+                .toList();
     }
 
     /**
@@ -175,10 +198,13 @@ class WhenForms {
         return switch (kind) {
             case EVERY -> new When.Every(Duration.ofSeconds(1));
             case CHANGE -> new When.OnChange(Deadband.NONE, List.of(), Duration.ZERO, Duration.ZERO);
-            case TIMES -> new When.AtTimes(EnumSet.allOf(DayOfWeek.class), List.of(LocalTime.of(6, 0)), false, When.Missed.RUN_LATE);
+            case TIMES ->
+                new When.AtTimes(
+                        EnumSet.allOf(DayOfWeek.class), List.of(LocalTime.of(6, 0)), false, When.Missed.RUN_LATE);
             case SHIFT_ENDS -> new When.AtShiftEnds(When.Missed.RUN_LATE);
             case CRON -> new When.ByCron("0 6 * * 1-5", false, When.Missed.RUN_LATE);
-            case CONDITION -> new When.OnCondition(new Condition("", Map.of()), When.Edge.RISING, Duration.ZERO, Duration.ZERO);
+            case CONDITION ->
+                new When.OnCondition(new Condition("", Map.of()), When.Edge.RISING, Duration.ZERO, Duration.ZERO);
             case IDENTIFIER -> new When.OnIdentifier(identifier(recorder), Duration.ZERO, Duration.ZERO);
             case WHILE -> new When.WhileTrue(new Condition("", Map.of()), Duration.ofSeconds(1));
         };
@@ -187,8 +213,14 @@ class WhenForms {
     /** The row's first text, as an identifier mostly is; else its first tag. */
     private TagRef identifier(RecorderDefinition recorder) {
         List<TagRef> tags = LineUp.tags(recorder);
-        return tags.stream().filter(tag -> definitions.tag(tag).map(info -> info.kind() == DataKind.TEXT).orElse(false)).findFirst()
-                .or(() -> tags.stream().findFirst()).orElseThrow(() -> new IllegalArgumentException("Add the identifier's tag to the row first."));
+        return tags.stream()
+                .filter(tag -> definitions
+                        .tag(tag)
+                        .map(info -> info.kind() == DataKind.TEXT)
+                        .orElse(false))
+                .findFirst()
+                .or(() -> tags.stream().findFirst())
+                .orElseThrow(() -> new IllegalArgumentException("Add the identifier's tag to the row first."));
     }
 
     /**
@@ -197,18 +229,57 @@ class WhenForms {
      * @param before the When that it changes, whose inputs are kept
      * @throws Refused with a field and a sentence
      */
-    When read(Map<String, String> form, List<String> days, List<String> tags, When before, RecorderDefinition recorder) throws Refused {
+    When read(Map<String, String> form, List<String> days, List<String> tags, When before, RecorderDefinition recorder)
+            throws Refused {
         return switch (Kind.of(before)) {
             case EVERY -> said("period", () -> new When.Every(period(form, "period"), form.containsKey("fromStart")));
-            case CHANGE -> said("amount", () -> new When.OnChange(deadband(form), tags.stream().map(dachshund.web.tag.TagFinder::ref).toList(), length(form, "notMoreOften"), length(form, "atLeast")));
-            case TIMES -> said("times", () -> new When.AtTimes(Set.copyOf(days.stream().map(DayOfWeek::valueOf).toList()), times(form.getOrDefault("times", "")), form.containsKey("utc"), missed(form)));
+            case CHANGE ->
+                said(
+                        "amount",
+                        () -> new When.OnChange(
+                                deadband(form),
+                                tags.stream()
+                                        .map(dachshund.web.tag.TagFinder::ref)
+                                        .toList(),
+                                length(form, "notMoreOften"),
+                                length(form, "atLeast")));
+            case TIMES ->
+                said(
+                        "times",
+                        () -> new When.AtTimes(
+                                Set.copyOf(days.stream().map(DayOfWeek::valueOf).toList()),
+                                times(form.getOrDefault("times", "")),
+                                form.containsKey("utc"),
+                                missed(form)));
             case SHIFT_ENDS -> new When.AtShiftEnds(missed(form));
-            case CRON -> said("line", () -> new When.ByCron(form.getOrDefault("line", "").strip(), form.containsKey("utc"), missed(form)));
-            case CONDITION -> said("condition", () -> new When.OnCondition(condition(form, ((When.OnCondition) before).condition(), recorder), When.Edge.valueOf(form.getOrDefault("edge", "RISING")),
-                    length(form, "debounce"), length(form, "holdOff")));
-            case IDENTIFIER -> said("debounce", () -> new When.OnIdentifier(tags.isEmpty() ? ((When.OnIdentifier) before).tag() : dachshund.web.tag.TagFinder.ref(tags.get(0)),
-                    length(form, "debounce"), length(form, "holdOff")));
-            case WHILE -> said("period", () -> new When.WhileTrue(condition(form, ((When.WhileTrue) before).condition(), recorder), period(form, "period")));
+            case CRON ->
+                said(
+                        "line",
+                        () -> new When.ByCron(
+                                form.getOrDefault("line", "").strip(), form.containsKey("utc"), missed(form)));
+            case CONDITION ->
+                said(
+                        "condition",
+                        () -> new When.OnCondition(
+                                condition(form, ((When.OnCondition) before).condition(), recorder),
+                                When.Edge.valueOf(form.getOrDefault("edge", "RISING")),
+                                length(form, "debounce"),
+                                length(form, "holdOff")));
+            case IDENTIFIER ->
+                said(
+                        "debounce",
+                        () -> new When.OnIdentifier(
+                                tags.isEmpty()
+                                        ? ((When.OnIdentifier) before).tag()
+                                        : dachshund.web.tag.TagFinder.ref(tags.get(0)),
+                                length(form, "debounce"),
+                                length(form, "holdOff")));
+            case WHILE ->
+                said(
+                        "period",
+                        () -> new When.WhileTrue(
+                                condition(form, ((When.WhileTrue) before).condition(), recorder),
+                                period(form, "period")));
         };
     }
 
@@ -256,7 +327,9 @@ class WhenForms {
         Deadband.Kind kind = Deadband.Kind.valueOf(form.getOrDefault("deadband", "NONE"));
         String amount = form.getOrDefault("amount", "").strip().replace(',', '.');
         try {
-            return kind == Deadband.Kind.NONE ? Deadband.NONE : new Deadband(kind, amount.isEmpty() ? 0 : Double.parseDouble(amount));
+            return kind == Deadband.Kind.NONE
+                    ? Deadband.NONE
+                    : new Deadband(kind, amount.isEmpty() ? 0 : Double.parseDouble(amount));
         } catch (NumberFormatException notANumber) {
             throw new Refused("amount", "A deadband is a number, such as 0.5.");
         }
@@ -268,11 +341,15 @@ class WhenForms {
 
     private static List<LocalTime> times(String text) throws Refused {
         List<LocalTime> times = new ArrayList<>();
-        for (String each : Arrays.stream(text.split("[,;\\s]+")).filter(part -> !part.isEmpty()).toList()) {
+        for (String each : Arrays.stream(text.split("[,;\\s]+"))
+                .filter(part -> !part.isEmpty())
+                .toList()) {
             try {
                 times.add(LocalTime.parse(each.length() == 4 ? "0" + each : each));
             } catch (DateTimeParseException notATime) {
-                throw new Refused("times", "\"" + each + "\" is not a time of day. Write 06:00, and several with commas between.");
+                throw new Refused(
+                        "times",
+                        "\"" + each + "\" is not a time of day. Write 06:00, and several with commas between.");
             }
         }
         return times;
@@ -286,7 +363,9 @@ class WhenForms {
     static Condition bound(String text, Map<String, TagRef> inputs, Layout layout) {
         Map<String, TagRef> known = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
         for (Column column : layout.columnsAndFields()) {
-            if (column.from() instanceof ColumnSource.FromTag from && from.aspect() == ColumnSource.Aspect.VALUE && column.name().matches("[A-Za-z_][A-Za-z0-9_]*")) {
+            if (column.from() instanceof ColumnSource.FromTag from
+                    && from.aspect() == ColumnSource.Aspect.VALUE
+                    && column.name().matches("[A-Za-z_][A-Za-z0-9_]*")) {
                 known.put(column.name(), from.tag());
             }
         }
@@ -303,7 +382,13 @@ class WhenForms {
     /** The condition with a tag more to speak of, under a free name made from the tag's. */
     Condition withInput(Condition condition, TagRef tag) {
         Map<String, TagRef> inputs = new LinkedHashMap<>(condition.inputs());
-        String base = definitions.tag(tag).map(TagInfo::name).orElse("x").toLowerCase(java.util.Locale.ROOT).replaceAll("[^a-z0-9]+", "_").replaceAll("^[_0-9]+|_+$", "");
+        String base = definitions
+                .tag(tag)
+                .map(TagInfo::name)
+                .orElse("x")
+                .toLowerCase(java.util.Locale.ROOT)
+                .replaceAll("[^a-z0-9]+", "_")
+                .replaceAll("^[_0-9]+|_+$", "");
         String name = base.isEmpty() ? "x" : base;
         for (int n = 2; inputs.containsKey(name); n++) {
             name = base + "_" + n;

@@ -30,8 +30,18 @@ import org.springframework.stereotype.Component;
  * @param tableHint  advice on the name; empty for none
  * @param lane       how its lane stands; empty before the release
  */
-record WhereCard(int index, Where where, DestinationDefinition destination, StoreKind kind, String write, Guarantee guarantee, String trouble,
-                 TablePlan plan, String tableProblem, String tableHint, Optional<LaneStatus> lane) {
+record WhereCard(
+        int index,
+        Where where,
+        DestinationDefinition destination,
+        StoreKind kind,
+        String write,
+        Guarantee guarantee,
+        String trouble,
+        TablePlan plan,
+        String tableProblem,
+        String tableHint,
+        Optional<LaneStatus> lane) {
 
     /** Whether its rows may go to more than the one database or destination. */
     public boolean elsewhere() {
@@ -40,8 +50,11 @@ record WhereCard(int index, Where where, DestinationDefinition destination, Stor
 
     /** Name of the way of writing, as the form has it. */
     public String mode() {
-        return where.mode() instanceof WriteMode.Call call ? call.oneJson() ? "CALL_JSON" : "CALL" : where.mode() instanceof WriteMode.Update ? "UPDATE"
-                : where.mode() instanceof WriteMode.InsertOrUpdate ? "INSERT_OR_UPDATE" : "INSERT";
+        return where.mode() instanceof WriteMode.Call call
+                ? call.oneJson() ? "CALL_JSON" : "CALL"
+                : where.mode() instanceof WriteMode.Update
+                        ? "UPDATE"
+                        : where.mode() instanceof WriteMode.InsertOrUpdate ? "INSERT_OR_UPDATE" : "INSERT";
     }
 
     public String procedure() {
@@ -75,20 +88,25 @@ record WhereCard(int index, Where where, DestinationDefinition destination, Stor
 
         List<WhereCard> cards(RecorderDefinition recorder) {
             return IntStream.range(0, recorder.wheres().size())
-                    .filter(i -> definitions.destination(recorder.wheres().get(i).destination()).isPresent())
-                    .mapToObj(i -> card(recorder, i)).toList();
+                    .filter(i -> definitions
+                            .destination(recorder.wheres().get(i).destination())
+                            .isPresent())
+                    .mapToObj(i -> card(recorder, i))
+                    .toList();
         }
 
         private WhereCard card(RecorderDefinition recorder, int index) {
             Where where = recorder.wheres().get(index);
-            DestinationDefinition destination = definitions.destination(where.destination()).orElseThrow();
+            DestinationDefinition destination =
+                    definitions.destination(where.destination()).orElseThrow();
             StoreKind kind = engine.storeKind(destination.store());
             Dialect dialect = kind.dialect();
             String trouble = "";
             Optional<TableDescription> found = Optional.empty();
             PlacePattern name = where.place();
             if (kind.statementsOnly()) {
-                trouble = "The statements for " + dialect.engine() + " are generated and were never executed; rows cannot be sent there by this version.";
+                trouble = "The statements for " + dialect.engine()
+                        + " are generated and were never executed; rows cannot be sent there by this version.";
             } else if (!kind.files() && !name.dynamic()) {
                 try (RowStore store = engine.openStore(destination)) {
                     found = store.in(where.database()).describe(where.table());
@@ -96,22 +114,43 @@ record WhereCard(int index, Where where, DestinationDefinition destination, Stor
                     trouble = "The table could not be looked at. " + away.getMessage();
                 }
             }
-            TablePlan plan = TablePlan.of(dialect, where.table(), recorder.layout(), where.mode(), where.upkeep(), found);
+            TablePlan plan =
+                    TablePlan.of(dialect, where.table(), recorder.layout(), where.mode(), where.upkeep(), found);
             Optional<LaneStatus> lane = Optional.ofNullable(engine.status().get(recorder.id()))
-                    .flatMap(status -> status.lanes().stream().filter(each -> each.destination().equals(where.destination())).findFirst());
-            Optional<String> problem = name.tableProblem(recorder.layout(), dialect).or(() -> name.databaseProblem(recorder.layout(), dialect));
-            return new WhereCard(index, where, destination, kind, write(dialect, where, recorder),
-                    kind.files() ? Guarantee.ofFile() : Guarantee.of(recorder.layout(), where.mode(), where.mark(), found), trouble, plan,
-                    problem.orElse(""), name.dynamic() || kind.files() ? "" : dialect.identifierHint(where.table()).orElse(""), lane);
+                    .flatMap(status -> status.lanes().stream()
+                            .filter(each -> each.destination().equals(where.destination()))
+                            .findFirst());
+            Optional<String> problem = name.tableProblem(recorder.layout(), dialect)
+                    .or(() -> name.databaseProblem(recorder.layout(), dialect));
+            return new WhereCard(
+                    index,
+                    where,
+                    destination,
+                    kind,
+                    write(dialect, where, recorder),
+                    kind.files()
+                            ? Guarantee.ofFile()
+                            : Guarantee.of(recorder.layout(), where.mode(), where.mark(), found),
+                    trouble,
+                    plan,
+                    problem.orElse(""),
+                    name.dynamic() || kind.files()
+                            ? ""
+                            : dialect.identifierHint(where.table()).orElse(""),
+                    lane);
         }
 
         private static String write(Dialect dialect, Where where, RecorderDefinition recorder) {
             if (where.mode().needsKey() && recorder.layout().key().isEmpty()) {
                 return "";
             }
-            return where.mode() instanceof WriteMode.Update ? dialect.update(where.table(), recorder.layout())
-                    : where.mode() instanceof WriteMode.InsertOrUpdate ? dialect.insertOrUpdate(where.table(), recorder.layout())
-                    : where.mode() instanceof WriteMode.Call call ? dialect.call(call.procedure(), call.arguments()) : dialect.insert(where.table(), recorder.layout());
+            return where.mode() instanceof WriteMode.Update
+                    ? dialect.update(where.table(), recorder.layout())
+                    : where.mode() instanceof WriteMode.InsertOrUpdate
+                            ? dialect.insertOrUpdate(where.table(), recorder.layout())
+                            : where.mode() instanceof WriteMode.Call call
+                                    ? dialect.call(call.procedure(), call.arguments())
+                                    : dialect.insert(where.table(), recorder.layout());
         }
     }
 }

@@ -48,21 +48,45 @@ class WhereController {
     }
 
     @PostMapping
-    String add(@PathVariable String id, @RequestParam String destination, @RequestParam int seen, Principal by, Model model) {
+    String add(
+            @PathVariable String id,
+            @RequestParam String destination,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
         definitions.destination(destination).orElseThrow();
         return page.change(id, seen, by.getName(), model, recorder -> newRecorder.withWhere(recorder, destination));
     }
 
     @PostMapping("/{index}")
-    String save(@PathVariable String id, @PathVariable int index, @RequestParam String table, @RequestParam(defaultValue = "false") boolean mayMake,
-                @RequestParam(defaultValue = "false") boolean mayAddColumns, @RequestParam(defaultValue = "false") boolean mark,
-                @RequestParam(defaultValue = "INSERT") String mode, @RequestParam(defaultValue = "") String procedure, @RequestParam(defaultValue = "") String arguments,
-                @RequestParam(defaultValue = "") String standbyFor, @RequestParam(defaultValue = "") String database, @RequestParam(defaultValue = "") String named,
-                @RequestParam int seen, Principal by, Model model) {
+    String save(
+            @PathVariable String id,
+            @PathVariable int index,
+            @RequestParam String table,
+            @RequestParam(defaultValue = "false") boolean mayMake,
+            @RequestParam(defaultValue = "false") boolean mayAddColumns,
+            @RequestParam(defaultValue = "false") boolean mark,
+            @RequestParam(defaultValue = "INSERT") String mode,
+            @RequestParam(defaultValue = "") String procedure,
+            @RequestParam(defaultValue = "") String arguments,
+            @RequestParam(defaultValue = "") String standbyFor,
+            @RequestParam(defaultValue = "") String database,
+            @RequestParam(defaultValue = "") String named,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
         RecorderDefinition recorder = page.recorder(id);
         StoreKind kind = kind(recorder.wheres().get(index));
         Where was = recorder.wheres().get(index);
-        Where typed = new Where(was.destination(), table.strip(), was.upkeep(), was.mark(), was.mode(), standbyFor, database.strip(), named.strip());
+        Where typed = new Where(
+                was.destination(),
+                table.strip(),
+                was.upkeep(),
+                was.mark(),
+                was.mode(),
+                standbyFor,
+                database.strip(),
+                named.strip());
         Optional<String> problem = typed.place().tableProblem(recorder.layout(), kind.dialect());
         if (problem.isPresent()) {
             return page.refuse(id, model, "table" + index, problem.get(), table);
@@ -75,32 +99,64 @@ class WhereController {
         if (problem.isPresent()) {
             return page.refuse(id, model, "named" + index, problem.get(), named);
         }
-        List<String> given = Arrays.stream(arguments.split("[,\\s]+")).filter(each -> !each.isEmpty()).toList();
+        List<String> given = Arrays.stream(arguments.split("[,\\s]+"))
+                .filter(each -> !each.isEmpty())
+                .toList();
         int columns = recorder.layout().written().size();
         if (mode.equals("CALL") && given.size() != columns) {
             return mode(id, index, seen, by, model, recorder, procedure, given, columns);
         }
-        boolean another = !typed.table().equals(was.table()) || !typed.database().equals(was.database());
+        boolean another =
+                !typed.table().equals(was.table()) || !typed.database().equals(was.database());
         // A table that is there belongs to somebody: what may be done to it is ticked, never presumed.
         boolean theirs = another && !kind.files() && !typed.place().dynamic() && exists(typed);
         return page.change(id, seen, by.getName(), model, each -> {
             List<Where> wheres = new ArrayList<>(each.wheres());
-            wheres.set(index, new Where(wheres.get(index).destination(), typed.table(), theirs ? Upkeep.NONE : new Upkeep(mayMake || kind.files(), mayAddColumns),
-                    mark && !kind.files(), mode(mode, procedure, given), standbyFor, typed.database(), typed.named()));
+            wheres.set(
+                    index,
+                    new Where(
+                            wheres.get(index).destination(),
+                            typed.table(),
+                            theirs ? Upkeep.NONE : new Upkeep(mayMake || kind.files(), mayAddColumns),
+                            mark && !kind.files(),
+                            mode(mode, procedure, given),
+                            standbyFor,
+                            typed.database(),
+                            typed.named()));
             return each.withWheres(wheres);
         });
     }
 
     /** A call whose arguments are not said yet begins with the columns' own names. */
-    private String mode(String id, int index, int seen, Principal by, Model model, RecorderDefinition recorder, String procedure, List<String> given, int columns) {
+    private String mode(
+            String id,
+            int index,
+            int seen,
+            Principal by,
+            Model model,
+            RecorderDefinition recorder,
+            String procedure,
+            List<String> given,
+            int columns) {
         if (!given.isEmpty()) {
-            return page.refuse(id, model, "arguments" + index, "The row has " + columns + " columns and " + given.size() + (given.size() == 1 ? " argument is" : " arguments are")
-                    + " named. Name one for each column, in their order.", String.join(", ", given));
+            return page.refuse(
+                    id,
+                    model,
+                    "arguments" + index,
+                    "The row has " + columns + " columns and " + given.size()
+                            + (given.size() == 1 ? " argument is" : " arguments are")
+                            + " named. Name one for each column, in their order.",
+                    String.join(", ", given));
         }
-        List<String> names = recorder.layout().written().stream().map(Column::name).toList();
+        List<String> names =
+                recorder.layout().written().stream().map(Column::name).toList();
         return page.change(id, seen, by.getName(), model, each -> {
             List<Where> wheres = new ArrayList<>(each.wheres());
-            wheres.set(index, wheres.get(index).withMode(new WriteMode.Call(procedure.isBlank() ? wheres.get(index).table() : procedure.strip(), names)));
+            wheres.set(
+                    index,
+                    wheres.get(index)
+                            .withMode(new WriteMode.Call(
+                                    procedure.isBlank() ? wheres.get(index).table() : procedure.strip(), names)));
             return each.withWheres(wheres);
         });
     }
@@ -116,7 +172,8 @@ class WhereController {
     }
 
     private boolean exists(Where where) {
-        try (RowStore store = engine.openStore(definitions.destination(where.destination()).orElseThrow())) {
+        try (RowStore store =
+                engine.openStore(definitions.destination(where.destination()).orElseThrow())) {
             return store.in(where.database()).describe(where.table()).isPresent();
         } catch (StoreProblem away) {
             return false;
@@ -124,7 +181,8 @@ class WhereController {
     }
 
     private StoreKind kind(Where where) {
-        return engine.storeKind(definitions.destination(where.destination()).orElseThrow().store());
+        return engine.storeKind(
+                definitions.destination(where.destination()).orElseThrow().store());
     }
 
     @PostMapping("/{index}/remove")
@@ -141,7 +199,8 @@ class WhereController {
     String tables(@PathVariable String id, @PathVariable int index, Model model) {
         Where where = page.recorder(id).wheres().get(index);
         model.addAttribute("index", index);
-        try (RowStore store = engine.openStore(definitions.destination(where.destination()).orElseThrow())) {
+        try (RowStore store =
+                engine.openStore(definitions.destination(where.destination()).orElseThrow())) {
             RowStore database = where.place().dynamic() ? store : store.in(where.database());
             model.addAttribute("tables", database.tables());
             model.addAttribute("procedures", database.procedures());
@@ -157,7 +216,8 @@ class WhereController {
     String tryOut(@PathVariable String id, @PathVariable int index, Model model) {
         RecorderDefinition recorder = page.recorder(id);
         Where where = recorder.wheres().get(index);
-        DestinationDefinition destination = definitions.destination(where.destination()).orElseThrow();
+        DestinationDefinition destination =
+                definitions.destination(where.destination()).orElseThrow();
         List<Made> rows = engine.preview(recorder, page.plant());
         Made made = rows.isEmpty() ? null : rows.get(0);
         Place place = new Place(where.database(), where.table());
@@ -165,12 +225,20 @@ class WhereController {
         if (made instanceof Made.Whole whole) {
             RowFacts facts = page.plant().facts(recorder);
             place = where.place().of(whole.row(), recorder.layout(), facts);
-            destination = page.plant().destination(new NamePattern(where.named()).of(whole.row(), recorder.layout(), facts)).orElse(destination);
-            outcome = tryAt(destination, new RowBatch("try", place, recorder.layout(), false, where.mode(), List.of(whole.row())));
+            destination = page.plant()
+                    .destination(new NamePattern(where.named()).of(whole.row(), recorder.layout(), facts))
+                    .orElse(destination);
+            outcome = tryAt(
+                    destination,
+                    new RowBatch("try", place, recorder.layout(), false, where.mode(), List.of(whole.row())));
         } else if (made instanceof Made.Refused refused) {
             outcome = TryOutcome.failed("Nothing was sent: this row would be set aside. " + refused.reason());
         } else {
-            outcome = TryOutcome.failed(made == null ? "Nothing was sent: there is no tag in this row yet." : "Nothing was sent: the layout skips the row while " + ((Made.Skipped) made).reason() + ".");
+            outcome = TryOutcome.failed(
+                    made == null
+                            ? "Nothing was sent: there is no tag in this row yet."
+                            : "Nothing was sent: the layout skips the row while " + ((Made.Skipped) made).reason()
+                                    + ".");
         }
         model.addAttribute("outcome", outcome);
         model.addAttribute("place", place.words() + " in " + destination.name());
@@ -180,8 +248,10 @@ class WhereController {
     private TryOutcome tryAt(DestinationDefinition destination, RowBatch one) {
         String database = one.place().database();
         try (RowStore store = engine.openStore(destination)) {
-            return database.isEmpty() || store.hasDatabase(database) ? store.in(database).tryOut(one)
-                    : TryOutcome.failed("Nothing was sent: there is no database " + database + " yet. It is made before the first row, if upkeep may make the table.");
+            return database.isEmpty() || store.hasDatabase(database)
+                    ? store.in(database).tryOut(one)
+                    : TryOutcome.failed("Nothing was sent: there is no database " + database
+                            + " yet. It is made before the first row, if upkeep may make the table.");
         } catch (StoreProblem problem) {
             return TryOutcome.failed(problem.getMessage());
         }

@@ -30,8 +30,7 @@ final class ConfigurationFile {
     private static final ObjectMapper JSON = new ObjectMapper();
     private static final String MARK = "dachshund configuration";
 
-    private ConfigurationFile() {
-    }
+    private ConfigurationFile() {}
 
     /**
      * What a file brings.
@@ -39,18 +38,22 @@ final class ConfigurationFile {
      * @param definitions under the ids they have here
      * @param secrets     names of things whose secrets have to be typed anew
      */
-    record Taken(List<Definition> definitions, List<String> secrets) {
-    }
+    record Taken(List<Definition> definitions, List<String> secrets) {}
 
     static String write(List<Definition> definitions) {
         ObjectNode file = JSON.createObjectNode();
         file.put("file", MARK).put("schemaVersion", DefinitionCodec.SCHEMA_VERSION);
         ArrayNode all = file.putArray("definitions");
         try {
-            for (Definition definition : definitions.stream().sorted(Comparator.comparing(Definition::kind).thenComparing(Definition::name)).toList()) {
+            for (Definition definition : definitions.stream()
+                    .sorted(Comparator.comparing(Definition::kind).thenComparing(Definition::name))
+                    .toList()) {
                 JsonNode document = JSON.readTree(DefinitionCodec.write(definition));
                 if (document.path("settings") instanceof ObjectNode settings) {
-                    settings.properties().stream().filter(setting -> setting.getValue().asText().startsWith(SecretBox.MARK)).toList().forEach(setting -> settings.put(setting.getKey(), ""));
+                    settings.properties().stream()
+                            .filter(setting -> setting.getValue().asText().startsWith(SecretBox.MARK))
+                            .toList()
+                            .forEach(setting -> settings.put(setting.getKey(), ""));
                 }
                 all.add(document);
             }
@@ -69,9 +72,14 @@ final class ConfigurationFile {
         try {
             file = JSON.readTree(text);
         } catch (JsonProcessingException notJson) {
-            throw new IllegalArgumentException("This is no JSON: " + notJson.getOriginalMessage().lines().findFirst().orElse("") + ".", notJson);
+            throw new IllegalArgumentException(
+                    "This is no JSON: "
+                            + notJson.getOriginalMessage().lines().findFirst().orElse("") + ".",
+                    notJson);
         }
-        if (file == null || !file.path("file").asText().equals(MARK) || !file.path("definitions").isArray()) {
+        if (file == null
+                || !file.path("file").asText().equals(MARK)
+                || !file.path("definitions").isArray()) {
             throw new IllegalArgumentException("This is JSON, but no configuration that was exported here.");
         }
         List<Definition> brought = new ArrayList<>();
@@ -79,20 +87,30 @@ final class ConfigurationFile {
             try {
                 brought.add(DefinitionCodec.read(document.toString()));
             } catch (IllegalArgumentException problem) {
-                throw new IllegalArgumentException("Definition " + (brought.size() + 1) + " (" + document.path("name").asText("without a name") + ") cannot be read: " + problem.getMessage(), problem);
+                throw new IllegalArgumentException(
+                        "Definition " + (brought.size() + 1) + " ("
+                                + document.path("name").asText("without a name") + ") cannot be read: "
+                                + problem.getMessage(),
+                        problem);
             }
         }
         Map<String, String> ids = new LinkedHashMap<>();
         Set<String> seen = new HashSet<>();
         for (Definition definition : brought) {
             if (!seen.add(definition.id())) {
-                throw new IllegalArgumentException("Two definitions of this file have the id " + definition.id() + "; the second is " + definition.name() + ".");
+                throw new IllegalArgumentException("Two definitions of this file have the id " + definition.id()
+                        + "; the second is " + definition.name() + ".");
             }
             if (here.stream().anyMatch(each -> each.id().equals(definition.id()) && each.kind() != definition.kind())) {
                 ids.put(definition.id(), Definitions.newId());
             }
-            boolean known = here.stream().anyMatch(each -> each.id().equals(definition.id()) && each.kind() == definition.kind());
-            here.stream().filter(each -> !known && each.kind() == definition.kind() && each.name().equalsIgnoreCase(definition.name())).findFirst()
+            boolean known = here.stream()
+                    .anyMatch(each -> each.id().equals(definition.id()) && each.kind() == definition.kind());
+            here.stream()
+                    .filter(each -> !known
+                            && each.kind() == definition.kind()
+                            && each.name().equalsIgnoreCase(definition.name()))
+                    .findFirst()
                     .ifPresent(each -> ids.put(definition.id(), each.id()));
         }
         List<Definition> taken = new ArrayList<>();
@@ -111,28 +129,45 @@ final class ConfigurationFile {
     }
 
     private static Definition withSecrets(Definition definition, List<Definition> here, List<String> secrets) {
-        Optional<Definition> known = here.stream().filter(each -> each.id().equals(definition.id())).findFirst();
+        Optional<Definition> known =
+                here.stream().filter(each -> each.id().equals(definition.id())).findFirst();
         if (definition instanceof DestinationDefinition brought) {
-            Map<String, String> own = known.filter(DestinationDefinition.class::isInstance).map(each -> ((DestinationDefinition) each).settings()).orElse(Map.of());
-            return new DestinationDefinition(brought.id(), brought.name(), brought.description(), brought.store(), kept(brought.name(), brought.settings(), own, secrets));
+            Map<String, String> own = known.filter(DestinationDefinition.class::isInstance)
+                    .map(each -> ((DestinationDefinition) each).settings())
+                    .orElse(Map.of());
+            return new DestinationDefinition(
+                    brought.id(),
+                    brought.name(),
+                    brought.description(),
+                    brought.store(),
+                    kept(brought.name(), brought.settings(), own, secrets));
         }
         if (definition instanceof SourceDefinition brought) {
-            Map<String, String> own = known.filter(SourceDefinition.class::isInstance).map(each -> ((SourceDefinition) each).settings()).orElse(Map.of());
+            Map<String, String> own = known.filter(SourceDefinition.class::isInstance)
+                    .map(each -> ((SourceDefinition) each).settings())
+                    .orElse(Map.of());
             // Writing to a plant is switched on by an administrator here, never by a file.
-            boolean writing = known.filter(SourceDefinition.class::isInstance).map(each -> ((SourceDefinition) each).writing()).orElse(false);
-            return brought.withSettings(kept(brought.name(), brought.settings(), own, secrets)).withWriting(writing);
+            boolean writing = known.filter(SourceDefinition.class::isInstance)
+                    .map(each -> ((SourceDefinition) each).writing())
+                    .orElse(false);
+            return brought.withSettings(kept(brought.name(), brought.settings(), own, secrets))
+                    .withWriting(writing);
         }
         return definition;
     }
 
-    private static Map<String, String> kept(String name, Map<String, String> brought, Map<String, String> own, List<String> secrets) {
+    private static Map<String, String> kept(
+            String name, Map<String, String> brought, Map<String, String> own, List<String> secrets) {
         Map<String, String> settings = new LinkedHashMap<>(brought);
         own.forEach((setting, value) -> {
             if (value.startsWith(SecretBox.MARK)) {
                 settings.put(setting, value);
             }
         });
-        boolean open = brought.entrySet().stream().anyMatch(setting -> setting.getKey().toLowerCase(java.util.Locale.ROOT).contains("password") && settings.get(setting.getKey()).isEmpty());
+        boolean open = brought.entrySet().stream()
+                .anyMatch(setting ->
+                        setting.getKey().toLowerCase(java.util.Locale.ROOT).contains("password")
+                                && settings.get(setting.getKey()).isEmpty());
         if (open) {
             secrets.add(name);
         }

@@ -6,17 +6,17 @@ import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.destination.NamePattern;
 import dachshund.core.destination.Place;
 import dachshund.core.destination.PlacePattern;
 import dachshund.core.destination.RowStore;
-import dachshund.core.destination.StoreProblem;
-import dachshund.core.release.LayoutCheck;
-import dachshund.core.release.WhenCheck;
-import dachshund.core.destination.NamePattern;
 import dachshund.core.destination.StoreKind;
+import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TablePlan;
 import dachshund.core.release.Difference;
+import dachshund.core.release.LayoutCheck;
+import dachshund.core.release.WhenCheck;
 import dachshund.core.sql.Dialect;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
@@ -42,8 +42,7 @@ class ReleaseCheck {
      * @param consequences what follows in databases, in sentences
      * @param problems     what must be mended before it can be released
      */
-    public record Item(Difference difference, List<String> consequences, List<String> problems) {
-    }
+    public record Item(Difference difference, List<String> consequences, List<String> problems) {}
 
     ReleaseCheck(Definitions definitions, Engine engine) {
         this.definitions = definitions;
@@ -52,7 +51,9 @@ class ReleaseCheck {
 
     List<Item> items() {
         try (Pass pass = new Pass(engine.plant(definitions.drafted()))) {
-            return definitions.differences().stream().map(difference -> item(difference, pass)).toList();
+            return definitions.differences().stream()
+                    .map(difference -> item(difference, pass))
+                    .toList();
         }
     }
 
@@ -117,30 +118,48 @@ class ReleaseCheck {
                 continue;
             }
             if (!seen.add(where.destination())) {
-                problems.add("It writes to " + destination.get().name() + " twice; make a second recorder for the second table.");
+                problems.add("It writes to " + destination.get().name()
+                        + " twice; make a second recorder for the second table.");
             }
             dialect = engine.storeKind(destination.get().store()).dialect();
             place(recorder, where, destination.get(), pass, consequences, problems);
         }
         if (dialect != null) {
-            LayoutCheck.remarks(recorder.layout(), dialect, definitions::tag, pass.plant, recorder.equipment()).stream().filter(LayoutCheck.Remark::blocking)
+            LayoutCheck.remarks(recorder.layout(), dialect, definitions::tag, pass.plant, recorder.equipment()).stream()
+                    .filter(LayoutCheck.Remark::blocking)
                     .forEach(remark -> problems.add(remark.sentence()));
         }
     }
 
-    private void place(RecorderDefinition recorder, Where where, DestinationDefinition destination, Pass pass, List<String> consequences, List<String> problems) {
+    private void place(
+            RecorderDefinition recorder,
+            Where where,
+            DestinationDefinition destination,
+            Pass pass,
+            List<String> consequences,
+            List<String> problems) {
         StoreKind kind = engine.storeKind(destination.store());
         if (kind.statementsOnly()) {
-            problems.add("Rows cannot be sent to " + destination.name() + ": its statements are generated and were never executed. Read and copy them at the recorder.");
+            problems.add("Rows cannot be sent to " + destination.name()
+                    + ": its statements are generated and were never executed. Read and copy them at the recorder.");
         }
-        Optional<String> problem = where.place().tableProblem(recorder.layout(), kind.dialect()).map(sentence -> "Table name: " + sentence)
-                .or(() -> where.place().databaseProblem(recorder.layout(), kind.dialect()).map(sentence -> "Database name: " + sentence))
-                .or(() -> new NamePattern(where.named()).problem(recorder.layout()).map(sentence -> "Destination name: " + sentence));
+        Optional<String> problem = where.place()
+                .tableProblem(recorder.layout(), kind.dialect())
+                .map(sentence -> "Table name: " + sentence)
+                .or(() -> where.place()
+                        .databaseProblem(recorder.layout(), kind.dialect())
+                        .map(sentence -> "Database name: " + sentence))
+                .or(() -> new NamePattern(where.named())
+                        .problem(recorder.layout())
+                        .map(sentence -> "Destination name: " + sentence));
         problem.ifPresent(problems::add);
         if (!where.named().isEmpty() && recorder.wheres().size() > 1) {
             problems.add("A recorder whose rows name their destination has no other destination beside it.");
         }
-        boolean standsIn = where.standbyFor().isEmpty() || recorder.wheres().stream().anyMatch(other -> other.destination().equals(where.standbyFor()) && other.standbyFor().isEmpty());
+        boolean standsIn = where.standbyFor().isEmpty()
+                || recorder.wheres().stream()
+                        .anyMatch(other -> other.destination().equals(where.standbyFor())
+                                && other.standbyFor().isEmpty());
         if (!standsIn) {
             problems.add(destination.name() + " stands in for a destination that the recorder does not write to.");
         }
@@ -148,31 +167,43 @@ class ReleaseCheck {
             return;
         }
         if (!where.named().isEmpty()) {
-            consequences.add("Each row goes to the destination named " + where.named() + ", and to " + destination.name() + " where there is none of that name.");
+            consequences.add("Each row goes to the destination named " + where.named() + ", and to "
+                    + destination.name() + " where there is none of that name.");
         }
         if (kind.files()) {
             consequences.add("Writes files " + where.table() + " in " + destination.name() + ".");
         } else if (where.place().dynamic()) {
-            consequences.add("Makes tables " + new Place(where.database(), where.table()).words() + " in " + destination.name() + " as their names come up; the rows of a day make " + PlacePattern.MOST_A_DAY + " at most.");
+            consequences.add("Makes tables " + new Place(where.database(), where.table()).words() + " in "
+                    + destination.name() + " as their names come up; the rows of a day make " + PlacePattern.MOST_A_DAY
+                    + " at most.");
         } else {
             table(recorder, where, destination, pass, kind.dialect(), consequences, problems);
         }
     }
 
-    private void table(RecorderDefinition recorder, Where where, DestinationDefinition destination, Pass pass, Dialect dialect, List<String> consequences,
-                       List<String> problems) {
+    private void table(
+            RecorderDefinition recorder,
+            Where where,
+            DestinationDefinition destination,
+            Pass pass,
+            Dialect dialect,
+            List<String> consequences,
+            List<String> problems) {
         try {
             RowStore store = pass.store(destination);
             if (!where.database().isEmpty() && !store.hasDatabase(where.database())) {
                 if (where.upkeep().mayMake()) {
-                    consequences.add("Makes the database " + where.database() + " at " + destination.name() + " with the table " + where.table() + ".");
+                    consequences.add("Makes the database " + where.database() + " at " + destination.name()
+                            + " with the table " + where.table() + ".");
                 } else {
-                    problems.add("There is no database " + where.database() + " at " + destination.name() + ", and the recorder may not make its tables.");
+                    problems.add("There is no database " + where.database() + " at " + destination.name()
+                            + ", and the recorder may not make its tables.");
                 }
                 return;
             }
             Optional<TableDescription> found = store.in(where.database()).describe(where.table());
-            TablePlan plan = TablePlan.of(dialect, where.table(), recorder.layout(), where.mode(), where.upkeep(), found);
+            TablePlan plan =
+                    TablePlan.of(dialect, where.table(), recorder.layout(), where.mode(), where.upkeep(), found);
             problems.addAll(plan.problems());
             consequences.addAll(plan.advice());
             if (!plan.problems().isEmpty()) {
@@ -181,15 +212,18 @@ class ReleaseCheck {
             if (!plan.exists()) {
                 consequences.add("Makes the table " + where.table() + " in " + destination.name() + ".");
             } else if (plan.statements().isEmpty()) {
-                consequences.add("The table " + where.table() + " in " + destination.name() + " is there and stays as it is; rows are added.");
+                consequences.add("The table " + where.table() + " in " + destination.name()
+                        + " is there and stays as it is; rows are added.");
             } else {
-                consequences.add("Adds " + plan.statements().size() + (plan.statements().size() == 1 ? " column" : " columns") + " to " + where.table()
-                        + " in " + destination.name() + "; the rows that are there stay and have NULL in it.");
+                consequences.add("Adds " + plan.statements().size()
+                        + (plan.statements().size() == 1 ? " column" : " columns") + " to " + where.table() + " in "
+                        + destination.name() + "; the rows that are there stay and have NULL in it.");
             }
         } catch (StoreProblem away) {
             if (away.kind() == StoreProblem.Kind.AWAY) {
                 pass.away(destination, away);
-                consequences.add("The table " + where.table() + " could not be looked at: " + away.getMessage() + " Rows will be held on disk until it can.");
+                consequences.add("The table " + where.table() + " could not be looked at: " + away.getMessage()
+                        + " Rows will be held on disk until it can.");
             } else {
                 problems.add(away.getMessage());
             }

@@ -35,7 +35,8 @@ class ReleaseController {
     String show(Model model) {
         List<ReleaseCheck.Item> items = check.items();
         model.addAttribute("items", items);
-        model.addAttribute("refused", items.stream().anyMatch(item -> !item.problems().isEmpty()));
+        model.addAttribute(
+                "refused", items.stream().anyMatch(item -> !item.problems().isEmpty()));
         model.addAttribute("fingerprint", definitions.fingerprint());
         model.addAttribute("past", definitions.releases(PAST));
         return "release/release";
@@ -46,7 +47,12 @@ class ReleaseController {
     String rollBack(@PathVariable long release, Principal by, RedirectAttributes flash) {
         try {
             int differ = definitions.rollBack(release, by.getName());
-            flash.addFlashAttribute("said", differ == 0 ? "Nothing differs from release " + release + "." : "This is what release " + release + " was, as drafts. Review it and release it, or discard it.");
+            flash.addFlashAttribute(
+                    "said",
+                    differ == 0
+                            ? "Nothing differs from release " + release + "."
+                            : "This is what release " + release
+                                    + " was, as drafts. Review it and release it, or discard it.");
         } catch (IllegalArgumentException mixed) {
             flash.addFlashAttribute("problem", mixed.getMessage());
         }
@@ -65,8 +71,14 @@ class ReleaseController {
     /** Everything that is live as one JSON file, without secrets. */
     @GetMapping("/release/export")
     ResponseEntity<byte[]> export() {
-        return ResponseEntity.ok().contentType(MediaType.APPLICATION_JSON)
-                .header("Content-Disposition", ContentDisposition.attachment().filename("dachshund release " + definitions.release() + ".json").build().toString())
+        return ResponseEntity.ok()
+                .contentType(MediaType.APPLICATION_JSON)
+                .header(
+                        "Content-Disposition",
+                        ContentDisposition.attachment()
+                                .filename("dachshund release " + definitions.release() + ".json")
+                                .build()
+                                .toString())
                 .body(ConfigurationFile.write(definitions.live()).getBytes(StandardCharsets.UTF_8));
     }
 
@@ -82,9 +94,16 @@ class ReleaseController {
         try {
             ConfigurationFile.Taken taken = ConfigurationFile.read(text, definitions.drafted());
             int differ = definitions.editAll(taken.definitions(), by.getName());
-            flash.addFlashAttribute("said", differ == 0 ? "Nothing in the file differs from what is here." : differ + (differ == 1 ? " thing differs" : " things differ")
-                    + " and " + (differ == 1 ? "is" : "are") + " drafted now. Review and release."
-                    + (taken.secrets().isEmpty() ? "" : " Passwords do not travel; type them anew at: " + String.join(", ", taken.secrets()) + "."));
+            flash.addFlashAttribute(
+                    "said",
+                    differ == 0
+                            ? "Nothing in the file differs from what is here."
+                            : differ + (differ == 1 ? " thing differs" : " things differ")
+                                    + " and " + (differ == 1 ? "is" : "are") + " drafted now. Review and release."
+                                    + (taken.secrets().isEmpty()
+                                            ? ""
+                                            : " Passwords do not travel; type them anew at: "
+                                                    + String.join(", ", taken.secrets()) + "."));
             return "redirect:/release";
         } catch (IllegalArgumentException problem) {
             model.addAttribute("text", text);
@@ -96,18 +115,27 @@ class ReleaseController {
     @PostMapping("/release")
     String release(@RequestParam String fingerprint, Principal by, RedirectAttributes flash) {
         if (!fingerprint.equals(definitions.fingerprint())) {
-            flash.addFlashAttribute("problem", "The drafts have changed since you looked. Here is what would be released now.");
+            flash.addFlashAttribute(
+                    "problem", "The drafts have changed since you looked. Here is what would be released now.");
             return "redirect:/release";
         }
         List<ReleaseCheck.Item> items = check.items();
         if (items.isEmpty() || items.stream().anyMatch(item -> !item.problems().isEmpty())) {
-            flash.addFlashAttribute("problem", items.isEmpty() ? "There is nothing to release." : "Nothing was released: some things cannot work yet, see below.");
+            flash.addFlashAttribute(
+                    "problem",
+                    items.isEmpty()
+                            ? "There is nothing to release."
+                            : "Nothing was released: some things cannot work yet, see below.");
             return "redirect:/release";
         }
         definitions.releaseAll(fingerprint, by.getName());
         flash.addFlashAttribute("said", "Release " + definitions.release() + " is live.");
-        List<Definition> recorders = items.stream().map(ReleaseCheck.Item::difference).filter(each -> each.change() != Difference.Change.REMOVED)
-                .map(Difference::thing).filter(thing -> thing.kind() == Definition.Kind.RECORDER).toList();
+        List<Definition> recorders = items.stream()
+                .map(ReleaseCheck.Item::difference)
+                .filter(each -> each.change() != Difference.Change.REMOVED)
+                .map(Difference::thing)
+                .filter(thing -> thing.kind() == Definition.Kind.RECORDER)
+                .toList();
         return recorders.size() == 1 ? "redirect:/records/" + recorders.get(0).id() : "redirect:/watch";
     }
 }

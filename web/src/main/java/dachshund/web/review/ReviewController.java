@@ -17,8 +17,12 @@ class ReviewController {
     private final Engine engine;
 
     /** A table that a live recorder writes. */
-    public record TableLine(RecorderDefinition recorder, String table, String destination, List<String> columns, java.time.Instant lastRow) {
-    }
+    public record TableLine(
+            RecorderDefinition recorder,
+            String table,
+            String destination,
+            List<String> columns,
+            java.time.Instant lastRow) {}
 
     ReviewController(Definitions definitions, Engine engine) {
         this.definitions = definitions;
@@ -27,12 +31,25 @@ class ReviewController {
 
     private List<TableLine> tables() {
         var status = engine.status();
-        return definitions.live().stream().filter(RecorderDefinition.class::isInstance).map(RecorderDefinition.class::cast)
+        return definitions.live().stream()
+                .filter(RecorderDefinition.class::isInstance)
+                .map(RecorderDefinition.class::cast)
                 .sorted(java.util.Comparator.comparing(RecorderDefinition::name))
-                .flatMap(recorder -> recorder.wheres().stream().limit(1).map(where -> new TableLine(recorder, where.table(),
-                        definitions.destination(where.destination()).map(DestinationDefinition::name).orElse("?"),
-                        recorder.layout().columns().stream().map(column -> column.name()).toList(),
-                        status.containsKey(recorder.id()) ? status.get(recorder.id()).lastRow() : java.time.Instant.EPOCH)))
+                .flatMap(recorder -> recorder.wheres().stream()
+                        .limit(1)
+                        .map(where -> new TableLine(
+                                recorder,
+                                where.table(),
+                                definitions
+                                        .destination(where.destination())
+                                        .map(DestinationDefinition::name)
+                                        .orElse("?"),
+                                recorder.layout().columns().stream()
+                                        .map(column -> column.name())
+                                        .toList(),
+                                status.containsKey(recorder.id())
+                                        ? status.get(recorder.id()).lastRow()
+                                        : java.time.Instant.EPOCH)))
                 .toList();
     }
 

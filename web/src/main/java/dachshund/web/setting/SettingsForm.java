@@ -17,7 +17,8 @@ public final class SettingsForm {
     private final Map<String, String> kept;
     private final boolean stored;
 
-    private SettingsForm(List<SettingField> fields, Map<String, String> settings, Map<String, String> kept, boolean stored) {
+    private SettingsForm(
+            List<SettingField> fields, Map<String, String> settings, Map<String, String> kept, boolean stored) {
         this.fields = fields;
         this.settings = settings;
         this.kept = kept;
@@ -34,7 +35,8 @@ public final class SettingsForm {
     /** A form for settings that are kept already. */
     public static SettingsForm of(List<SettingField> fields, Map<String, String> settings) {
         Map<String, String> open = new TreeMap<>();
-        fields.forEach(field -> open.put(field.name(), field.isSecret() ? "" : settings.getOrDefault(field.name(), field.initial())));
+        fields.forEach(field ->
+                open.put(field.name(), field.isSecret() ? "" : settings.getOrDefault(field.name(), field.initial())));
         return new SettingsForm(fields, open, Map.of(), true);
     }
 
@@ -50,7 +52,8 @@ public final class SettingsForm {
                 kept.put(field.name(), typed.isEmpty() ? before : secrets.seal(typed));
             }
         }
-        return new SettingsForm(fields, settings, kept, !all.getOrDefault("id", "").isEmpty() || !kept.isEmpty());
+        return new SettingsForm(
+                fields, settings, kept, !all.getOrDefault("id", "").isEmpty() || !kept.isEmpty());
     }
 
     /** Fields that are always shown. */

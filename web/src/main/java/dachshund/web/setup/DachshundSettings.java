@@ -19,14 +19,25 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  * @param database      the application's own database
  */
 @ConfigurationProperties("dachshund")
-public record DachshundSettings(String site, ZoneId zone, Path var, String files, boolean demo, int demoOpcuaPort, int demoModbusPort, int demoBrokerPort, String readyFile, Database database) {
+public record DachshundSettings(
+        String site,
+        ZoneId zone,
+        Path var,
+        String files,
+        boolean demo,
+        int demoOpcuaPort,
+        int demoModbusPort,
+        int demoBrokerPort,
+        String readyFile,
+        Database database) {
 
     /** Where files are written. */
     public Path filesFolder() {
-        return (files.isBlank() ? var.resolve("files") : Path.of(files)).toAbsolutePath().normalize();
+        return (files.isBlank() ? var.resolve("files") : Path.of(files))
+                .toAbsolutePath()
+                .normalize();
     }
 
     /** Where our own MariaDB is. */
-    public record Database(String host, int port, String name, String user, String password) {
-    }
+    public record Database(String host, int port, String name, String user, String password) {}
 }

@@ -1,22 +1,22 @@
 package dachshund.web.setup;
 
+import dachshund.core.destination.StoreKind;
 import dachshund.core.secret.SecretBox;
+import dachshund.core.sql.OracleDialect;
+import dachshund.core.sql.SqlServerDialect;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
 import dachshund.engine.clock.SystemClock;
 import dachshund.engine.journal.SegmentJournal;
-import dachshund.core.destination.StoreKind;
-import dachshund.core.sql.OracleDialect;
-import dachshund.core.sql.SqlServerDialect;
 import dachshund.links.file.FolderKind;
 import dachshund.links.jdbc.StatementsOnlyKind;
 import dachshund.links.mariadb.MariaDbKind;
-import dachshund.links.postgresql.PostgreSqlKind;
-import dachshund.links.sqlite.SqliteKind;
 import dachshund.links.modbus.ModbusKind;
 import dachshund.links.mqtt.MqttKind;
 import dachshund.links.opcua.OpcUaKind;
 import dachshund.links.opcua.OpcUaTrust;
+import dachshund.links.postgresql.PostgreSqlKind;
+import dachshund.links.sqlite.SqliteKind;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -54,13 +54,26 @@ class EngineWiring {
     }
 
     private static List<StoreKind> stores(DachshundSettings settings) {
-        return List.of(MariaDbKind.mariaDb(), new PostgreSqlKind(), new SqliteKind(settings.filesFolder()), new FolderKind(settings.filesFolder(), settings.zone()),
-                MariaDbKind.mySql(), new StatementsOnlyKind("sqlserver", new SqlServerDialect()), new StatementsOnlyKind("oracle", new OracleDialect()));
+        return List.of(
+                MariaDbKind.mariaDb(),
+                new PostgreSqlKind(),
+                new SqliteKind(settings.filesFolder()),
+                new FolderKind(settings.filesFolder(), settings.zone()),
+                MariaDbKind.mySql(),
+                new StatementsOnlyKind("sqlserver", new SqlServerDialect()),
+                new StatementsOnlyKind("oracle", new OracleDialect()));
     }
 
     @Bean(destroyMethod = "close")
     Engine engine(DachshundSettings settings, PlantClock clock, SecretBox secrets, OpcUaTrust trust) {
-        return new Engine(new Engine.Settings(settings.var(), settings.site(), settings.zone(), clock, secrets, List.of(new OpcUaKind(trust), new ModbusKind(), new MqttKind()),
-                stores(settings), SegmentJournal.Limits.USUAL));
+        return new Engine(new Engine.Settings(
+                settings.var(),
+                settings.site(),
+                settings.zone(),
+                clock,
+                secrets,
+                List.of(new OpcUaKind(trust), new ModbusKind(), new MqttKind()),
+                stores(settings),
+                SegmentJournal.Limits.USUAL));
     }
 }

@@ -83,10 +83,12 @@ public class OwnDatabase {
     }
 
     private void look() {
-        try (Connection connection = DriverManager.getConnection(url(settings, ""), settings.user(), settings.password());
-             Statement statement = connection.createStatement()) {
+        try (Connection connection =
+                        DriverManager.getConnection(url(settings, ""), settings.user(), settings.password());
+                Statement statement = connection.createStatement()) {
             if (!ready) {
-                statement.execute("CREATE DATABASE IF NOT EXISTS `" + settings.name().replace("`", "``") + "` CHARACTER SET utf8mb4");
+                statement.execute("CREATE DATABASE IF NOT EXISTS `"
+                        + settings.name().replace("`", "``") + "` CHARACTER SET utf8mb4");
                 Flyway.configure().dataSource(dataSource).load().migrate();
             }
             if (!answers) {

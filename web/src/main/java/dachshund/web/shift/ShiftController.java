@@ -4,7 +4,6 @@ import dachshund.core.definition.ShiftCalendarDefinition;
 import dachshund.core.shift.Holiday;
 import dachshund.core.shift.Shift;
 import dachshund.core.shift.ShiftCalendar;
-import dachshund.core.shift.Worked;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import dachshund.web.definition.Draft;
@@ -40,12 +39,10 @@ class ShiftController {
     private final Engine engine;
 
     /** A shift as it is typed. */
-    public record Line(int index, String name, String start, String end, Set<String> days) {
-    }
+    public record Line(int index, String name, String start, String end, Set<String> days) {}
 
     /** A shift in the drawn week: percent of a week from its Monday. */
-    public record Bar(double x, double width, String name, String date, int tone) {
-    }
+    public record Bar(double x, double width, String name, String date, int tone) {}
 
     ShiftController(Definitions definitions, Engine engine) {
         this.definitions = definitions;
@@ -53,31 +50,54 @@ class ShiftController {
     }
 
     private ShiftCalendar calendar() {
-        return definitions.find(ShiftCalendarDefinition.class, ShiftCalendarDefinition.ID).map(ShiftCalendarDefinition::calendar).orElse(ShiftCalendar.NONE);
+        return definitions
+                .find(ShiftCalendarDefinition.class, ShiftCalendarDefinition.ID)
+                .map(ShiftCalendarDefinition::calendar)
+                .orElse(ShiftCalendar.NONE);
     }
 
     @GetMapping
     String show(@RequestParam(defaultValue = "0") int more, Model model) {
         ShiftCalendar calendar = calendar();
         List<Line> lines = new ArrayList<>();
-        calendar.shifts().forEach(shift -> lines.add(new Line(lines.size(), shift.name(), shift.start().toString(), shift.end().toString(),
-                shift.days().stream().map(DayOfWeek::name).collect(Collectors.toSet()))));
-        Set<String> all = java.util.Arrays.stream(DayOfWeek.values()).map(DayOfWeek::name).collect(Collectors.toSet());
+        calendar.shifts()
+                .forEach(shift -> lines.add(new Line(
+                        lines.size(),
+                        shift.name(),
+                        shift.start().toString(),
+                        shift.end().toString(),
+                        shift.days().stream().map(DayOfWeek::name).collect(Collectors.toSet()))));
+        Set<String> all =
+                java.util.Arrays.stream(DayOfWeek.values()).map(DayOfWeek::name).collect(Collectors.toSet());
         for (int i = 0; i < Math.max(lines.isEmpty() ? 1 : 0, Math.min(more, MOST_SHIFTS)); i++) {
             lines.add(new Line(lines.size(), "", "06:00", "14:00", all));
         }
-        String holidays = calendar.holidays().stream().map(holiday -> holiday.date() + " " + holiday.name()).collect(Collectors.joining("\n"));
+        String holidays = calendar.holidays().stream()
+                .map(holiday -> holiday.date() + " " + holiday.name())
+                .collect(Collectors.joining("\n"));
         return page(model, lines, holidays, calendar.byBeginning(), calendar, List.of());
     }
 
-    private String page(Model model, List<Line> lines, String holidays, boolean byBeginning, ShiftCalendar drawn, List<String> problems) {
+    private String page(
+            Model model,
+            List<Line> lines,
+            String holidays,
+            boolean byBeginning,
+            ShiftCalendar drawn,
+            List<String> problems) {
         Instant now = engine.clock().now();
         model.addAttribute("lines", lines);
         model.addAttribute("holidays", holidays);
         model.addAttribute("byBeginning", byBeginning);
         model.addAttribute("problems", problems);
-        model.addAttribute("seen", definitions.draft(ShiftCalendarDefinition.ID).map(Draft::revision).orElse(0));
-        model.addAttribute("draft", definitions.draft(ShiftCalendarDefinition.ID).orElse(null));
+        model.addAttribute(
+                "seen",
+                definitions
+                        .draft(ShiftCalendarDefinition.ID)
+                        .map(Draft::revision)
+                        .orElse(0));
+        model.addAttribute(
+                "draft", definitions.draft(ShiftCalendarDefinition.ID).orElse(null));
         model.addAttribute("bars", bars(drawn, now));
         model.addAttribute("monday", monday(now));
         model.addAttribute("now", drawn.at(now, engine.zone()).orElse(null));
@@ -94,27 +114,56 @@ class ShiftController {
         Instant to = monday.plusDays(7).atStartOfDay(engine.zone()).toInstant();
         double week = Duration.between(from, to).toMillis() / 100.0;
         List<String> names = calendar.shifts().stream().map(Shift::name).toList();
-        return calendar.starting(monday.minusDays(1), monday.plusDays(6), engine.zone()).stream().filter(worked -> worked.to().isAfter(from)).map(worked -> {
-            double start = Math.max(0, Duration.between(from, worked.from()).toMillis() / week);
-            double end = Math.min(100, Duration.between(from, worked.to()).toMillis() / week);
-            return new Bar(start, end - start, worked.shift(), worked.date().toString(), names.indexOf(worked.shift()) % 3);
-        }).toList();
+        return calendar.starting(monday.minusDays(1), monday.plusDays(6), engine.zone()).stream()
+                .filter(worked -> worked.to().isAfter(from))
+                .map(worked -> {
+                    double start =
+                            Math.max(0, Duration.between(from, worked.from()).toMillis() / week);
+                    double end =
+                            Math.min(100, Duration.between(from, worked.to()).toMillis() / week);
+                    return new Bar(
+                            start,
+                            end - start,
+                            worked.shift(),
+                            worked.date().toString(),
+                            names.indexOf(worked.shift()) % 3);
+                })
+                .toList();
     }
 
     @PostMapping
-    String save(@RequestParam Map<String, String> form, @RequestParam(required = false) List<String> name, @RequestParam(required = false) List<String> start,
-                @RequestParam(required = false) List<String> end, @RequestParam(required = false) List<String> day, @RequestParam(defaultValue = "") String holidays,
-                @RequestParam(defaultValue = "true") boolean byBeginning, @RequestParam int seen, Principal by, Model model, RedirectAttributes flash) {
+    String save(
+            @RequestParam Map<String, String> form,
+            @RequestParam(required = false) List<String> name,
+            @RequestParam(required = false) List<String> start,
+            @RequestParam(required = false) List<String> end,
+            @RequestParam(required = false) List<String> day,
+            @RequestParam(defaultValue = "") String holidays,
+            @RequestParam(defaultValue = "true") boolean byBeginning,
+            @RequestParam int seen,
+            Principal by,
+            Model model,
+            RedirectAttributes flash) {
         List<Line> lines = new ArrayList<>();
         List<Shift> shifts = new ArrayList<>();
         List<String> problems = new ArrayList<>();
         for (int i = 0; name != null && i < Math.min(name.size(), MOST_SHIFTS); i++) {
             String prefix = i + ":";
-            Set<String> days = day == null ? Set.of() : day.stream().filter(each -> each.startsWith(prefix)).map(each -> each.substring(prefix.length())).collect(Collectors.toSet());
+            Set<String> days = day == null
+                    ? Set.of()
+                    : day.stream()
+                            .filter(each -> each.startsWith(prefix))
+                            .map(each -> each.substring(prefix.length()))
+                            .collect(Collectors.toSet());
             if (form.containsKey("remove-" + i)) {
                 continue;
             }
-            lines.add(new Line(lines.size(), name.get(i).strip(), start.get(i).strip(), end.get(i).strip(), days));
+            lines.add(new Line(
+                    lines.size(),
+                    name.get(i).strip(),
+                    start.get(i).strip(),
+                    end.get(i).strip(),
+                    days));
             read(lines.get(lines.size() - 1), shifts, problems);
         }
         List<Holiday> free = holidays(holidays, problems);
@@ -130,9 +179,14 @@ class ShiftController {
 
     private static void read(Line line, List<Shift> shifts, List<String> problems) {
         try {
-            shifts.add(new Shift(line.name(), time(line.start()), time(line.end()), line.days().stream().map(DayOfWeek::valueOf).collect(Collectors.toSet())));
+            shifts.add(new Shift(
+                    line.name(),
+                    time(line.start()),
+                    time(line.end()),
+                    line.days().stream().map(DayOfWeek::valueOf).collect(Collectors.toSet())));
         } catch (DateTimeParseException notATime) {
-            problems.add((line.name().isEmpty() ? "Shift " + (line.index() + 1) : line.name()) + ": \"" + notATime.getParsedString() + "\" is not a time of day. Write it such as 06:00.");
+            problems.add((line.name().isEmpty() ? "Shift " + (line.index() + 1) : line.name()) + ": \""
+                    + notATime.getParsedString() + "\" is not a time of day. Write it such as 06:00.");
         }
     }
 
@@ -142,12 +196,15 @@ class ShiftController {
 
     private static List<Holiday> holidays(String text, List<String> problems) {
         List<Holiday> holidays = new ArrayList<>();
-        for (String line : text.lines().map(String::strip).filter(line -> !line.isEmpty()).toList()) {
+        for (String line :
+                text.lines().map(String::strip).filter(line -> !line.isEmpty()).toList()) {
             try {
                 LocalDate date = LocalDate.parse(line.split("\\s+", 2)[0]);
                 holidays.add(new Holiday(date, line.substring(10).strip()));
             } catch (DateTimeParseException notADate) {
-                problems.add("Holidays stand one a line with their date first, such as 2026-12-25 Christmas Day. This is not: " + line);
+                problems.add(
+                        "Holidays stand one a line with their date first, such as 2026-12-25 Christmas Day. This is not: "
+                                + line);
             }
         }
         return holidays;

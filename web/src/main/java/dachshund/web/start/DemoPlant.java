@@ -1,6 +1,5 @@
 package dachshund.web.start;
 
-import dachshund.web.setup.DachshundSettings;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.EquipmentClassDefinition;
 import dachshund.core.definition.EquipmentDefinition;
@@ -13,6 +12,7 @@ import dachshund.core.source.LinkProblem;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.web.definition.Definitions;
+import dachshund.web.setup.DachshundSettings;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -38,7 +38,12 @@ class DemoPlant {
     private final DemoSources sources;
     private final JdbcClient jdbc;
 
-    DemoPlant(DachshundSettings settings, Definitions definitions, DemoSources sources, SecretBox secrets, JdbcClient jdbc) {
+    DemoPlant(
+            DachshundSettings settings,
+            Definitions definitions,
+            DemoSources sources,
+            SecretBox secrets,
+            JdbcClient jdbc) {
         this.settings = settings;
         this.definitions = definitions;
         this.sources = sources;
@@ -60,9 +65,22 @@ class DemoPlant {
         sources.silos().ifPresent(each -> definitions.edit(each, 0, BY));
         definitions.edit(kept, 0, BY);
         database();
-        DestinationDefinition records = new DestinationDefinition(Definitions.newId(), "Records", "Production records of the pellet works", "mariadb",
-                Map.of("host", settings.database().host(), "port", Integer.toString(settings.database().port()), "database", DATABASE,
-                        "user", USER, "password", secrets.seal(PASSWORD)));
+        DestinationDefinition records = new DestinationDefinition(
+                Definitions.newId(),
+                "Records",
+                "Production records of the pellet works",
+                "mariadb",
+                Map.of(
+                        "host",
+                        settings.database().host(),
+                        "port",
+                        Integer.toString(settings.database().port()),
+                        "database",
+                        DATABASE,
+                        "user",
+                        USER,
+                        "password",
+                        secrets.seal(PASSWORD)));
         definitions.edit(source, 0, BY);
         definitions.edit(sources.formulas(source, meters, kept), 0, BY);
         lines(source);
@@ -73,24 +91,58 @@ class DemoPlant {
 
     /** The pellet lines as equipment, as a person would make them from what looks alike. */
     private void lines(SourceDefinition source) {
-        Alike.Group group = Alike.groups(source.tags().stream().map(tag -> new Alike.Placed(new TagRef(source.id(), tag.address()), tag)).toList()).stream()
-                .filter(each -> each.machines().get(0).name().equals("PL1")).findFirst().orElseThrow();
-        List<String> wanted = List.of("State", "Lot ID", "Pellet output", "Main motor power", "Die temperature", "Pellets made", "Running hours");
-        EquipmentClassDefinition type = new EquipmentClassDefinition(Definitions.newId(), "Pellet line", "A press with its conditioner", wanted.stream().map(name -> {
-            TagInfo tag = group.machines().get(0).tags().get(name).info();
-            return new PropertyDesign(name, tag.kind(), tag.unit(), true, tag.description());
-        }).toList());
+        Alike.Group group = Alike.groups(source.tags().stream()
+                        .map(tag -> new Alike.Placed(new TagRef(source.id(), tag.address()), tag))
+                        .toList())
+                .stream()
+                .filter(each -> each.machines().get(0).name().equals("PL1"))
+                .findFirst()
+                .orElseThrow();
+        List<String> wanted = List.of(
+                "State",
+                "Lot ID",
+                "Pellet output",
+                "Main motor power",
+                "Die temperature",
+                "Pellets made",
+                "Running hours");
+        EquipmentClassDefinition type = new EquipmentClassDefinition(
+                Definitions.newId(),
+                "Pellet line",
+                "A press with its conditioner",
+                wanted.stream()
+                        .map(name -> {
+                            TagInfo tag =
+                                    group.machines().get(0).tags().get(name).info();
+                            return new PropertyDesign(name, tag.kind(), tag.unit(), true, tag.description());
+                        })
+                        .toList());
         definitions.edit(type, 0, BY);
         for (Alike.Machine machine : group.machines()) {
-            definitions.edit(new EquipmentDefinition(Definitions.newId(), machine.name(), "", type.id(), machine.location(), wanted.stream()
-                    .collect(Collectors.toMap(name -> name, name -> PropertySource.FromTag.of(machine.tags().get(name).ref())))), 0, BY);
+            definitions.edit(
+                    new EquipmentDefinition(
+                            Definitions.newId(),
+                            machine.name(),
+                            "",
+                            type.id(),
+                            machine.location(),
+                            wanted.stream()
+                                    .collect(Collectors.toMap(
+                                            name -> name,
+                                            name -> PropertySource.FromTag.of(
+                                                    machine.tags().get(name).ref())))),
+                    0,
+                    BY);
         }
     }
 
     private void database() {
-        jdbc.sql("CREATE DATABASE IF NOT EXISTS " + DATABASE + " CHARACTER SET utf8mb4").update();
-        jdbc.sql("CREATE USER IF NOT EXISTS " + USER + "@'127.0.0.1' IDENTIFIED BY '" + PASSWORD + "'").update();
+        jdbc.sql("CREATE DATABASE IF NOT EXISTS " + DATABASE + " CHARACTER SET utf8mb4")
+                .update();
+        jdbc.sql("CREATE USER IF NOT EXISTS " + USER + "@'127.0.0.1' IDENTIFIED BY '" + PASSWORD + "'")
+                .update();
         // and on those that a recorder names by its rows
-        jdbc.sql("GRANT ALL ON `" + DATABASE.replace("_", "\\_") + "%`.* TO " + USER + "@'127.0.0.1'").update();
+        jdbc.sql("GRANT ALL ON `" + DATABASE.replace("_", "\\_") + "%`.* TO " + USER + "@'127.0.0.1'")
+                .update();
     }
 }

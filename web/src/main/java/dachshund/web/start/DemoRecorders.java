@@ -52,12 +52,27 @@ final class DemoRecorders {
     private final Optional<SourceDefinition> meters;
     private final DestinationDefinition records;
     private final String by;
-    private final DestinationDefinition files = destination("Shift files", "CSV files, one a shift", "folder", Map.of("folder", "shifts", "format", "csv", "batchRows", "10", "batchSeconds", "60", "keepDays", "365"));
-    private final DestinationDefinition events = destination("Event files", "JSON Lines, a file a day", "folder", Map.of("folder", "events", "format", "jsonl"));
-    private final DestinationDefinition books = destination("Workbooks", "XLSX, a workbook a day", "folder", Map.of("folder", "workbooks", "format", "xlsx", "batchRows", "1000", "batchSeconds", "60"));
-    private final DestinationDefinition energy = destination("Energy records", "A SQLite file to take along", "sqlite", Map.of("file", "energy.db"));
+    private final DestinationDefinition files = destination(
+            "Shift files",
+            "CSV files, one a shift",
+            "folder",
+            Map.of("folder", "shifts", "format", "csv", "batchRows", "10", "batchSeconds", "60", "keepDays", "365"));
+    private final DestinationDefinition events = destination(
+            "Event files", "JSON Lines, a file a day", "folder", Map.of("folder", "events", "format", "jsonl"));
+    private final DestinationDefinition books = destination(
+            "Workbooks",
+            "XLSX, a workbook a day",
+            "folder",
+            Map.of("folder", "workbooks", "format", "xlsx", "batchRows", "1000", "batchSeconds", "60"));
+    private final DestinationDefinition energy =
+            destination("Energy records", "A SQLite file to take along", "sqlite", Map.of("file", "energy.db"));
 
-    DemoRecorders(Definitions definitions, SourceDefinition plant, Optional<SourceDefinition> meters, DestinationDefinition records, String by) {
+    DemoRecorders(
+            Definitions definitions,
+            SourceDefinition plant,
+            Optional<SourceDefinition> meters,
+            DestinationDefinition records,
+            String by) {
         this.definitions = definitions;
         this.plant = plant;
         this.meters = meters;
@@ -65,25 +80,55 @@ final class DemoRecorders {
         this.by = by;
     }
 
-    private static DestinationDefinition destination(String name, String description, String kind, Map<String, String> settings) {
+    private static DestinationDefinition destination(
+            String name, String description, String kind, Map<String, String> settings) {
         return new DestinationDefinition(Definitions.newId(), name, description, kind, settings);
     }
 
     static ShiftCalendarDefinition shifts() {
-        return ShiftCalendarDefinition.of(new ShiftCalendar(List.of(new Shift("Early", LocalTime.of(6, 0), LocalTime.of(14, 0), ALL), new Shift("Late", LocalTime.of(14, 0), LocalTime.of(22, 0), ALL),
-                new Shift("Night", LocalTime.of(22, 0), LocalTime.of(6, 0), ALL)), List.of(), true));
+        return ShiftCalendarDefinition.of(new ShiftCalendar(
+                List.of(
+                        new Shift("Early", LocalTime.of(6, 0), LocalTime.of(14, 0), ALL),
+                        new Shift("Late", LocalTime.of(14, 0), LocalTime.of(22, 0), ALL),
+                        new Shift("Night", LocalTime.of(22, 0), LocalTime.of(6, 0), ALL)),
+                List.of(),
+                true));
     }
 
     void make() {
         List<RecorderDefinition> all = new ArrayList<>();
         all.add(recorder("Dryer log", dryer(), List.of(every(5)), into(records, "dryer_log")));
-        RecorderDefinition line = recorder("Pellet line 1", columns("PL1", "State", "Lot ID", "Die temperature", "Main motor power", "Feed screw speed", "Pellet output", "Pellets made"),
-                List.of(every(10)), into(records, "pellet_line_1"));
+        RecorderDefinition line = recorder(
+                "Pellet line 1",
+                columns(
+                        "PL1",
+                        "State",
+                        "Lot ID",
+                        "Die temperature",
+                        "Main motor power",
+                        "Feed screw speed",
+                        "Pellet output",
+                        "Pellets made"),
+                List.of(every(10)),
+                into(records, "pellet_line_1"));
         all.add(line);
-        Proposals.of(line, definitions.all(EquipmentDefinition.class), plant.tags().stream().map(tag -> new Alike.Placed(new TagRef(plant.id(), tag.address()), tag)).toList())
+        Proposals.of(
+                        line,
+                        definitions.all(EquipmentDefinition.class),
+                        plant.tags().stream()
+                                .map(tag -> new Alike.Placed(new TagRef(plant.id(), tag.address()), tag))
+                                .toList())
                 .forEach(proposed -> all.add(proposed.recorder(line, Definitions.newId())));
-        all.add(recorder("Mill vibration", columns("HM1", "Vibration", "Bearing temperature", "Motor power"), List.of(every(1)), into(records, "mill_vibration")));
-        all.add(recorder("Bag counts", columns("BG1", "Bag count", "Lot ID", "Bags per minute"), List.of(every(60)), into(records, "bag_counts")));
+        all.add(recorder(
+                "Mill vibration",
+                columns("HM1", "Vibration", "Bearing temperature", "Motor power"),
+                List.of(every(1)),
+                into(records, "mill_vibration")));
+        all.add(recorder(
+                "Bag counts",
+                columns("BG1", "Bag count", "Lot ID", "Bags per minute"),
+                List.of(every(60)),
+                into(records, "bag_counts")));
         all.add(changes());
         all.add(lots());
         all.add(stops());
@@ -108,7 +153,10 @@ final class DemoRecorders {
     }
 
     private TagInfo info(String equipment, String name) {
-        return plant.tags().stream().filter(each -> each.path().endsWith(equipment) && each.name().equals(name)).findFirst().orElseThrow();
+        return plant.tags().stream()
+                .filter(each -> each.path().endsWith(equipment) && each.name().equals(name))
+                .findFirst()
+                .orElseThrow();
     }
 
     private TagRef tag(String equipment, String name) {
@@ -117,7 +165,10 @@ final class DemoRecorders {
 
     private Column column(Layout layout, String equipment, String name) {
         TagInfo tag = info(equipment, name);
-        return Column.of(layout.freeName(name), TypeChoice.forKind(tag.kind()), new ColumnSource.FromTag(tag(equipment, name), Aspect.VALUE));
+        return Column.of(
+                layout.freeName(name),
+                TypeChoice.forKind(tag.kind()),
+                new ColumnSource.FromTag(tag(equipment, name), Aspect.VALUE));
     }
 
     private Layout columns(String equipment, String... names) {
@@ -130,10 +181,26 @@ final class DemoRecorders {
 
     /** Rounded to what the sensors are worth, with the quality of the one that fails now and then. */
     private Layout dryer() {
-        Layout layout = columns("Drum dryer", "Inlet temperature", "Outlet temperature", "Fan speed", "Wet chip feed", "Chip moisture in", "Chip moisture out");
-        int outlet = layout.columns().indexOf(layout.column("outlet_temperature").orElseThrow());
-        layout = layout.with(outlet, layout.columns().get(outlet).treated(new Treatment(BigDecimal.ONE, BigDecimal.ZERO, Optional.empty(), OptionalInt.of(1), Map.of())));
-        return layout.plus(Column.of("chip_moisture_out_quality", SqlType.text(120), new ColumnSource.FromTag(tag("Drum dryer", "Chip moisture out"), Aspect.QUALITY)));
+        Layout layout = columns(
+                "Drum dryer",
+                "Inlet temperature",
+                "Outlet temperature",
+                "Fan speed",
+                "Wet chip feed",
+                "Chip moisture in",
+                "Chip moisture out");
+        int outlet =
+                layout.columns().indexOf(layout.column("outlet_temperature").orElseThrow());
+        layout = layout.with(
+                outlet,
+                layout.columns()
+                        .get(outlet)
+                        .treated(new Treatment(
+                                BigDecimal.ONE, BigDecimal.ZERO, Optional.empty(), OptionalInt.of(1), Map.of())));
+        return layout.plus(Column.of(
+                "chip_moisture_out_quality",
+                SqlType.text(120),
+                new ColumnSource.FromTag(tag("Drum dryer", "Chip moisture out"), Aspect.QUALITY)));
     }
 
     /** A row per tag, when it changes by more than a part of its span, and at least every five minutes. */
@@ -141,22 +208,39 @@ final class DemoRecorders {
         List<Line> lines = new ArrayList<>();
         for (String machine : List.of("PL1", "PL2", "PL3")) {
             for (String name : List.of("Die temperature", "Main motor power", "Pellet output", "State")) {
-                lines.add(new Line(tag(machine, name), name, machine, info(machine, name).unit()));
+                lines.add(new Line(
+                        tag(machine, name), name, machine, info(machine, name).unit()));
             }
         }
-        When change = new When.OnChange(new Deadband(Deadband.Kind.PERCENT, 2), List.of(), Duration.ofSeconds(1), Duration.ofMinutes(5));
-        return recorder("Line values on change", Layout.proposed(Shape.ROW_PER_TAG).withLines(lines), List.of(change), into(records, "line_values"));
+        When change = new When.OnChange(
+                new Deadband(Deadband.Kind.PERCENT, 2), List.of(), Duration.ofSeconds(1), Duration.ofMinutes(5));
+        return recorder(
+                "Line values on change",
+                Layout.proposed(Shape.ROW_PER_TAG).withLines(lines),
+                List.of(change),
+                into(records, "line_values"));
     }
 
     /** One row a lot, made when it begins and kept up while it runs. */
     private RecorderDefinition lots() {
-        Layout layout = new Layout(List.of(new Column("lot_id", SqlType.text(40), new ColumnSource.FromTag(tag("PL1", "Lot ID"), Aspect.VALUE), true, BadQuality.SKIP_ROW)))
+        Layout layout = new Layout(List.of(new Column(
+                        "lot_id",
+                        SqlType.text(40),
+                        new ColumnSource.FromTag(tag("PL1", "Lot ID"), Aspect.VALUE),
+                        true,
+                        BadQuality.SKIP_ROW)))
                 .plus(Column.of("last_seen", SqlType.timestamp(0), new ColumnSource.FromRun(Variable.RECORD_TIME)))
                 .plus(Column.of("shift", SqlType.text(20), new ColumnSource.FromRun(Variable.SHIFT)))
                 .plus(Column.of("shift_date", SqlType.DATE, new ColumnSource.FromRun(Variable.SHIFT_DATE)));
-        layout = layout.plus(column(layout, "PL1", "Pellets made")).withKeys(List.of("lot_id"), List.of(List.of("shift_date")));
-        List<When> whens = List.of(new When.OnIdentifier(tag("PL1", "Lot ID"), Duration.ofSeconds(2), Duration.ZERO), every(30));
-        return recorder("Lots of line 1", layout, whens, new Where(records.id(), "lots_line_1", BOTH, false, new WriteMode.InsertOrUpdate(), ""));
+        layout = layout.plus(column(layout, "PL1", "Pellets made"))
+                .withKeys(List.of("lot_id"), List.of(List.of("shift_date")));
+        List<When> whens =
+                List.of(new When.OnIdentifier(tag("PL1", "Lot ID"), Duration.ofSeconds(2), Duration.ZERO), every(30));
+        return recorder(
+                "Lots of line 1",
+                layout,
+                whens,
+                new Where(records.id(), "lots_line_1", BOTH, false, new WriteMode.InsertOrUpdate(), ""));
     }
 
     private Condition state(String text) {
@@ -165,48 +249,92 @@ final class DemoRecorders {
 
     /** A document a stop or start, into the database and into a file a day. */
     private RecorderDefinition stops() {
-        List<Column> fields = List.of(Column.of("line.name", SqlType.text(10), new ColumnSource.Constant("PL1")),
+        List<Column> fields = List.of(
+                Column.of("line.name", SqlType.text(10), new ColumnSource.Constant("PL1")),
                 Column.of("line.state", SqlType.text(20), new ColumnSource.FromTag(tag("PL1", "State"), Aspect.VALUE)),
                 Column.of("lot", SqlType.text(40), new ColumnSource.FromTag(tag("PL1", "Lot ID"), Aspect.VALUE)),
-                Column.of("press.die_temperature", SqlType.decimal(6, 1), new ColumnSource.FromTag(tag("PL1", "Die temperature"), Aspect.VALUE)),
-                Column.of("press.kw_per_tonne", SqlType.decimal(8, 1), new ColumnSource.FromFormula("if(output > 0.1, power / output, 0)",
-                        Map.of("power", tag("PL1", "Main motor power"), "output", tag("PL1", "Pellet output")))));
+                Column.of(
+                        "press.die_temperature",
+                        SqlType.decimal(6, 1),
+                        new ColumnSource.FromTag(tag("PL1", "Die temperature"), Aspect.VALUE)),
+                Column.of(
+                        "press.kw_per_tonne",
+                        SqlType.decimal(8, 1),
+                        new ColumnSource.FromFormula(
+                                "if(output > 0.1, power / output, 0)",
+                                Map.of(
+                                        "power",
+                                        tag("PL1", "Main motor power"),
+                                        "output",
+                                        tag("PL1", "Pellet output")))));
         Layout layout = Layout.proposed(Shape.DOCUMENT);
         int at = layout.columns().indexOf(layout.documentColumn().orElseThrow());
         layout = layout.with(at, layout.columns().get(at).from(new ColumnSource.Document(fields)));
-        When runs = new When.OnCondition(state("state = \"run\""), When.Edge.BOTH, Duration.ofSeconds(3), Duration.ZERO);
+        When runs =
+                new When.OnCondition(state("state = \"run\""), When.Edge.BOTH, Duration.ofSeconds(3), Duration.ZERO);
         When change = new When.Every(Duration.ofMinutes(5));
-        return recorder("Starts and stops of line 1", layout, List.of(runs, change), into(records, "line_1_events"), into(events, "line_1_{yyyy}-{MM}-{dd}"));
+        return recorder(
+                "Starts and stops of line 1",
+                layout,
+                List.of(runs, change),
+                into(records, "line_1_events"),
+                into(events, "line_1_{yyyy}-{MM}-{dd}"));
     }
 
     /** The press in detail while its die is blocked. */
     private RecorderDefinition blockage() {
-        return recorder("Die blockage detail", columns("PL1", "State", "Main motor power", "Die temperature", "Feed screw speed"),
-                List.of(new When.WhileTrue(state("state = \"fault\""), Duration.ofMillis(500))), into(records, "die_blockages"));
+        return recorder(
+                "Die blockage detail",
+                columns("PL1", "State", "Main motor power", "Die temperature", "Feed screw speed"),
+                List.of(new When.WhileTrue(state("state = \"fault\""), Duration.ofMillis(500))),
+                into(records, "die_blockages"));
     }
 
     /** Counters at each shift end, a file a shift; and every ten seconds while the line runs, a workbook a day. */
     private RecorderDefinition shiftTotals() {
-        Layout layout = new Layout(List.of(Column.of("record_time", SqlType.timestamp(0), new ColumnSource.FromRun(Variable.RECORD_TIME)),
-                Column.of("shift_date", SqlType.DATE, new ColumnSource.FromRun(Variable.SHIFT_DATE)), Column.of("shift", SqlType.text(20), new ColumnSource.FromRun(Variable.SHIFT))));
+        Layout layout = new Layout(List.of(
+                Column.of("record_time", SqlType.timestamp(0), new ColumnSource.FromRun(Variable.RECORD_TIME)),
+                Column.of("shift_date", SqlType.DATE, new ColumnSource.FromRun(Variable.SHIFT_DATE)),
+                Column.of("shift", SqlType.text(20), new ColumnSource.FromRun(Variable.SHIFT))));
         for (String machine : List.of("PL1", "PL2", "PL3")) {
-            layout = layout.plus(column(layout, machine, "Pellets made").named(machine.toLowerCase(java.util.Locale.ROOT) + "_pellets_made"));
+            layout = layout.plus(column(layout, machine, "Pellets made")
+                    .named(machine.toLowerCase(java.util.Locale.ROOT) + "_pellets_made"));
         }
-        return recorder("Shift production", layout, List.of(new When.AtShiftEnds(When.Missed.RUN_LATE), every(60)), into(files, "production_{shift date}_{shift}"), into(books, "production_{yyyy}-{MM}"))
+        return recorder(
+                        "Shift production",
+                        layout,
+                        List.of(new When.AtShiftEnds(When.Missed.RUN_LATE), every(60)),
+                        into(files, "production_{shift date}_{shift}"),
+                        into(books, "production_{yyyy}-{MM}"))
                 .withGate(Optional.of(new Condition("output >= 0", Map.of("output", tag("PL1", "Pellet output")))));
     }
 
     private RecorderDefinition daily() {
-        return recorder("Day totals", columns("PL1", "Pellets made", "Running hours").plus(Column.of("day", SqlType.DATE, new ColumnSource.FromRun(Variable.RECORD_TIME))),
-                List.of(new When.AtTimes(ALL, List.of(LocalTime.of(0, 0), LocalTime.NOON), false, When.Missed.MARK)), into(records, "day_totals"));
+        return recorder(
+                "Day totals",
+                columns("PL1", "Pellets made", "Running hours")
+                        .plus(Column.of("day", SqlType.DATE, new ColumnSource.FromRun(Variable.RECORD_TIME))),
+                List.of(new When.AtTimes(ALL, List.of(LocalTime.of(0, 0), LocalTime.NOON), false, When.Missed.MARK)),
+                into(records, "day_totals"));
     }
 
     private RecorderDefinition hourly(SourceDefinition source) {
         Layout layout = Layout.proposed();
-        for (TagInfo tag : source.tags().stream().filter(each -> each.name().equals("Energy")).toList()) {
+        for (TagInfo tag : source.tags().stream()
+                .filter(each -> each.name().equals("Energy"))
+                .toList()) {
             String meter = tag.path().substring(tag.path().lastIndexOf('/') + 1).strip();
-            layout = layout.plus(new Column(layout.freeName(meter + " kWh"), SqlType.decimal(12, 1), new ColumnSource.FromTag(new TagRef(source.id(), tag.address()), Aspect.VALUE), false, BadQuality.LAST_GOOD));
+            layout = layout.plus(new Column(
+                    layout.freeName(meter + " kWh"),
+                    SqlType.decimal(12, 1),
+                    new ColumnSource.FromTag(new TagRef(source.id(), tag.address()), Aspect.VALUE),
+                    false,
+                    BadQuality.LAST_GOOD));
         }
-        return recorder("Quarter-hour energy", layout, List.of(new When.ByCron("*/15 * * * *", false, When.Missed.SKIP)), into(energy, "quarter_hours"));
+        return recorder(
+                "Quarter-hour energy",
+                layout,
+                List.of(new When.ByCron("*/15 * * * *", false, When.Missed.SKIP)),
+                into(energy, "quarter_hours"));
     }
 }

@@ -1,9 +1,9 @@
 package dachshund.web.start;
 
-import dachshund.web.setup.DachshundSettings;
 import dachshund.web.definition.Definitions;
 import dachshund.web.people.People;
 import dachshund.web.people.Role;
+import dachshund.web.setup.DachshundSettings;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -57,7 +57,8 @@ class FirstContent {
         try {
             Files.deleteIfExists(file);
             Files.createFile(file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
-            Files.writeString(file, "admin / " + once + "   (one-time password; you choose your own at the first sign-in)");
+            Files.writeString(
+                    file, "admin / " + once + "   (one-time password; you choose your own at the first sign-in)");
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }

@@ -48,8 +48,7 @@ public class TagFinder {
         }
     }
 
-    private record Index(long version, List<FoundTag> all, Map<TagRef, FoundTag> byRef) {
-    }
+    private record Index(long version, List<FoundTag> all, Map<TagRef, FoundTag> byRef) {}
 
     /**
      * What is looked for.
@@ -60,7 +59,8 @@ public class TagFinder {
      * @param quality       good, uncertain, bad or stale; empty for all
      * @param changedWithin tags whose value changed so recently
      */
-    public record Wanted(String source, String words, Optional<DataKind> kind, String quality, Optional<Duration> changedWithin) {
+    public record Wanted(
+            String source, String words, Optional<DataKind> kind, String quality, Optional<Duration> changedWithin) {
 
         public static Wanted words(String source, String words) {
             return new Wanted(source, words, Optional.empty(), "", Optional.empty());
@@ -88,19 +88,23 @@ public class TagFinder {
             return present;
         }
         Map<TagRef, String> equipment = new HashMap<>();
-        definitions.all(EquipmentDefinition.class).forEach(each -> each.properties().values().forEach(property -> {
-            if (property instanceof PropertySource.FromTag from) {
-                equipment.merge(from.tag(), each.name(), (a, b) -> a.contains(b) ? a : a + ", " + b);
-            }
-        }));
+        definitions
+                .all(EquipmentDefinition.class)
+                .forEach(each -> each.properties().values().forEach(property -> {
+                    if (property instanceof PropertySource.FromTag from) {
+                        equipment.merge(from.tag(), each.name(), (a, b) -> a.contains(b) ? a : a + ", " + b);
+                    }
+                }));
         List<FoundTag> all = new ArrayList<>();
         Map<TagRef, FoundTag> byRef = new HashMap<>();
         for (SourceDefinition source : definitions.all(SourceDefinition.class)) {
             for (TagInfo tag : source.tags()) {
                 TagRef ref = new TagRef(source.id(), tag.address());
                 String machine = equipment.getOrDefault(ref, "");
-                String text = (source.name() + " " + tag.path() + " " + tag.name() + " " + tag.description() + " " + String.join(" ", tag.labels()) + " "
-                        + String.join(" ", source.labels()) + " " + machine).toLowerCase(Locale.ROOT);
+                String text = (source.name() + " " + tag.path() + " " + tag.name() + " " + tag.description() + " "
+                                + String.join(" ", tag.labels()) + " " + String.join(" ", source.labels()) + " "
+                                + machine)
+                        .toLowerCase(Locale.ROOT);
                 FoundTag found = new FoundTag(source, tag, engine.tags().entry(ref), machine, text);
                 all.add(found);
                 byRef.put(ref, found);
@@ -117,13 +121,17 @@ public class TagFinder {
     }
 
     public List<FoundTag> find(Wanted wanted) {
-        String[] words = Stream.of(wanted.words().toLowerCase(Locale.ROOT).split("\\s+")).filter(word -> !word.isEmpty()).toArray(String[]::new);
+        String[] words = Stream.of(wanted.words().toLowerCase(Locale.ROOT).split("\\s+"))
+                .filter(word -> !word.isEmpty())
+                .toArray(String[]::new);
         Instant now = engine.clock().now();
         List<FoundTag> found = new ArrayList<>();
         for (FoundTag tag : index().all()) {
             if ((wanted.source().isEmpty() || tag.source().id().equals(wanted.source()))
-                    && (wanted.kind().isEmpty() || tag.info().kind() == wanted.kind().get())
-                    && has(tag.text(), words) && stands(tag, wanted, now)) {
+                    && (wanted.kind().isEmpty()
+                            || tag.info().kind() == wanted.kind().get())
+                    && has(tag.text(), words)
+                    && stands(tag, wanted, now)) {
                 found.add(tag);
             }
         }
@@ -132,8 +140,14 @@ public class TagFinder {
 
     /** Those first whose own name says least beyond what was asked for: with "outlet temperature" that tag before its set point. */
     public static List<FoundTag> closestFirst(List<FoundTag> found, String words) {
-        Set<String> asked = Stream.of(words.toLowerCase(Locale.ROOT).strip().split("\\s+")).collect(Collectors.toSet());
-        return found.stream().sorted(Comparator.comparingLong(tag -> Stream.of(tag.info().name().toLowerCase(Locale.ROOT).split("\\s+")).filter(word -> !asked.contains(word)).count())).toList();
+        Set<String> asked =
+                Stream.of(words.toLowerCase(Locale.ROOT).strip().split("\\s+")).collect(Collectors.toSet());
+        return found.stream()
+                .sorted(Comparator.comparingLong(tag -> Stream.of(
+                                tag.info().name().toLowerCase(Locale.ROOT).split("\\s+"))
+                        .filter(word -> !asked.contains(word))
+                        .count()))
+                .toList();
     }
 
     private static boolean has(String text, String[] words) {
@@ -146,7 +160,10 @@ public class TagFinder {
     }
 
     private static boolean stands(FoundTag tag, Wanted wanted, Instant now) {
-        if (wanted.changedWithin().isPresent() && tag.entry().changedAt().isBefore(now.minus(wanted.changedWithin().get()))) {
+        if (wanted.changedWithin().isPresent()
+                && tag.entry()
+                        .changedAt()
+                        .isBefore(now.minus(wanted.changedWithin().get()))) {
             return false;
         }
         Quality.Grade grade = tag.entry().value().quality().grade();
@@ -161,8 +178,11 @@ public class TagFinder {
 
     /** Whether a tag should have changed by now and did not. */
     public static boolean stale(FoundTag tag, Instant now) {
-        return tag.info().changesWithin().isPresent() && tag.entry().value().arrived()
-                && tag.entry().changedAt().isBefore(now.minus(tag.info().changesWithin().get()));
+        return tag.info().changesWithin().isPresent()
+                && tag.entry().value().arrived()
+                && tag.entry()
+                        .changedAt()
+                        .isBefore(now.minus(tag.info().changesWithin().get()));
     }
 
     /** The tag, as drafted or live. */

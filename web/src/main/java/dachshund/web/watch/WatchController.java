@@ -33,12 +33,10 @@ class WatchController {
      * @param tone  none, full, most, some or nothing: rows landed against what was due
      * @param words the same in words, for the hover and for those who do not see it
      */
-    public record Cell(Instant start, String tone, boolean held, boolean setAside, boolean refused, String words) {
-    }
+    public record Cell(Instant start, String tone, boolean held, boolean setAside, boolean refused, String words) {}
 
     /** A recorder's line. */
-    public record Strip(RecorderStatus status, List<Cell> cells, long landed, Duration slowest) {
-    }
+    public record Strip(RecorderStatus status, List<Cell> cells, long landed, Duration slowest) {}
 
     WatchController(Definitions definitions, Engine engine) {
         this.definitions = definitions;
@@ -55,17 +53,29 @@ class WatchController {
     String strips(Model model) {
         Instant now = engine.clock().now();
         Map<String, RecorderStatus> all = engine.status();
-        model.addAttribute("strips", all.values().stream()
-                .sorted(Comparator.comparing((RecorderStatus status) -> status.state() == LaneState.FAULTED ? 0 : status.state() == LaneState.HOLDING ? 1 : 2)
-                        .thenComparing(status -> status.definition().name(), String.CASE_INSENSITIVE_ORDER))
-                .map(status -> strip(status, now)).toList());
-        model.addAttribute("sources", engine.sources().all().stream().sorted(Comparator.comparing(run -> run.definition().name())).toList());
+        model.addAttribute(
+                "strips",
+                all.values().stream()
+                        .sorted(Comparator.comparing((RecorderStatus status) -> status.state() == LaneState.FAULTED
+                                        ? 0
+                                        : status.state() == LaneState.HOLDING ? 1 : 2)
+                                .thenComparing(status -> status.definition().name(), String.CASE_INSENSITIVE_ORDER))
+                        .map(status -> strip(status, now))
+                        .toList());
+        model.addAttribute(
+                "sources",
+                engine.sources().all().stream()
+                        .sorted(Comparator.comparing(run -> run.definition().name()))
+                        .toList());
         return "watch/watch :: strips";
     }
 
     private Strip strip(RecorderStatus status, Instant now) {
         List<Minute> hour = engine.book().hour(status.definition().id(), now);
-        return new Strip(status, hour.stream().map(WatchController::cell).toList(), hour.stream().mapToLong(Minute::landed).sum(),
+        return new Strip(
+                status,
+                hour.stream().map(WatchController::cell).toList(),
+                hour.stream().mapToLong(Minute::landed).sum(),
                 engine.book().slowest(status.definition().id(), now));
     }
 
@@ -75,12 +85,20 @@ class WatchController {
             double share = (double) minute.landed() / minute.due();
             tone = share >= 0.999 ? "full" : share >= 0.5 ? "most" : share > 0 ? "some" : "nothing";
         }
-        String words = minute.due() == 0 ? "nothing due" : minute.landed() + " of " + minute.due() + " rows landed"
-                + (minute.held() > 0 ? ", " + minute.held() + " held or on their way" : "")
-                + (minute.setAside() > 0 ? ", " + minute.setAside() + " set aside" : "")
-                + (minute.skipped() > 0 ? ", " + minute.skipped() + " skipped" : "")
-                + (minute.refused() > 0 ? ", " + minute.refused() + " could not be kept" : "");
-        return new Cell(minute.start(), tone, minute.held() > 0 && minute.landed() < minute.due(), minute.setAside() > 0, minute.refused() > 0, words);
+        String words = minute.due() == 0
+                ? "nothing due"
+                : minute.landed() + " of " + minute.due() + " rows landed"
+                        + (minute.held() > 0 ? ", " + minute.held() + " held or on their way" : "")
+                        + (minute.setAside() > 0 ? ", " + minute.setAside() + " set aside" : "")
+                        + (minute.skipped() > 0 ? ", " + minute.skipped() + " skipped" : "")
+                        + (minute.refused() > 0 ? ", " + minute.refused() + " could not be kept" : "");
+        return new Cell(
+                minute.start(),
+                tone,
+                minute.held() > 0 && minute.landed() < minute.due(),
+                minute.setAside() > 0,
+                minute.refused() > 0,
+                words);
     }
 
     @GetMapping("/watch/{id}")
@@ -89,14 +107,21 @@ class WatchController {
         Definition definition = definitions.live(id).orElseThrow();
         List<SetAside> aside = engine.local().setAside(id, MOST_SET_ASIDE);
         Instant now = engine.clock().now();
-        List<Minute> hour = engine.book().hour(id, now).stream().filter(minute -> minute.due() > 0)
-                .sorted(Comparator.comparing(Minute::start).reversed()).toList();
+        List<Minute> hour = engine.book().hour(id, now).stream()
+                .filter(minute -> minute.due() > 0)
+                .sorted(Comparator.comparing(Minute::start).reversed())
+                .toList();
         model.addAttribute("recorder", definition);
         model.addAttribute("status", status);
         model.addAttribute("strip", strip(status, now));
         model.addAttribute("minutes", hour);
         model.addAttribute("setAside", aside);
-        model.addAttribute("columns", ((RecorderDefinition) definition).layout().written().stream().map(column -> column.name()).toList());
+        model.addAttribute(
+                "columns",
+                ((RecorderDefinition) definition)
+                        .layout().written().stream()
+                                .map(column -> column.name())
+                                .toList());
         return "watch/recorder";
     }
 }

@@ -4,9 +4,9 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.layout.Layout;
 import dachshund.core.rehearse.Rehearsal;
 import dachshund.core.row.RowId;
-import dachshund.core.layout.Layout;
 import dachshund.core.time.PeriodText;
 import dachshund.core.when.When;
 import java.time.Duration;
@@ -23,10 +23,23 @@ class RibbonTest {
     private static final Instant NOW = Instant.parse("2026-11-24T06:00:00.250Z");
 
     private static Ribbon ribbon(String period) {
-        RecorderDefinition recorder = new RecorderDefinition("00000001", "r", "", List.of(new When.Every(PeriodText.read(period))), Layout.proposed(), List.of());
+        RecorderDefinition recorder = new RecorderDefinition(
+                "00000001", "r", "", List.of(new When.Every(PeriodText.read(period))), Layout.proposed(), List.of());
         Plant plant = new Plant("", ZoneId.of("Europe/London"), List.of());
         Duration half = Ribbon.span(recorder).dividedBy(2);
-        return Ribbon.of(recorder, Rehearsal.run(recorder, plant, new RowId("000001", "00000001", 1, 0, 0), Map.of(), NOW.minus(half), NOW, NOW.plus(half), 1), NOW, plant.zone());
+        return Ribbon.of(
+                recorder,
+                Rehearsal.run(
+                        recorder,
+                        plant,
+                        new RowId("000001", "00000001", 1, 0, 0),
+                        Map.of(),
+                        NOW.minus(half),
+                        NOW,
+                        NOW.plus(half),
+                        1),
+                NOW,
+                plant.zone());
     }
 
     @ParameterizedTest

@@ -39,10 +39,24 @@ class WhenFormsTest {
 
     private static final TagRef LEVEL = new TagRef("a0000001", "level");
     private static final TagRef LOT = new TagRef("a0000001", "lot id");
-    private static final RecorderDefinition RECORDER = new RecorderDefinition("c0000001", "Silo log", "", List.of(new When.Every(Duration.ofSeconds(1))),
-            Layout.proposed().plus(Column.of("level", SqlType.DOUBLE, new ColumnSource.FromTag(LEVEL, ColumnSource.Aspect.VALUE)))
-                    .plus(Column.of("lot", SqlType.text(20), new ColumnSource.FromTag(LOT, ColumnSource.Aspect.VALUE))), List.of());
-    private static final List<Duration> LENGTHS = List.of(Duration.ofMillis(10), Duration.ofMillis(250), Duration.ofMillis(1500), Duration.ofSeconds(1), Duration.ofSeconds(90), Duration.ofMinutes(5), Duration.ofHours(24));
+    private static final RecorderDefinition RECORDER = new RecorderDefinition(
+            "c0000001",
+            "Silo log",
+            "",
+            List.of(new When.Every(Duration.ofSeconds(1))),
+            Layout.proposed()
+                    .plus(Column.of(
+                            "level", SqlType.DOUBLE, new ColumnSource.FromTag(LEVEL, ColumnSource.Aspect.VALUE)))
+                    .plus(Column.of("lot", SqlType.text(20), new ColumnSource.FromTag(LOT, ColumnSource.Aspect.VALUE))),
+            List.of());
+    private static final List<Duration> LENGTHS = List.of(
+            Duration.ofMillis(10),
+            Duration.ofMillis(250),
+            Duration.ofMillis(1500),
+            Duration.ofSeconds(1),
+            Duration.ofSeconds(90),
+            Duration.ofMinutes(5),
+            Duration.ofHours(24));
 
     private final Definitions definitions = mock(Definitions.class);
     private final WhenForms forms = new WhenForms(definitions);
@@ -50,8 +64,10 @@ class WhenFormsTest {
     @BeforeEach
     void know() {
         when(definitions.tag(any())).thenReturn(Optional.empty());
-        when(definitions.tag(LEVEL)).thenReturn(Optional.of(new TagInfo("level", "Silo", "Level", DataKind.NUMBER, "%", "", false)));
-        when(definitions.tag(LOT)).thenReturn(Optional.of(new TagInfo("lot id", "Silo", "Lot id", DataKind.TEXT, "", "", false)));
+        when(definitions.tag(LEVEL))
+                .thenReturn(Optional.of(new TagInfo("level", "Silo", "Level", DataKind.NUMBER, "%", "", false)));
+        when(definitions.tag(LOT))
+                .thenReturn(Optional.of(new TagInfo("lot id", "Silo", "Lot id", DataKind.TEXT, "", "", false)));
     }
 
     private static Duration length(Random random) {
@@ -67,13 +83,30 @@ class WhenFormsTest {
         Condition condition = new Condition("level > 80", Map.of("level", LEVEL));
         return switch (kind) {
             case EVERY -> new When.Every(length(random), random.nextBoolean());
-            case CHANGE -> new When.OnChange(random.nextBoolean() ? Deadband.NONE : new Deadband(random.nextBoolean() ? Deadband.Kind.ABSOLUTE : Deadband.Kind.PERCENT, 0.05 + random.nextInt(20)),
-                    random.nextBoolean() ? List.of() : List.of(LOT, LEVEL), Duration.ZERO, maybe(random));
-            case TIMES -> new When.AtTimes(random.nextBoolean() ? Set.of(DayOfWeek.values()) : Set.of(DayOfWeek.SUNDAY, DayOfWeek.MONDAY),
-                    List.of(LocalTime.of(0, 0), LocalTime.of(6, 0), LocalTime.of(23, 59, 59)), random.nextBoolean(), missed);
+            case CHANGE ->
+                new When.OnChange(
+                        random.nextBoolean()
+                                ? Deadband.NONE
+                                : new Deadband(
+                                        random.nextBoolean() ? Deadband.Kind.ABSOLUTE : Deadband.Kind.PERCENT,
+                                        0.05 + random.nextInt(20)),
+                        random.nextBoolean() ? List.of() : List.of(LOT, LEVEL),
+                        Duration.ZERO,
+                        maybe(random));
+            case TIMES ->
+                new When.AtTimes(
+                        random.nextBoolean() ? Set.of(DayOfWeek.values()) : Set.of(DayOfWeek.SUNDAY, DayOfWeek.MONDAY),
+                        List.of(LocalTime.of(0, 0), LocalTime.of(6, 0), LocalTime.of(23, 59, 59)),
+                        random.nextBoolean(),
+                        missed);
             case SHIFT_ENDS -> new When.AtShiftEnds(missed);
             case CRON -> new When.ByCron("*/15 6-18 * * 1-5", random.nextBoolean(), missed);
-            case CONDITION -> new When.OnCondition(condition, When.Edge.values()[random.nextInt(When.Edge.values().length)], maybe(random), maybe(random));
+            case CONDITION ->
+                new When.OnCondition(
+                        condition,
+                        When.Edge.values()[random.nextInt(When.Edge.values().length)],
+                        maybe(random),
+                        maybe(random));
             case IDENTIFIER -> new When.OnIdentifier(random.nextBoolean() ? LOT : LEVEL, maybe(random), maybe(random));
             case WHILE -> new When.WhileTrue(condition, length(random));
         };
@@ -91,7 +124,10 @@ class WhenFormsTest {
     }
 
     private When back(WhenForms.Form form, When before) throws WhenForms.Refused {
-        List<String> tags = form.tags().stream().filter(WhenForms.Choice::chosen).map(WhenForms.Choice::key).toList();
+        List<String> tags = form.tags().stream()
+                .filter(WhenForms.Choice::chosen)
+                .map(WhenForms.Choice::key)
+                .toList();
         return forms.read(sent(form), new ArrayList<>(form.days()), tags, before, RECORDER);
     }
 
@@ -103,8 +139,11 @@ class WhenFormsTest {
                 When before = some(kind, random);
                 When after = back(shown(before), before);
                 if (before instanceof When.OnChange was && after instanceof When.OnChange is) {
-                    assertThat(new HashSet<>(is.tags())).as("in the order of the row").isEqualTo(new HashSet<>(was.tags()));
-                    assertThat(new When.OnChange(is.deadband(), was.tags(), is.notMoreOften(), is.atLeast())).isEqualTo(was);
+                    assertThat(new HashSet<>(is.tags()))
+                            .as("in the order of the row")
+                            .isEqualTo(new HashSet<>(was.tags()));
+                    assertThat(new When.OnChange(is.deadband(), was.tags(), is.notMoreOften(), is.atLeast()))
+                            .isEqualTo(was);
                 } else {
                     assertThat(after).isEqualTo(before);
                 }
@@ -120,22 +159,46 @@ class WhenFormsTest {
             assertThat(WhenForms.Kind.of(fresh)).isEqualTo(kind);
             assertThat(back(shown(fresh), fresh)).as(kind.words()).isEqualTo(fresh);
         }
-        assertThat(((When.OnIdentifier) forms.fresh(WhenForms.Kind.IDENTIFIER, RECORDER)).tag()).as("a text is more likely an identifier").isEqualTo(LOT);
+        assertThat(((When.OnIdentifier) forms.fresh(WhenForms.Kind.IDENTIFIER, RECORDER)).tag())
+                .as("a text is more likely an identifier")
+                .isEqualTo(LOT);
     }
 
     @ParameterizedTest
-    @CsvSource(delimiter = '|', value = {
-            "EVERY | period | | period", "EVERY | period | soon | period", "EVERY | period | 5 ms | period", "EVERY | period | 25 h | period", "EVERY | period | -1 s | period",
-            "CHANGE | amount | much | amount", "CHANGE | amount | -1 | amount", "CHANGE | notMoreOften | often | notMoreOften", "CHANGE | atLeast | 0.5.5 s | atLeast",
-            "TIMES | times | 25:00 | times", "TIMES | times | noon | times", "TIMES | times | | times", "CRON | line | every day | line", "CRON | line | * * * | line", "CRON | line | | line",
-            "CONDITION | debounce | x | debounce", "CONDITION | holdOff | 3 fortnights | holdOff", "IDENTIFIER | debounce | ? | debounce", "WHILE | period | 0 s | period"})
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "EVERY | period | | period",
+                "EVERY | period | soon | period",
+                "EVERY | period | 5 ms | period",
+                "EVERY | period | 25 h | period",
+                "EVERY | period | -1 s | period",
+                "CHANGE | amount | much | amount",
+                "CHANGE | amount | -1 | amount",
+                "CHANGE | notMoreOften | often | notMoreOften",
+                "CHANGE | atLeast | 0.5.5 s | atLeast",
+                "TIMES | times | 25:00 | times",
+                "TIMES | times | noon | times",
+                "TIMES | times | | times",
+                "CRON | line | every day | line",
+                "CRON | line | * * * | line",
+                "CRON | line | | line",
+                "CONDITION | debounce | x | debounce",
+                "CONDITION | holdOff | 3 fortnights | holdOff",
+                "IDENTIFIER | debounce | ? | debounce",
+                "WHILE | period | 0 s | period"
+            })
     void aFieldThatCannotBeReadIsNamedWithASentence(WhenForms.Kind kind, String field, String typed, String named) {
         Random random = new Random(3);
-        When before = kind == WhenForms.Kind.CHANGE ? new When.OnChange(new Deadband(Deadband.Kind.ABSOLUTE, 1), List.of(), Duration.ZERO, Duration.ZERO) : some(kind, random);
+        When before = kind == WhenForms.Kind.CHANGE
+                ? new When.OnChange(new Deadband(Deadband.Kind.ABSOLUTE, 1), List.of(), Duration.ZERO, Duration.ZERO)
+                : some(kind, random);
         WhenForms.Form form = shown(before);
         Map<String, String> sent = sent(form);
         sent.put(field, typed == null ? "" : typed);
-        WhenForms.Refused refused = catchThrowableOfType(WhenForms.Refused.class, () -> forms.read(sent, new ArrayList<>(form.days()), List.of(), before, RECORDER));
+        WhenForms.Refused refused = catchThrowableOfType(
+                WhenForms.Refused.class,
+                () -> forms.read(sent, new ArrayList<>(form.days()), List.of(), before, RECORDER));
         assertThat(refused).as(kind + " " + field + " = " + typed).isNotNull();
         assertThat(refused.field()).isEqualTo(named);
         assertThat(refused.getMessage()).endsWith(".").doesNotContain("Exception", "java.");
@@ -144,7 +207,8 @@ class WhenFormsTest {
     @Test
     void aConditionTakesItsNamesFromTheRowAndKeepsThoseItHad() {
         TagRef state = new TagRef("b0000001", "state");
-        Condition bound = WhenForms.bound("level > 80 && state = 1", Map.of("state", state, "unused", LOT), RECORDER.layout());
+        Condition bound =
+                WhenForms.bound("level > 80 && state = 1", Map.of("state", state, "unused", LOT), RECORDER.layout());
         assertThat(bound.inputs()).containsExactlyInAnyOrderEntriesOf(Map.of("level", LEVEL, "state", state));
         Condition half = WhenForms.bound("level >", Map.of("state", state), RECORDER.layout());
         assertThat(half.text()).as("what is half written is kept").isEqualTo("level >");

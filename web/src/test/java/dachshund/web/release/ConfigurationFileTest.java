@@ -25,17 +25,49 @@ import org.junit.jupiter.api.Test;
 /** A configuration that goes out, and comes in where other things are. */
 class ConfigurationFileTest {
 
-    private static final SourceDefinition WORKS = new SourceDefinition("a0000001", "Pellet works", "", "opcua", Map.of("address", "opc.tcp://plant:4840", "password", "sealed:out"),
-            Duration.ofSeconds(1), List.of(new TagInfo("out", "Dryer", "Outlet", DataKind.NUMBER, "°C", "", false)));
-    private static final DestinationDefinition RECORDS = new DestinationDefinition("b0000001", "Records", "", "mariadb",
-            Map.of("host", "db", "port", "3306", "database", "records", "user", "recorder", "password", "sealed:secret"));
-    private static final RecorderDefinition DRYER = new RecorderDefinition("c0000001", "Dryer log", "", List.of(new When.Every(Duration.ofSeconds(10))),
-            Layout.proposed().plus(Column.of("outlet", SqlType.DOUBLE, new ColumnSource.FromTag(new TagRef("a0000001", "out"), ColumnSource.Aspect.VALUE))),
+    private static final SourceDefinition WORKS = new SourceDefinition(
+            "a0000001",
+            "Pellet works",
+            "",
+            "opcua",
+            Map.of("address", "opc.tcp://plant:4840", "password", "sealed:out"),
+            Duration.ofSeconds(1),
+            List.of(new TagInfo("out", "Dryer", "Outlet", DataKind.NUMBER, "°C", "", false)));
+    private static final DestinationDefinition RECORDS = new DestinationDefinition(
+            "b0000001",
+            "Records",
+            "",
+            "mariadb",
+            Map.of(
+                    "host",
+                    "db",
+                    "port",
+                    "3306",
+                    "database",
+                    "records",
+                    "user",
+                    "recorder",
+                    "password",
+                    "sealed:secret"));
+    private static final RecorderDefinition DRYER = new RecorderDefinition(
+            "c0000001",
+            "Dryer log",
+            "",
+            List.of(new When.Every(Duration.ofSeconds(10))),
+            Layout.proposed()
+                    .plus(Column.of(
+                            "outlet",
+                            SqlType.DOUBLE,
+                            new ColumnSource.FromTag(new TagRef("a0000001", "out"), ColumnSource.Aspect.VALUE))),
             List.of(new Where("b0000001", "dryer_log", new Upkeep(true, false), false)));
     private static final String FILE = ConfigurationFile.write(List.of(DRYER, RECORDS, WORKS));
 
     private static <T extends Definition> T only(ConfigurationFile.Taken taken, Class<T> type) {
-        return taken.definitions().stream().filter(type::isInstance).map(type::cast).findFirst().orElseThrow();
+        return taken.definitions().stream()
+                .filter(type::isInstance)
+                .map(type::cast)
+                .findFirst()
+                .orElseThrow();
     }
 
     @Test
@@ -44,55 +76,84 @@ class ConfigurationFileTest {
         ConfigurationFile.Taken taken = ConfigurationFile.read(FILE, List.of());
         assertThat(taken.definitions()).hasSize(3).contains(DRYER);
         assertThat(taken.secrets()).containsExactlyInAnyOrder("Records", "Pellet works");
-        assertThat(only(taken, DestinationDefinition.class).settings()).containsEntry("password", "").containsEntry("host", "db");
+        assertThat(only(taken, DestinationDefinition.class).settings())
+                .containsEntry("password", "")
+                .containsEntry("host", "db");
     }
 
     @Test
     void aThingOfTheSameNameIsTheSameThingAndItsSecretStays() {
-        DestinationDefinition other = new DestinationDefinition("f0000001", "records", "", "mariadb", Map.of("host", "elsewhere", "password", "sealed:here"));
+        DestinationDefinition other = new DestinationDefinition(
+                "f0000001", "records", "", "mariadb", Map.of("host", "elsewhere", "password", "sealed:here"));
         ConfigurationFile.Taken taken = ConfigurationFile.read(FILE, List.of(other));
         assertThat(only(taken, DestinationDefinition.class).id()).isEqualTo("f0000001");
-        assertThat(only(taken, DestinationDefinition.class).settings()).containsEntry("password", "sealed:here").containsEntry("host", "db");
-        assertThat(only(taken, RecorderDefinition.class).wheres().get(0).destination()).as("its recorders go there").isEqualTo("f0000001");
+        assertThat(only(taken, DestinationDefinition.class).settings())
+                .containsEntry("password", "sealed:here")
+                .containsEntry("host", "db");
+        assertThat(only(taken, RecorderDefinition.class).wheres().get(0).destination())
+                .as("its recorders go there")
+                .isEqualTo("f0000001");
         assertThat(taken.secrets()).containsExactly("Pellet works");
     }
 
     @Test
     void writingToThePlantIsNeverSwitchedOnByAFile() {
         String file = ConfigurationFile.write(List.of(WORKS.withWriting(true)));
-        assertThat(only(ConfigurationFile.read(file, List.of()), SourceDefinition.class).writing()).isFalse();
-        assertThat(only(ConfigurationFile.read(file, List.of(WORKS.withWriting(true))), SourceDefinition.class).writing()).as("where it is on, it stays on").isTrue();
+        assertThat(only(ConfigurationFile.read(file, List.of()), SourceDefinition.class)
+                        .writing())
+                .isFalse();
+        assertThat(only(ConfigurationFile.read(file, List.of(WORKS.withWriting(true))), SourceDefinition.class)
+                        .writing())
+                .as("where it is on, it stays on")
+                .isTrue();
     }
 
     @Test
     void anIdThatIsSomethingElseHereIsGivenAnother() {
-        RecorderDefinition another = new RecorderDefinition("b0000001", "Something else", "", DRYER.whens(), DRYER.layout(), List.of());
+        RecorderDefinition another =
+                new RecorderDefinition("b0000001", "Something else", "", DRYER.whens(), DRYER.layout(), List.of());
         ConfigurationFile.Taken taken = ConfigurationFile.read(FILE, List.of(another));
         String id = only(taken, DestinationDefinition.class).id();
         assertThat(id).isNotEqualTo("b0000001");
-        assertThat(only(taken, RecorderDefinition.class).wheres().get(0).destination()).isEqualTo(id);
+        assertThat(only(taken, RecorderDefinition.class).wheres().get(0).destination())
+                .isEqualTo(id);
     }
 
     @Test
     void whatIsNoConfigurationIsRefusedWithASentence() {
-        assertThatThrownBy(() -> ConfigurationFile.read("", List.of())).hasMessageContaining("no configuration that was exported here");
-        assertThatThrownBy(() -> ConfigurationFile.read("[1, 2]", List.of())).hasMessageContaining("no configuration that was exported here");
-        assertThatThrownBy(() -> ConfigurationFile.read("{\"file\": \"dachshund configuration\"}", List.of())).hasMessageContaining("no configuration that was exported here");
-        assertThatThrownBy(() -> ConfigurationFile.read("name,rate\nDryer,1 s", List.of())).hasMessageStartingWith("This is no JSON");
-        assertThatThrownBy(() -> ConfigurationFile.read(FILE.replace("c0000001", "a0000001"), List.of())).hasMessageContaining("have the id a0000001");
-        assertThatThrownBy(() -> ConfigurationFile.read(FILE.replace("\"is\" : \"every\"", "\"is\" : \"now and then\""), List.of())).hasMessageContaining("Definition 3 (Dryer log) cannot be read");
+        assertThatThrownBy(() -> ConfigurationFile.read("", List.of()))
+                .hasMessageContaining("no configuration that was exported here");
+        assertThatThrownBy(() -> ConfigurationFile.read("[1, 2]", List.of()))
+                .hasMessageContaining("no configuration that was exported here");
+        assertThatThrownBy(() -> ConfigurationFile.read("{\"file\": \"dachshund configuration\"}", List.of()))
+                .hasMessageContaining("no configuration that was exported here");
+        assertThatThrownBy(() -> ConfigurationFile.read("name,rate\nDryer,1 s", List.of()))
+                .hasMessageStartingWith("This is no JSON");
+        assertThatThrownBy(() -> ConfigurationFile.read(FILE.replace("c0000001", "a0000001"), List.of()))
+                .hasMessageContaining("have the id a0000001");
+        assertThatThrownBy(() -> ConfigurationFile.read(
+                        FILE.replace("\"is\" : \"every\"", "\"is\" : \"now and then\""), List.of()))
+                .hasMessageContaining("Definition 3 (Dryer log) cannot be read");
     }
 
     @Test
     void aFileThatIsCutOffAnywhereIsRefusedAndOneWithASlipIsNotTakenForAnother() {
         for (int at = 0; at < FILE.length(); at += 7) {
             String cut = FILE.substring(0, at);
-            assertThatThrownBy(() -> ConfigurationFile.read(cut, List.of())).as("cut at " + at).isInstanceOf(IllegalArgumentException.class).hasMessageNotContaining("java.");
+            assertThatThrownBy(() -> ConfigurationFile.read(cut, List.of()))
+                    .as("cut at " + at)
+                    .isInstanceOf(IllegalArgumentException.class)
+                    .hasMessageNotContaining("java.");
             String slip = cut + "\"" + FILE.substring(at + 1);
             try {
-                assertThat(ConfigurationFile.read(slip, List.of()).definitions()).as("a slip in a text at " + at).hasSize(3);
+                assertThat(ConfigurationFile.read(slip, List.of()).definitions())
+                        .as("a slip in a text at " + at)
+                        .hasSize(3);
             } catch (IllegalArgumentException refused) {
-                assertThat(refused.getMessage()).as("a slip at " + at).isNotBlank().doesNotContain("java.");
+                assertThat(refused.getMessage())
+                        .as("a slip at " + at)
+                        .isNotBlank()
+                        .doesNotContain("java.");
             }
         }
     }

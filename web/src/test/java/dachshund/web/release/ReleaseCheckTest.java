@@ -48,9 +48,12 @@ import org.junit.jupiter.api.Test;
 class ReleaseCheckTest {
 
     private static final TagRef OUTLET = new TagRef("a0000001", "out");
-    private static final DestinationDefinition RECORDS = new DestinationDefinition("b0000001", "Records", "", "mariadb", Map.of("database", "records"));
-    private static final DestinationDefinition OFFICE = new DestinationDefinition("b0000002", "Head office", "", "sqlserver", Map.of("database", "records"));
-    private static final Layout LAYOUT = Layout.proposed().plus(Column.of("outlet", SqlType.DOUBLE, new ColumnSource.FromTag(OUTLET, ColumnSource.Aspect.VALUE)));
+    private static final DestinationDefinition RECORDS =
+            new DestinationDefinition("b0000001", "Records", "", "mariadb", Map.of("database", "records"));
+    private static final DestinationDefinition OFFICE =
+            new DestinationDefinition("b0000002", "Head office", "", "sqlserver", Map.of("database", "records"));
+    private static final Layout LAYOUT = Layout.proposed()
+            .plus(Column.of("outlet", SqlType.DOUBLE, new ColumnSource.FromTag(OUTLET, ColumnSource.Aspect.VALUE)));
     private static final Upkeep MAY = new Upkeep(true, true);
 
     private final Definitions definitions = mock(Definitions.class);
@@ -60,7 +63,8 @@ class ReleaseCheckTest {
 
     @BeforeEach
     void know() throws StoreProblem {
-        when(definitions.tag(OUTLET)).thenReturn(Optional.of(new TagInfo("out", "Dryer", "Outlet", DataKind.NUMBER, "°C", "", false)));
+        when(definitions.tag(OUTLET))
+                .thenReturn(Optional.of(new TagInfo("out", "Dryer", "Outlet", DataKind.NUMBER, "°C", "", false)));
         when(definitions.destination(anyString())).thenReturn(Optional.empty());
         when(definitions.destination("b0000001")).thenReturn(Optional.of(RECORDS));
         when(definitions.destination("b0000002")).thenReturn(Optional.of(OFFICE));
@@ -73,7 +77,13 @@ class ReleaseCheckTest {
     }
 
     private static RecorderDefinition recorder(int number, Where... wheres) {
-        return new RecorderDefinition(String.format("c%07x", number), "Dryer " + number, "", List.of(new When.Every(Duration.ofSeconds(10))), LAYOUT, List.of(wheres));
+        return new RecorderDefinition(
+                String.format("c%07x", number),
+                "Dryer " + number,
+                "",
+                List.of(new When.Every(Duration.ofSeconds(10))),
+                LAYOUT,
+                List.of(wheres));
     }
 
     private static Where into(String destination, String table) {
@@ -93,10 +103,13 @@ class ReleaseCheckTest {
 
     @Test
     void hundredsOfRecordersOpenTheirDestinationOnceAndItIsClosed() throws StoreProblem {
-        List<ReleaseCheck.Item> items = checked(IntStream.range(0, 300).mapToObj(n -> recorder(n, into("b0000001", "dryer_" + n))).toArray(Definition[]::new));
+        List<ReleaseCheck.Item> items = checked(IntStream.range(0, 300)
+                .mapToObj(n -> recorder(n, into("b0000001", "dryer_" + n)))
+                .toArray(Definition[]::new));
         assertThat(items).hasSize(300).allSatisfy(item -> {
             assertThat(item.problems()).isEmpty();
-            assertThat(item.consequences()).anyMatch(sentence -> sentence.matches("Makes the table dryer_\\d+ in Records\\."));
+            assertThat(item.consequences())
+                    .anyMatch(sentence -> sentence.matches("Makes the table dryer_\\d+ in Records\\."));
         });
         verify(engine, times(1)).openStore(any());
         verify(store, times(300)).describe(anyString());
@@ -105,45 +118,74 @@ class ReleaseCheckTest {
 
     @Test
     void aDestinationThatIsAwayIsAskedOnceAndKeepsNobodyFromReleasing() throws StoreProblem {
-        when(store.describe(anyString())).thenThrow(new StoreProblem(StoreProblem.Kind.AWAY, -1, "Nobody answers at db:3306.", null));
-        List<ReleaseCheck.Item> items = checked(IntStream.range(0, 50).mapToObj(n -> recorder(n, into("b0000001", "dryer_" + n))).toArray(Definition[]::new));
+        when(store.describe(anyString()))
+                .thenThrow(new StoreProblem(StoreProblem.Kind.AWAY, -1, "Nobody answers at db:3306.", null));
+        List<ReleaseCheck.Item> items = checked(IntStream.range(0, 50)
+                .mapToObj(n -> recorder(n, into("b0000001", "dryer_" + n)))
+                .toArray(Definition[]::new));
         assertThat(items).hasSize(50).allSatisfy(item -> {
             assertThat(item.problems()).isEmpty();
-            assertThat(item.consequences()).anyMatch(sentence -> sentence.contains("could not be looked at: Nobody answers at db:3306. Rows will be held on disk until it can."));
+            assertThat(item.consequences())
+                    .anyMatch(
+                            sentence -> sentence.contains(
+                                    "could not be looked at: Nobody answers at db:3306. Rows will be held on disk until it can."));
         });
         verify(store, times(1)).describe(anyString());
     }
 
     @Test
     void aTableThatIsThereIsToldFromOneThatIsMadeAndOneThatDoesNotFit() throws StoreProblem {
-        List<TableColumn> columns = new ArrayList<>(List.of(new TableColumn("id", "bigint(20)", false, true), new TableColumn("record_time", "datetime(3)", true, false),
-                new TableColumn("row_id", "varchar(40)", true, false), new TableColumn("outlet", "double", false, false)));
-        when(store.describe("fits")).thenReturn(Optional.of(new TableDescription("fits", columns, List.of(List.of("row_id")), true)));
-        assertThat(only(into("b0000001", "fits")).consequences()).contains("The table fits in Records is there and stays as it is; rows are added.");
-        when(store.describe("lacks")).thenReturn(Optional.of(new TableDescription("lacks", columns.subList(0, 3), List.of(List.of("row_id")), true)));
-        assertThat(only(into("b0000001", "lacks")).consequences()).contains("Adds 1 column to lacks in Records; the rows that are there stay and have NULL in it.");
+        List<TableColumn> columns = new ArrayList<>(List.of(
+                new TableColumn("id", "bigint(20)", false, true),
+                new TableColumn("record_time", "datetime(3)", true, false),
+                new TableColumn("row_id", "varchar(40)", true, false),
+                new TableColumn("outlet", "double", false, false)));
+        when(store.describe("fits"))
+                .thenReturn(Optional.of(new TableDescription("fits", columns, List.of(List.of("row_id")), true)));
+        assertThat(only(into("b0000001", "fits")).consequences())
+                .contains("The table fits in Records is there and stays as it is; rows are added.");
+        when(store.describe("lacks"))
+                .thenReturn(Optional.of(
+                        new TableDescription("lacks", columns.subList(0, 3), List.of(List.of("row_id")), true)));
+        assertThat(only(into("b0000001", "lacks")).consequences())
+                .contains("Adds 1 column to lacks in Records; the rows that are there stay and have NULL in it.");
         columns.set(3, new TableColumn("outlet", "int(11)", false, false));
-        when(store.describe("conflicts")).thenReturn(Optional.of(new TableDescription("conflicts", columns, List.of(List.of("row_id")), true)));
-        assertThat(only(into("b0000001", "conflicts")).problems()).singleElement().asString().contains("outlet of conflicts is int(11)");
+        when(store.describe("conflicts"))
+                .thenReturn(Optional.of(new TableDescription("conflicts", columns, List.of(List.of("row_id")), true)));
+        assertThat(only(into("b0000001", "conflicts")).problems())
+                .singleElement()
+                .asString()
+                .contains("outlet of conflicts is int(11)");
     }
 
     @Test
     void namesThatTheRowGivesAreNotLookedUpAndTheirLimitIsSaid() throws StoreProblem {
         ReleaseCheck.Item tables = only(into("b0000001", "dryer_{yyyy}"));
         assertThat(tables.problems()).isEmpty();
-        assertThat(tables.consequences()).anyMatch(sentence -> sentence.contains("dryer_{yyyy}") && sentence.contains("the rows of a day make 1500 at most"));
-        ReleaseCheck.Item byName = only(new Where("b0000001", "dryer", MAY, false, WriteMode.INSERT, "", "of {equipment}", "{equipment} records"));
-        assertThat(byName.consequences()).contains("Each row goes to the destination named {equipment} records, and to Records where there is none of that name.");
+        assertThat(tables.consequences())
+                .anyMatch(sentence ->
+                        sentence.contains("dryer_{yyyy}") && sentence.contains("the rows of a day make 1500 at most"));
+        ReleaseCheck.Item byName = only(new Where(
+                "b0000001", "dryer", MAY, false, WriteMode.INSERT, "", "of {equipment}", "{equipment} records"));
+        assertThat(byName.consequences())
+                .contains(
+                        "Each row goes to the destination named {equipment} records, and to Records where there is none of that name.");
         verify(store, never()).describe(anyString());
-        assertThat(only(new Where("b0000001", "dryer_{who}", MAY, false)).problems()).anyMatch(sentence -> sentence.startsWith("Table name: {who} stands for nothing."));
-        assertThat(only(new Where("b0000001", "dryer", MAY, false, WriteMode.INSERT, "", "of {who}", "")).problems()).anyMatch(sentence -> sentence.startsWith("Database name: {who} stands for nothing."));
+        assertThat(only(new Where("b0000001", "dryer_{who}", MAY, false)).problems())
+                .anyMatch(sentence -> sentence.startsWith("Table name: {who} stands for nothing."));
+        assertThat(only(new Where("b0000001", "dryer", MAY, false, WriteMode.INSERT, "", "of {who}", ""))
+                        .problems())
+                .anyMatch(sentence -> sentence.startsWith("Database name: {who} stands for nothing."));
     }
 
     @Test
     void aDatabaseBesideIsMadeOnlyWherePermitted() throws StoreProblem {
         when(store.hasDatabase("line_2")).thenReturn(false);
-        assertThat(only(new Where("b0000001", "dryer", MAY, false, WriteMode.INSERT, "", "line_2", "")).consequences()).contains("Makes the database line_2 at Records with the table dryer.");
-        assertThat(only(new Where("b0000001", "dryer", Upkeep.NONE, false, WriteMode.INSERT, "", "line_2", "")).problems())
+        assertThat(only(new Where("b0000001", "dryer", MAY, false, WriteMode.INSERT, "", "line_2", ""))
+                        .consequences())
+                .contains("Makes the database line_2 at Records with the table dryer.");
+        assertThat(only(new Where("b0000001", "dryer", Upkeep.NONE, false, WriteMode.INSERT, "", "line_2", ""))
+                        .problems())
                 .contains("There is no database line_2 at Records, and the recorder may not make its tables.");
     }
 
@@ -151,8 +193,12 @@ class ReleaseCheckTest {
     void whatCannotWorkIsRefused() {
         assertThat(only().problems()).contains("It has no destination: say where its rows go.");
         assertThat(only(into("gone0000", "t")).problems()).contains("It writes to a destination that is removed.");
-        assertThat(only(into("b0000001", "t"), into("b0000001", "u")).problems()).contains("It writes to Records twice; make a second recorder for the second table.");
-        assertThat(only(into("b0000002", "t")).problems()).anyMatch(sentence -> sentence.contains("its statements are generated and were never executed"));
-        assertThat(only(new Where("b0000001", "t", MAY, false, WriteMode.INSERT, "b0000002")).problems()).contains("Records stands in for a destination that the recorder does not write to.");
+        assertThat(only(into("b0000001", "t"), into("b0000001", "u")).problems())
+                .contains("It writes to Records twice; make a second recorder for the second table.");
+        assertThat(only(into("b0000002", "t")).problems())
+                .anyMatch(sentence -> sentence.contains("its statements are generated and were never executed"));
+        assertThat(only(new Where("b0000001", "t", MAY, false, WriteMode.INSERT, "b0000002"))
+                        .problems())
+                .contains("Records stands in for a destination that the recorder does not write to.");
     }
 }
