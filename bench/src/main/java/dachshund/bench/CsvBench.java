@@ -171,7 +171,7 @@ final class CsvBench implements Bench.Benchmark {
             }
             rows.add(new Row(id, now, cells));
             if (rows.size() == FLUSH) {
-                store.write(List.of(new RowBatch("bench", "rows", layout, false, WriteMode.INSERT, rows)));
+                store.write(List.of(new RowBatch("bench", "rows", layout, false, new WriteMode.Insert(), rows)));
                 rows = new ArrayList<>(FLUSH);
             }
         }

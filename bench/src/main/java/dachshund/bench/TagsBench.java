@@ -91,7 +91,8 @@ final class TagsBench implements Bench.Benchmark {
                 "cores",
                 "heap MB",
                 "RSS MB");
-        System.out.printf(rateMillis < 1000 ? " %8s %8s %8s %8s%n" : "%n", "p50 ms", "p95 ms", "p99 ms", "max ms");
+        System.out.println(
+                rateMillis < 1000 ? String.format(" %8s %8s %8s %8s", "p50 ms", "p95 ms", "p99 ms", "max ms") : "");
         line("bare", bare);
         line("ours", ours);
         double ratio = median(bare, "cpuMicros") / median(ours, "cpuMicros");

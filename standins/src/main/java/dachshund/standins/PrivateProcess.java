@@ -98,8 +98,9 @@ public final class PrivateProcess implements AutoCloseable {
     /** Removes a folder with all in it. */
     public static void remove(Path folder) {
         try (Stream<Path> files = Files.walk(folder)) {
-            files.sorted(Comparator.reverseOrder())
-                    .forEach(file -> file.toFile().delete());
+            for (Path file : files.sorted(Comparator.reverseOrder()).toList()) {
+                Files.deleteIfExists(file);
+            }
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }

@@ -48,7 +48,7 @@ class ApiTest {
         actor.go("/plant/tokens");
         actor.fill("#f-name", name);
         actor.browser.findElements(By.name("scope")).stream()
-                .filter(box -> box.isSelected() != scopes.contains(box.getAttribute("value")))
+                .filter(box -> box.isSelected() != scopes.contains(box.getDomProperty("value")))
                 .forEach(box -> box.click());
         actor.click("form .btn-primary");
         return actor.see("#clear-token").getText();

@@ -68,7 +68,7 @@ class FirstRecorderTest {
             actor.see("#ticked", "5 ticked");
             actor.click("#record-these");
             actor.see("#recorder-name");
-            assertThat(actor.see("#period").getAttribute("value")).isEqualTo("1 s");
+            assertThat(actor.see("#period").getDomProperty("value")).isEqualTo("1 s");
             actor.click(".where.new a.btn");
             actor.fill("#f-port", Integer.toString(site.database.port()));
             actor.fill("#f-database", "plant_records");

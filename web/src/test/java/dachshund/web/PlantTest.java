@@ -318,7 +318,7 @@ class PlantTest {
         actor.click(".title-line details summary");
         actor.click("form[action$=duplicate] button");
         actor.see("#notice", "This is a copy of Silos");
-        assertThat(actor.see("#f-name").getAttribute("value")).isEqualTo("Silos 2");
+        assertThat(actor.see("#f-name").getDomProperty("value")).isEqualTo("Silos 2");
         Visitor visitor = new Visitor(site).signIn("admin", "admin-demo");
         String json = visitor.get("/plant/sources/" + silos + "/export").body();
         assertThat(json).contains("\"link\":\"mqtt\"").doesNotContain("sealed:");
@@ -373,7 +373,7 @@ class PlantTest {
         actor.fill("#f-port", Integer.toString(site.modbusPort));
         actor.click("button[name=save]");
         actor.see("#p-host", "MQTT broker");
-        assertThat(actor.browser.findElement(By.id("f-port")).getAttribute("value"))
+        assertThat(actor.browser.findElement(By.id("f-port")).getDomProperty("value"))
                 .isEqualTo(Integer.toString(site.modbusPort));
     }
 }

@@ -242,7 +242,7 @@ class RecordingTest {
         actor.click(".elsewhere summary");
         actor.edit(() -> actor.fillAndLeave("#database0", "records_{who}"));
         actor.see(".elsewhere .field-problem", "{who} stands for nothing");
-        assertThat(actor.see("#database0").getAttribute("value"))
+        assertThat(actor.see("#database0").getDomProperty("value"))
                 .as("what was typed is kept")
                 .isEqualTo("records_{who}");
         actor.edit(() -> actor.fillAndLeave("#database0", "quillmoor_records_{equipment}"));
@@ -381,9 +381,9 @@ class RecordingTest {
         actor.click("#shifts-form .btn-primary");
         actor.see(".problem", "Early and Late run at the same time.");
         actor.see(".problem", "Holidays stand one a line with their date first");
-        assertThat(actor.see("tbody tr:nth-child(2) [name=start]").getAttribute("value"))
+        assertThat(actor.see("tbody tr:nth-child(2) [name=start]").getDomProperty("value"))
                 .isEqualTo("13:30");
-        assertThat(actor.see("#holidays").getAttribute("value")).isEqualTo("Christmas");
+        assertThat(actor.see("#holidays").getDomProperty("value")).isEqualTo("Christmas");
         actor.fill("tbody tr:nth-child(2) [name=start]", "14:00");
         actor.fill("#holidays", "2026-12-25 Christmas Day");
         actor.click("#shifts-form .btn-primary");

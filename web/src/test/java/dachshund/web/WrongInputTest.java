@@ -26,7 +26,7 @@ class WrongInputTest {
     }
 
     private static String value(String css) {
-        return actor.see(css).getAttribute("value");
+        return actor.see(css).getDomProperty("value");
     }
 
     @Test

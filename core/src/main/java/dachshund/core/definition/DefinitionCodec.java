@@ -95,6 +95,7 @@ public final class DefinitionCodec {
                 new NamedType(ColumnSource.AutoNumber.class, "autoNumber"));
     }
 
+    @SuppressWarnings("UnusedMethod") // read by the JSON library
     @JsonTypeInfo(use = JsonTypeInfo.Id.NAME, property = "is")
     private interface Kinded {
         @JsonIgnore
@@ -102,6 +103,7 @@ public final class DefinitionCodec {
     }
 
     /** Facts that most tags lack are left out: a list of 50,000 tags stays short. */
+    @SuppressWarnings("UnusedMethod") // read by the JSON library
     private interface ShortTag {
         @JsonInclude(JsonInclude.Include.NON_EMPTY)
         Optional<Range> range();
@@ -122,6 +124,7 @@ public final class DefinitionCodec {
         Map<String, String> original();
     }
 
+    @SuppressWarnings("UnusedMethod") // read by the JSON library
     private interface ShortSource {
         @JsonInclude(JsonInclude.Include.NON_EMPTY)
         String folder();
@@ -133,6 +136,7 @@ public final class DefinitionCodec {
         boolean writing();
     }
 
+    @SuppressWarnings("UnusedMethod") // read by the JSON library
     private interface ShortWhere {
         @JsonInclude(JsonInclude.Include.NON_EMPTY)
         String database();

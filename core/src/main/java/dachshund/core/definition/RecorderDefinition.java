@@ -52,7 +52,7 @@ public record RecorderDefinition(
 
         /** Inserts every row. */
         public Where(String destination, String table, Upkeep upkeep, boolean mark) {
-            this(destination, table, upkeep, mark, WriteMode.INSERT, "");
+            this(destination, table, upkeep, mark, new WriteMode.Insert(), "");
         }
 
         /** Into the database of this one destination. */

@@ -51,8 +51,6 @@ public sealed interface WriteMode {
         }
     }
 
-    WriteMode INSERT = new Insert();
-
     String words();
 
     /** Whether it needs to know which columns tell one row from another. */

@@ -202,7 +202,7 @@ public final class Proposals {
                     continue;
                 }
                 return group.machines().stream()
-                        .filter(machine -> machine != own)
+                        .filter(machine -> !machine.equals(own))
                         .map(machine -> byPath(own, machine, names, equipment))
                         .toList();
             }

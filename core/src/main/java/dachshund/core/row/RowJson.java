@@ -17,7 +17,7 @@ import java.util.List;
 public final class RowJson {
 
     private static final ObjectMapper JSON = new ObjectMapper();
-    private static final JsonNodeFactory NODES = JsonNodeFactory.withExactBigDecimals(true);
+    private static final JsonNodeFactory NODES = new JsonNodeFactory(true);
 
     private RowJson() {}
 

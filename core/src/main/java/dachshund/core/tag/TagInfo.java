@@ -187,7 +187,10 @@ public record TagInfo(
         return fresh.replaced(mine);
     }
 
-    /** @param changesWithin see {@link #changesWithin}; @param labels see {@link #labels} */
+    /**
+     * @param changesWithin see {@link #changesWithin}
+     * @param labels see {@link #labels}
+     */
     public TagInfo watched(Optional<Duration> changesWithin, List<String> labels) {
         return new TagInfo(
                 address,

@@ -220,7 +220,7 @@ class DefinitionCodecTest {
     @Test
     void aWhereThatNamesDatabaseAndDestinationByTheRowIsReadBackEqual() {
         RecorderDefinition byRow = FULL.withWheres(List.of(new RecorderDefinition.Where(
-                "00000002", "t", Upkeep.NONE, false, WriteMode.INSERT, "", "plant_{value}", "{value}")));
+                "00000002", "t", Upkeep.NONE, false, new WriteMode.Insert(), "", "plant_{value}", "{value}")));
         assertThat(DefinitionCodec.read(DefinitionCodec.write(byRow))).isEqualTo(byRow);
     }
 

@@ -78,7 +78,7 @@ class TypeFitTest {
                 new MariaDbDialect(),
                 "t",
                 LAYOUT,
-                WriteMode.INSERT,
+                new WriteMode.Insert(),
                 Upkeep.NONE,
                 Optional.of(table("outlet", "int(11)", "lot", "varchar(20)")));
         assertThat(plan.conflicts()).containsExactly("outlet");
@@ -90,7 +90,7 @@ class TypeFitTest {
                 new PostgreSqlDialect(),
                 "t",
                 LAYOUT,
-                WriteMode.INSERT,
+                new WriteMode.Insert(),
                 Upkeep.NONE,
                 Optional.of(table("outlet", "double precision", "lot", "character varying(10)")));
         assertThat(postgres.problems()).isEmpty();
@@ -100,11 +100,17 @@ class TypeFitTest {
     @Test
     void aColumnThatVanishesWhileRunningIsLeftOutAndNotAddedAgain() {
         Optional<TableDescription> found = Optional.of(table("lot", "varchar(20)"));
-        assertThat(TablePlan.of(new MariaDbDialect(), "t", LAYOUT, WriteMode.INSERT, new Upkeep(true, true), found)
+        assertThat(TablePlan.of(
+                                new MariaDbDialect(),
+                                "t",
+                                LAYOUT,
+                                new WriteMode.Insert(),
+                                new Upkeep(true, true),
+                                found)
                         .statements())
                 .hasSize(1);
         TablePlan running = TablePlan.whileRunning(
-                new MariaDbDialect(), "t", LAYOUT, WriteMode.INSERT, new Upkeep(true, true), found);
+                new MariaDbDialect(), "t", LAYOUT, new WriteMode.Insert(), new Upkeep(true, true), found);
         assertThat(running.leftOut()).containsExactly("outlet");
         assertThat(running.statements()).isEmpty();
         assertThat(running.problems()).isEmpty();

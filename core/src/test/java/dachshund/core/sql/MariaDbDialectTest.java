@@ -91,7 +91,7 @@ class MariaDbDialectTest {
                 List.of(List.of("ID"), List.of("row_id")),
                 true);
         TablePlan plan =
-                TablePlan.of(dialect, "t", DRYER, WriteMode.INSERT, new Upkeep(true, false), Optional.of(found));
+                TablePlan.of(dialect, "t", DRYER, new WriteMode.Insert(), new Upkeep(true, false), Optional.of(found));
         assertThat(plan.statements())
                 .containsExactly(
                         "ALTER TABLE `t` ADD COLUMN `outlet ``C``` DECIMAL(8,2) NULL",
@@ -101,10 +101,10 @@ class MariaDbDialectTest {
                         "The table t has no column outlet `C` and this recorder may not add it.",
                         "The table t has no column select and this recorder may not add it.",
                         "The table t demands a value for its column operator (varchar(20)), which this layout does not have.");
-        assertThat(TablePlan.of(dialect, "t", DRYER, WriteMode.INSERT, Upkeep.NONE, Optional.empty())
+        assertThat(TablePlan.of(dialect, "t", DRYER, new WriteMode.Insert(), Upkeep.NONE, Optional.empty())
                         .problems())
                 .hasSize(1);
-        assertThat(TablePlan.of(dialect, "t", DRYER, WriteMode.INSERT, new Upkeep(true, false), Optional.empty())
+        assertThat(TablePlan.of(dialect, "t", DRYER, new WriteMode.Insert(), new Upkeep(true, false), Optional.empty())
                         .problems())
                 .isEmpty();
     }

@@ -4,48 +4,62 @@ import dachshund.engine.thread.Threads;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.ByteBuffer;
-import java.nio.channels.FileChannel;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.StandardOpenOption;
+import java.security.SecureRandom;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Deque;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentSkipListMap;
+import java.util.concurrent.atomic.AtomicLong;
 import java.util.stream.Stream;
-import java.util.zip.CRC32C;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * A journal in plain segment files. An entry is its length (4 bytes), CRC-32C of its bytes (4 bytes) and the bytes. A
- * file is named after the position it begins with. What was appended is written and forced in groups; a torn end, left
- * by a loss of power, is cut off when the journal is opened.
+ * A journal in plain segment files, see {@link SegmentFile} and {@link Frame}. What was appended is written and forced in
+ * groups; an end torn by a loss of power is cut off when the journal is opened, and what stands behind a damaged stretch is
+ * found again. A sealed file ends with what it holds, so that opening reads the last one only.
  */
 public final class SegmentJournal implements Journal {
 
     private static final Logger LOG = LoggerFactory.getLogger(SegmentJournal.class);
-    private static final int HEAD = 8;
-    private static final int MAX_ENTRY = 16 << 20;
     private static final int MAX_PENDING = 32 << 20;
     /** So much is not kept waiting for the next time to force. */
     private static final int ENOUGH = 256 << 10;
 
-    private static final String ENDING = ".rows";
+    private static final int DAMAGE_KEPT = 50;
 
     private final Path folder;
     private final Limits limits;
+    private final String installation;
     private final Runnable onDurable;
-    private final ConcurrentSkipListMap<Long, Segment> segments = new ConcurrentSkipListMap<>();
+    private final ConcurrentSkipListMap<Long, SegmentFile> segments = new ConcurrentSkipListMap<>();
+    private final Map<String, AtomicLong> counters = new ConcurrentHashMap<>();
+    private final Map<String, byte[]> names = new ConcurrentHashMap<>();
+    private final List<String> damage = new ArrayList<>();
     private final Object appending = new Object();
     private final Threads.Worker syncer;
+    private String id = "";
+    private Opened opened = Opened.NEW;
     private byte[] pending = new byte[1 << 16];
     private int pendingSize;
+    /** Files to begin at positions that are not written yet. */
+    private final Deque<Roll> rolls = new ArrayDeque<>();
+
+    private long openBase;
+    private Summary openSummary = new Summary();
     private volatile long end;
     private volatile long durable;
-    private volatile long neededFrom;
-    private volatile long damaged;
+    private final AtomicLong neededFrom = new AtomicLong();
     private volatile String trouble = "";
+    private volatile String remark = "";
 
     /**
      * @param maxBytes    the journal takes no more beyond this
@@ -58,94 +72,197 @@ public final class SegmentJournal implements Journal {
         public static final Limits USUAL = new Limits(8L << 30, 512L << 20, 16L << 20, 100);
     }
 
-    private record Segment(Path file, FileChannel channel) {}
+    /**
+     * What is known of the journal elsewhere.
+     *
+     * @param id    empty where there was none
+     * @param floor no entry may begin below: something may have been settled up to here
+     */
+    public record Known(String id, long floor) {
+        public static final Known NOTHING = new Known("", 0);
+    }
+
+    /** What was found at opening. */
+    public enum Opened {
+        /** Nothing here, and nothing was known. */
+        NEW,
+        /** The journal that was known. */
+        SAME,
+        /** The journal that was known, but it ends before what was settled: an older copy, or its end is lost. */
+        OLDER,
+        /** A journal that nothing was known of. */
+        UNKNOWN,
+        /** Nothing here, though one was known. */
+        LOST
+    }
+
+    private record Roll(long base, Summary summary) {}
 
     /** Opens the journal in a folder, which is made if it is not there. */
-    public SegmentJournal(Path folder, Limits limits, Runnable onDurable) {
+    public SegmentJournal(Path folder, Limits limits, String installation, Known known, Runnable onDurable) {
         this.folder = folder;
         this.limits = limits;
+        this.installation = installation;
         this.onDurable = onDurable;
         try {
             Files.createDirectories(folder);
-            openSegments();
+            openSegments(known);
         } catch (IOException e) {
             throw new UncheckedIOException("The journal in " + folder + " cannot be opened.", e);
         }
+        checkRoom();
         this.syncer = Threads.start("journal-" + folder.getFileName(), this::syncStep);
     }
 
-    private void openSegments() throws IOException {
+    /** Drawn when the journal began, 16 hexadecimal digits. */
+    public String id() {
+        return id;
+    }
+
+    public Opened opened() {
+        return opened;
+    }
+
+    private void openSegments(Known known) throws IOException {
         List<Path> files;
         try (Stream<Path> all = Files.list(folder)) {
-            files = all.filter(file -> file.getFileName().toString().endsWith(ENDING))
+            files = all.filter(file -> file.getFileName().toString().endsWith(SegmentFile.ENDING))
                     .sorted()
                     .toList();
         }
-        for (Path file : files) {
-            String name = file.getFileName().toString();
-            long base = Long.parseLong(name.substring(0, name.length() - ENDING.length()));
-            segments.put(
-                    base, new Segment(file, FileChannel.open(file, StandardOpenOption.READ, StandardOpenOption.WRITE)));
+        for (Path path : files) {
+            SegmentFile file = SegmentFile.open(path);
+            if (file.bytes() < SegmentFile.HEAD) {
+                file.remove(); // begun, and the power went
+                continue;
+            }
+            segments.put(file.base(), file);
         }
-        if (segments.isEmpty()) {
-            begin(0);
+        segments.values().stream().map(SegmentFile::journal).filter(each -> !each.isEmpty()).reduce((a, b) -> b).ifPresent(each -> id = each);
+        boolean any = !segments.isEmpty();
+        if (id.isEmpty()) {
+            id = String.format("%016x", new SecureRandom().nextLong());
         }
-        Map.Entry<Long, Segment> last = segments.lastEntry();
-        end = last.getKey() + last.getValue().channel().size();
+        // A damaged head says nothing of who made its rows: those around it do.
+        for (SegmentFile file : List.copyOf(segments.values())) {
+            if (file.installation().isEmpty()) {
+                SegmentFile beside = segments.values().stream().filter(each -> !each.installation().isEmpty()).findFirst().orElse(null);
+                segments.put(file.base(), file.of(beside == null ? installation : beside.installation(), id));
+                damaged(file.path().getFileName() + ": its head was altered on disk; its entries are read all the same.");
+            }
+        }
+        for (SegmentFile file : segments.values()) {
+            if (!file.sealed()) {
+                take(file);
+            }
+            file.summary().lanes().forEach((lane, each) -> atLeast(lane, each.lastNth()));
+        }
+        long floor = known.id().isEmpty() || known.id().equals(id) || !any ? known.floor() : 0;
+        opened = !any ? known.id().isEmpty() ? Opened.NEW : Opened.LOST
+                : !known.id().equals(id) ? Opened.UNKNOWN : end < floor ? Opened.OLDER : Opened.SAME;
+        SegmentFile last = any ? segments.lastEntry().getValue() : null;
+        if (last == null || last.sealed() || end < floor) {
+            if (last != null && !last.sealed()) {
+                last.seal(end, SegmentFile.HEAD + end - last.base());
+            }
+            end = Math.max(end, floor);
+            openSummary = new Summary();
+            segments.put(end, SegmentFile.begin(folder, end, installation, id, openSummary));
+        } else if (!last.installation().equals(installation)) {
+            last.seal(end, SegmentFile.HEAD + end - last.base());
+            openSummary = new Summary();
+            segments.put(end, SegmentFile.begin(folder, end, installation, id, openSummary));
+        } else {
+            openSummary = last.summary();
+        }
+        openBase = segments.lastKey();
         durable = end;
-        SegmentReader reader = new SegmentReader(last.getKey());
-        while (reader.next() != null) {
-            // runs to the last whole entry
-        }
-        if (reader.position < end) {
-            LOG.warn("{}: {} bytes at the end were not whole and are cut off.", folder, end - reader.position);
-            last.getValue().channel().truncate(reader.position - last.getKey());
-            end = reader.position;
-            durable = end;
-        }
-        damaged = 0;
     }
 
-    private Segment begin(long base) throws IOException {
-        Path file = folder.resolve(String.format("%019d%s", base, ENDING));
-        Segment segment = new Segment(
-                file,
-                FileChannel.open(file, StandardOpenOption.CREATE, StandardOpenOption.READ, StandardOpenOption.WRITE));
-        segments.put(base, segment);
-        try (FileChannel directory = FileChannel.open(folder, StandardOpenOption.READ)) {
-            directory.force(true);
+    /** Takes stock of a file that was not sealed: the open one, or one that was cut off before its summary was written. */
+    private void take(SegmentFile file) throws IOException {
+        file.force(); // what a killed process wrote is durable only now
+        boolean last = segments.higherKey(file.base()) == null;
+        long length = file.bytes();
+        FrameScanner scanner = file.scan(file.base(), new Frame.Names());
+        for (Entry entry = scanner.next(length); entry != null; entry = scanner.next(length)) {
+            if (scanner.skipped() > 0) {
+                damaged(file.path().getFileName() + ": bytes before position " + entry.position() + " were altered on disk.");
+            }
+            file.summary().add(entry);
         }
-        return segment;
+        long behind = file.base() + scanner.offset() - SegmentFile.HEAD;
+        if (length > scanner.offset()) {
+            LOG.warn("{}: {} bytes at the end were not whole and are cut off.", file.path(), length - scanner.offset());
+            file.cut(scanner.offset());
+        }
+        end = Math.max(end, behind);
+        if (!last) {
+            file.seal(behind, scanner.offset());
+        }
+    }
+
+    private void damaged(String sentence) {
+        LOG.error("{}: {}", folder, sentence);
+        synchronized (damage) {
+            if (damage.size() == DAMAGE_KEPT) {
+                damage.remove(0);
+            }
+            if (!damage.contains(sentence)) {
+                damage.add(sentence);
+            }
+        }
+    }
+
+    private AtomicLong counter(String lane) {
+        return counters.computeIfAbsent(lane, name -> new AtomicLong());
     }
 
     @Override
-    public long append(byte[] bytes) throws Full {
-        CRC32C crc = new CRC32C();
-        crc.update(bytes);
+    public long append(String lane, Kind kind, int version, Design design, byte[] body) throws Full {
+        byte[] name = names.computeIfAbsent(lane, each -> each.getBytes(StandardCharsets.UTF_8));
+        int size = Frame.size(name, body);
+        if (size > Frame.LARGEST) {
+            throw new Full("A row of " + (size >> 20) + " MB is larger than a journal takes (" + (Frame.LARGEST >> 20) + " MB).");
+        }
+        AtomicLong counter = counter(lane);
         synchronized (appending) {
             if (!trouble.isEmpty()) {
                 throw new Full(trouble);
             }
-            int needed = pendingSize + HEAD + bytes.length;
-            if (needed > MAX_PENDING || bytes.length > MAX_ENTRY) {
-                throw new Full("The disk under " + folder + " is too slow: " + (pendingSize >> 20)
-                        + " MB wait to be written.");
+            if (pendingSize + size > MAX_PENDING) {
+                throw new Full("The disk under " + folder + " is too slow: " + (pendingSize >> 20) + " MB wait to be written.");
             }
-            if (needed > pending.length) {
-                pending = Arrays.copyOf(pending, Math.max(needed, pending.length * 2));
+            if (end - openBase >= limits.segmentSize()) {
+                openBase = end;
+                openSummary = new Summary();
+                rolls.add(new Roll(end, openSummary));
             }
-            ByteBuffer.wrap(pending, pendingSize, HEAD + bytes.length)
-                    .putInt(bytes.length)
-                    .putInt((int) crc.getValue())
-                    .put(bytes);
-            if (pendingSize < ENOUGH && needed >= ENOUGH) {
-                syncer.wake();
+            if (!openSummary.hasDesign(design.key())) {
+                openSummary.addDesign(design.key(), end);
+                byte[] document = ByteBuffer.allocate(8 + design.document().length)
+                        .putLong(design.key()).put(design.document()).array();
+                put(Kind.DESIGN.letter(), 1, name, 0, document);
             }
-            pendingSize = needed;
-            long position = end;
-            end += HEAD + bytes.length;
-            return position;
+            long nth = counter.incrementAndGet();
+            openSummary.add(lane, end, nth);
+            put(kind.letter(), version, name, nth, body);
+            return nth;
         }
+    }
+
+    private void put(char kind, int version, byte[] name, long nth, byte[] body) {
+        int size = Frame.size(name, body);
+        int needed = pendingSize + size;
+        if (needed > pending.length) {
+            pending = Arrays.copyOf(pending, Math.max(needed, pending.length * 2));
+        }
+        Frame.write(pending, pendingSize, end, kind, version, name, nth, body);
+        if (pendingSize < ENOUGH && needed >= ENOUGH) {
+            syncer.wake();
+        }
+        pendingSize = needed;
+        end += size;
     }
 
     private long syncStep() {
@@ -160,48 +277,107 @@ public final class SegmentJournal implements Journal {
         return limits.syncMillis() * 1_000_000;
     }
 
-    private void checkRoom() throws IOException {
-        long free = Files.getFileStore(folder).getUsableSpace();
+    private void checkRoom() {
+        // 0 is also what is said where nobody knows; a disk that is really full says so when it is written.
+        long free = folder.toFile().getUsableSpace();
+        remark = free == 0 ? "How much room the disk under " + folder + " has left is not known." : "";
         if (size() > limits.maxBytes()) {
-            trouble = "The journal in " + folder + " is full (" + (limits.maxBytes() >> 20)
-                    + " MB): new rows cannot be kept.";
-        } else if (free < limits.minFreeDisk()) {
+            trouble = "The journal in " + folder + " is full (" + (limits.maxBytes() >> 20) + " MB): new rows cannot be kept.";
+        } else if (free > 0 && free < limits.minFreeDisk()) {
             trouble = "The disk under " + folder + " has only " + (free >> 20) + " MB left: new rows cannot be kept.";
         } else {
             trouble = "";
         }
     }
 
+    /** What is not known of its disk, in a sentence; empty where all is. */
+    public String remark() {
+        return remark;
+    }
+
     /** Writes and forces what was appended. After a failure the same bytes are written again at the same place. */
     private synchronized void sync() throws IOException {
-        byte[] group;
-        synchronized (appending) {
-            if (pendingSize == 0) {
-                return;
+        boolean any = false;
+        while (true) {
+            byte[] group;
+            Roll roll;
+            synchronized (appending) {
+                roll = rolls.peek();
+                long upTo = roll == null ? end : roll.base();
+                group = Arrays.copyOf(pending, (int) (upTo - durable));
             }
-            group = Arrays.copyOf(pending, pendingSize);
-        }
-        Map.Entry<Long, Segment> last = segments.lastEntry();
-        long inFile = durable - last.getKey();
-        Segment segment = last.getValue();
-        if (inFile >= limits.segmentSize()) {
-            segment = begin(durable);
-            inFile = 0;
-        }
-        ByteBuffer bytes = ByteBuffer.wrap(group);
-        while (bytes.hasRemaining()) {
-            segment.channel().write(bytes, inFile + bytes.position());
-        }
-        segment.channel().force(false);
-        synchronized (appending) {
-            pendingSize -= group.length;
-            System.arraycopy(pending, group.length, pending, 0, pendingSize);
-            if (pendingSize >= ENOUGH) {
-                syncer.wake();
+            if (group.length == 0 && roll == null) {
+                break;
             }
-            durable += group.length;
+            SegmentFile open = segments.lastEntry().getValue();
+            if (group.length > 0) {
+                open.write(group, group.length, durable);
+                synchronized (appending) {
+                    pendingSize -= group.length;
+                    System.arraycopy(pending, group.length, pending, 0, pendingSize);
+                    durable += group.length;
+                }
+                any = true;
+            }
+            if (roll != null) {
+                if (!open.sealed()) {
+                    open.seal(durable, SegmentFile.HEAD + durable - open.base());
+                }
+                segments.put(durable, SegmentFile.begin(folder, durable, installation, id, roll.summary()));
+                synchronized (appending) {
+                    rolls.poll();
+                }
+            }
         }
-        onDurable.run();
+        if (any) {
+            onDurable.run();
+        }
+    }
+
+    @Override
+    public long last(String lane) {
+        return counter(lane).get();
+    }
+
+    @Override
+    public void atLeast(String lane, long nth) {
+        counter(lane).accumulateAndGet(nth, Math::max);
+    }
+
+    @Override
+    public List<String> lanes() {
+        return segments.values().stream().flatMap(file -> file.summary().lanes().keySet().stream()).distinct().toList();
+    }
+
+    @Override
+    public List<Stretch> stretches(String lane) {
+        List<Stretch> found = new ArrayList<>();
+        segments.values().forEach(file -> file.summary().of(lane)
+                .ifPresent(each -> found.add(new Stretch(each.first(), each.firstNth(), each.entries()))));
+        return found;
+    }
+
+    /** The document of a design that entries were made under; empty where it is not here any more. */
+    public Optional<byte[]> design(long key) {
+        for (SegmentFile file : segments.descendingMap().values()) {
+            Long at = file.summary().designs().get(key);
+            if (at == null || at >= durable) {
+                continue;
+            }
+            try {
+                Entry entry = file.scan(at, new Frame.Names()).next(entriesEnd(file));
+                if (entry != null && entry.position() == at) {
+                    return Optional.of(Arrays.copyOfRange(entry.body(), 8, entry.body().length));
+                }
+            } catch (IOException e) {
+                LOG.error("{} cannot be read.", file.path(), e);
+            }
+        }
+        return Optional.empty();
+    }
+
+    private long entriesEnd(SegmentFile file) {
+        return SegmentFile.HEAD + (file.sealed() ? file.end() : durable) - file.base();
     }
 
     @Override
@@ -219,21 +395,35 @@ public final class SegmentJournal implements Journal {
         return new SegmentReader(Math.max(from, first()));
     }
 
+    /** The first file, if it is not the one being written: what of it somebody still needs can be given room elsewhere. */
+    Optional<SegmentFile> oldest() {
+        SegmentFile oldest = segments.firstEntry().getValue();
+        return oldest.sealed() && segments.size() > 1 ? Optional.of(oldest) : Optional.empty();
+    }
+
+    /** Position behind the oldest file; the largest number while only one is there. */
+    public long oldestEnd() {
+        return oldest().map(SegmentFile::end).orElse(Long.MAX_VALUE);
+    }
+
+    Path folder() {
+        return folder;
+    }
+
     /** Asked after every batch, so files are removed by the thread that forces them. */
     @Override
     public void release(long upTo) {
-        neededFrom = Math.max(neededFrom, upTo);
+        neededFrom.accumulateAndGet(upTo, Math::max);
     }
 
     private void removeReleased() {
         Long second = segments.higherKey(segments.firstKey());
-        while (second != null && second <= neededFrom) {
-            Segment oldest = segments.pollFirstEntry().getValue();
+        while (second != null && second <= neededFrom.get()) {
+            SegmentFile oldest = segments.pollFirstEntry().getValue();
             try {
-                oldest.channel().close();
-                Files.deleteIfExists(oldest.file());
+                oldest.remove();
             } catch (IOException e) {
-                LOG.warn("{} could not be removed.", oldest.file(), e);
+                LOG.warn("{} could not be removed.", oldest.path(), e);
             }
             second = segments.higherKey(second);
         }
@@ -245,8 +435,10 @@ public final class SegmentJournal implements Journal {
     }
 
     @Override
-    public long damaged() {
-        return damaged;
+    public List<String> damage() {
+        synchronized (damage) {
+            return List.copyOf(damage);
+        }
     }
 
     @Override
@@ -255,8 +447,8 @@ public final class SegmentJournal implements Journal {
         try {
             sync();
             removeReleased();
-            for (Segment segment : segments.values()) {
-                segment.channel().close();
+            for (SegmentFile segment : segments.values()) {
+                segment.close();
             }
         } catch (IOException e) {
             LOG.error("{} could not be closed cleanly.", folder, e);
@@ -265,9 +457,10 @@ public final class SegmentJournal implements Journal {
 
     private final class SegmentReader implements Reader {
 
+        private final Frame.Names lanes = new Frame.Names();
         private long position;
-        private ByteBuffer window = ByteBuffer.allocate(0);
-        private long windowFrom;
+        private SegmentFile in;
+        private FrameScanner scanner;
 
         private SegmentReader(long position) {
             this.position = position;
@@ -281,67 +474,43 @@ public final class SegmentJournal implements Journal {
         @Override
         public Entry next() {
             while (position < durable) {
-                Map.Entry<Long, Segment> at = segments.floorEntry(position);
-                Long following = segments.higherKey(at.getKey());
-                long segmentEnd = following == null ? durable : following;
+                Map.Entry<Long, SegmentFile> at = segments.floorEntry(position);
+                if (at == null) {
+                    position = segments.firstKey(); // what was here is released
+                    continue;
+                }
                 try {
-                    Entry entry = entryAt(at.getKey(), at.getValue(), segmentEnd);
+                    SegmentFile file = at.getValue();
+                    if (file.sealed() && position >= file.end()) {
+                        Long following = segments.higherKey(file.base());
+                        if (following == null) {
+                            return null;
+                        }
+                        position = following;
+                        continue;
+                    }
+                    if (!file.equals(in)) {
+                        in = file;
+                        scanner = file.scan(position, lanes);
+                    }
+                    Entry entry = scanner.next(entriesEnd(file));
                     if (entry != null) {
+                        if (scanner.skipped() > 0) {
+                            damaged(file.path().getFileName() + ": bytes before position " + entry.position() + " were altered on disk.");
+                        }
                         position = entry.next();
                         return entry;
                     }
+                    if (!file.sealed()) {
+                        return null;
+                    }
+                    damaged(file.path().getFileName() + ": bytes from position " + position + " to its end were altered on disk.");
+                    position = file.end();
                 } catch (IOException e) {
                     throw new UncheckedIOException("The journal in " + folder + " cannot be read.", e);
                 }
-                if (following == null) {
-                    return null;
-                }
-                damaged++;
-                LOG.error(
-                        "{}: an entry at {} was altered on disk; what follows in that file is passed over.",
-                        folder,
-                        position);
-                position = following;
             }
             return null;
-        }
-
-        /** The entry at the position, or null where there is no whole and unaltered one. */
-        private Entry entryAt(long base, Segment segment, long segmentEnd) throws IOException {
-            if (!load(base, segment, HEAD, segmentEnd)) {
-                return null;
-            }
-            int at = (int) (position - windowFrom);
-            int length = window.getInt(at);
-            int crc = window.getInt(at + 4);
-            if (length < 0 || length > MAX_ENTRY || !load(base, segment, HEAD + length, segmentEnd)) {
-                return null;
-            }
-            byte[] bytes = new byte[length];
-            window.get((int) (position - windowFrom) + HEAD, bytes);
-            CRC32C found = new CRC32C();
-            found.update(bytes);
-            return (int) found.getValue() == crc ? new Entry(position, position + HEAD + length, bytes) : null;
-        }
-
-        /** Sees to it that so many bytes from the position on are in the window. */
-        private boolean load(long base, Segment segment, int bytes, long segmentEnd) throws IOException {
-            if (position + bytes > segmentEnd) {
-                return false;
-            }
-            if (position >= windowFrom && position + bytes <= windowFrom + window.limit()) {
-                return true;
-            }
-            int size = (int) Math.min(Math.max(bytes, 1 << 18), segmentEnd - position);
-            window = ByteBuffer.allocate(size);
-            windowFrom = position;
-            while (window.hasRemaining()) {
-                if (segment.channel().read(window, position - base + window.position()) < 0) {
-                    break;
-                }
-            }
-            window.flip();
-            return window.limit() >= bytes;
         }
     }
 }

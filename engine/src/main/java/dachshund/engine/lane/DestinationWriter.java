@@ -3,32 +3,32 @@ package dachshund.engine.lane;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.destination.Batching;
 import dachshund.core.destination.Place;
-import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.outcome.Outcome;
-import dachshund.core.row.Conversion;
 import dachshund.core.row.Row;
-import dachshund.core.row.RowId;
 import dachshund.core.time.PeriodText;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.Journal;
+import dachshund.engine.journal.Offered;
+import dachshund.engine.journal.OwnRoom;
 import dachshund.engine.journal.RowCodec;
+import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.local.LocalStore;
+import dachshund.engine.said.Said;
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.ExecutorService;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -36,39 +36,44 @@ import org.slf4j.LoggerFactory;
  * Takes rows of one destination from its journal to its tables, lane by lane in order. {@link #take} may be called from
  * any thread; {@link #step} belongs to one.
  * <p>
- * Rows that may have landed already (after a broken connection or a start) are looked up before they are sent again:
- * by row identity, else by delivery mark; where a table allows neither they are sent again, and the page says so.
+ * Healthy lanes are written together. A lane in whose way something stands is tried by itself, on another thread and
+ * connection, so that the others do not stand meanwhile. Whatever a store throws ends in a state and a sentence.
  */
 public final class DestinationWriter implements AutoCloseable {
 
     private static final Logger LOG = LoggerFactory.getLogger(DestinationWriter.class);
-    private static final int FAULT_AFTER_REFUSALS = 100;
     private static final Duration FIRST_PAUSE = Duration.ofMillis(500);
     private static final Duration LONGEST_PAUSE = Duration.ofSeconds(10);
     private static final long IDLE_NANOS = 200_000_000L;
+    private static final Duration STOP_WITHIN = Duration.ofSeconds(3);
 
     private final String destination;
     private final String destinationName;
-    private final Journal journal;
+    private final SegmentJournal journal;
+    private final Offered offered;
     private final LocalStore local;
     private final CounterBook book;
     private final PlantClock clock;
     private final Map<String, Lane> lanes = new ConcurrentHashMap<>();
     private final LaneFeed feed;
-    private final TableKeeper tables;
+    private final LaneWork work;
     private final Cursors cursors;
+    private final Said said = new Said();
     private volatile RowStore store;
     private volatile Batching batching;
-    private final ExecutorService reader;
+    private final ScheduledExecutorService reader;
+    private final ScheduledExecutorService trials;
+    private final List<RowStore> left = new ArrayList<>();
     private RowStore inUse;
     private volatile int awayInARow;
-    private Instant awaySince = Instant.EPOCH;
-    private Instant retryAt = Instant.EPOCH;
+    private long awaySince;
+    private long retryAt = Long.MIN_VALUE;
 
     public DestinationWriter(
             String destination,
             String destinationName,
-            Journal journal,
+            SegmentJournal journal,
+            Offered offered,
             RowStore store,
             Batching batching,
             LocalStore local,
@@ -77,37 +82,116 @@ public final class DestinationWriter implements AutoCloseable {
         this.destination = destination;
         this.destinationName = destinationName;
         this.journal = journal;
+        this.offered = offered;
         this.store = store;
         this.inUse = store;
         this.batching = batching;
         this.local = local;
         this.book = book;
         this.clock = clock;
-        this.tables = new TableKeeper(destinationName, local);
         this.reader = Threads.pool("reader-" + destination, 1);
+        this.trials = Threads.pool("trial-" + destination, 1);
         this.cursors = new Cursors(local, reader);
-        this.feed = new LaneFeed(destination, journal, local, () -> this.batching, this::lane);
+        this.feed = new LaneFeed(journal, () -> this.batching, this::lane, lanes::values);
+        this.work = new LaneWork(
+                destination, new TableKeeper(destinationName, local), local, book, clock, () -> this.batching, this::settled);
+        opened();
+    }
+
+    /** Says what was found on disk, and counts what is missing. */
+    private void opened() {
+        String sentence = switch (journal.opened()) {
+            case NEW, SAME -> "";
+            case OLDER -> "The journal of " + destinationName + " ends before rows that had landed: an older copy, or its end is lost. What was in it in between is counted as lost; new rows are not affected.";
+            case UNKNOWN -> "The local store knows nothing of the journal of " + destinationName + ": rows in it are looked up in their tables before they are sent.";
+            case LOST -> "The journal of " + destinationName + " is lost. Rows that were in it are counted as lost; new rows are not affected.";
+        };
+        if (!sentence.isEmpty()) {
+            LOG.error(sentence);
+            said.note(clock.now(), sentence);
+        }
+        local.laneNames(destination).forEach(this::lane);
+        journal.lanes().forEach(this::lane);
+        OwnRoom.lanes(journal).forEach(this::lane);
+        local.knowsJournal(destination, journal.id());
     }
 
     private Lane lane(String recorder) {
-        return lanes.computeIfAbsent(
-                recorder, id -> new Lane(id, destination, local.cursor(Lane.name(id, destination)), clock.now()));
+        return lanes.computeIfAbsent(recorder, this::open);
     }
 
-    /** The number under which rows of a recorder, with its one Where for this destination, are journalled. */
-    public int design(RecorderDefinition recorder) {
-        return feed.design(recorder);
+    /** A lane as the last end left it: what was offered and is neither settled nor on disk is lost. */
+    private Lane open(String recorder) {
+        Offered.OfLane counts = offered.of(recorder);
+        Settled known = local.settled(Lane.name(recorder, destination));
+        OwnRoom room = OwnRoom.of(journal, recorder);
+        if (!known.journal().equals(journal.id())) {
+            List<Journal.Stretch> stretches = journal.stretches(recorder);
+            boolean anew = !known.journal().isEmpty();
+            long last = stretches.isEmpty() ? known.nth() : Math.max(0, stretches.get(0).nth() - 1);
+            journal.atLeast(recorder, known.nth());
+            // Of another journal nothing is settled here; where nothing was known, what came before it was settled by somebody.
+            known = known.in(journal.id(), stretches.isEmpty() ? 0 : journal.first(), Math.max(last, anew ? known.nth() : last),
+                    anew ? 0 : last, 0);
+        } else {
+            journal.atLeast(recorder, known.nth());
+        }
+        long missing = counts.offered() - counts.refused() - known.lost() - journal.last(recorder);
+        if (missing > 0) {
+            known = known.withLost(missing);
+            said.note(clock.now(), missing + " rows of " + recorder + " were offered before the last end and are not on disk: lost.");
+            LOG.error("{}: {} rows of {} were offered before the last end and are not on disk: lost.", destinationName, missing, recorder);
+        }
+        counts.atLeast(journal.last(recorder) + counts.refused() + known.lost());
+        Lane lane = new Lane(recorder, destination, known, counts, journal, clock.now());
+        if (!room.isEmpty() && lane.waiting() > 0) {
+            lane.room = room;
+            lane.behind = true;
+        } else {
+            room.release(Long.MAX_VALUE);
+        }
+        if (missing > 0) {
+            cursors.moved(lane.name, lane.settled());
+        }
+        return lane;
     }
 
-    /** Puts a row on disk for this destination. */
-    public void take(int design, Row row) throws Journal.Full {
+    /** A recorder's design with its one Where for this destination, as rows are journalled under it. */
+    public LaneDesign design(RecorderDefinition recorder) {
+        LaneDesign design = LaneDesign.of(recorder);
+        feed.know(design);
+        lane(recorder.id());
+        return design;
+    }
+
+    /**
+     * Puts a row on disk for this destination. It is counted as offered before anything can fail.
+     *
+     * @param place the table or file it goes to, as {@link Place#text}
+     */
+    public void take(LaneDesign design, Row row, String place) throws Journal.Full {
         Lane lane = lane(row.id().recorder());
-        lane.held.incrementAndGet();
+        lane.offered.offer();
+        boolean taken = false;
         try {
-            journal.append(RowCodec.write(design, row));
-        } catch (Journal.Full full) {
-            lane.held.decrementAndGet();
-            throw full;
+            bounded(lane);
+            journal.append(lane.recorder, Journal.Kind.ROW, RowCodec.VERSION, design.asEntry(), RowCodec.write(design.key(), place, row));
+            taken = true;
+        } finally {
+            if (!taken) {
+                lane.offered.refuse();
+            }
+        }
+    }
+
+    /** Puts a row on disk for the one place that its design names. */
+    public void take(LaneDesign design, Row row) throws Journal.Full {
+        take(design, row, design.place());
+    }
+
+    private void bounded(Lane lane) throws Journal.Full {
+        if (!lane.overBound.isEmpty()) {
+            throw new Journal.Full(lane.overBound);
         }
     }
 
@@ -118,15 +202,30 @@ public final class DestinationWriter implements AutoCloseable {
     }
 
     public List<LaneStatus> status() {
-        return lanes.values().stream().map(Lane::status).toList();
+        return lanes.values().stream().map(lane -> lane.status(clock.nanos())).toList();
     }
 
     public Optional<LaneStatus> status(String recorder) {
-        return Optional.ofNullable(lanes.get(recorder)).map(Lane::status);
+        return Optional.ofNullable(lanes.get(recorder)).map(lane -> lane.status(clock.nanos()));
     }
 
-    public RowStore store() {
-        return store;
+    /** What the lane of a recorder said lately, newest first. */
+    public List<Said.Line> said(String recorder) {
+        return Optional.ofNullable(lanes.get(recorder)).map(lane -> lane.said().lines()).orElse(List.of());
+    }
+
+    /** What the destination as a whole said lately, newest first. */
+    public List<Said.Line> said() {
+        return said.lines();
+    }
+
+    /** What is wrong with the journal or not known of its disk, in sentences. */
+    public List<String> journalRemarks() {
+        List<String> remarks = new ArrayList<>(journal.damage());
+        if (!journal.remark().isEmpty()) {
+            remarks.add(journal.remark());
+        }
+        return remarks;
     }
 
     /** Whether it did not answer when it was last asked. */
@@ -135,332 +234,307 @@ public final class DestinationWriter implements AutoCloseable {
     }
 
     /** Rows on disk that have not landed, all lanes together. */
+    public long waiting() {
+        return lanes.values().stream().mapToLong(Lane::waiting).sum();
+    }
+
+    /** Of these, the ones that the destination should have taken by now. */
     public long held() {
-        return lanes.values().stream()
-                .mapToLong(lane -> Math.max(0, lane.held.get()))
-                .sum();
+        return status().stream().mapToLong(LaneStatus::held).sum();
+    }
+
+    /** Every lane in trouble is tried at the next step, however long it was to wait. */
+    public void lookAgain() {
+        lanes.values().forEach(lane -> lane.retryAt = Long.MIN_VALUE);
+        retryAt = Long.MIN_VALUE;
     }
 
     /** Sends what is ready. Returns how many nanoseconds to wait before the next step, 0 where there is more to do. */
     public long step() {
-        if (inUse != store) {
-            inUse.close();
-            inUse = store;
-            lanes.values().forEach(Lane::forgetTables);
-            retryAt = Instant.EPOCH;
-        }
-        Instant now = clock.now();
-        if (now.isBefore(retryAt)) {
+        long nanos = clock.nanos();
+        takeStoreInUse();
+        lanes.values().forEach(lane -> lane.mark(nanos));
+        if (awayInARow > 0 && nanos < retryAt) {
             return IDLE_NANOS;
         }
-        feed.fill();
-        boolean progressed;
         try {
-            progressed = send(now);
+            feed.fill();
+            boolean progressed = send(nanos);
+            return progressed ? 0 : IDLE_NANOS;
         } catch (StoreProblem away) {
             hold(away.getMessage());
             return IDLE_NANOS;
         } finally {
             keepCursors();
+            checkBounds();
         }
-        return progressed ? 0 : IDLE_NANOS;
     }
 
-    private boolean send(Instant now) throws StoreProblem {
+    private void takeStoreInUse() {
+        if (inUse != store) {
+            left.add(inUse);
+            inUse = store;
+            lanes.values().forEach(lane -> lane.storeChanged = true);
+            lookAgain();
+        }
+        if (!left.isEmpty() && lanes.values().stream().noneMatch(lane -> lane.tried)) {
+            left.forEach(RowStore::close);
+            left.clear();
+        }
+    }
+
+    private boolean send(long nanos) throws StoreProblem {
         Map<String, List<Lane>> ready = new LinkedHashMap<>();
         for (Lane lane : lanes.values()) {
-            if (now.isBefore(lane.retryAt)) {
+            if (lane.tried) {
                 continue;
             }
-            if (lane.queue.isEmpty() && lane.hasUnread()) {
-                feed.catchUp(lane);
+            if (lane.storeChanged) {
+                lane.forgetTables();
+                lane.storeChanged = false;
             }
-            if (sure(lane, now)) {
+            if (lane.blocked) {
+                blocked(lane, nanos);
+                continue;
+            }
+            if (nanos < lane.retryAt) {
+                continue;
+            }
+            if (lane.apart) {
+                tryApart(lane);
+            } else if (sure(lane)) {
                 ready.computeIfAbsent(
                                 Place.read(lane.queue.getFirst().place()).database(), database -> new ArrayList<>())
                         .add(lane);
             }
         }
         for (Map.Entry<String, List<Lane>> each : ready.entrySet()) {
-            sendTogether(inUse.in(each.getKey()), each.getValue());
+            sendTogether(each.getKey(), each.getValue());
         }
         return !ready.isEmpty();
     }
 
-    /** Whether the head of the lane is to be sent: ripe, its table seen to, and not landed already. */
-    private boolean sure(Lane lane, Instant now) throws StoreProblem {
-        while (ripe(lane, now) && prepared(lane)) {
-            if (!lane.uncertain) {
-                return true;
+    private void blocked(Lane lane, long nanos) {
+        if (lane.queue.isEmpty()) {
+            if (!lane.faulted()) {
+                fault(lane, lane.problem);
+            } else if (nanos >= lane.retryAt) {
+                lane.blocked = false; // looked at again
+                lane.retryAt = nanos + pause(lane.faultsInARow++).toNanos();
             }
-            if (!dropLanded(lane)) {
-                return false;
-            }
+        } else if (nanos >= lane.retryAt) {
+            tryApart(lane);
         }
-        return false;
+    }
+
+    /** Whether the head of the lane is to be sent; what stands in its way is its own affair. */
+    private boolean sure(Lane lane) throws StoreProblem {
+        try {
+            return work.sure(inUse, lane);
+        } catch (StoreProblem problem) {
+            if (problem.kind() == StoreProblem.Kind.AWAY) {
+                throw problem;
+            }
+            trouble(lane, problem);
+            return false;
+        } catch (LaneWork.Faulty faulty) {
+            fault(lane, faulty.getMessage());
+            return false;
+        } catch (RuntimeException | Error unknown) {
+            trouble(lane, LaneWork.unknown(unknown));
+            return false;
+        }
     }
 
     /** The heads of lanes whose tables are in one database. */
-    private void sendTogether(RowStore database, List<Lane> ready) throws StoreProblem {
-        List<RowBatch> batches = ready.stream()
-                .map(lane -> batch(lane, lane.head(batching.rows())))
-                .toList();
-        try {
-            writeWhileReading(database, batches);
-            answered();
-            for (int i = 0; i < batches.size(); i++) {
-                landed(ready.get(i), batches.get(i).rows().size());
-            }
-        } catch (StoreProblem problem) {
-            if (problem.kind() == StoreProblem.Kind.AWAY) {
-                ready.forEach(lane -> lane.uncertain = true);
-                throw problem;
-            }
+    private void sendTogether(String database, List<Lane> ready) throws StoreProblem {
+        if (ready.size() == 1 || !inUse.allOrNothing()) {
             for (Lane lane : ready) {
                 sendAlone(lane);
             }
+            return;
+        }
+        List<List<Lane.Waiting>> heads = ready.stream().map(lane -> lane.head(batching.rows())).toList();
+        try {
+            writeWhileReading(heads, () -> {
+                List<dachshund.core.destination.RowBatch> batches = new ArrayList<>();
+                for (int i = 0; i < heads.size(); i++) {
+                    batches.add(LaneWork.batch(ready.get(i), heads.get(i)));
+                }
+                inUse.in(database).write(batches);
+            });
+        } catch (StoreProblem problem) {
+            ready.forEach(lane -> lane.uncertain |= problem.kind() == StoreProblem.Kind.AWAY || problem.kind() == StoreProblem.Kind.UNKNOWN);
+            if (problem.kind() == StoreProblem.Kind.AWAY) {
+                throw problem;
+            }
+            for (Lane lane : ready) {
+                if (sure(lane)) {
+                    sendAlone(lane);
+                }
+            }
+            return;
+        } catch (RuntimeException | Error unknown) {
+            said.note(clock.now(), LaneWork.unknown(unknown).getMessage());
+            for (Lane lane : ready) {
+                lane.uncertain = true;
+                if (sure(lane)) {
+                    sendAlone(lane);
+                }
+            }
+            return;
+        }
+        answered();
+        for (int i = 0; i < heads.size(); i++) {
+            work.landed(ready.get(i), heads.get(i).size());
+            wrote(ready.get(i));
         }
     }
 
+    private void sendAlone(Lane lane) throws StoreProblem {
+        List<Lane.Waiting> head = lane.head(batching.rows());
+        try {
+            writeWhileReading(List.of(head), () -> work.sendRows(inUse, lane, head));
+            answered();
+            wrote(lane);
+        } catch (StoreProblem problem) {
+            lane.uncertain |= problem.kind() == StoreProblem.Kind.AWAY || problem.kind() == StoreProblem.Kind.UNKNOWN;
+            if (problem.kind() == StoreProblem.Kind.AWAY) {
+                throw problem;
+            }
+            answered();
+            trouble(lane, problem);
+        } catch (LaneWork.Faulty faulty) {
+            answered();
+            fault(lane, faulty.getMessage());
+        } catch (RuntimeException | Error unknown) {
+            lane.uncertain = true;
+            trouble(lane, LaneWork.unknown(unknown));
+        }
+    }
+
+    private interface Writing {
+        void write() throws StoreProblem, LaneWork.Faulty;
+    }
+
     /** While the database works, the next rows are read; the queues are the reader's until both are done. */
-    private void writeWhileReading(RowStore database, List<RowBatch> batches) throws StoreProblem {
-        if (!feed.hasMore()) {
-            database.write(batches);
+    private void writeWhileReading(List<List<Lane.Waiting>> heads, Writing writing) throws StoreProblem {
+        // One lane alone may settle rows one by one while it is written: its queue is not touched then.
+        if (heads.size() == 1 || !feed.hasMore()) {
+            writing.write();
             return;
         }
-        int leaving = batches.stream().mapToInt(batch -> batch.rows().size()).sum();
+        int leaving = heads.stream().mapToInt(List::size).sum();
         CompletableFuture<Void> reading = CompletableFuture.runAsync(() -> feed.fill(leaving), reader);
         try {
-            database.write(batches);
+            writing.write();
         } finally {
             // What it could not read, the next step finds again and says.
             reading.exceptionally(failed -> null).join();
         }
     }
 
-    /** Whether the lane has rows that need not wait for others. */
-    private boolean ripe(Lane lane, Instant now) {
+    /** A lane in trouble is tried on a thread of its own; a hang there delays no other. */
+    private void tryApart(Lane lane) {
         if (lane.queue.isEmpty()) {
-            return false;
+            return;
         }
-        return batching.patience().isZero()
-                || lane.queue.size() >= batching.rows()
-                || !now.isBefore(lane.queue.getFirst().row().recordTime().plus(batching.patience()));
-    }
-
-    private RowBatch batch(Lane lane, List<Lane.Waiting> rows) {
-        RecorderDefinition design = feed.design(rows.get(0).design());
-        RecorderDefinition.Where where = design.wheres().get(0);
-        return new RowBatch(
-                        lane.name,
-                        Place.read(rows.get(0).place()),
-                        design.layout(),
-                        where.mark(),
-                        where.mode(),
-                        rows.stream().map(Lane.Waiting::row).toList())
-                .without(lane.leftOut(rows.get(0).place()));
-    }
-
-    /** Sees to the table before the first row of a design; in lane order, so after the rows of older designs. */
-    private boolean prepared(Lane lane) throws StoreProblem {
-        while (!lane.queue.isEmpty() && !lane.prepared(lane.queue.getFirst())) {
-            Lane.Waiting first = lane.queue.getFirst();
-            TableKeeper.Seen seen;
+        lane.tried = true;
+        RowStore there = inUse;
+        trials.execute(() -> {
             try {
-                seen = tables.see(
-                        inUse,
-                        lane,
-                        first.design(),
-                        feed.design(first.design()),
-                        Place.read(first.place()),
-                        first.row().recordTime());
-            } catch (StoreProblem problem) {
-                if (problem.kind() == StoreProblem.Kind.AWAY) {
-                    throw problem;
-                }
-                trouble(lane, problem);
-                return false;
+                attempt(lane, there);
+            } finally {
+                lane.tried = false;
             }
-            if (seen instanceof TableKeeper.Seen.Ready ready) {
-                lane.prepared(first, ready.leftOut());
-            } else if (seen instanceof TableKeeper.Seen.Refused refused) {
-                refuse(lane, refused.sentence());
-            } else {
-                fault(lane, ((TableKeeper.Seen.Faulty) seen).sentence());
-                return false;
-            }
-        }
-        return !lane.queue.isEmpty();
+        });
     }
 
-    /** Settles the rows at the head of a lane that landed although nobody could tell us so. False where that cannot be found out now. */
-    private boolean dropLanded(Lane lane) throws StoreProblem {
-        // A file is compared with all that may stand at its end, also where batches were longer before.
-        RowBatch batch = batch(lane, lane.head(inUse.tellsOfAll() ? batching.rows() : lane.queue.size()));
-        RowStore database = inUse.in(batch.place().database());
-        int before = lane.queue.size();
+    private void attempt(Lane lane, RowStore there) {
         try {
-            if (database.canFind(batch)) {
-                Set<RowId> there = database.landed(batch);
-                while (!lane.queue.isEmpty()
-                        && there.contains(lane.queue.getFirst().row().id())) {
-                    landed(lane, 1);
-                }
-            } else if (batch.mark()) {
-                Optional<RowId> mark = database.mark(lane.name);
-                while (mark.isPresent()
-                        && !lane.queue.isEmpty()
-                        && lane.queue.getFirst().row().id().compareTo(mark.get()) <= 0) {
-                    landed(lane, 1);
-                }
+            lane.forgetTables();
+            if (work.sure(there, lane)) {
+                work.sendRows(there, lane, lane.head(batching.rows()));
+                wrote(lane);
+            } else if (lane.queue.isEmpty()) {
+                wrote(lane);
             }
         } catch (StoreProblem problem) {
-            if (problem.kind() == StoreProblem.Kind.AWAY) {
-                throw problem;
-            }
+            lane.uncertain |= problem.kind() == StoreProblem.Kind.AWAY || problem.kind() == StoreProblem.Kind.UNKNOWN;
             trouble(lane, problem);
-            return false;
-        }
-        // Rows land in order: once one has not landed, none after it has.
-        lane.uncertain = before - lane.queue.size() >= batch.rows().size();
-        return true;
-    }
-
-    private void sendAlone(Lane lane) throws StoreProblem {
-        try {
-            sendRows(lane, lane.head(batching.rows()));
-        } catch (StoreProblem problem) {
-            if (problem.kind() == StoreProblem.Kind.AWAY) {
-                lane.uncertain = true;
-                throw problem;
-            }
-            trouble(lane, problem);
+        } catch (LaneWork.Faulty faulty) {
+            fault(lane, faulty.getMessage());
+        } catch (RuntimeException | Error unknown) {
+            lane.uncertain = true;
+            trouble(lane, LaneWork.unknown(unknown));
         }
     }
 
-    /** Writes rows from the head of the lane; a refused batch is halved until the refused row stands alone. */
-    private void sendRows(Lane lane, List<Lane.Waiting> rows) throws StoreProblem {
-        if (rows.isEmpty() || lane.queue.isEmpty()) {
-            return;
-        }
-        RowBatch batch = batch(lane, rows);
-        RowStore database = inUse.in(batch.place().database());
-        try {
-            database.write(List.of(batch));
-            answered();
-            landed(lane, rows.size());
-        } catch (StoreProblem problem) {
-            boolean aboutRows =
-                    problem.kind() == StoreProblem.Kind.CONTENT || problem.kind() == StoreProblem.Kind.DUPLICATE;
-            if (!aboutRows) {
-                throw problem;
-            }
-            if (rows.size() > 1) {
-                sendRows(lane, rows.subList(0, rows.size() / 2));
-                sendRows(lane, rows.subList(rows.size() / 2, rows.size()));
-            } else if (problem.kind() == StoreProblem.Kind.DUPLICATE
-                    && database.canFind(batch)
-                    && database.landed(batch).contains(batch.rows().get(0).id())) {
-                landed(lane, 1);
-            } else {
-                refuse(lane, problem.getMessage());
-            }
-        }
+    private void settled(Lane lane) {
+        feed.settled(1);
+        cursors.moved(lane.name, lane.settled());
     }
 
-    private void refuse(Lane lane, String reason) {
-        if (++lane.refusedInARow > FAULT_AFTER_REFUSALS) {
-            fault(lane, FAULT_AFTER_REFUSALS + " rows in a row were refused and set aside; the last reason: " + reason);
-            return;
-        }
-        Row row = lane.queue.getFirst().row();
-        List<String> values = Arrays.stream(row.cells())
-                .map(cell -> cell == null ? "" : Conversion.plain(cell))
-                .toList();
-        local.setAside(lane.recorder, destination, row.id().toString(), row.recordTime(), values, reason, clock.now());
-        book.count(lane.recorder, row.recordTime(), Outcome.SET_ASIDE, 1);
-        lane.settleHead();
-        settled(lane, 1);
-        lane.publish();
-    }
-
-    private void landed(Lane lane, int rows) {
-        Instant now = clock.now();
-        List<Instant> due = new ArrayList<>(rows);
-        for (int i = 0; i < rows; i++) {
-            due.add(lane.queue.getFirst().row().recordTime());
-            lane.settleHead();
-        }
-        book.landed(lane.recorder, due, now);
-        lane.rowLanded(due.get(rows - 1));
-        settled(lane, rows);
+    /** Rows of the lane were written: it goes on with the others. */
+    private void wrote(Lane lane) {
         lane.faultsInARow = 0;
-        lane.refusedInARow = 0;
-        Set<String> lost = lane.leftOut();
-        lane.is(
-                LaneState.RECORDING,
-                lost.isEmpty() ? "" : "The table has lost " + String.join(", ", lost) + "; left out from now on.",
-                now);
-    }
-
-    private void settled(Lane lane, int rows) {
-        feed.settled(rows);
-        cursors.moved(lane.name, lane.cursor);
+        lane.apart = false;
+        lane.retryAt = Long.MIN_VALUE;
+        lane.is(LaneState.RECORDING, lane.lostWords(), clock.now());
     }
 
     private void answered() {
         if (awayInARow > 0) {
             LOG.info("{} is back.", destinationName);
-            lanes.values().forEach(lane -> lane.back(clock.now()));
+            said.note(clock.now(), destinationName + " is back.");
+            lanes.values().stream().filter(lane -> !lane.tried).forEach(lane -> lane.back(clock.now()));
         }
         awayInARow = 0;
     }
 
     /** The destination is away: every lane with rows waits. */
     private void hold(String why) {
-        Instant now = clock.now();
+        long nanos = clock.nanos();
         if (awayInARow == 0) {
-            awaySince = now;
+            awaySince = nanos;
             LOG.warn("{} is away: {}", destinationName, why);
         }
-        retryAt = now.plus(pause(awayInARow++));
-        String away = PeriodText.roughly(Duration.between(awaySince, now));
+        said.note(clock.now(), why);
+        retryAt = nanos + pause(awayInARow).toNanos();
+        awayInARow = awayInARow + 1;
+        String away = PeriodText.roughly(Duration.ofNanos(nanos - awaySince));
         for (Lane lane : lanes.values()) {
+            if (lane.tried) {
+                continue;
+            }
             lane.uncertain = true;
             if (!lane.faulted()) {
-                lane.is(
-                        LaneState.HOLDING,
-                        why + " Away for " + away + "; rows are safe on disk and will be sent when it is back.",
-                        now);
+                lane.holds(why, " Away for " + away + "; rows are safe on disk and will be sent when it is back.", clock.now());
             }
         }
     }
 
     /** Something stands in the way of this lane alone: another's use passes by itself, all else has to be mended. */
     private void trouble(Lane lane, StoreProblem problem) {
-        if (problem.kind() != StoreProblem.Kind.BUSY) {
+        if (problem.kind() != StoreProblem.Kind.BUSY && problem.kind() != StoreProblem.Kind.AWAY) {
             fault(lane, problem.getMessage());
             return;
         }
-        Instant now = clock.now();
-        lane.retryAt = now.plus(pause(lane.faultsInARow++));
-        lane.is(
-                LaneState.HOLDING,
-                problem.getMessage() + " Rows are safe on disk and will be written when it is free.",
-                now);
+        lane.apart = true;
+        lane.retryAt = clock.nanos() + pause(lane.faultsInARow++).toNanos();
+        lane.holds(problem.getMessage(), " Rows are safe on disk and will be written when it is free.", clock.now());
     }
 
     private void fault(Lane lane, String why) {
-        Instant now = clock.now();
         if (!lane.faulted()) {
             LOG.warn("{} into {}: {}", lane.recorder, destinationName, why);
         }
-        feed.giveBack(lane);
         lane.forgetTables();
         lane.uncertain = true;
         lane.refusedInARow = 0;
-        lane.retryAt = now.plus(pause(lane.faultsInARow++));
-        lane.is(LaneState.FAULTED, why, now);
+        lane.apart = true;
+        lane.retryAt = clock.nanos() + pause(lane.faultsInARow++).toNanos();
+        lane.is(LaneState.FAULTED, why, clock.now());
     }
 
     private static Duration pause(int failures) {
@@ -470,23 +544,43 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** Where the store can tell of rows that landed long ago, the next rows are sent meanwhile: cursors are two batches behind at most then. */
     private void keepCursors() {
-        cursors.keep();
-        if (!inUse.tellsOfAll()) {
-            cursors.kept();
+        try {
+            cursors.keep();
+            if (!inUse.tellsOfAll()) {
+                cursors.kept();
+            }
+            feed.release();
+        } catch (RuntimeException cannot) {
+            LOG.error("{}: how far the lanes are could not be kept.", destinationName, cannot);
+            said.note(clock.now(), "How far the rows are could not be kept on the local disk: " + cannot.getMessage());
         }
-        long needed = feed.readUpTo();
+    }
+
+    private void checkBounds() {
+        Batching bounds = batching;
         for (Lane lane : lanes.values()) {
-            needed = Math.min(needed, lane.neededFrom(feed.readUpTo()));
+            lane.overBound = bounds.full(lane.waiting(), lane.oldest(), lane.room == null || lane.tried ? 0 : lane.room.bytes(), clock.now());
         }
-        journal.release(needed);
     }
 
     @Override
     public void close() {
-        keepCursors();
-        cursors.kept();
+        trials.shutdownNow();
+        try {
+            if (!trials.awaitTermination(STOP_WITHIN.toMillis(), TimeUnit.MILLISECONDS)) {
+                LOG.warn("{}: a lane was still being tried at the stop; its rows are looked up at the next start.", destinationName);
+            }
+            keepCursors();
+            cursors.kept();
+        } catch (InterruptedException interrupted) {
+            Thread.currentThread().interrupt();
+        } catch (RuntimeException cannot) {
+            LOG.error("{}: how far the lanes are could not be kept; rows are looked up at the next start.", destinationName, cannot);
+        }
         reader.shutdown();
         journal.close();
+        offered.close();
+        left.forEach(RowStore::close);
         store.close();
     }
 }

@@ -1,105 +1,82 @@
 package dachshund.engine.lane;
 
-import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.destination.Batching;
-import dachshund.core.destination.Place;
-import dachshund.core.row.Row;
-import dachshund.core.row.RowId;
 import dachshund.engine.journal.Journal;
+import dachshund.engine.journal.OwnRoom;
 import dachshund.engine.journal.RowCodec;
-import dachshund.engine.local.LocalStore;
-import java.util.Arrays;
+import dachshund.engine.journal.SegmentJournal;
+import java.util.Collection;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Function;
 import java.util.function.Supplier;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 
 /**
- * Reads the journal of a destination into the queues of its lanes, as far as there is room. Belongs to the writer's thread,
- * but for {@link #design}, and for {@link #fill} while the writer waits for its database and touches no queue.
+ * Reads the journal of a destination into the queues of its lanes. Each lane has room of its own, so a full one is passed
+ * over and read again when it has room: the others go on. Belongs to the writer's thread, but for {@link #fill} while the
+ * writer waits for its database and touches no queue.
  */
 final class LaneFeed {
 
-    private static final Logger LOG = LoggerFactory.getLogger(LaneFeed.class);
     /** Rows that are read long before they are written cost more to keep than to read. */
     private static final int LEAST_LANE_ROOM = 2_000;
+    /** What every lane may have in memory, however many others there are. */
+    private static final int ALWAYS = 500;
 
-    private static final int ROOM = 50_000;
+    private static final int ROOM = 100_000;
+    /** So far the common reader goes on past the rows of a lane that is full. */
+    private static final long AHEAD = 16L << 20;
 
-    private final String destination;
-    private final Journal journal;
-    private final LocalStore local;
+    private final SegmentJournal journal;
     private final Supplier<Batching> batching;
-    private final Function<String, Lane> lanes;
-    private final Map<Integer, RecorderDefinition> designs = new ConcurrentHashMap<>();
-    private final Map<Integer, RowId> identities = new ConcurrentHashMap<>();
-    /** Where rows of a design go; none where each row says so itself. */
-    private final Map<Integer, Optional<String>> places = new ConcurrentHashMap<>();
+    private final Function<String, Lane> byRecorder;
+    private final Supplier<Collection<Lane>> lanes;
+    private final Map<Long, Optional<LaneDesign>> designs = new ConcurrentHashMap<>();
+    private final AtomicInteger queued = new AtomicInteger();
+    private Journal.Reader reader;
 
-    private final Journal.Reader reader;
-    private int queued;
-    /** Read, but its lane had no room for it yet; the next to be handed out. */
-    private Journal.Entry readAhead;
-
-    /** @param lanes the lane of a recorder */
+    /** @param byRecorder the lane of a recorder, made if it is new */
     LaneFeed(
-            String destination,
-            Journal journal,
-            LocalStore local,
+            SegmentJournal journal,
             Supplier<Batching> batching,
-            Function<String, Lane> lanes) {
-        this.destination = destination;
+            Function<String, Lane> byRecorder,
+            Supplier<Collection<Lane>> lanes) {
         this.journal = journal;
-        this.local = local;
         this.batching = batching;
+        this.byRecorder = byRecorder;
         this.lanes = lanes;
-        local.laneDesigns(destination).forEach(this::know);
         this.reader = journal.read(0);
-        countHeld();
     }
 
-    private void know(int number, RecorderDefinition design) {
-        designs.put(number, design);
-        identities.put(number, new RowId(local.installation(), design.id(), 0, 0, 0));
-        RecorderDefinition.Where where = design.wheres().get(0);
-        places.put(
-                number,
-                where.place().dynamic()
-                        ? Optional.empty()
-                        : Optional.of(new Place(where.database(), where.table()).text()));
-        lanes.apply(design.id());
+    void know(LaneDesign design) {
+        designs.putIfAbsent(design.key(), Optional.of(design));
     }
 
-    /** The number under which rows of a recorder, with its one Where for this destination, are journalled. */
-    int design(RecorderDefinition recorder) {
-        int number = local.laneDesign(destination, recorder);
-        if (!designs.containsKey(number)) {
-            know(number, recorder);
-        }
-        return number;
+    /** The design of a key, also of an earlier run; empty where it is lost or none that this version can read. */
+    private Optional<LaneDesign> design(long key) {
+        return designs.computeIfAbsent(key, each -> journal.design(each).flatMap(LaneFeed::read));
     }
 
-    RecorderDefinition design(int number) {
-        return designs.get(number);
-    }
-
-    /** Rows of an earlier run that have not landed. */
-    private void countHeld() {
-        Journal.Reader all = journal.read(0);
-        for (Journal.Entry entry = all.next(); entry != null; entry = all.next()) {
-            RecorderDefinition design = designs.get(RowCodec.design(entry.bytes()));
-            if (design != null && entry.position() >= lanes.apply(design.id()).cursor) {
-                lanes.apply(design.id()).held.incrementAndGet();
-            }
+    private static Optional<LaneDesign> read(byte[] document) {
+        try {
+            return Optional.of(LaneDesign.read(document));
+        } catch (RuntimeException strange) {
+            return Optional.empty(); // its lane says so
         }
     }
 
-    /** A batch in writing and one ready. */
     private int laneRoom() {
         return Math.max(LEAST_LANE_ROOM, 2 * batching.get().rows());
+    }
+
+    private boolean wantsMore(Lane lane, int leaving) {
+        int size = lane.queue.size();
+        return !lane.tried
+                && !lane.blocked
+                && !(lane.faulted() && size > 0)
+                && (size < ALWAYS || queued.get() < ROOM + leaving && size < laneRoom() + leaving);
     }
 
     /** Fills the queues from where it left off. */
@@ -109,85 +86,208 @@ final class LaneFeed {
 
     /** @param leaving rows in the queues that are being written just now: others may take their room already */
     void fill(int leaving) {
-        while (queued < ROOM + leaving) {
-            Journal.Entry entry = readAhead == null ? reader.next() : readAhead;
-            readAhead = null;
+        lanes.get().forEach(lane -> fillFromRoom(lane, leaving));
+        goBack(leaving);
+        int seeking = 0;
+        long full = Long.MAX_VALUE;
+        for (Lane lane : lanes.get()) {
+            if (seeks(lane, leaving)) {
+                seeking++;
+            } else if (lane.behind && !lane.apart) {
+                full = Math.min(full, lane.readTo);
+            }
+        }
+        while (seeking > 0 && (full == Long.MAX_VALUE || reader.position() - full < AHEAD)) {
+            Journal.Entry entry = reader.next();
             if (entry == null) {
                 return;
             }
-            RecorderDefinition design = designs.get(RowCodec.design(entry.bytes()));
-            if (design == null) {
-                LOG.error("{}: a row in the journal belongs to no known recorder and is passed over.", destination);
+            if (entry.kind() == Journal.Kind.DESIGN.letter()) {
+                know(entry);
                 continue;
             }
-            Lane lane = lanes.apply(design.id());
-            if (entry.position() < lane.cursor || lane.hasUnread()) {
+            Lane lane = byRecorder.apply(entry.lane());
+            if (entry.position() < lane.readTo || lane.behind) {
                 continue;
             }
-            boolean full = lane.queue.size() >= laneRoom() + leaving;
-            // A lane that cannot go on does not stop the others.
-            if (lane.faulted() || full && lane.faultsInARow > 0) {
-                lane.unreadFrom = entry.position();
-            } else if (full) {
-                readAhead = entry;
+            if (lane.room != null || !wantsMore(lane, leaving)) {
+                lane.behind = true;
+                full = lane.apart ? full : Math.min(full, entry.position());
+                continue;
+            }
+            if (!enqueue(lane, entry)) {
+                lane.behind = true;
+                seeking--;
+            } else if (!seeks(lane, leaving)) {
+                seeking--;
+                if (lane.unread() > 0) {
+                    lane.behind = true;
+                    full = lane.apart ? full : Math.min(full, lane.readTo);
+                }
+            }
+        }
+        if (full != Long.MAX_VALUE) {
+            lanes.get().forEach(lane -> lookAhead(lane, leaving));
+        }
+    }
+
+    /** Whether the common reader may find something for the lane. */
+    private boolean seeks(Lane lane, int leaving) {
+        return !lane.behind && lane.room == null && lane.unread() > 0 && wantsMore(lane, leaving);
+    }
+
+    /** Begins again at the first place that a lane which has room now was passed over at. */
+    private void goBack(int leaving) {
+        long from = Long.MAX_VALUE;
+        for (Lane lane : lanes.get()) {
+            // Half empty, so that not every row costs a way back.
+            boolean wants = lane.behind && lane.room == null && lane.queue.size() < Math.max(1, laneRoom() / 2) && wantsMore(lane, leaving);
+            from = wants ? Math.min(from, lane.readTo) : from;
+        }
+        if (from < reader.position()) {
+            reader = journal.read(from);
+        }
+        if (from != Long.MAX_VALUE) {
+            long at = from;
+            lanes.get().forEach(lane -> lane.behind &= lane.readTo < at || lane.room != null);
+        }
+    }
+
+    /** A lane whose rows stand far behind those of full ones does not wait for these: its own next rows are looked up. */
+    private void lookAhead(Lane lane, int leaving) {
+        if (!seeks(lane, leaving) || !lane.queue.isEmpty()) {
+            return;
+        }
+        long from = Math.max(lane.readTo, reader.position());
+        for (Journal.Stretch stretch : journal.stretches(lane.recorder)) {
+            if (stretch.nth() + stretch.entries() <= lane.settled().nth()) {
+                continue;
+            }
+            Journal.Reader own = journal.read(Math.max(from, stretch.first()));
+            for (Journal.Entry entry = own.next(); entry != null && lane.queue.size() < ALWAYS; entry = own.next()) {
+                boolean next = entry.lane().equals(lane.recorder) && entry.nth() > lane.settled().nth();
+                if (next && !enqueue(lane, entry)) {
+                    lane.behind = true;
+                    return;
+                }
+                if (own.position() - stretch.first() > AHEAD) {
+                    break;
+                }
+            }
+            return;
+        }
+    }
+
+    private void fillFromRoom(Lane lane, int leaving) {
+        if (lane.room == null || lane.tried) {
+            return;
+        }
+        if (lane.roomReader == null) {
+            lane.roomReader = lane.room.read(lane.readTo);
+        }
+        while (wantsMore(lane, leaving)) {
+            Journal.Entry entry = lane.roomReader.next();
+            if (entry == null) {
+                if (lane.queue.isEmpty() && !lane.faulted()) {
+                    lane.readTo = Math.max(lane.readTo, lane.room.end());
+                    lane.room.release(Long.MAX_VALUE);
+                    lane.room = null;
+                    lane.roomReader = null;
+                    lane.behind = true;
+                }
                 return;
-            } else {
-                enqueue(lane, entry);
             }
+            if (entry.kind() == Journal.Kind.DESIGN.letter()) {
+                know(entry);
+            } else if (entry.position() >= lane.readTo && !enqueue(lane, entry)) {
+                lane.roomReader = null; // it is tried again from there
+                return;
+            }
+        }
+    }
+
+    private void know(Journal.Entry entry) {
+        byte[] document = java.util.Arrays.copyOfRange(entry.body(), 8, entry.body().length);
+        designs.computeIfAbsent(java.nio.ByteBuffer.wrap(entry.body()).getLong(), key -> read(document));
+    }
+
+    /** False where the entry is none that can be given out: the lane stands, and says why. */
+    private boolean enqueue(Lane lane, Journal.Entry entry) {
+        try {
+            RowCodec.Decoded decoded = RowCodec.read(entry);
+            Optional<LaneDesign> design = design(decoded.design());
+            if (design.isEmpty()) {
+                lane.blocked("The design under which rows were made cannot be read; they stay on disk.");
+                return false;
+            }
+            lane.queue.add(new Lane.Waiting(
+                    entry.position(), entry.next(), entry.nth(), design.get(), decoded.place(), decoded.row()));
+            queued.incrementAndGet();
+            lane.readTo = entry.next();
+            return true;
+        } catch (RowCodec.Unreadable strange) {
+            lane.blocked(strange.getMessage() + " The rows of this recorder stay on disk.");
+            return false;
         }
     }
 
     /** Whether {@link #fill} would find something. */
     boolean hasMore() {
-        return readUpTo() < journal.durable();
-    }
-
-    /** Everything before this place was handed to its lane. */
-    long readUpTo() {
-        return readAhead == null ? reader.position() : readAhead.position();
-    }
-
-    private void enqueue(Lane lane, Journal.Entry entry) {
-        RowCodec.Decoded decoded = RowCodec.read(entry.bytes(), identities::get);
-        Row row = decoded.row();
-        String place = places.get(decoded.design()).orElse(null);
-        if (place == null) {
-            // The name that its pattern made stands behind the cells; see RecorderRun.
-            Object[] cells = row.cells();
-            place = (String) cells[cells.length - 1];
-            row = new Row(row.id(), row.recordTime(), Arrays.copyOf(cells, cells.length - 1));
-        }
-        lane.queue.add(new Lane.Waiting(entry.position(), entry.next(), decoded.design(), place, row));
-        queued++;
-    }
-
-    /** Reads the lane's rows that were passed over while it was faulted. */
-    void catchUp(Lane lane) {
-        Journal.Reader own = journal.read(lane.unreadFrom);
-        while (lane.queue.size() < laneRoom()) {
-            long before = own.position();
-            Journal.Entry entry = before < readUpTo() ? own.next() : null;
-            // Past a damaged stretch the own reader may come out where the common one has not been yet.
-            if (entry == null || entry.position() >= readUpTo()) {
-                lane.allRead();
-                return;
-            }
-            RecorderDefinition design = designs.get(RowCodec.design(entry.bytes()));
-            if (design != null && design.id().equals(lane.recorder) && entry.position() >= lane.cursor) {
-                enqueue(lane, entry);
-            }
-        }
-        lane.unreadFrom = own.position();
+        return reader.position() < journal.durable() || lanes.get().stream().anyMatch(lane -> lane.behind);
     }
 
     /** So many rows left their lane's queue. */
     void settled(int rows) {
-        queued -= rows;
+        queued.addAndGet(-rows);
     }
 
-    /** Gives the rows of a lane back to the journal, to be read again later. */
-    void giveBack(Lane lane) {
-        queued -= lane.queue.size();
-        lane.unread();
+    /** Where the first entry stands that the lane still needs from the common journal. */
+    private long neededFrom(Lane lane) {
+        if (lane.waiting() == 0) {
+            return Long.MAX_VALUE;
+        }
+        long first = lane.queue.isEmpty() ? firstWaiting(lane) : lane.queue.getFirst().position();
+        return lane.room == null ? first : Math.max(first, lane.room.end());
+    }
+
+    private long firstWaiting(Lane lane) {
+        return journal.stretches(lane.recorder).stream()
+                .filter(stretch -> stretch.nth() + stretch.entries() - 1 > lane.settled().nth())
+                .mapToLong(stretch -> Math.max(lane.cursor(), stretch.first()))
+                .findFirst()
+                .orElse(lane.cursor());
+    }
+
+    /**
+     * Gives back to the journal what no lane needs. Rows of lanes that cannot go on get room of their own, where they alone
+     * keep the oldest file of the journal.
+     */
+    void release() {
+        long all = journal.durable(); // read first: what is appended meanwhile stands behind it
+        long others = all;
+        for (Lane lane : lanes.get()) {
+            others = lane.apart ? others : Math.min(others, neededFrom(lane));
+        }
+        long needed = others;
+        for (Lane lane : lanes.get()) {
+            if (!lane.apart) {
+                continue;
+            }
+            // A lane that is being tried is left as it is; it is asked again at the next step.
+            if (!lane.tried && neededFrom(lane) < others && journal.oldestEnd() <= others) {
+                giveRoom(lane);
+            }
+            needed = Math.min(needed, lane.tried ? lane.cursor() : neededFrom(lane));
+        }
+        journal.release(needed);
+    }
+
+    private void giveRoom(Lane lane) {
+        OwnRoom room = lane.room == null ? OwnRoom.of(journal, lane.recorder) : lane.room;
+        room.takeOldest(journal, lane.cursor());
+        if (lane.room == null && !room.isEmpty()) {
+            lane.room = room;
+            lane.roomReader = null;
+        }
     }
 }

@@ -61,8 +61,8 @@ public final class RecorderRun implements TagTable.Watcher {
     private final CounterBook book;
     private final LocalStore local;
     private final PlantClock clock;
-    private Consumer<RecorderRun> sooner = run -> {};
-    private Consumer<RecorderRun> stopItself = run -> {};
+    private volatile Consumer<RecorderRun> sooner = run -> {};
+    private volatile Consumer<RecorderRun> stopItself = run -> {};
     private int refusedInARow;
     private volatile String trouble = "";
     private final Map<Target, TargetsByName> named;

@@ -15,6 +15,7 @@ import java.util.function.Consumer;
  * Which recorder is due next. {@link #runDue} belongs to one thread; the set of recorders may be changed from any, and a
  * change falls between two ticks.
  */
+@SuppressWarnings("ReferenceEquality") // a run is itself, whatever it holds
 final class Schedule {
 
     private static final Duration LONGEST_WAIT = Duration.ofMillis(200);

@@ -97,6 +97,7 @@ public final class TagTable {
         }
 
         /** A tag that somebody looks at has all of its minutes. */
+        @SuppressWarnings("ReferenceEquality") // the epoch itself stands for nobody
         private int room() {
             return lookedAt == Instant.EPOCH ? share.room : RecentValues.ROOM;
         }

@@ -411,7 +411,7 @@ class DestinationWriterTest {
 
     private static RecorderDefinition perDatabase(Upkeep upkeep) {
         return recorder(A, "a", true, false)
-                .withWheres(List.of(new Where("dest", "a", upkeep, false, WriteMode.INSERT, "", "db {HH}", "")));
+                .withWheres(List.of(new Where("dest", "a", upkeep, false, new WriteMode.Insert(), "", "db {HH}", "")));
     }
 
     /** A row as a recorder hands it over: the names that its patterns made stand behind its cells. */

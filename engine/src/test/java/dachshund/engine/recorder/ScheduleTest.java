@@ -236,7 +236,7 @@ class ScheduleTest {
                                         "t",
                                         Upkeep.NONE,
                                         false,
-                                        dachshund.core.destination.WriteMode.INSERT,
+                                        new dachshund.core.destination.WriteMode.Insert(),
                                         "one"),
                                 second,
                                 1)),
@@ -263,7 +263,14 @@ class ScheduleTest {
         RecorderDefinition design = new RecorderDefinition(
                 "aaaaaaaa", "a", "", List.of(new When.Every(Duration.ofSeconds(1))), layout, List.of());
         Where where = new Where(
-                "one", "t", Upkeep.NONE, false, dachshund.core.destination.WriteMode.INSERT, "", "", "{area} records");
+                "one",
+                "t",
+                Upkeep.NONE,
+                false,
+                new dachshund.core.destination.WriteMode.Insert(),
+                "",
+                "",
+                "{area} records");
         RecorderRun run = new RecorderRun(
                 design,
                 new RowId("000001", "aaaaaaaa", 5, 0, 0),

@@ -31,7 +31,7 @@ class TargetsByNameTest {
     private static final Layout LAYOUT =
             new Layout(List.of(Column.of("mill", SqlType.text(40), new ColumnSource.Constant("?"))));
     private static final Where WHERE =
-            new Where("usual", "t", Upkeep.NONE, false, WriteMode.INSERT, "", "", "{mill} records");
+            new Where("usual", "t", Upkeep.NONE, false, new WriteMode.Insert(), "", "", "{mill} records");
     private static final RecorderDefinition DESIGN = new RecorderDefinition(
             "aaaaaaaa", "Mills", "", List.of(new When.Every(Duration.ofSeconds(1))), LAYOUT, List.of(WHERE));
 

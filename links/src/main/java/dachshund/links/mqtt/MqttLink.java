@@ -346,6 +346,7 @@ final class MqttLink implements PlantLink {
     }
 
     /** A broker has no reading: what is read back is the next message on the tag's own topic, if one comes in time. */
+    @SuppressWarnings("ReferenceEquality") // another message, also of the same value
     private void awaitEcho(TagInfo tag, TagValue before, Duration limit) {
         long until = System.nanoTime() + limit.toNanos() / 2;
         while (System.nanoTime() < until && latest.get(tag.address()) == before) {

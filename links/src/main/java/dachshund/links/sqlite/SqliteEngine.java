@@ -10,7 +10,9 @@ import dachshund.core.sql.Dialect;
 import dachshund.links.jdbc.Bind;
 import dachshund.links.jdbc.JdbcEngine;
 import dachshund.links.jdbc.Query;
+import java.io.IOException;
 import java.math.BigDecimal;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
@@ -72,7 +74,11 @@ final class SqliteEngine implements JdbcEngine {
 
     @Override
     public HikariConfig pool() {
-        makeFolder();
+        try {
+            makeFolder();
+        } catch (SQLException cannot) {
+            // Connecting fails for the same reason, and says it.
+        }
         HikariConfig config = new HikariConfig();
         config.setJdbcUrl("jdbc:sqlite:" + file);
         config.addDataSourceProperty("busy_timeout", Integer.toString(BUSY_MILLIS));
@@ -82,8 +88,13 @@ final class SqliteEngine implements JdbcEngine {
         return config;
     }
 
-    private void makeFolder() {
-        file.getParent().toFile().mkdirs();
+    private void makeFolder() throws SQLException {
+        try {
+            Files.createDirectories(file.getParent());
+        } catch (IOException e) {
+            throw new SQLException(
+                    "The folder of " + file.getFileName() + " cannot be made: " + e.getMessage(), "", 14, e);
+        }
     }
 
     @Override

@@ -1,6 +1,7 @@
 package dachshund.links.file;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
 
 import dachshund.core.destination.RowBatch;
@@ -105,7 +106,7 @@ class FileStoreTest {
             row(4, TIME.plusMillis(3), 71.5, "", 0L, BigDecimal.ZERO, true));
 
     private static RowBatch batch(String place, Layout layout, List<Row> rows) {
-        return new RowBatch("deadbeef:files", place, layout, false, WriteMode.INSERT, rows);
+        return new RowBatch("deadbeef:files", place, layout, false, new WriteMode.Insert(), rows);
     }
 
     private static void write(RowStore store, String place, List<Row> rows) throws StoreProblem {
@@ -362,9 +363,8 @@ class FileStoreTest {
         RowStore store = open();
         write(store, "a", usual(0, 2));
         Files.createFile(file(".~lock.b.csv#"));
-        catchThrowableOfType(
-                StoreProblem.class,
-                () -> store.write(List.of(batch("a", LAYOUT, usual(2, 4)), batch("b", LAYOUT, usual(2, 4)))));
+        assertThatThrownBy(() -> store.write(List.of(batch("a", LAYOUT, usual(2, 4)), batch("b", LAYOUT, usual(2, 4)))))
+                .isInstanceOf(StoreProblem.class);
         assertThat(duck("read_csv('" + file("a.csv") + "')")).hasSize(2);
     }
 

@@ -156,8 +156,8 @@ class MariaDbStoreTest extends StoreContract {
         assertThat(store.describe("plain_file").orElseThrow().transactional()).isFalse();
         Layout two = new Layout(Layout.proposed().columns().subList(1, 3));
         RowId id = new RowId("0a1b2c", "deadbeef", 7, 1, 0);
-        TryOutcome refused = store.tryOut(
-                new RowBatch("x", "plain_file", two, false, WriteMode.INSERT, List.of(new Row(id, TIME, new Object[] {
+        TryOutcome refused = store.tryOut(new RowBatch(
+                "x", "plain_file", two, false, new WriteMode.Insert(), List.of(new Row(id, TIME, new Object[] {
                     TIME, id.toString()
                 }))));
         assertThat(refused.sentence()).contains("engine without transactions");
@@ -174,7 +174,7 @@ class MariaDbStoreTest extends StoreContract {
         StoreProblem content = catchThrowableOfType(
                 StoreProblem.class,
                 () -> store.write(List.of(new RowBatch(
-                        "x", "tiny", layout, false, WriteMode.INSERT, List.of(new Row(id, TIME, new Object[] {500L
+                        "x", "tiny", layout, false, new WriteMode.Insert(), List.of(new Row(id, TIME, new Object[] {500L
                         }))))));
         assertThat(content.kind()).isEqualTo(Kind.CONTENT);
         assertThat(content.getMessage()).contains("Out of range value for column 'whole'");

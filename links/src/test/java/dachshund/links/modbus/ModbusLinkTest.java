@@ -25,6 +25,7 @@ import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Random;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
@@ -332,11 +333,7 @@ class ModbusLinkTest {
                     .isEqualTo(wanted);
             await().atMost(PATIENCE).until(() -> {
                 try {
-                    return link.read(List.of(tag), LIMIT)
-                            .get("one")
-                            .value()
-                            .orElse(null)
-                            .equals(42L);
+                    return link.read(List.of(tag), LIMIT).get("one").value().equals(Optional.of(42L));
                 } catch (LinkProblem notYet) {
                     return false;
                 }

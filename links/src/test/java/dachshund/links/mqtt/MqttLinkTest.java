@@ -30,6 +30,7 @@ import java.util.Base64;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Random;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
@@ -195,11 +196,9 @@ class MqttLinkTest {
             link.want(List.of(fan));
             await().atMost(PATIENCE).until(() -> heard.values.containsKey("fan"));
             link.write(fan, true, LIMIT);
-            await().atMost(PATIENCE).until(() -> link.read(List.of(fan), LIMIT)
-                    .get("fan")
-                    .value()
-                    .orElse(null)
-                    .equals(true));
+            await().atMost(PATIENCE)
+                    .until(() ->
+                            link.read(List.of(fan), LIMIT).get("fan").value().equals(Optional.of(true)));
             assertThatThrownBy(() -> link.write(tag("x", DataKind.NUMBER, "topic", "quillmoor/x"), 1.0, LIMIT))
                     .hasMessageContaining("no topic to write to");
         } finally {

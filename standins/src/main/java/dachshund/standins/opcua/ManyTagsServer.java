@@ -41,6 +41,7 @@ import org.eclipse.milo.opcua.stack.transport.server.tcp.OpcTcpServerTransportCo
  * The plant at any size, for benchmarks: so many numbers over real OPC UA on loopback, in folders of a thousand, each
  * changing at a steady pace. Changes are pushed in ticks; the source time of a change is the moment of its push.
  */
+@SuppressWarnings("deprecation") // the library offers no other way to name a node by its context
 public final class ManyTagsServer implements AutoCloseable {
 
     public static final String NAMESPACE = "urn:quillmoor:many";

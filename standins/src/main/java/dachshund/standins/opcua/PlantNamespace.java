@@ -41,6 +41,7 @@ import org.eclipse.milo.opcua.stack.core.types.structured.Range;
 import org.eclipse.milo.opcua.stack.core.types.structured.ReadRawModifiedDetails;
 
 /** The plant's tags as OPC UA nodes: a folder per area and equipment, a variable per tag with unit and range (OPC 10000-8). */
+@SuppressWarnings("deprecation") // the library offers no other way to name a node by its context
 final class PlantNamespace extends ManagedNamespaceWithLifecycle {
 
     private final Map<PlantTag, UaVariableNode> nodes = new HashMap<>();

@@ -67,8 +67,9 @@ class ApiStreams {
             engine.tags().watch(tags, this);
             emitter.onCompletion(this::end);
             emitter.onError(problem -> end());
-            tags.forEach(tag ->
-                    queue.offer(new TaggedValue(tag, engine.tags().entry(tag).value())));
+            changed(tags.stream()
+                    .map(tag -> new TaggedValue(tag, engine.tags().entry(tag).value()))
+                    .toList());
             sending = senders.scheduleWithFixedDelay(this::send, 0, EVERY_MILLIS, TimeUnit.MILLISECONDS);
         }
 

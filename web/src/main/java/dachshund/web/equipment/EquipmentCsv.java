@@ -13,6 +13,7 @@ import dachshund.web.tag.TagFinder;
 import dachshund.web.tag.TagFinder.FoundTag;
 import de.siegmar.fastcsv.reader.CsvParseException;
 import de.siegmar.fastcsv.reader.CsvReader;
+import de.siegmar.fastcsv.reader.FieldMismatchStrategy;
 import de.siegmar.fastcsv.reader.NamedCsvRecord;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import java.io.IOException;
@@ -128,7 +129,7 @@ class EquipmentCsv {
         try {
             for (NamedCsvRecord line : CsvReader.builder()
                     .fieldSeparator(separator)
-                    .allowMissingFields(true)
+                    .missingFieldStrategy(FieldMismatchStrategy.IGNORE)
                     .ofNamedCsvRecord(plain)) {
                 Map<String, String> values = new HashMap<>();
                 line.getFieldsAsMap()

@@ -10,6 +10,7 @@ import dachshund.core.time.PeriodText;
 import de.siegmar.fastcsv.reader.CommentStrategy;
 import de.siegmar.fastcsv.reader.CsvParseException;
 import de.siegmar.fastcsv.reader.CsvReader;
+import de.siegmar.fastcsv.reader.FieldMismatchStrategy;
 import de.siegmar.fastcsv.reader.NamedCsvRecord;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import java.io.IOException;
@@ -155,7 +156,7 @@ final class DescribedTags {
                     .fieldSeparator(separator)
                     .commentStrategy(CommentStrategy.NONE)
                     .skipEmptyLines(true)
-                    .allowMissingFields(true)
+                    .missingFieldStrategy(FieldMismatchStrategy.IGNORE)
                     .ofNamedCsvRecord(plain)) {
                 Map<String, String> values = new HashMap<>();
                 line.getFieldsAsMap()

@@ -124,13 +124,14 @@ public class PulseMeter {
             return;
         }
         String html = line.html(latest);
-        for (SseEmitter listener : listeners) {
+        listeners.removeIf(listener -> {
             try {
                 listener.send(SseEmitter.event().name("pulse").data(html));
+                return false;
             } catch (IOException | IllegalStateException gone) {
-                listeners.remove(listener);
+                return true;
             }
-        }
+        });
     }
 
     @EventListener(ContextClosedEvent.class)

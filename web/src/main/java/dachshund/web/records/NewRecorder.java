@@ -71,7 +71,7 @@ public class NewRecorder {
 
     /** The layout with the tag at its end, as its shape has tags. */
     Layout withTag(Layout layout, TagRef tag) {
-        definitions.tag(tag).orElseThrow();
+        there(definitions.tag(tag));
         return Reshape.withTag(layout, tag, this::described);
     }
 
@@ -159,5 +159,12 @@ public class NewRecorder {
 
     private static String last(String path) {
         return path.substring(path.lastIndexOf("/") + 1).strip();
+    }
+
+    /** Refuses what names a thing that is not there. */
+    static void there(Optional<?> thing) {
+        if (thing.isEmpty()) {
+            throw new java.util.NoSuchElementException("No value present");
+        }
     }
 }

@@ -118,7 +118,7 @@ class RecorderController {
             Principal by,
             Model model) {
         if (!equipment.isEmpty()) {
-            definitions.find(EquipmentDefinition.class, equipment).orElseThrow();
+            NewRecorder.there(definitions.find(EquipmentDefinition.class, equipment));
         }
         return page.change(id, seen, by.getName(), model, recorder -> recorder.withEquipment(equipment));
     }

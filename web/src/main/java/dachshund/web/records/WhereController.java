@@ -54,7 +54,7 @@ class WhereController {
             @RequestParam int seen,
             Principal by,
             Model model) {
-        definitions.destination(destination).orElseThrow();
+        NewRecorder.there(definitions.destination(destination));
         return page.change(id, seen, by.getName(), model, recorder -> newRecorder.withWhere(recorder, destination));
     }
 
@@ -167,7 +167,7 @@ class WhereController {
             case "INSERT_OR_UPDATE" -> new WriteMode.InsertOrUpdate();
             case "CALL" -> new WriteMode.Call(procedure.strip(), arguments);
             case "CALL_JSON" -> new WriteMode.Call(procedure.strip(), List.of());
-            default -> WriteMode.INSERT;
+            default -> new WriteMode.Insert();
         };
     }
 

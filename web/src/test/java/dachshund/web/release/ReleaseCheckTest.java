@@ -166,14 +166,14 @@ class ReleaseCheckTest {
                 .anyMatch(sentence ->
                         sentence.contains("dryer_{yyyy}") && sentence.contains("the rows of a day make 1500 at most"));
         ReleaseCheck.Item byName = only(new Where(
-                "b0000001", "dryer", MAY, false, WriteMode.INSERT, "", "of {equipment}", "{equipment} records"));
+                "b0000001", "dryer", MAY, false, new WriteMode.Insert(), "", "of {equipment}", "{equipment} records"));
         assertThat(byName.consequences())
                 .contains(
                         "Each row goes to the destination named {equipment} records, and to Records where there is none of that name.");
         verify(store, never()).describe(anyString());
         assertThat(only(new Where("b0000001", "dryer_{who}", MAY, false)).problems())
                 .anyMatch(sentence -> sentence.startsWith("Table name: {who} stands for nothing."));
-        assertThat(only(new Where("b0000001", "dryer", MAY, false, WriteMode.INSERT, "", "of {who}", ""))
+        assertThat(only(new Where("b0000001", "dryer", MAY, false, new WriteMode.Insert(), "", "of {who}", ""))
                         .problems())
                 .anyMatch(sentence -> sentence.startsWith("Database name: {who} stands for nothing."));
     }
@@ -181,10 +181,10 @@ class ReleaseCheckTest {
     @Test
     void aDatabaseBesideIsMadeOnlyWherePermitted() throws StoreProblem {
         when(store.hasDatabase("line_2")).thenReturn(false);
-        assertThat(only(new Where("b0000001", "dryer", MAY, false, WriteMode.INSERT, "", "line_2", ""))
+        assertThat(only(new Where("b0000001", "dryer", MAY, false, new WriteMode.Insert(), "", "line_2", ""))
                         .consequences())
                 .contains("Makes the database line_2 at Records with the table dryer.");
-        assertThat(only(new Where("b0000001", "dryer", Upkeep.NONE, false, WriteMode.INSERT, "", "line_2", ""))
+        assertThat(only(new Where("b0000001", "dryer", Upkeep.NONE, false, new WriteMode.Insert(), "", "line_2", ""))
                         .problems())
                 .contains("There is no database line_2 at Records, and the recorder may not make its tables.");
     }
@@ -197,7 +197,7 @@ class ReleaseCheckTest {
                 .contains("It writes to Records twice; make a second recorder for the second table.");
         assertThat(only(into("b0000002", "t")).problems())
                 .anyMatch(sentence -> sentence.contains("its statements are generated and were never executed"));
-        assertThat(only(new Where("b0000001", "t", MAY, false, WriteMode.INSERT, "b0000002"))
+        assertThat(only(new Where("b0000001", "t", MAY, false, new WriteMode.Insert(), "b0000002"))
                         .problems())
                 .contains("Records stands in for a destination that the recorder does not write to.");
     }
