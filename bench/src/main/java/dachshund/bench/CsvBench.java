@@ -149,7 +149,7 @@ final class CsvBench implements Bench.Benchmark {
             }
             rig.tags.offer("s", batch);
             if (n % 256 == 0) {
-                while (rig.writer.held() > MOST_HELD) {
+                while (rig.waiting() > MOST_HELD) {
                     LockSupport.parkNanos(500_000);
                 }
             }
@@ -179,7 +179,7 @@ final class CsvBench implements Bench.Benchmark {
 
     private static void path(RecorderRig rig, long[] sequence) {
         offer(rig, ROWS, sequence);
-        while (rig.writer.held() > 0) {
+        while (rig.waiting() > 0) {
             LockSupport.parkNanos(200_000);
         }
     }

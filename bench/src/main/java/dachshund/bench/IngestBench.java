@@ -275,7 +275,7 @@ final class IngestBench implements Bench.Benchmark {
             }
             rig.tags.offer("s", batch);
             if (n % 256 == 0) {
-                while (rig.writer.held() > MOST_HELD) {
+                while (rig.waiting() > MOST_HELD) {
                     LockSupport.parkNanos(500_000);
                 }
             }
@@ -285,7 +285,7 @@ final class IngestBench implements Bench.Benchmark {
     /** From a change of every tag of a row to the last commit. */
     private static void ours(RecorderRig rig, String[][] addresses, long[] sequence) {
         offer(rig, addresses, ROWS, sequence);
-        while (rig.writer.held() > 0) {
+        while (rig.waiting() > 0) {
             LockSupport.parkNanos(200_000);
         }
     }

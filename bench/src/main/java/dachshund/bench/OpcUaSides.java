@@ -182,8 +182,8 @@ final class OpcUaSides {
     /** Ours, from the link to the tag table, with a watcher on every tag where latencies are wanted. */
     static void ours(int port, int tags, int rateMillis, int slices) throws Exception {
         Path folder = Files.createTempDirectory("dachshund-bench");
-        TagTable table = new TagTable();
         SystemClock clock = new SystemClock();
+        TagTable table = new TagTable(clock);
         LocalStore local = new LocalStore(folder.resolve("local.db"));
         Sources sources = new Sources(
                 List.of(new OpcUaKind(new OpcUaTrust(folder))), new SecretBox(new byte[32]), table, clock, local);

@@ -8,12 +8,14 @@ import dachshund.core.row.RowId;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.clock.SystemClock;
 import dachshund.engine.count.CounterBook;
+import dachshund.engine.journal.Offered;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.recorder.Recorders;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Threads;
+import dachshund.engine.when.ActionPool;
 import java.nio.file.Path;
 import java.time.ZoneOffset;
 import java.util.List;
@@ -22,9 +24,10 @@ import java.util.Optional;
 /** Recorders at work on one destination, put together as the engine does it, without sources. */
 final class RecorderRig implements AutoCloseable {
 
-    final TagTable tags = new TagTable();
     final CounterBook book = new CounterBook();
     final PlantClock clock = new SystemClock();
+    final TagTable tags = new TagTable(clock);
+    private final ActionPool actions = new ActionPool();
     final DestinationWriter writer;
     final Recorders recorders;
     private final LocalStore local;
@@ -34,9 +37,13 @@ final class RecorderRig implements AutoCloseable {
         local = new LocalStore(folder.resolve("local.db"));
         Threads.Worker[] waiting = new Threads.Worker[1];
         SegmentJournal journal = new SegmentJournal(
-                folder.resolve("journal"), SegmentJournal.Limits.USUAL, () -> Optional.ofNullable(waiting[0])
-                        .ifPresent(Threads.Worker::wake));
-        writer = new DestinationWriter("dest", "bench", journal, store, batching, local, book, clock);
+                folder.resolve("journal"),
+                SegmentJournal.Limits.USUAL,
+                local.installation(),
+                SegmentJournal.Known.NOTHING,
+                () -> Optional.ofNullable(waiting[0]).ifPresent(Threads.Worker::wake));
+        Offered offered = new Offered(folder.resolve("offered"));
+        writer = new DestinationWriter("dest", "bench", journal, offered, store, batching, local, book, clock);
         worker = Threads.start("writer", writer::step);
         waiting[0] = worker;
         Plant plant = new Plant("bench", ZoneOffset.UTC, List.of());
@@ -46,13 +53,20 @@ final class RecorderRig implements AutoCloseable {
                 plant,
                 clock,
                 book,
-                local);
+                local,
+                actions);
         recorders.changeover(designs, plant, id -> Optional.of(writer));
+    }
+
+    /** Rows that are not in the destination yet: those that are still to be made, and those on disk. */
+    long waiting() {
+        return recorders.pending() + writer.waiting();
     }
 
     @Override
     public void close() {
         recorders.close();
+        actions.close();
         worker.close();
         writer.close();
         local.close();

@@ -86,7 +86,7 @@ final class RecordersBench implements Bench.Benchmark {
                 cpu = Machine.processCpuNanos() - cpuBefore;
                 landed = rig.book.total(Outcome.LANDED) - before;
                 skipped = rig.book.total(Outcome.SKIPPED) - skippedBefore;
-                while (rig.writer.held() > RECORDERS) {
+                while (rig.waiting() > RECORDERS) {
                     LockSupport.parkNanos(1_000_000);
                 }
             }
@@ -172,7 +172,7 @@ final class RecordersBench implements Bench.Benchmark {
     private static void settle(RecorderRig rig) throws InterruptedException {
         long until = System.nanoTime() + 120_000_000_000L;
         Thread.sleep(3000);
-        while (rig.writer.held() > RECORDERS && System.nanoTime() < until) {
+        while (rig.waiting() > RECORDERS && System.nanoTime() < until) {
             Thread.sleep(100);
         }
         Thread.sleep(10_000); // the compiler has seen the path by then

@@ -19,6 +19,7 @@ import dachshund.core.tag.TagValue;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.formula.FormulaKind;
+import dachshund.engine.journal.Offered;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.kept.KeptKind;
 import dachshund.engine.lane.DestinationWriter;
@@ -30,9 +31,9 @@ import dachshund.engine.recorder.Recorders;
 import dachshund.engine.source.Sources;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Threads;
+import dachshund.engine.when.ActionPool;
 import java.nio.file.Path;
 import java.time.Duration;
-import java.time.LocalDate;
 import java.time.LocalTime;
 import java.time.ZoneId;
 import java.time.ZonedDateTime;
@@ -45,6 +46,8 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * The whole path from tags to rows, at work. It runs what the last release says and knows nothing of pages or of the
@@ -54,19 +57,33 @@ public final class Engine implements AutoCloseable {
 
     private static final Duration LOOKED_AT = Duration.ofMinutes(10);
     private static final LocalTime TIDY_AT = LocalTime.of(2, 30);
+    private static final LocalTime TIDY_UNTIL = LocalTime.of(5, 0);
+    private static final String TIDIED = "tidied";
+    /** Names of tables and files are remembered so long after the last row opened one. */
+    private static final int PLACES_KEPT_DAYS = 400;
+
+    private static final Logger LOG = LoggerFactory.getLogger(Engine.class);
+    private static final Duration STOP_SOURCES = Duration.ofSeconds(1);
+    private static final Duration STOP_ACTIONS = Duration.ofSeconds(2);
+    private static final Duration STOP_WRITER = Duration.ofSeconds(3);
+    private static final long LOOKOUT_NANOS = 1_000_000_000L;
     private static final long HOUSEKEEPING_NANOS = 60_000_000_000L;
 
     private final Settings settings;
     private final Map<String, StoreKind> storeKinds;
-    private final TagTable tags = new TagTable();
+    private final TagTable tags;
+    private final ActionPool actions = new ActionPool();
     private final CounterBook book = new CounterBook();
     private final LocalStore local;
     private final List<LinkKind> linkKinds;
     private final Threads.Worker housekeeping;
+    private final Threads.Worker lookout;
+    /** Why a definition could not be put to work, by its id. */
+    private final Map<String, String> refused = new ConcurrentHashMap<>();
+
     private final Sources sources;
     private final Recorders recorders;
     private volatile Plant plant;
-    private LocalDate tidied = LocalDate.MIN;
     private final Map<String, Outlet> outlets = new ConcurrentHashMap<>();
 
     /**
@@ -86,10 +103,12 @@ public final class Engine implements AutoCloseable {
             SegmentJournal.Limits journal) {}
 
     /** A destination at work: its writer and the thread that drives it. */
-    private record Outlet(DestinationDefinition definition, DestinationWriter writer, Threads.Worker worker) {}
+    private record Outlet(
+            DestinationDefinition definition, DestinationWriter writer, RowStore reading, Threads.Worker worker) {}
 
     public Engine(Settings settings) {
         this.settings = settings;
+        this.tags = new TagTable(settings.clock());
         this.storeKinds = settings.stores().stream().collect(Collectors.toMap(StoreKind::id, kind -> kind));
         this.plant = plant(List.of());
         this.local = new LocalStore(settings.folder().resolve("local.db"));
@@ -107,7 +126,11 @@ public final class Engine implements AutoCloseable {
             tidy();
             return HOUSEKEEPING_NANOS;
         });
-        this.recorders = new Recorders(identity, tags, plant, settings.clock(), book, local);
+        this.recorders = new Recorders(identity, tags, plant, settings.clock(), book, local, actions);
+        this.lookout = Threads.start("lookout", () -> {
+            actions.lookAfter();
+            return LOOKOUT_NANOS;
+        });
     }
 
     /**
@@ -118,9 +141,10 @@ public final class Engine implements AutoCloseable {
      */
     public synchronized void changeover(Collection<? extends Definition> live, List<SourceDefinition> sources) {
         this.sources.changeover(sources);
+        refused.keySet().retainAll(live.stream().map(Definition::id).toList());
         for (Definition definition : live) {
             if (definition instanceof DestinationDefinition destination) {
-                open(destination);
+                openGuarded(destination);
             }
         }
         List<RecorderDefinition> wanted = live.stream()
@@ -132,6 +156,22 @@ public final class Engine implements AutoCloseable {
         recorders.changeover(wanted, plant, id -> Optional.ofNullable(outlets.get(id))
                 .filter(outlet -> !storeKind(outlet.definition().store()).statementsOnly())
                 .map(Outlet::writer));
+    }
+
+    /** A definition that cannot be put to work is refused with a sentence; what ran before it goes on. */
+    private void openGuarded(DestinationDefinition destination) {
+        try {
+            open(destination);
+            refused.remove(destination.id());
+        } catch (RuntimeException cannot) {
+            LOG.error("The destination {} cannot be put to work.", destination.name(), cannot);
+            refused.put(destination.id(), "This destination cannot be put to work: " + Threads.words(cannot) + ".");
+        }
+    }
+
+    /** Why a destination, source or recorder could not be put to work as it is designed; empty where it could. */
+    public String refused(String id) {
+        return Optional.ofNullable(refused.get(id)).orElseGet(() -> sources.refused(id));
     }
 
     /** What recorders would know of these definitions. */
@@ -149,42 +189,69 @@ public final class Engine implements AutoCloseable {
         if (outlet == null) {
             outlets.put(destination.id(), startOutlet(destination));
         } else if (!outlet.definition().equals(destination)) {
+            RowStore reading = openStore(destination);
             outlet.writer().replaceStore(openStore(destination), Batching.of(destination.settings()));
-            outlets.put(destination.id(), new Outlet(destination, outlet.writer(), outlet.worker()));
+            outlets.put(destination.id(), new Outlet(destination, outlet.writer(), reading, outlet.worker()));
+            closeLater(outlet.reading());
             outlet.worker().wake();
         }
     }
 
+    /** Somebody may be reading from it still; closing must not wait for them, nor they be waited for. */
+    private void closeLater(RowStore store) {
+        Thread closing = Threads.once("closing", store::close);
+        LOG.debug("{} closes a store that has another address now.", closing.getName());
+    }
+
     private Outlet startOutlet(DestinationDefinition destination) {
+        Batching batching = Batching.of(destination.settings());
+        RowStore writing = openStore(destination);
+        RowStore reading = openStore(destination);
         // The journal wakes the writer, which exists only after the journal.
         Threads.Worker[] worker = new Threads.Worker[1];
+        Map.Entry<String, Long> known = local.journal(destination.id());
         SegmentJournal journal = new SegmentJournal(
                 settings.folder().resolve("journal").resolve(destination.id()),
                 settings.journal(),
+                local.installation(),
+                new SegmentJournal.Known(known.getKey(), known.getValue()),
                 () -> Optional.ofNullable(worker[0]).ifPresent(Threads.Worker::wake));
         DestinationWriter writer = new DestinationWriter(
                 destination.id(),
                 destination.name(),
                 journal,
-                openStore(destination),
-                Batching.of(destination.settings()),
+                new Offered(settings.folder().resolve("offered").resolve(destination.id())),
+                writing,
+                batching,
                 local,
                 book,
                 settings.clock());
         worker[0] = Threads.start("writer-" + destination.id(), writer::step);
-        return new Outlet(destination, writer, worker[0]);
+        return new Outlet(destination, writer, reading, worker[0]);
     }
 
-    /** Clears away what destinations no longer keep, once a day in the small hours. */
+    /** Clears away what destinations no longer keep, once a day in the small hours; a day that they pass while nothing runs is left out. */
     private void tidy() {
         ZonedDateTime now = settings.clock().now().atZone(settings.zone());
-        if (now.toLocalTime().isAfter(TIDY_AT) && !now.toLocalDate().equals(tidied)) {
-            outlets.values().forEach(outlet -> outlet.writer()
-                    .store()
-                    .tidy(
-                            now.toInstant(),
-                            Set.copyOf(local.placesOf(outlet.definition().id()))));
-            tidied = now.toLocalDate();
+        String today = now.toLocalDate().toString();
+        boolean small = now.toLocalTime().isAfter(TIDY_AT) && now.toLocalTime().isBefore(TIDY_UNTIL);
+        if (!small || local.remembered(TIDIED).filter(today::equals).isPresent()) {
+            return;
+        }
+        local.remember(TIDIED, today);
+        local.forgetPlaces(now.toLocalDate().minusDays(PLACES_KEPT_DAYS));
+        for (Outlet outlet : outlets.values()) {
+            try {
+                outlet.reading()
+                        .tidy(
+                                now.toInstant(),
+                                Set.copyOf(local.placesOf(outlet.definition().id())));
+            } catch (RuntimeException cannot) {
+                LOG.error(
+                        "Old files of {} could not be cleared away.",
+                        outlet.definition().name(),
+                        cannot);
+            }
         }
     }
 
@@ -203,10 +270,12 @@ public final class Engine implements AutoCloseable {
         return storeKind(destination.store()).open(clear);
     }
 
-    /** The store that a live destination's rows go to; closed by the engine. */
+    /**
+     * A live destination for reading: it has connections and locks of its own, so that whoever reads holds up no row. Closed
+     * by the engine.
+     */
     public Optional<RowStore> store(String destination) {
-        return Optional.ofNullable(outlets.get(destination))
-                .map(outlet -> outlet.writer().store());
+        return Optional.ofNullable(outlets.get(destination)).map(Outlet::reading);
     }
 
     public StoreKind storeKind(String id) {
@@ -281,30 +350,62 @@ public final class Engine implements AutoCloseable {
         return all;
     }
 
-    /** Rows on disk that have not landed, all destinations together. */
+    /** The writer of a live destination. */
+    public Optional<DestinationWriter> writer(String destination) {
+        return Optional.ofNullable(outlets.get(destination)).map(Outlet::writer);
+    }
+
+    /** Every lane of the destination that is in trouble is tried now. */
+    public void lookAgain(String destination) {
+        Optional.ofNullable(outlets.get(destination)).ifPresent(outlet -> {
+            outlet.writer().lookAgain();
+            outlet.worker().wake();
+        });
+    }
+
+    /** Rows on disk that their destinations should have taken by now, all together. */
     public long held() {
         return outlets.values().stream()
                 .mapToLong(outlet -> outlet.writer().held())
                 .sum();
     }
 
-    /** Rows on disk for one destination. */
+    /** Of these, the ones for one destination. */
     public long held(String destination) {
         return Optional.ofNullable(outlets.get(destination))
                 .map(outlet -> outlet.writer().held())
                 .orElse(0L);
     }
 
-    /** Stops making rows, then closes everything; what is on disk stays there for the next start. */
+    /**
+     * Closes in the order of the path: what sources have told becomes rows, rows come to disk, what is on disk stays there
+     * for the next start. Ends within 10 s, whatever hangs.
+     */
     @Override
     public synchronized void close() {
-        housekeeping.close();
+        housekeeping.close(STOP_SOURCES);
+        lookout.close(STOP_SOURCES);
+        sources.close(STOP_SOURCES);
         recorders.close();
-        sources.close();
-        outlets.values().forEach(outlet -> {
-            outlet.worker().close();
-            outlet.writer().close();
-        });
+        if (!actions.drain(STOP_ACTIONS)) {
+            LOG.error("Some rows that were due could not be made before the stop.");
+        }
+        actions.close();
+        List<Thread> closing = outlets.values().stream()
+                .map(outlet -> Threads.once("stop-" + outlet.definition().id(), () -> {
+                    boolean ended = outlet.worker().close(STOP_WRITER);
+                    outlet.writer().close(ended);
+                    outlet.reading().close();
+                }))
+                .toList();
+        long until = System.nanoTime() + STOP_WRITER.plus(STOP_WRITER).toNanos();
+        for (Thread each : closing) {
+            try {
+                each.join(Math.max(1, (until - System.nanoTime()) / 1_000_000));
+            } catch (InterruptedException interrupted) {
+                Thread.currentThread().interrupt();
+            }
+        }
         outlets.clear();
         local.close();
     }

@@ -64,6 +64,11 @@ public interface RowStore extends AutoCloseable {
      */
     void write(List<RowBatch> batches) throws StoreProblem;
 
+    /** Whether {@link #write} keeps its word for several batches; where it cannot, each batch is written by itself. */
+    default boolean allOrNothing() {
+        return true;
+    }
+
     /** Whether {@link #landed} can tell rows of the batch that are there. */
     default boolean canFind(RowBatch batch) {
         return batch.layout().rowIdColumn().isPresent() && !(batch.mode() instanceof WriteMode.Call);

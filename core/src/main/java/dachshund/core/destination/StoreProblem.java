@@ -14,7 +14,9 @@ public class StoreProblem extends Exception {
         /** A row was refused for what it holds: find it and set it aside. */
         CONTENT,
         /** A unique key was hit; on our own identity that means "landed already". */
-        DUPLICATE
+        DUPLICATE,
+        /** It failed for a reason that this version does not know: found by halving, tried again a few times, then set aside. */
+        UNKNOWN
     }
 
     private final Kind kind;

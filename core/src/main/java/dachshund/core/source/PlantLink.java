@@ -24,6 +24,9 @@ public interface PlantLink extends AutoCloseable {
         /** All changes of one notification together. */
         void onBatch(List<TagChange> changes);
 
+        /** So many changes reached their tags by another way than {@link #onBatch}: computed, not received. */
+        default void onDelivered(int changes) {}
+
         /** The link changed its state; the sentence says why in words for a person. */
         void onState(LinkState state, String sentence);
 

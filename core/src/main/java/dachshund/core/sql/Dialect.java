@@ -42,6 +42,11 @@ public interface Dialect {
     /** The type behind the engine's own name of one; empty where it is none of ours. */
     Optional<SqlType> readType(String typeName);
 
+    /** Whether a type of the engine holds numbers with about 7 digits only, and rounds the others without a word. */
+    default boolean singlePrecision(String typeName) {
+        return false;
+    }
+
     /**
      * Statements that make the table of a layout with its keys and indexes.
      *

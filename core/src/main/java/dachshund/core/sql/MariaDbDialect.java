@@ -101,6 +101,11 @@ public class MariaDbDialect extends StandardDialect {
     }
 
     @Override
+    public boolean singlePrecision(String typeName) {
+        return typeName.toLowerCase(java.util.Locale.ROOT).startsWith("float");
+    }
+
+    @Override
     String createTail() {
         return " ENGINE=InnoDB DEFAULT CHARSET=utf8mb4";
     }

@@ -87,6 +87,11 @@ public final class PostgreSqlDialect extends StandardDialect {
     }
 
     @Override
+    public boolean singlePrecision(String typeName) {
+        return typeName.equalsIgnoreCase("real");
+    }
+
+    @Override
     public Optional<SqlType> readType(String typeName) {
         return parts(typeName).flatMap(parts -> switch (parts.name()) {
             case "boolean" -> plain(Family.BOOLEAN);

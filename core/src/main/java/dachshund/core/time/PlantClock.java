@@ -11,4 +11,9 @@ public interface PlantClock {
 
     /** The present instant on the UTC time line, at the best resolution the machine gives. */
     Instant now();
+
+    /** Time that passes, in nanoseconds from any point: goes on evenly, whatever happens to {@link #now}. */
+    default long nanos() {
+        return System.nanoTime();
+    }
 }

@@ -12,10 +12,11 @@ import java.util.List;
 /** Tags computed from others as these change. */
 public final class FormulaKind implements LinkKind {
 
-    private final TagTable table;
+    private final FormulaNet net;
 
     public FormulaKind(TagTable table) {
-        this.table = table;
+        this.net = new FormulaNet(table);
+        table.settledBy(net);
     }
 
     @Override
@@ -71,6 +72,6 @@ public final class FormulaKind implements LinkKind {
 
     @Override
     public PlantLink open(Opening opening) {
-        return new FormulaLink(opening.rate(), opening.clock(), table);
+        return new FormulaLink(opening.source(), opening.rate(), opening.clock(), net);
     }
 }

@@ -5,13 +5,13 @@ import dachshund.core.source.LinkState;
 import dachshund.core.source.LinkTest;
 import dachshund.core.source.PlantLink;
 import dachshund.core.tag.Quality;
-import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PlantClock;
-import dachshund.engine.tag.TagTable;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
@@ -23,23 +23,25 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 
 /**
- * The formula tags of one source. A formula is computed when one of its inputs changes, on the thread that delivers the
- * change, once for all changes of a batch; one whose result depends on time also at the source's rate.
+ * The formula tags of one source. A formula is computed when one of its inputs changes, as part of the batch that changed
+ * it; one whose result depends on time also at the source's rate.
  */
 final class FormulaLink implements PlantLink {
 
+    private final String source;
     private final Duration rate;
     private final PlantClock clock;
-    private final TagTable table;
+    private final FormulaNet net;
     private final Map<String, RunningFormula> running = new ConcurrentHashMap<>();
     private volatile List<TagInfo> wanted = List.of();
     private volatile Listener listener;
     private Future<?> timer;
 
-    FormulaLink(Duration rate, PlantClock clock, TagTable table) {
+    FormulaLink(String source, Duration rate, PlantClock clock, FormulaNet net) {
+        this.source = source;
         this.rate = rate;
         this.clock = clock;
-        this.table = table;
+        this.net = net;
     }
 
     @Override
@@ -58,10 +60,7 @@ final class FormulaLink implements PlantLink {
         heard.onState(LinkState.CONNECTED, "Computed as the inputs change.");
         follow();
         timer = work.scheduleAtFixedRate(
-                () -> running.values().forEach(RunningFormula::tick),
-                rate.toMillis(),
-                rate.toMillis(),
-                TimeUnit.MILLISECONDS);
+                () -> net.tick(running.values()), rate.toMillis(), rate.toMillis(), TimeUnit.MILLISECONDS);
     }
 
     @Override
@@ -75,26 +74,27 @@ final class FormulaLink implements PlantLink {
     private void follow() {
         Map<String, TagInfo> byAddress = new HashMap<>();
         wanted.forEach(tag -> byAddress.put(tag.address(), tag));
-        running.values().removeIf(formula -> {
-            boolean gone = !formula.tag().equals(byAddress.get(formula.tag().address()));
-            if (gone) {
-                formula.close();
-            }
-            return gone;
-        });
+        List<RunningFormula> gone = running.values().stream()
+                .filter(formula ->
+                        !formula.tag().equals(byAddress.get(formula.tag().address())))
+                .toList();
+        gone.forEach(formula -> running.remove(formula.tag().address(), formula));
+        List<RunningFormula> fresh = new ArrayList<>();
         for (TagInfo tag : wanted) {
             if (!running.containsKey(tag.address())) {
-                RunningFormula formula = new RunningFormula(tag, table, clock, value -> deliver(tag, value));
+                RunningFormula formula =
+                        new RunningFormula(new TagRef(source, tag.address()), tag, clock, this::computed);
                 running.put(tag.address(), formula);
-                formula.begin();
+                fresh.add(formula);
             }
         }
+        net.replace(gone, fresh);
     }
 
-    private void deliver(TagInfo tag, TagValue value) {
+    private void computed() {
         Listener heard = listener;
         if (heard != null) {
-            heard.onBatch(List.of(new TagChange(tag.address(), value)));
+            heard.onDelivered(1);
         }
     }
 
@@ -105,7 +105,7 @@ final class FormulaLink implements PlantLink {
         tags.forEach(tag -> values.put(
                 tag.address(),
                 Optional.ofNullable(running.get(tag.address()))
-                        .map(RunningFormula::compute)
+                        .map(net::now)
                         .orElse(new TagValue(Optional.empty(), Quality.WAITING, now, now))));
         return values;
     }
@@ -121,7 +121,7 @@ final class FormulaLink implements PlantLink {
         if (timer != null) {
             timer.cancel(false);
         }
-        running.values().forEach(RunningFormula::close);
+        net.replace(List.copyOf(running.values()), List.of());
         running.clear();
     }
 }

@@ -14,32 +14,30 @@ import dachshund.engine.tag.TagTable;
 import java.time.Instant;
 import java.util.Collection;
 import java.util.HashMap;
-import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.function.Consumer;
 
-/**
- * One formula tag at work. Its lock is held while it computes and delivers; formulas that use each other's results lock
- * in the order of the data, which has no circles (checked when they are designed).
- */
-final class RunningFormula implements TagTable.Watcher {
+/** One formula tag at work. Belongs to the {@link FormulaNet}, which lets one thread in at a time. */
+final class RunningFormula {
 
+    private static final long BAD_CONFIGURATION = 0x80890000L;
+
+    private final TagRef output;
     private final TagInfo tag;
-    private final TagTable table;
     private final PlantClock clock;
-    private final Consumer<TagValue> deliver;
+    private final Runnable computed;
     private final Map<TagRef, InputHistory> byTag = new HashMap<>();
     private final Map<String, InputHistory> byName = new HashMap<>();
     private final Optional<Formula> formula;
     private final String problem;
     private TagValue last = TagValue.NONE;
 
-    RunningFormula(TagInfo tag, TagTable table, PlantClock clock, Consumer<TagValue> deliver) {
+    /** @param computed told of each result */
+    RunningFormula(TagRef output, TagInfo tag, PlantClock clock, Runnable computed) {
+        this.output = output;
         this.tag = tag;
-        this.table = table;
         this.clock = clock;
-        this.deliver = deliver;
+        this.computed = computed;
         Formula read = null;
         String trouble = "";
         try {
@@ -51,8 +49,8 @@ final class RunningFormula implements TagTable.Watcher {
                         byTag.computeIfAbsent(input.getValue(), each -> new InputHistory(parsed.longestWindow()));
                 byName.put(input.getKey(), history);
             }
-        } catch (FormulaProblem | IllegalArgumentException cannotBeRead) {
-            trouble = cannotBeRead.getMessage();
+        } catch (FormulaProblem | RuntimeException cannotBeRead) {
+            trouble = String.valueOf(cannotBeRead.getMessage());
         }
         this.formula = Optional.ofNullable(read);
         this.problem = trouble;
@@ -62,55 +60,59 @@ final class RunningFormula implements TagTable.Watcher {
         return tag;
     }
 
-    private Collection<TagRef> inputs() {
+    TagRef output() {
+        return output;
+    }
+
+    Collection<TagRef> inputs() {
         return byTag.keySet();
     }
 
-    void begin() {
-        table.watch(inputs(), this);
-        synchronized (this) {
-            Instant now = clock.now();
-            byTag.forEach((input, history) -> {
-                TagValue value = table.entry(input).value();
-                if (value.arrived()) {
-                    history.take(value, now);
-                }
-            });
-            tell(compute());
-        }
-    }
-
-    @Override
-    public synchronized void changed(List<TaggedValue> changes) {
+    /** Takes the values that its inputs have now. */
+    void begin(TagTable table) {
         Instant now = clock.now();
-        for (TaggedValue change : changes) {
-            byTag.get(change.tag()).take(change.value(), now);
-        }
-        tell(compute());
-    }
-
-    /** Time has passed: a result that depends on time is computed anew. */
-    synchronized void tick() {
-        if (formula.map(Formula::timed).orElse(false)) {
-            TagValue next = compute();
-            if (!next.value().equals(last.value()) || !next.quality().equals(last.quality())) {
-                tell(next);
+        byTag.forEach((input, history) -> {
+            TagValue value = table.entry(input).value();
+            if (value.arrived()) {
+                history.take(value, now);
             }
+        });
+    }
+
+    void take(TaggedValue change) {
+        InputHistory history = byTag.get(change.tag());
+        if (history != null) {
+            history.take(change.value(), clock.now());
         }
     }
 
-    private void tell(TagValue value) {
-        last = value;
-        deliver.accept(value);
+    /** Time has passed: another result, where it depends on time. */
+    Optional<TaggedValue> tick() {
+        if (!formula.map(Formula::timed).orElse(false)) {
+            return Optional.empty();
+        }
+        TagValue before = last;
+        TagValue next = value();
+        if (next.value().equals(before.value()) && next.quality().equals(before.quality())) {
+            return Optional.empty();
+        }
+        return Optional.of(told(next));
     }
 
-    synchronized TagValue compute() {
+    TaggedValue compute() {
+        return told(value());
+    }
+
+    private TaggedValue told(TagValue value) {
+        last = value;
+        computed.run();
+        return new TaggedValue(output, value);
+    }
+
+    /** Whatever computing throws is a bad value with its reason. */
+    TagValue value() {
         Instant now = clock.now();
         return formula.map(each -> each.evaluate(byName, tag.kind(), now))
-                .orElseGet(() -> new TagValue(Optional.empty(), Quality.bad(0x80890000L, problem), now, now));
-    }
-
-    void close() {
-        table.unwatch(inputs(), this);
+                .orElseGet(() -> new TagValue(Optional.empty(), Quality.bad(BAD_CONFIGURATION, problem), now, now));
     }
 }

@@ -14,36 +14,42 @@ import java.util.Arrays;
 import java.util.UUID;
 
 /**
- * A row as bytes of the journal: the number of the lane design it was made under, its identity, record time and cells.
- * Installation and recorder are not repeated in each row; the lane design has them.
+ * A row as the body of an entry: the key of the design it was made under, its identity, record time, place and cells.
+ * Installation and recorder stand in the file's head and in the entry's lane.
  */
 public final class RowCodec {
 
-    /** Design, epoch, sequence, line, record time, number of cells. */
-    private static final int HEAD = 4 + 8 + 8 + 2 + 12 + 2;
+    public static final int VERSION = 1;
+
+    /** Design, epoch, sequence, line, record time, length of the place, number of cells. */
+    private static final int HEAD = 8 + 8 + 8 + 2 + 12 + 2 + 2;
 
     private static final int LARGEST_FIXED_CELL = 1 + 16;
 
-    /** The lane design's number and the row. */
-    public record Decoded(int design, Row row) {}
+    /**
+     * A row that was read.
+     *
+     * @param design key of the design it was made under
+     * @param place  the table or file it goes to, as {@link dachshund.core.destination.Place#text}
+     */
+    public record Decoded(long design, String place, Row row) {}
 
-    /** Turns a lane design's number into the identity of its recorder: a row id of which epoch and sequence do not count. */
-    @FunctionalInterface
-    public interface Designs {
-        RowId identity(int design);
+    /** The bytes are none that this version can read; a sentence. */
+    public static final class Unreadable extends RuntimeException {
+        private static final long serialVersionUID = 1;
+
+        Unreadable(String sentence, Throwable cause) {
+            super(sentence, cause);
+        }
     }
 
     private RowCodec() {}
 
-    /** The number of the lane design alone, without reading the rest. */
-    public static int design(byte[] bytes) {
-        return ByteBuffer.wrap(bytes).getInt();
-    }
-
-    public static byte[] write(int design, Row row) {
+    public static byte[] write(long design, String place, Row row) {
         Object[] cells = row.cells();
+        byte[] where = place.getBytes(StandardCharsets.UTF_8);
         byte[][] inBytes = new byte[cells.length][];
-        int size = HEAD;
+        int size = HEAD + where.length;
         for (int i = 0; i < cells.length; i++) {
             if (cells[i] instanceof String text) {
                 inBytes[i] = text.getBytes(StandardCharsets.UTF_8);
@@ -53,11 +59,12 @@ public final class RowCodec {
             size += LARGEST_FIXED_CELL + (inBytes[i] == null ? 0 : inBytes[i].length);
         }
         ByteBuffer out = ByteBuffer.allocate(size);
-        out.putInt(design)
+        out.putLong(design)
                 .putLong(row.id().epoch())
                 .putLong(row.id().sequence())
                 .putShort((short) row.id().line());
         instant(out, row.recordTime());
+        out.putShort((short) where.length).put(where);
         out.putShort((short) cells.length);
         for (int i = 0; i < cells.length; i++) {
             cell(out, cells[i], inBytes[i]);
@@ -93,25 +100,38 @@ public final class RowCodec {
         }
     }
 
-    public static Decoded read(byte[] entry, Designs designs) {
+    /** The key of the design alone, without reading the rest. */
+    public static long design(Journal.Entry entry) {
+        return ByteBuffer.wrap(entry.body()).getLong();
+    }
+
+    /** @throws Unreadable with a sentence, where the entry is not one of this version */
+    public static Decoded read(Journal.Entry entry) {
+        if (entry.kind() != Journal.Kind.ROW.letter() || entry.version() != VERSION) {
+            throw new Unreadable(
+                    "An entry of the journal is of a kind that this version does not know (" + entry.kind()
+                            + entry.version() + ").",
+                    null);
+        }
         try {
-            ByteBuffer in = ByteBuffer.wrap(entry);
-            int design = in.getInt();
-            RowId owner = designs.identity(design);
+            ByteBuffer in = ByteBuffer.wrap(entry.body());
+            long design = in.getLong();
             RowId id = new RowId(
-                    owner.installation(),
-                    owner.recorder(),
-                    in.getLong(),
-                    in.getLong(),
-                    Short.toUnsignedInt(in.getShort()));
+                    entry.installation(), entry.lane(), in.getLong(), in.getLong(), Short.toUnsignedInt(in.getShort()));
             Instant recordTime = instant(in);
+            byte[] where = new byte[Short.toUnsignedInt(in.getShort())];
+            in.get(where);
             Object[] cells = new Object[Short.toUnsignedInt(in.getShort())];
             for (int i = 0; i < cells.length; i++) {
                 cells[i] = cell(in);
             }
-            return new Decoded(design, new Row(id, recordTime, cells));
-        } catch (BufferUnderflowException shorter) {
-            throw new IllegalStateException("An entry of the journal is shorter than it says.", shorter);
+            return new Decoded(design, new String(where, StandardCharsets.UTF_8), new Row(id, recordTime, cells));
+        } catch (BufferUnderflowException
+                | NegativeArraySizeException
+                | IllegalArgumentException
+                | java.time.DateTimeException
+                | ArithmeticException strange) {
+            throw new Unreadable("An entry of the journal cannot be read: " + strange.getMessage(), strange);
         }
     }
 
@@ -132,7 +152,7 @@ public final class RowCodec {
                 yield new BigDecimal(new BigInteger(bytes(in)), scale);
             }
             case 'S' -> new String(bytes(in), StandardCharsets.UTF_8);
-            default -> throw new IllegalStateException("An entry of the journal holds a cell of unknown kind " + kind);
+            default -> throw new IllegalArgumentException("a cell is of the unknown kind " + kind);
         };
     }
 
@@ -145,7 +165,11 @@ public final class RowCodec {
     }
 
     private static byte[] bytes(ByteBuffer in) {
-        byte[] bytes = new byte[in.getInt()];
+        int length = in.getInt();
+        if (length < 0 || length > in.remaining()) {
+            throw new BufferUnderflowException();
+        }
+        byte[] bytes = new byte[length];
         in.get(bytes);
         return bytes;
     }

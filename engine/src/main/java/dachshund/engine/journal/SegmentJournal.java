@@ -138,7 +138,11 @@ public final class SegmentJournal implements Journal {
             }
             segments.put(file.base(), file);
         }
-        segments.values().stream().map(SegmentFile::journal).filter(each -> !each.isEmpty()).reduce((a, b) -> b).ifPresent(each -> id = each);
+        segments.values().stream()
+                .map(SegmentFile::journal)
+                .filter(each -> !each.isEmpty())
+                .reduce((a, b) -> b)
+                .ifPresent(each -> id = each);
         boolean any = !segments.isEmpty();
         if (id.isEmpty()) {
             id = String.format("%016x", new SecureRandom().nextLong());
@@ -146,9 +150,13 @@ public final class SegmentJournal implements Journal {
         // A damaged head says nothing of who made its rows: those around it do.
         for (SegmentFile file : List.copyOf(segments.values())) {
             if (file.installation().isEmpty()) {
-                SegmentFile beside = segments.values().stream().filter(each -> !each.installation().isEmpty()).findFirst().orElse(null);
+                SegmentFile beside = segments.values().stream()
+                        .filter(each -> !each.installation().isEmpty())
+                        .findFirst()
+                        .orElse(null);
                 segments.put(file.base(), file.of(beside == null ? installation : beside.installation(), id));
-                damaged(file.path().getFileName() + ": its head was altered on disk; its entries are read all the same.");
+                damaged(file.path().getFileName()
+                        + ": its head was altered on disk; its entries are read all the same.");
             }
         }
         for (SegmentFile file : segments.values()) {
@@ -158,7 +166,8 @@ public final class SegmentJournal implements Journal {
             file.summary().lanes().forEach((lane, each) -> atLeast(lane, each.lastNth()));
         }
         long floor = known.id().isEmpty() || known.id().equals(id) || !any ? known.floor() : 0;
-        opened = !any ? known.id().isEmpty() ? Opened.NEW : Opened.LOST
+        opened = !any
+                ? known.id().isEmpty() ? Opened.NEW : Opened.LOST
                 : !known.id().equals(id) ? Opened.UNKNOWN : end < floor ? Opened.OLDER : Opened.SAME;
         SegmentFile last = any ? segments.lastEntry().getValue() : null;
         if (last == null || last.sealed() || end < floor) {
@@ -187,7 +196,8 @@ public final class SegmentJournal implements Journal {
         FrameScanner scanner = file.scan(file.base(), new Frame.Names());
         for (Entry entry = scanner.next(length); entry != null; entry = scanner.next(length)) {
             if (scanner.skipped() > 0) {
-                damaged(file.path().getFileName() + ": bytes before position " + entry.position() + " were altered on disk.");
+                damaged(file.path().getFileName() + ": bytes before position " + entry.position()
+                        + " were altered on disk.");
             }
             file.summary().add(entry);
         }
@@ -223,7 +233,8 @@ public final class SegmentJournal implements Journal {
         byte[] name = names.computeIfAbsent(lane, each -> each.getBytes(StandardCharsets.UTF_8));
         int size = Frame.size(name, body);
         if (size > Frame.LARGEST) {
-            throw new Full("A row of " + (size >> 20) + " MB is larger than a journal takes (" + (Frame.LARGEST >> 20) + " MB).");
+            throw new Full("A row of " + (size >> 20) + " MB is larger than a journal takes (" + (Frame.LARGEST >> 20)
+                    + " MB).");
         }
         AtomicLong counter = counter(lane);
         synchronized (appending) {
@@ -231,7 +242,8 @@ public final class SegmentJournal implements Journal {
                 throw new Full(trouble);
             }
             if (pendingSize + size > MAX_PENDING) {
-                throw new Full("The disk under " + folder + " is too slow: " + (pendingSize >> 20) + " MB wait to be written.");
+                throw new Full("The disk under " + folder + " is too slow: " + (pendingSize >> 20)
+                        + " MB wait to be written.");
             }
             if (end - openBase >= limits.segmentSize()) {
                 openBase = end;
@@ -241,7 +253,9 @@ public final class SegmentJournal implements Journal {
             if (!openSummary.hasDesign(design.key())) {
                 openSummary.addDesign(design.key(), end);
                 byte[] document = ByteBuffer.allocate(8 + design.document().length)
-                        .putLong(design.key()).put(design.document()).array();
+                        .putLong(design.key())
+                        .put(design.document())
+                        .array();
                 put(Kind.DESIGN.letter(), 1, name, 0, document);
             }
             long nth = counter.incrementAndGet();
@@ -282,7 +296,8 @@ public final class SegmentJournal implements Journal {
         long free = folder.toFile().getUsableSpace();
         remark = free == 0 ? "How much room the disk under " + folder + " has left is not known." : "";
         if (size() > limits.maxBytes()) {
-            trouble = "The journal in " + folder + " is full (" + (limits.maxBytes() >> 20) + " MB): new rows cannot be kept.";
+            trouble = "The journal in " + folder + " is full (" + (limits.maxBytes() >> 20)
+                    + " MB): new rows cannot be kept.";
         } else if (free > 0 && free < limits.minFreeDisk()) {
             trouble = "The disk under " + folder + " has only " + (free >> 20) + " MB left: new rows cannot be kept.";
         } else {
@@ -346,13 +361,17 @@ public final class SegmentJournal implements Journal {
 
     @Override
     public List<String> lanes() {
-        return segments.values().stream().flatMap(file -> file.summary().lanes().keySet().stream()).distinct().toList();
+        return segments.values().stream()
+                .flatMap(file -> file.summary().lanes().keySet().stream())
+                .distinct()
+                .toList();
     }
 
     @Override
     public List<Stretch> stretches(String lane) {
         List<Stretch> found = new ArrayList<>();
-        segments.values().forEach(file -> file.summary().of(lane)
+        segments.values().forEach(file -> file.summary()
+                .of(lane)
                 .ifPresent(each -> found.add(new Stretch(each.first(), each.firstNth(), each.entries()))));
         return found;
     }
@@ -496,7 +515,8 @@ public final class SegmentJournal implements Journal {
                     Entry entry = scanner.next(entriesEnd(file));
                     if (entry != null) {
                         if (scanner.skipped() > 0) {
-                            damaged(file.path().getFileName() + ": bytes before position " + entry.position() + " were altered on disk.");
+                            damaged(file.path().getFileName() + ": bytes before position " + entry.position()
+                                    + " were altered on disk.");
                         }
                         position = entry.next();
                         return entry;
@@ -504,7 +524,8 @@ public final class SegmentJournal implements Journal {
                     if (!file.sealed()) {
                         return null;
                     }
-                    damaged(file.path().getFileName() + ": bytes from position " + position + " to its end were altered on disk.");
+                    damaged(file.path().getFileName() + ": bytes from position " + position
+                            + " to its end were altered on disk.");
                     position = file.end();
                 } catch (IOException e) {
                     throw new UncheckedIOException("The journal in " + folder + " cannot be read.", e);

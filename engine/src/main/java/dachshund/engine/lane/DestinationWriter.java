@@ -5,7 +5,6 @@ import dachshund.core.destination.Batching;
 import dachshund.core.destination.Place;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
-import dachshund.core.outcome.Outcome;
 import dachshund.core.row.Row;
 import dachshund.core.time.PeriodText;
 import dachshund.core.time.PlantClock;
@@ -16,10 +15,10 @@ import dachshund.engine.journal.OwnRoom;
 import dachshund.engine.journal.RowCodec;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.local.LocalStore;
+import dachshund.engine.local.Settled;
 import dachshund.engine.said.Said;
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -52,7 +51,6 @@ public final class DestinationWriter implements AutoCloseable {
     private final SegmentJournal journal;
     private final Offered offered;
     private final LocalStore local;
-    private final CounterBook book;
     private final PlantClock clock;
     private final Map<String, Lane> lanes = new ConcurrentHashMap<>();
     private final LaneFeed feed;
@@ -87,25 +85,37 @@ public final class DestinationWriter implements AutoCloseable {
         this.inUse = store;
         this.batching = batching;
         this.local = local;
-        this.book = book;
         this.clock = clock;
         this.reader = Threads.pool("reader-" + destination, 1);
         this.trials = Threads.pool("trial-" + destination, 1);
         this.cursors = new Cursors(local, reader);
         this.feed = new LaneFeed(journal, () -> this.batching, this::lane, lanes::values);
         this.work = new LaneWork(
-                destination, new TableKeeper(destinationName, local), local, book, clock, () -> this.batching, this::settled);
+                destination,
+                new TableKeeper(destinationName, local),
+                local,
+                book,
+                clock,
+                () -> this.batching,
+                this::settled);
         opened();
     }
 
     /** Says what was found on disk, and counts what is missing. */
     private void opened() {
-        String sentence = switch (journal.opened()) {
-            case NEW, SAME -> "";
-            case OLDER -> "The journal of " + destinationName + " ends before rows that had landed: an older copy, or its end is lost. What was in it in between is counted as lost; new rows are not affected.";
-            case UNKNOWN -> "The local store knows nothing of the journal of " + destinationName + ": rows in it are looked up in their tables before they are sent.";
-            case LOST -> "The journal of " + destinationName + " is lost. Rows that were in it are counted as lost; new rows are not affected.";
-        };
+        String sentence =
+                switch (journal.opened()) {
+                    case NEW, SAME -> "";
+                    case OLDER ->
+                        "The journal of " + destinationName
+                                + " ends before rows that had landed: an older copy, or its end is lost. What was in it in between is counted as lost; new rows are not affected.";
+                    case UNKNOWN ->
+                        "The local store knows nothing of the journal of " + destinationName
+                                + ": rows in it are looked up in their tables before they are sent.";
+                    case LOST ->
+                        "The journal of " + destinationName
+                                + " is lost. Rows that were in it are counted as lost; new rows are not affected.";
+                };
         if (!sentence.isEmpty()) {
             LOG.error(sentence);
             said.note(clock.now(), sentence);
@@ -128,21 +138,34 @@ public final class DestinationWriter implements AutoCloseable {
         if (!known.journal().equals(journal.id())) {
             List<Journal.Stretch> stretches = journal.stretches(recorder);
             boolean anew = !known.journal().isEmpty();
-            long last = stretches.isEmpty() ? known.nth() : Math.max(0, stretches.get(0).nth() - 1);
+            long last = stretches.isEmpty()
+                    ? known.nth()
+                    : Math.max(0, stretches.get(0).nth() - 1);
             journal.atLeast(recorder, known.nth());
-            // Of another journal nothing is settled here; where nothing was known, what came before it was settled by somebody.
-            known = known.in(journal.id(), stretches.isEmpty() ? 0 : journal.first(), Math.max(last, anew ? known.nth() : last),
-                    anew ? 0 : last, 0);
+            // Of another journal nothing is settled here; where nothing was known, what came before it was settled by
+            // somebody.
+            known = known.in(
+                    journal.id(),
+                    stretches.isEmpty() ? 0 : journal.first(),
+                    Math.max(last, anew ? known.nth() : last),
+                    anew ? 0 : last,
+                    0);
         } else {
             journal.atLeast(recorder, known.nth());
         }
-        long missing = counts.offered() - counts.refused() - known.lost() - journal.last(recorder);
+        long missing = counts.offered() - counts.refused() - counts.aside() - known.lost() - journal.last(recorder);
         if (missing > 0) {
             known = known.withLost(missing);
-            said.note(clock.now(), missing + " rows of " + recorder + " were offered before the last end and are not on disk: lost.");
-            LOG.error("{}: {} rows of {} were offered before the last end and are not on disk: lost.", destinationName, missing, recorder);
+            said.note(
+                    clock.now(),
+                    missing + " rows of " + recorder + " were offered before the last end and are not on disk: lost.");
+            LOG.error(
+                    "{}: {} rows of {} were offered before the last end and are not on disk: lost.",
+                    destinationName,
+                    missing,
+                    recorder);
         }
-        counts.atLeast(journal.last(recorder) + counts.refused() + known.lost());
+        counts.atLeast(journal.last(recorder) + counts.refused() + counts.aside() + known.lost());
         Lane lane = new Lane(recorder, destination, known, counts, journal, clock.now());
         if (!room.isEmpty() && lane.waiting() > 0) {
             lane.room = room;
@@ -175,13 +198,25 @@ public final class DestinationWriter implements AutoCloseable {
         boolean taken = false;
         try {
             bounded(lane);
-            journal.append(lane.recorder, Journal.Kind.ROW, RowCodec.VERSION, design.asEntry(), RowCodec.write(design.key(), place, row));
+            journal.append(
+                    lane.recorder,
+                    Journal.Kind.ROW,
+                    RowCodec.VERSION,
+                    design.asEntry(),
+                    RowCodec.write(design.key(), place, row));
             taken = true;
         } finally {
             if (!taken) {
                 lane.offered.refuse();
             }
         }
+    }
+
+    /** A row of the recorder did not fit its layout and is set aside already. */
+    public void setAsideBefore(String recorder) {
+        Lane lane = lane(recorder);
+        lane.offered.offer();
+        lane.offered.setAside();
     }
 
     /** Puts a row on disk for the one place that its design names. */
@@ -211,7 +246,9 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** What the lane of a recorder said lately, newest first. */
     public List<Said.Line> said(String recorder) {
-        return Optional.ofNullable(lanes.get(recorder)).map(lane -> lane.said().lines()).orElse(List.of());
+        return Optional.ofNullable(lanes.get(recorder))
+                .map(lane -> lane.said().lines())
+                .orElse(List.of());
     }
 
     /** What the destination as a whole said lately, newest first. */
@@ -354,7 +391,8 @@ public final class DestinationWriter implements AutoCloseable {
             }
             return;
         }
-        List<List<Lane.Waiting>> heads = ready.stream().map(lane -> lane.head(batching.rows())).toList();
+        List<List<Lane.Waiting>> heads =
+                ready.stream().map(lane -> lane.head(batching.rows())).toList();
         try {
             writeWhileReading(heads, () -> {
                 List<dachshund.core.destination.RowBatch> batches = new ArrayList<>();
@@ -364,7 +402,8 @@ public final class DestinationWriter implements AutoCloseable {
                 inUse.in(database).write(batches);
             });
         } catch (StoreProblem problem) {
-            ready.forEach(lane -> lane.uncertain |= problem.kind() == StoreProblem.Kind.AWAY || problem.kind() == StoreProblem.Kind.UNKNOWN);
+            ready.forEach(lane -> lane.uncertain |=
+                    problem.kind() == StoreProblem.Kind.AWAY || problem.kind() == StoreProblem.Kind.UNKNOWN);
             if (problem.kind() == StoreProblem.Kind.AWAY) {
                 throw problem;
             }
@@ -509,7 +548,10 @@ public final class DestinationWriter implements AutoCloseable {
             }
             lane.uncertain = true;
             if (!lane.faulted()) {
-                lane.holds(why, " Away for " + away + "; rows are safe on disk and will be sent when it is back.", clock.now());
+                lane.holds(
+                        why,
+                        " Away for " + away + "; rows are safe on disk and will be sent when it is back.",
+                        clock.now());
             }
         }
     }
@@ -559,23 +601,39 @@ public final class DestinationWriter implements AutoCloseable {
     private void checkBounds() {
         Batching bounds = batching;
         for (Lane lane : lanes.values()) {
-            lane.overBound = bounds.full(lane.waiting(), lane.oldest(), lane.room == null || lane.tried ? 0 : lane.room.bytes(), clock.now());
+            lane.overBound = bounds.full(
+                    lane.waiting(),
+                    lane.oldest(),
+                    lane.room == null || lane.tried ? 0 : lane.room.bytes(),
+                    clock.now());
         }
     }
 
     @Override
     public void close() {
+        close(true);
+    }
+
+    /** @param ended whether {@link #step} has ended; where it hangs, how far the lanes are is found out at the next start */
+    public void close(boolean ended) {
         trials.shutdownNow();
         try {
             if (!trials.awaitTermination(STOP_WITHIN.toMillis(), TimeUnit.MILLISECONDS)) {
-                LOG.warn("{}: a lane was still being tried at the stop; its rows are looked up at the next start.", destinationName);
+                LOG.warn(
+                        "{}: a lane was still being tried at the stop; its rows are looked up at the next start.",
+                        destinationName);
             }
-            keepCursors();
-            cursors.kept();
+            if (ended) {
+                keepCursors();
+                cursors.kept();
+            }
         } catch (InterruptedException interrupted) {
             Thread.currentThread().interrupt();
         } catch (RuntimeException cannot) {
-            LOG.error("{}: how far the lanes are could not be kept; rows are looked up at the next start.", destinationName, cannot);
+            LOG.error(
+                    "{}: how far the lanes are could not be kept; rows are looked up at the next start.",
+                    destinationName,
+                    cannot);
         }
         reader.shutdown();
         journal.close();

@@ -1,56 +1,96 @@
 package dachshund.engine.lane;
 
 import dachshund.core.row.Row;
+import dachshund.engine.journal.Journal;
+import dachshund.engine.journal.Offered;
+import dachshund.engine.journal.OwnRoom;
+import dachshund.engine.local.Settled;
+import dachshund.engine.said.Said;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Deque;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
-import java.util.concurrent.atomic.AtomicLong;
 
 /**
- * Recorder times destination: the unit of order. Everything but {@link #held} and the published status belongs to the
- * destination's writer thread.
+ * Recorder times destination: the unit of order. Belongs to the destination's writer thread, or while it is {@link #apart}
+ * and being tried to the thread that tries it; counters, what it said and the published status may be read by any.
  */
 public final class Lane {
 
     /** A row read from the journal, with the positions where it begins and ends there and the place it goes to, as text. */
-    record Waiting(long position, long next, int design, String place, Row row) {}
+    record Waiting(long position, long next, long nth, LaneDesign design, String place, Row row) {}
 
-    private static final long NOWHERE = -1;
+    /** A row that its destination has not taken for so long is held. */
+    static final Duration HELD_AFTER = Duration.ofSeconds(5);
+
+    private static final long SECOND = 1_000_000_000L;
 
     final String name;
     final String recorder;
     final String destination;
-    final AtomicLong held = new AtomicLong();
-    final ArrayDeque<Waiting> queue = new ArrayDeque<>();
-    /** Everything before it has landed or was set aside. */
-    long cursor;
-    /** From here on its rows were not read into the queue; -1 where all were. */
-    long unreadFrom = NOWHERE;
+    final Offered.OfLane offered;
+    final Deque<Waiting> queue = new ArrayDeque<>();
+    private final Journal journal;
+    private final Said said = new Said();
+    private volatile Settled settled;
+    /** Everything before this position was read into the queue, or is settled. */
+    long readTo;
+    /** Whether entries that were passed over stand between {@link #readTo} and where the common reader is. */
+    boolean behind;
+    /** Room of its own, while it has some. */
+    OwnRoom room;
+
+    Journal.Reader roomReader;
     /** Whether the next rows may have landed already, because a connection broke or the application started anew. */
     boolean uncertain = true;
+    /** Whether it is tried by itself, because something stands in its way. */
+    boolean apart;
+    /** Whether another thread tries it just now. */
+    volatile boolean tried;
     /** The design whose tables were seen to last, and the columns that each of them has lost. */
-    private int preparedDesign = -1;
+    private long preparedDesign;
 
     private final Map<String, Set<String>> prepared = new HashMap<>();
-    Instant retryAt = Instant.EPOCH;
+    /** Whether its next entry cannot be read. */
+    boolean blocked;
+
+    String problem = "";
+    /** Its tables have to be seen to anew: the destination has another address. */
+    volatile boolean storeChanged;
+    /** Why it takes no more rows, in words; empty where it does. */
+    volatile String overBound = "";
+    /** Not before, by the monotonic clock. */
+    volatile long retryAt = Long.MIN_VALUE;
+
     int faultsInARow;
     int refusedInARow;
+    /** How often its first row failed for a reason that nobody knows. */
+    int unknownInARow;
+
     private LaneState state = LaneState.ARMED;
     private String sentence = "";
     private Instant since;
-    private Instant lastRow = Instant.EPOCH;
-    private volatile LaneStatus published;
+    private volatile Instant lastRow = Instant.EPOCH;
+    private volatile Published published;
+    /** Running numbers of the last entries at some moments of the last seconds, oldest first. */
+    private final Deque<long[]> marks = new ArrayDeque<>();
 
-    Lane(String recorder, String destination, long cursor, Instant now) {
+    private record Published(LaneState state, String sentence, Instant since) {}
+
+    Lane(String recorder, String destination, Settled settled, Offered.OfLane offered, Journal journal, Instant now) {
         this.name = name(recorder, destination);
         this.recorder = recorder;
         this.destination = destination;
-        this.cursor = cursor;
+        this.settled = settled;
+        this.readTo = settled.position();
+        this.offered = offered;
+        this.journal = journal;
         this.since = now;
         publish();
     }
@@ -60,34 +100,50 @@ public final class Lane {
         return recorder + ":" + destination;
     }
 
+    Settled settled() {
+        return settled;
+    }
+
+    /** Everything before it has landed or was set aside. */
+    long cursor() {
+        return settled.position();
+    }
+
     boolean faulted() {
         return state == LaneState.FAULTED;
     }
 
-    boolean hasUnread() {
-        return unreadFrom != NOWHERE;
+    Said said() {
+        return said;
     }
 
-    void allRead() {
-        unreadFrom = NOWHERE;
+    /** Rows on disk that are not settled. */
+    long waiting() {
+        return Math.max(0, journal.last(recorder) - settled.nth());
+    }
+
+    /** Rows on disk that were not read into the queue. */
+    long unread() {
+        return journal.last(recorder)
+                - (queue.isEmpty() ? settled.nth() : queue.getLast().nth());
     }
 
     boolean prepared(Waiting first) {
-        return preparedDesign == first.design() && prepared.containsKey(first.place());
+        return preparedDesign == first.design().key() && prepared.containsKey(first.place());
     }
 
     /** The place of the row was seen to. */
     void prepared(Waiting first, Set<String> lost) {
-        if (preparedDesign != first.design()) {
+        if (preparedDesign != first.design().key()) {
             forgetTables();
-            preparedDesign = first.design();
+            preparedDesign = first.design().key();
         }
         prepared.put(first.place(), lost);
     }
 
     /** The tables have to be seen to anew before the next rows. */
     void forgetTables() {
-        preparedDesign = -1;
+        preparedDesign = 0;
         prepared.clear();
     }
 
@@ -103,14 +159,11 @@ public final class Lane {
         return all;
     }
 
-    /** The rows at the head that were made under one design for one place, so many at most. */
+    /** The rows at the head that were made by one installation under one design for one place, so many at most. */
     List<Waiting> head(int most) {
         List<Waiting> head = new ArrayList<>();
         for (Waiting waiting : queue) {
-            if (head.size() == most
-                    || !head.isEmpty()
-                            && (head.get(0).design() != waiting.design()
-                                    || !head.get(0).place().equals(waiting.place()))) {
+            if (head.size() == most || !head.isEmpty() && !together(head.get(0), waiting)) {
                 break;
             }
             head.add(waiting);
@@ -118,35 +171,83 @@ public final class Lane {
         return head;
     }
 
+    private static boolean together(Waiting a, Waiting b) {
+        return a.design().key() == b.design().key()
+                && a.place().equals(b.place())
+                && a.row().id().installation().equals(b.row().id().installation());
+    }
+
     /** The first row is settled, one way or the other. */
-    void settleHead() {
-        cursor = queue.removeFirst().next();
-        held.decrementAndGet();
+    void settleHead(Settled.As as) {
+        Waiting first = queue.removeFirst();
+        settled = settled.and(first.next(), first.nth(), as);
+        unknownInARow = 0;
     }
 
-    /** Where its first unsettled row stands in the journal, or the given place where it has none. */
-    long neededFrom(long otherwise) {
-        if (!queue.isEmpty()) {
-            return queue.getFirst().position();
+    /** Takes note of how many rows there are now, to know later which of them are old. */
+    void mark(long nanos) {
+        synchronized (marks) {
+            long[] newest = marks.peekLast();
+            if (newest == null || nanos - newest[0] >= SECOND) {
+                marks.addLast(new long[] {nanos, journal.last(recorder)});
+            }
+            while (marks.size() > 1
+                    && nanos - marks.stream().skip(1).findFirst().orElseThrow()[0] >= HELD_AFTER.toNanos()) {
+                marks.removeFirst();
+            }
         }
-        return hasUnread() ? unreadFrom : otherwise;
     }
 
-    /** Gives the rows in memory back to the journal, to be read again later. */
-    void unread() {
-        if (!queue.isEmpty()) {
-            unreadFrom = queue.getFirst().position();
-            queue.clear();
+    /** Rows that have been on disk for longer than {@link #HELD_AFTER}, or all where the destination is away. */
+    private long held(long nanos, long waiting, LaneState now) {
+        if (now == LaneState.HOLDING || now == LaneState.FAULTED) {
+            return waiting;
+        }
+        synchronized (marks) {
+            long[] oldest = marks.peekFirst();
+            return oldest == null || nanos - oldest[0] < HELD_AFTER.toNanos()
+                    ? 0
+                    : Math.max(0, Math.min(waiting, oldest[1] - settled.nth()));
         }
     }
 
     void is(LaneState next, String why, Instant now) {
         if (state != next) {
             since = now;
+            said.note(now, next.words() + (why.isEmpty() ? "." : ": " + why));
+        } else if (!why.equals(sentence)) {
+            said.note(now, why);
         }
         state = next;
         sentence = why;
         publish();
+    }
+
+    /**
+     * Rows wait.
+     *
+     * @param more said beside the reason, but not noted each time
+     */
+    void holds(String why, String more, Instant now) {
+        if (state != LaneState.HOLDING) {
+            since = now;
+        }
+        said.note(now, LaneState.HOLDING.words() + ": " + why);
+        state = LaneState.HOLDING;
+        sentence = why + more;
+        publish();
+    }
+
+    /** Which columns its tables have lost, in a sentence. */
+    String lostWords() {
+        Set<String> lost = leftOut();
+        return lost.isEmpty() ? "" : "The table has lost " + String.join(", ", lost) + "; left out from now on.";
+    }
+
+    /** Record time of its oldest row in memory; the end of time where there is none. */
+    Instant oldest() {
+        Waiting first = tried ? null : queue.peekFirst();
+        return first == null ? Instant.MAX : first.row().recordTime();
     }
 
     /** Its destination answers again. */
@@ -160,19 +261,53 @@ public final class Lane {
         lastRow = recordTime;
     }
 
-    void publish() {
-        published = new LaneStatus(recorder, destination, state, sentence, since, held.get(), lastRow);
+    private void publish() {
+        published = new Published(state, sentence, since);
     }
 
-    LaneStatus status() {
-        LaneStatus last = published;
+    Account account() {
+        Settled now = settled;
+        long refused = offered.refused();
+        long all = offered.offered();
+        long waiting = Math.max(0, journal.last(recorder) - now.nth());
+        return new Account(
+                all,
+                refused,
+                now.lost(),
+                now.landed(),
+                now.aside() + offered.aside(),
+                now.discarded(),
+                now.damaged(),
+                now.before(),
+                waiting);
+    }
+
+    LaneStatus status(long nanos) {
+        Published last = published;
+        long waiting = waiting();
+        long held = held(nanos, waiting, last.state());
         return new LaneStatus(
-                last.recorder(),
-                last.destination(),
+                recorder,
+                destination,
                 last.state(),
                 last.sentence(),
                 last.since(),
-                Math.max(0, held.get()),
-                last.lastRow());
+                held,
+                waiting - held,
+                lastRow,
+                account());
+    }
+
+    /** Its next entry cannot be read: it stands until that is mended. */
+    void blocked(String why) {
+        blocked = true;
+        apart = true;
+        problem = why;
+    }
+
+    /** Takes over what was found at opening. */
+    void settled(Settled found) {
+        settled = found;
+        readTo = Math.max(readTo, found.position());
     }
 }

@@ -141,7 +141,10 @@ final class LaneFeed {
         long from = Long.MAX_VALUE;
         for (Lane lane : lanes.get()) {
             // Half empty, so that not every row costs a way back.
-            boolean wants = lane.behind && lane.room == null && lane.queue.size() < Math.max(1, laneRoom() / 2) && wantsMore(lane, leaving);
+            boolean wants = lane.behind
+                    && lane.room == null
+                    && lane.queue.size() < Math.max(1, laneRoom() / 2)
+                    && wantsMore(lane, leaving);
             from = wants ? Math.min(from, lane.readTo) : from;
         }
         if (from < reader.position()) {
@@ -165,7 +168,8 @@ final class LaneFeed {
             }
             Journal.Reader own = journal.read(Math.max(from, stretch.first()));
             for (Journal.Entry entry = own.next(); entry != null && lane.queue.size() < ALWAYS; entry = own.next()) {
-                boolean next = entry.lane().equals(lane.recorder) && entry.nth() > lane.settled().nth();
+                boolean next = entry.lane().equals(lane.recorder)
+                        && entry.nth() > lane.settled().nth();
                 if (next && !enqueue(lane, entry)) {
                     lane.behind = true;
                     return;
@@ -246,13 +250,16 @@ final class LaneFeed {
         if (lane.waiting() == 0) {
             return Long.MAX_VALUE;
         }
-        long first = lane.queue.isEmpty() ? firstWaiting(lane) : lane.queue.getFirst().position();
+        long first = lane.queue.isEmpty()
+                ? firstWaiting(lane)
+                : lane.queue.getFirst().position();
         return lane.room == null ? first : Math.max(first, lane.room.end());
     }
 
     private long firstWaiting(Lane lane) {
         return journal.stretches(lane.recorder).stream()
-                .filter(stretch -> stretch.nth() + stretch.entries() - 1 > lane.settled().nth())
+                .filter(stretch ->
+                        stretch.nth() + stretch.entries() - 1 > lane.settled().nth())
                 .mapToLong(stretch -> Math.max(lane.cursor(), stretch.first()))
                 .findFirst()
                 .orElse(lane.cursor());

@@ -6,7 +6,8 @@ import java.time.Instant;
  * How one lane stands.
  *
  * @param sentence why, in words; empty where all is well
- * @param held     rows on disk that have not landed
+ * @param held     rows on disk that their destination has not taken for 5 s, or whose destination is away
+ * @param onWay    younger rows on disk
  * @param lastRow  record time of the last row that landed since the start; the epoch where none has
  */
 public record LaneStatus(
@@ -16,4 +17,12 @@ public record LaneStatus(
         String sentence,
         Instant since,
         long held,
-        Instant lastRow) {}
+        long onWay,
+        Instant lastRow,
+        Account account) {
+
+    /** Rows on disk that have not landed. */
+    public long waiting() {
+        return held + onWay;
+    }
+}

@@ -49,12 +49,12 @@ final class TableKeeper {
     }
 
     /** @throws StoreProblem where the store is away or the table in another's use */
-    Seen see(RowStore server, Lane lane, int number, RecorderDefinition design, Place place, Instant recordTime)
-            throws StoreProblem {
-        RecorderDefinition.Where where = design.wheres().get(0);
+    Seen see(RowStore server, Lane lane, LaneDesign under, Place place, Instant recordTime) throws StoreProblem {
+        RecorderDefinition design = under.recorder();
+        RecorderDefinition.Where where = under.where();
         LocalDate day = LocalDate.ofInstant(recordTime, ZoneOffset.UTC);
         try {
-            boolean known = local.knowsPlace(lane.name, number, place.text());
+            boolean known = local.knowsPlace(lane.name, under.name(), place.text());
             Optional<Seen> unfit = known ? Optional.empty() : unfit(server, lane, place, day);
             if (unfit.isEmpty() && !place.database().isEmpty()) {
                 unfit = withoutDatabase(server, where, place.database());
@@ -84,11 +84,11 @@ final class TableKeeper {
                         plan.leftOut());
             }
             if (!known) {
-                local.keepPlace(lane.name, number, place.text(), day);
+                local.keepPlace(lane.name, under.name(), place.text(), day);
             }
             return new Seen.Ready(new TreeSet<>(plan.leftOut()));
         } catch (StoreProblem problem) {
-            if (problem.kind() == StoreProblem.Kind.AWAY || problem.kind() == StoreProblem.Kind.BUSY) {
+            if (problem.kind() != StoreProblem.Kind.TABLE) {
                 throw problem;
             }
             return new Seen.Faulty(problem.getMessage());

@@ -1,7 +1,5 @@
 package dachshund.engine.local;
 
-import dachshund.core.definition.DefinitionCodec;
-import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagRef;
 import java.io.IOException;
@@ -22,6 +20,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
 
 /**
  * What the engine must remember over a restart apart from the rows themselves, in one SQLite file: who this
@@ -31,6 +30,7 @@ import java.util.Optional;
 public final class LocalStore implements AutoCloseable {
 
     private final Connection connection;
+    private final Map<String, Long> asideCounts = new ConcurrentHashMap<>();
 
     /** A row that does not fit or was refused. Values are texts in the order of the written columns. */
     public record SetAside(
@@ -67,9 +67,9 @@ public final class LocalStore implements AutoCloseable {
                 statement.execute("PRAGMA synchronous=FULL");
                 statement.execute("CREATE TABLE IF NOT EXISTS fact (name TEXT PRIMARY KEY, value TEXT NOT NULL)");
                 statement.execute(
-                        "CREATE TABLE IF NOT EXISTS lane_design (no INTEGER PRIMARY KEY AUTOINCREMENT, destination TEXT NOT NULL, recorder TEXT NOT NULL, UNIQUE (destination, recorder))");
+                        "CREATE TABLE IF NOT EXISTS journal (destination TEXT PRIMARY KEY, id TEXT NOT NULL)");
                 statement.execute(
-                        "CREATE TABLE IF NOT EXISTS cursor (lane TEXT PRIMARY KEY, position INTEGER NOT NULL)");
+                        "CREATE TABLE IF NOT EXISTS lane (name TEXT PRIMARY KEY, journal TEXT NOT NULL, position INTEGER NOT NULL, nth INTEGER NOT NULL, landed INTEGER NOT NULL, aside INTEGER NOT NULL, discarded INTEGER NOT NULL, damaged INTEGER NOT NULL, earlier INTEGER NOT NULL, lost INTEGER NOT NULL)");
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS set_aside (id INTEGER PRIMARY KEY AUTOINCREMENT, recorder TEXT NOT NULL, destination TEXT NOT NULL, row_id TEXT NOT NULL, record_time TEXT NOT NULL, cells TEXT NOT NULL, reason TEXT NOT NULL, at TEXT NOT NULL, UNIQUE (destination, row_id))");
                 statement.execute(
@@ -77,7 +77,7 @@ public final class LocalStore implements AutoCloseable {
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS kept_value (source TEXT NOT NULL, address TEXT NOT NULL, kind TEXT NOT NULL, value TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (source, address))");
                 statement.execute(
-                        "CREATE TABLE IF NOT EXISTS place (lane TEXT NOT NULL, design INTEGER NOT NULL, name TEXT NOT NULL, day TEXT NOT NULL, PRIMARY KEY (lane, design, name))");
+                        "CREATE TABLE IF NOT EXISTS lane_place (lane TEXT NOT NULL, design TEXT NOT NULL, name TEXT NOT NULL, day TEXT NOT NULL, PRIMARY KEY (lane, design, name))");
                 statement.execute("CREATE TABLE IF NOT EXISTS served (recorder TEXT PRIMARY KEY, at TEXT NOT NULL)");
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS stopped (recorder TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
@@ -87,6 +87,7 @@ public final class LocalStore implements AutoCloseable {
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
+        asideCounts.putAll(countSetAside());
     }
 
     private synchronized <T> T run(Work<T> work) {
@@ -105,8 +106,8 @@ public final class LocalStore implements AutoCloseable {
         return statement;
     }
 
-    private void update(String sql, Object... values) {
-        run(connection -> {
+    private int update(String sql, Object... values) {
+        return run(connection -> {
             try (PreparedStatement statement = prepare(connection, sql, values)) {
                 return statement.executeUpdate();
             }
@@ -126,6 +127,22 @@ public final class LocalStore implements AutoCloseable {
         update("INSERT INTO fact VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value", name, value);
     }
 
+    /** A fact of this name that was remembered. */
+    public Optional<String> remembered(String name) {
+        return fact(name);
+    }
+
+    public void remember(String name, String value) {
+        fact(name, value);
+    }
+
+    /** Forgets names of tables and files that rows opened before the day; the newest of each lane stay. */
+    public void forgetPlaces(LocalDate before) {
+        update(
+                "DELETE FROM lane_place WHERE day < ? AND rowid NOT IN (SELECT MAX(rowid) FROM lane_place GROUP BY lane)",
+                before.toString());
+    }
+
     /** Six hexadecimal digits, drawn at the first call ever. */
     public synchronized String installation() {
         return fact("installation").orElseGet(() -> {
@@ -143,47 +160,12 @@ public final class LocalStore implements AutoCloseable {
         return epoch;
     }
 
-    /** The number under which rows of this design for this destination are journalled; the same design has one number. */
-    public int laneDesign(String destination, RecorderDefinition design) {
-        String document = DefinitionCodec.write(design);
-        update(
-                "INSERT INTO lane_design (destination, recorder) VALUES (?, ?) ON CONFLICT DO NOTHING",
-                destination,
-                document);
-        return run(connection -> {
-            try (PreparedStatement statement = prepare(
-                            connection,
-                            "SELECT no FROM lane_design WHERE destination = ? AND recorder = ?",
-                            destination,
-                            document);
-                    ResultSet rows = statement.executeQuery()) {
-                rows.next();
-                return rows.getInt(1);
-            }
-        });
-    }
-
-    /** Every design that rows of a destination may have been made under, by number. */
-    public Map<Integer, RecorderDefinition> laneDesigns(String destination) {
-        return run(connection -> {
-            try (PreparedStatement statement = prepare(
-                            connection, "SELECT no, recorder FROM lane_design WHERE destination = ?", destination);
-                    ResultSet rows = statement.executeQuery()) {
-                Map<Integer, RecorderDefinition> designs = new HashMap<>();
-                while (rows.next()) {
-                    designs.put(rows.getInt(1), (RecorderDefinition) DefinitionCodec.read(rows.getString(2)));
-                }
-                return designs;
-            }
-        });
-    }
-
     /** Whether rows of this design were written to a table or file of that name before. */
-    public boolean knowsPlace(String lane, int design, String name) {
+    public boolean knowsPlace(String lane, String design, String name) {
         return run(connection -> {
             try (PreparedStatement statement = prepare(
                             connection,
-                            "SELECT 1 FROM place WHERE lane = ? AND design = ? AND name = ?",
+                            "SELECT 1 FROM lane_place WHERE lane = ? AND design = ? AND name = ?",
                             lane,
                             design,
                             name);
@@ -194,23 +176,23 @@ public final class LocalStore implements AutoCloseable {
     }
 
     /** @param day of the first row's record time there, UTC */
-    public void keepPlace(String lane, int design, String name, LocalDate day) {
-        update("INSERT INTO place VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING", lane, design, name, day.toString());
+    public void keepPlace(String lane, String design, String name, LocalDate day) {
+        update("INSERT INTO lane_place VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING", lane, design, name, day.toString());
     }
 
     /** The tables or files that rows of a lane opened on a day of record time. */
     public List<String> placesOpened(String lane, LocalDate day) {
-        return names("SELECT DISTINCT name FROM place WHERE lane = ? AND day = ?", lane, day.toString());
+        return names("SELECT DISTINCT name FROM lane_place WHERE lane = ? AND day = ?", lane, day.toString());
     }
 
     /** The tables or files that any recorder has written to in a destination. */
     public List<String> placesOf(String destination) {
-        return names("SELECT DISTINCT name FROM place WHERE lane LIKE '%:' || ?", destination);
+        return names("SELECT DISTINCT name FROM lane_place WHERE lane LIKE '%:' || ?", destination);
     }
 
     /** The tables or files that rows of a lane were written to, each name once, newest first. */
     public List<String> places(String lane) {
-        return names("SELECT name FROM place WHERE lane = ? GROUP BY name ORDER BY MAX(rowid) DESC", lane);
+        return names("SELECT name FROM lane_place WHERE lane = ? GROUP BY name ORDER BY MAX(rowid) DESC", lane);
     }
 
     private List<String> names(String sql, String... parameters) {
@@ -245,29 +227,81 @@ public final class LocalStore implements AutoCloseable {
         });
     }
 
-    /** Where a lane goes on reading, 0 for a new one. */
-    public long cursor(String lane) {
+    /** How far a lane has got. */
+    public Settled settled(String lane) {
         return run(connection -> {
-            try (PreparedStatement statement = prepare(connection, "SELECT position FROM cursor WHERE lane = ?", lane);
+            try (PreparedStatement statement = prepare(
+                            connection,
+                            "SELECT journal, position, nth, landed, aside, discarded, damaged, earlier, lost FROM lane WHERE name = ?",
+                            lane);
                     ResultSet rows = statement.executeQuery()) {
-                return rows.next() ? rows.getLong(1) : 0L;
+                return rows.next()
+                        ? new Settled(
+                                rows.getString(1),
+                                rows.getLong(2),
+                                rows.getLong(3),
+                                rows.getLong(4),
+                                rows.getLong(5),
+                                rows.getLong(6),
+                                rows.getLong(7),
+                                rows.getLong(8),
+                                rows.getLong(9))
+                        : Settled.NOTHING;
             }
         });
     }
 
-    /** Moves the cursors of several lanes together. */
-    public void moveCursors(Map<String, Long> positions) {
+    /** Recorders that have a lane into the destination. */
+    public List<String> laneNames(String destination) {
+        return names("SELECT substr(name, 1, instr(name, ':') - 1) FROM lane WHERE name LIKE '%:' || ?", destination);
+    }
+
+    /** What is known of the journal of a destination: its id, and up to where something was settled in it. */
+    public Map.Entry<String, Long> journal(String destination) {
+        return run(connection -> {
+            try (PreparedStatement statement = prepare(
+                            connection,
+                            "SELECT j.id, (SELECT COALESCE(MAX(l.position), 0) FROM lane l WHERE l.journal = j.id) FROM journal j WHERE j.destination = ?",
+                            destination);
+                    ResultSet rows = statement.executeQuery()) {
+                return rows.next() ? Map.entry(rows.getString(1), rows.getLong(2)) : Map.entry("", 0L);
+            }
+        });
+    }
+
+    /** From now on the journal of the destination is this one. */
+    public void knowsJournal(String destination, String id) {
+        update(
+                "INSERT INTO journal VALUES (?, ?) ON CONFLICT (destination) DO UPDATE SET id = excluded.id",
+                destination,
+                id);
+    }
+
+    /** Keeps how far several lanes have got, together. */
+    public void settle(Map<String, Settled> lanes) {
         run(connection -> {
             connection.setAutoCommit(false);
-            try (PreparedStatement statement = connection.prepareStatement(
-                    "INSERT INTO cursor VALUES (?, ?) ON CONFLICT (lane) DO UPDATE SET position = excluded.position")) {
-                for (Map.Entry<String, Long> entry : positions.entrySet()) {
+            try (PreparedStatement statement =
+                    connection.prepareStatement("INSERT OR REPLACE INTO lane VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")) {
+                for (Map.Entry<String, Settled> entry : lanes.entrySet()) {
+                    Settled each = entry.getValue();
                     statement.setString(1, entry.getKey());
-                    statement.setLong(2, entry.getValue());
+                    statement.setString(2, each.journal());
+                    statement.setLong(3, each.position());
+                    statement.setLong(4, each.nth());
+                    statement.setLong(5, each.landed());
+                    statement.setLong(6, each.aside());
+                    statement.setLong(7, each.discarded());
+                    statement.setLong(8, each.damaged());
+                    statement.setLong(9, each.before());
+                    statement.setLong(10, each.lost());
                     statement.addBatch();
                 }
                 statement.executeBatch();
                 connection.commit();
+            } catch (SQLException e) {
+                connection.rollback();
+                throw e;
             } finally {
                 connection.setAutoCommit(true);
             }
@@ -284,7 +318,7 @@ public final class LocalStore implements AutoCloseable {
             List<String> values,
             String reason,
             Instant at) {
-        update(
+        int kept = update(
                 "INSERT INTO set_aside (recorder, destination, row_id, record_time, cells, reason, at) VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
                 recorder,
                 destination,
@@ -293,6 +327,7 @@ public final class LocalStore implements AutoCloseable {
                 TextList.write(values),
                 reason,
                 at.toString());
+        asideCounts.merge(recorder, (long) kept, Long::sum);
     }
 
     /** The newest rows set aside of a recorder, newest first. */
@@ -323,6 +358,10 @@ public final class LocalStore implements AutoCloseable {
 
     /** How many rows are set aside, by recorder. */
     public Map<String, Long> setAsideCounts() {
+        return asideCounts;
+    }
+
+    private Map<String, Long> countSetAside() {
         return run(connection -> {
             try (Statement statement = connection.createStatement();
                     ResultSet rows =

@@ -10,9 +10,7 @@ import dachshund.core.row.RowFacts;
 import dachshund.core.row.RowId;
 import dachshund.core.row.RowMaker;
 import dachshund.core.row.Snapshot;
-import dachshund.core.tag.TagRef;
-import dachshund.core.tag.TagValue;
-import dachshund.core.tag.TaggedValue;
+import dachshund.core.time.PeriodText;
 import dachshund.core.time.PlantClock;
 import dachshund.core.when.Firing;
 import dachshund.core.when.When;
@@ -21,38 +19,44 @@ import dachshund.core.when.WhenGroup;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.Journal;
 import dachshund.engine.lane.DestinationWriter;
+import dachshund.engine.lane.LaneDesign;
 import dachshund.engine.local.LocalStore;
+import dachshund.engine.said.Said;
 import dachshund.engine.tag.TagTable;
+import dachshund.engine.thread.Threads;
+import dachshund.engine.when.Action;
+import dachshund.engine.when.ActionPool;
+import dachshund.engine.when.WhenRun;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.Arrays;
+import java.util.HashMap;
 import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 
 /**
- * One recorder at work under one design: hears of changes, is woken at its times, makes rows and hands them to the lanes.
- * Changes come from the threads of the sources, times from the schedule's; its lock lets one in at a time and is never held
- * while the schedule is told something.
+ * One recorder at work under one design: what its Whens drive. Makes rows and hands them to the lanes; what goes wrong with
+ * one row or one target is said, counted, and does not touch the next.
  */
-public final class RecorderRun implements TagTable.Watcher {
+public final class RecorderRun implements Action {
 
     static final int STOP_AFTER_REFUSALS = 1000;
+    /** A step that takes longer, or a row that is due for longer, is said. */
+    private static final Duration LONG = Duration.ofSeconds(10);
 
     private final RecorderDefinition definition;
     private final Object around;
     private final RowId identity;
     private final RowFacts facts;
     private final RowMaker maker;
-    private final TagTable table;
-    private final TagTable.Entry[] entries;
-    private final WhenGroup whens;
+    private final WhenRun when;
     private final boolean byClock;
     private final List<Target> targets;
     private final Map<String, DestinationWriter> writers;
@@ -61,15 +65,16 @@ public final class RecorderRun implements TagTable.Watcher {
     private final CounterBook book;
     private final LocalStore local;
     private final PlantClock clock;
-    private volatile Consumer<RecorderRun> sooner = run -> {};
-    private volatile Consumer<RecorderRun> stopItself = run -> {};
+    private final Said said;
+    private final Consumer<RecorderRun> stopItself;
     private int refusedInARow;
-    private volatile String trouble = "";
+    private final Map<Target, String> troubles = new ConcurrentHashMap<>();
+    private volatile String failing = "";
     private final Map<Target, TargetsByName> named;
     private volatile Duration lateness = Duration.ZERO;
 
     /**
-     * A writer and the number of this recorder's design there.
+     * A writer and this recorder's design there.
      *
      * @param byName the target of the destination with a name, for a Where that chooses by it; empty where there is none
      */
@@ -77,25 +82,50 @@ public final class RecorderRun implements TagTable.Watcher {
             RecorderDefinition.Where where,
             PlacePattern place,
             DestinationWriter writer,
-            int design,
+            LaneDesign design,
             Function<String, Optional<Target>> byName) {
 
         public Target(
                 RecorderDefinition.Where where,
                 DestinationWriter writer,
-                int design,
+                LaneDesign design,
                 Function<String, Optional<Target>> byName) {
             this(where, where.place(), writer, design, byName);
         }
 
         /** To one destination alone. */
-        public Target(RecorderDefinition.Where where, DestinationWriter writer, int design) {
+        public Target(RecorderDefinition.Where where, DestinationWriter writer, LaneDesign design) {
             this(where, writer, design, name -> Optional.empty());
+        }
+
+        /** It is itself, whatever it holds. */
+        @Override
+        @SuppressWarnings("ReferenceEquality")
+        public boolean equals(Object other) {
+            return this == other;
+        }
+
+        @Override
+        public int hashCode() {
+            return System.identityHashCode(this);
         }
     }
 
-    /** What a run works with beside its design. */
-    public record Surroundings(TagTable table, Plant plant, CounterBook book, LocalStore local, PlantClock clock) {}
+    /**
+     * What a run works with beside its design.
+     *
+     * @param strand     on which everything of this recorder happens, also under other designs
+     * @param stopItself told when nothing but refused rows came for long
+     */
+    public record Surroundings(
+            TagTable table,
+            Plant plant,
+            CounterBook book,
+            LocalStore local,
+            PlantClock clock,
+            ActionPool.Strand strand,
+            Said said,
+            Consumer<RecorderRun> stopItself) {}
 
     /**
      * @param identity row id of this recorder in this epoch, of which the sequence does not count
@@ -121,35 +151,34 @@ public final class RecorderRun implements TagTable.Watcher {
         this.book = with.book();
         this.local = with.local();
         this.clock = with.clock();
-        this.table = with.table();
+        this.said = with.said();
+        this.stopItself = with.stopItself();
         this.around = with.plant().around(definition);
         this.facts = with.plant().facts(definition);
         this.maker = new RowMaker(definition.layout(), facts);
-        this.entries = maker.tags().stream().map(tag -> recorded(table, tag)).toArray(TagTable.Entry[]::new);
         this.byClock = definition.whens().stream().anyMatch(RecorderRun::byClock);
-        this.whens = new WhenGroup(
+        Optional<Instant> served = byClock ? local.served(definition.id()) : Optional.empty();
+        if (byClock && served.isEmpty()) {
+            local.served(definition.id(), clock.now());
+        }
+        WhenGroup whens = new WhenGroup(
                 definition.whens(),
                 definition.gate(),
-                new WhenFacts(
-                        facts.zone(),
-                        facts.shifts(),
-                        maker.tags(),
-                        with.plant()::range,
-                        byClock ? local.served(definition.id()) : Optional.empty()));
+                new WhenFacts(facts.zone(), facts.shifts(), maker.tags(), with.plant()::range, served));
+        this.when = new WhenRun(definition.id(), whens, maker.tags(), with.table(), this, with.strand(), clock, said);
     }
 
     private static boolean byClock(When when) {
         return when instanceof When.AtTimes || when instanceof When.AtShiftEnds || when instanceof When.ByCron;
     }
 
-    private static TagTable.Entry recorded(TagTable table, TagRef tag) {
-        TagTable.Entry entry = table.entry(tag);
-        entry.recent();
-        return entry;
-    }
-
     public RecorderDefinition definition() {
         return definition;
+    }
+
+    /** Its Whens at work. */
+    public WhenRun when() {
+        return when;
     }
 
     /** Whether it would be the same run under this design and these surroundings. */
@@ -157,33 +186,27 @@ public final class RecorderRun implements TagTable.Watcher {
         return definition.equals(design) && around.equals(plant.around(design));
     }
 
-    /**
-     * Begins to listen.
-     *
-     * @param sooner     told, with no lock held, when it has something to do sooner than it said
-     * @param stopItself told, with no lock held, when nothing but refused rows came for long
-     */
-    void begin(Instant now, Consumer<RecorderRun> sooner, Consumer<RecorderRun> stopItself) {
-        synchronized (this) {
-            this.sooner = sooner;
-            this.stopItself = stopItself;
-            whens.tags().forEach(tag -> table.entry(tag).recent());
-            whens.begin(tag -> table.entry(tag).value(), now);
-            if (byClock && local.served(definition.id()).isEmpty()) {
-                local.served(definition.id(), now);
-            }
-        }
-        table.watch(whens.tags(), this);
-    }
-
-    /** Listens no more. */
-    void end() {
-        table.unwatch(whens.tags(), this);
-    }
-
-    /** Why rows are not being taken, in words; empty where they are. */
+    /** Why rows are not made or not taken, in words; empty where they are. */
     public String trouble() {
-        return trouble;
+        Duration stuck = when.strand().stuckFor();
+        if (stuck.compareTo(LONG) > 0) {
+            return "Making a row has been going on for " + PeriodText.roughly(stuck)
+                    + "; rows that are due since then wait.";
+        }
+        if (!when.trouble().isEmpty()) {
+            return when.trouble();
+        }
+        if (!failing.isEmpty()) {
+            return failing;
+        }
+        String refused = String.join(" ", Set.copyOf(troubles.values()));
+        if (!refused.isEmpty()) {
+            return refused;
+        }
+        Instant due = when.dueAt();
+        return due.plus(LONG).isBefore(clock.now())
+                ? "A row was due " + PeriodText.roughly(Duration.between(due, clock.now())) + " ago and has not come."
+                : "";
     }
 
     /** Names that its rows gave and no destination has, in a sentence; empty where there were none. */
@@ -199,91 +222,74 @@ public final class RecorderRun implements TagTable.Watcher {
         return lateness;
     }
 
-    synchronized Instant next() {
-        return whens.next();
-    }
-
-    synchronized void clockSetBack(Instant now) {
-        whens.clockSetBack(now);
-    }
-
-    /** Whether its gate lets rows through now. */
-    public synchronized boolean open(Instant now) {
-        return whens.open(now);
-    }
-
-    /** Serves what is due. False where it has refused so many rows in a row that it should stop itself. */
-    synchronized boolean time(Instant now) {
-        List<Firing> due = whens.time(now);
-        due.forEach(firing -> fire(firing, now));
-        if (byClock && !due.isEmpty()) {
-            local.served(definition.id(), now);
-        }
-        return refusedInARow < STOP_AFTER_REFUSALS;
+    @Override
+    public void skipped(Firing firing) {
+        passedOver(firing.at());
+        served(firing.at());
     }
 
     @Override
-    public void changed(List<TaggedValue> changes) {
-        Instant before;
-        Instant after;
-        boolean goesOn;
-        synchronized (this) {
-            Instant now = clock.now();
-            before = whens.next();
-            whens.changed(changes, now).ifPresent(firing -> fire(firing, now));
-            after = whens.next();
-            goesOn = refusedInARow < STOP_AFTER_REFUSALS;
-        }
-        if (!goesOn) {
-            stopItself.accept(this);
-        } else if (after.isBefore(before)) {
-            sooner.accept(this);
+    public void overrun(Instant at) {
+        passedOver(at);
+    }
+
+    private void passedOver(Instant at) {
+        book.due(definition.id(), at, targets.size());
+        book.count(definition.id(), at, Outcome.SKIPPED, targets.size());
+    }
+
+    private void served(Instant upTo) {
+        if (byClock) {
+            local.served(definition.id(), upTo);
         }
     }
 
-    private void fire(Firing firing, Instant now) {
-        if (firing.kind() == Firing.Kind.SKIPPED) {
-            book.due(definition.id(), firing.at(), targets.size());
-            book.count(definition.id(), firing.at(), Outcome.SKIPPED, targets.size());
-            return;
-        }
+    @Override
+    public void run(Firing firing, Snapshot values, Instant now) {
         lateness = Duration.between(firing.at(), now);
-        Snapshot values = firing.kind() == Firing.Kind.MARK ? nothing() : snapshot(firing);
-        for (Made made : maker.make(identity.withSequence(sequence.incrementAndGet()), firing.at(), values)) {
-            take(made, firing.at(), now);
+        RowId id = identity.withSequence(sequence.incrementAndGet());
+        try {
+            for (Made made : maker.make(id, firing.at(), values)) {
+                take(made, firing.at(), now);
+            }
+            if (!failing.isEmpty()) {
+                said.note(now, "Rows are made again.");
+            }
+            failing = "";
+        } catch (RuntimeException | Error thrown) {
+            failing = "A row could not be made: " + Threads.words(thrown);
+            said.note(now, failing);
+            refused(new Made.Refused(id, firing.at(), List.of(), failing + "."), firing.at(), now);
         }
-    }
-
-    private Snapshot snapshot(Firing firing) {
-        TagValue[] values = new TagValue[entries.length];
-        TagValue[] good = new TagValue[entries.length];
-        for (int i = 0; i < values.length; i++) {
-            values[i] = entries[i].value();
-            good[i] = entries[i].lastGood();
+        served(now);
+        if (refusedInARow == STOP_AFTER_REFUSALS) {
+            refusedInARow++;
+            stopItself.accept(this);
         }
-        return new Snapshot(values, good, firing.changed());
-    }
-
-    private Snapshot nothing() {
-        TagValue[] none = new TagValue[entries.length];
-        Arrays.fill(none, TagValue.NONE);
-        return new Snapshot(none, none, Optional.empty());
     }
 
     private void take(Made made, Instant at, Instant now) {
         if (made instanceof Made.Whole whole) {
             refusedInARow = 0;
+            Map<String, Boolean> away = standbys();
             for (Target target : targets) {
-                if (takes(target)) {
+                if (takes(target, away)) {
                     book.due(definition.id(), at, 1);
-                    hand(target, whole.row());
+                    hand(target, whole.row(), now);
                 }
             }
-            return;
+        } else if (made instanceof Made.Refused refused) {
+            refused(refused, at, now);
+        } else {
+            passedOver(at);
         }
+    }
+
+    private void refused(Made.Refused refused, Instant at, Instant now) {
         book.due(definition.id(), at, targets.size());
-        if (made instanceof Made.Refused refused) {
-            for (Target target : targets) {
+        refusedInARow++;
+        for (Target target : targets) {
+            try {
                 local.setAside(
                         definition.id(),
                         target.where().destination(),
@@ -292,49 +298,68 @@ public final class RecorderRun implements TagTable.Watcher {
                         refused.values(),
                         refused.reason(),
                         now);
+                target.writer().setAsideBefore(definition.id());
+                book.count(definition.id(), at, Outcome.SET_ASIDE, 1);
+            } catch (RuntimeException cannot) {
+                book.count(definition.id(), at, Outcome.REFUSED, 1);
+                said.note(now, "A row could not be set aside: " + Threads.words(cannot));
             }
-            book.count(definition.id(), at, Outcome.SET_ASIDE, targets.size());
-            refusedInARow++;
-        } else {
-            book.count(definition.id(), at, Outcome.SKIPPED, targets.size());
         }
+        said.note(now, "Set aside: " + refused.reason());
+    }
+
+    /** Which destinations that have a standby are away: decided once for all targets of a row. */
+    private Map<String, Boolean> standbys() {
+        if (withStandby.size() == 1 && withStandby.contains("")) {
+            return Map.of();
+        }
+        Map<String, Boolean> away = new HashMap<>();
+        withStandby.forEach(first -> away.put(
+                first,
+                Optional.ofNullable(writers.get(first))
+                        .map(DestinationWriter::away)
+                        .orElse(false)));
+        return away;
     }
 
     /** A standby takes rows while the one it stands in for is away, and then that one takes none. */
-    private boolean takes(Target target) {
+    private static boolean takes(Target target, Map<String, Boolean> away) {
         String first = target.where().standbyFor();
-        if (!first.isEmpty()) {
-            return writers.containsKey(first) && writers.get(first).away();
-        }
-        return !withStandby.contains(target.where().destination())
-                || !target.writer().away();
+        return first.isEmpty()
+                ? !away.getOrDefault(target.where().destination(), false)
+                : away.getOrDefault(first, false);
     }
 
-    private void hand(Target usual, Row row) {
-        TargetsByName chosen = named.get(usual);
-        Target target = chosen == null ? usual : chosen.of(row, definition.layout(), facts);
+    private void hand(Target usual, Row row, Instant now) {
         try {
-            target.writer()
-                    .take(
-                            target.design(),
-                            target.place().dynamic()
-                                    ? withPlace(
-                                            row,
-                                            target.place()
-                                                    .of(row, definition.layout(), facts)
-                                                    .text())
-                                    : row);
-            trouble = "";
+            TargetsByName chosen = named.get(usual);
+            Target target = chosen == null ? usual : chosen.of(row, definition.layout(), facts);
+            if (target.place().dynamic()) {
+                // The name is made now, when everything it is made of is known, and travels with the row.
+                target.writer()
+                        .take(
+                                target.design(),
+                                row,
+                                target.place()
+                                        .of(row, definition.layout(), facts)
+                                        .text());
+            } else {
+                target.writer().take(target.design(), row);
+            }
+            if (!troubles.isEmpty() && troubles.remove(usual) != null) {
+                said.note(now, "Rows are taken again.");
+            }
         } catch (Journal.Full full) {
-            trouble = full.getMessage();
-            book.count(definition.id(), row.recordTime(), Outcome.REFUSED, 1);
+            refusedBy(usual, row, now, full.getMessage());
+        } catch (RuntimeException | Error thrown) {
+            refusedBy(usual, row, now, "A row could not be taken: " + Threads.words(thrown));
         }
     }
 
-    /** The name is made now, when everything it is made of is known, and travels behind the cells. */
-    private static Row withPlace(Row row, String place) {
-        Object[] cells = Arrays.copyOf(row.cells(), row.cells().length + 1);
-        cells[cells.length - 1] = place;
-        return new Row(row.id(), row.recordTime(), cells);
+    private void refusedBy(Target target, Row row, Instant now, String why) {
+        if (!why.equals(troubles.put(target, why))) {
+            said.note(now, why);
+        }
+        book.count(definition.id(), row.recordTime(), Outcome.REFUSED, 1);
     }
 }

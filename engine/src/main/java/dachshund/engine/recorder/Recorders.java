@@ -10,8 +10,11 @@ import dachshund.engine.lane.LaneState;
 import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.LocalStore.Stop;
+import dachshund.engine.said.Said;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Threads;
+import dachshund.engine.when.ActionPool;
+import dachshund.engine.when.Schedule;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -37,17 +40,30 @@ public final class Recorders implements AutoCloseable {
     private final PlantClock clock;
     private final CounterBook book;
     private final LocalStore local;
+    private final ActionPool pool;
     private final Schedule schedule;
     private final Threads.Worker worker;
     private final Map<String, AtomicLong> sequences = new ConcurrentHashMap<>();
     private final Map<String, RecorderRun> runs = new ConcurrentHashMap<>();
+    private final Map<String, ActionPool.Strand> strands = new ConcurrentHashMap<>();
+    private final Map<String, Said> said = new ConcurrentHashMap<>();
+    /** Why a design could not be put to work, by recorder. */
+    private final Map<String, String> refused = new ConcurrentHashMap<>();
+
     private volatile Plant plant;
     private volatile Map<String, RecorderDefinition> live = Map.of();
     private volatile Map<String, Stop> stopped;
     private Function<String, Optional<DestinationWriter>> writers = id -> Optional.empty();
 
     /** @param epoch installation and epoch of every row made from now on */
-    public Recorders(RowId epoch, TagTable tags, Plant plant, PlantClock clock, CounterBook book, LocalStore local) {
+    public Recorders(
+            RowId epoch,
+            TagTable tags,
+            Plant plant,
+            PlantClock clock,
+            CounterBook book,
+            LocalStore local,
+            ActionPool pool) {
         this.epoch = epoch;
         this.tags = tags;
         this.plant = plant;
@@ -57,8 +73,9 @@ public final class Recorders implements AutoCloseable {
         this.stopped = local.stopped();
         // The schedule wakes its worker, which exists only after it.
         Threads.Worker[] waiting = new Threads.Worker[1];
-        this.schedule = new Schedule(
-                clock, this::stopsItself, () -> Optional.ofNullable(waiting[0]).ifPresent(Threads.Worker::wake));
+        this.pool = pool;
+        this.schedule =
+                new Schedule(clock, () -> Optional.ofNullable(waiting[0]).ifPresent(Threads.Worker::wake));
         this.worker = Threads.start("schedule", schedule::runDue);
         waiting[0] = worker;
     }
@@ -81,14 +98,28 @@ public final class Recorders implements AutoCloseable {
 
     private void apply() {
         Map<String, RecorderRun> next = new HashMap<>();
+        refused.keySet().retainAll(live.keySet());
         for (RecorderDefinition design : live.values()) {
             if (stopped.containsKey(design.id())) {
                 continue;
             }
             RecorderRun run = runs.get(design.id());
-            next.put(design.id(), run != null && run.same(design, plant) ? run : newRun(design));
+            try {
+                next.put(design.id(), run != null && run.same(design, plant) ? run : newRun(design));
+                refused.remove(design.id());
+            } catch (RuntimeException cannot) {
+                // One design that cannot be put to work does not keep the others from it.
+                String why = "This design cannot be put to work: " + Threads.words(cannot)
+                        + (run == null ? "." : ". The design before goes on.");
+                LOG.error("{}: {}", design.name(), why, cannot);
+                refused.put(design.id(), why);
+                saidBy(design.id()).note(clock.now(), why);
+                if (run != null) {
+                    next.put(design.id(), run);
+                }
+            }
         }
-        schedule.changeover(next.values());
+        schedule.changeover(next.values().stream().map(RecorderRun::when).toList());
         runs.keySet().retainAll(next.keySet());
         runs.putAll(next);
         worker.wake();
@@ -98,17 +129,14 @@ public final class Recorders implements AutoCloseable {
         List<RecorderRun.Target> targets = new ArrayList<>();
         Plant around = plant;
         for (RecorderDefinition.Where where : design.wheres()) {
-            target(design, where.into(where.destination()))
-                    .ifPresentOrElse(
-                            target -> targets.add(
-                                    where.named().isEmpty()
-                                            ? target
-                                            : new RecorderRun.Target(
-                                                    where, target.writer(), target.design(), name -> around.destination(
-                                                                    name)
-                                                            .flatMap(destination ->
-                                                                    target(design, where.into(destination.id()))))),
-                            () -> LOG.error("{} names a destination that is not live.", design.name()));
+            RecorderRun.Target target = target(design, where.into(where.destination()))
+                    .orElseThrow(() -> new IllegalArgumentException("It names a destination that is not there"));
+            targets.add(
+                    where.named().isEmpty()
+                            ? target
+                            : new RecorderRun.Target(
+                                    where, target.writer(), target.design(), name -> around.destination(name)
+                                            .flatMap(destination -> target(design, where.into(destination.id())))));
         }
         AtomicLong sequence = sequences.computeIfAbsent(design.id(), id -> new AtomicLong());
         return new RecorderRun(
@@ -116,7 +144,29 @@ public final class Recorders implements AutoCloseable {
                 identity(design.id()),
                 sequence,
                 targets,
-                new RecorderRun.Surroundings(tags, plant, book, local, clock));
+                new RecorderRun.Surroundings(
+                        tags,
+                        plant,
+                        book,
+                        local,
+                        clock,
+                        strands.computeIfAbsent(design.id(), id -> pool.strand()),
+                        saidBy(design.id()),
+                        this::stopsItself));
+    }
+
+    private Said saidBy(String recorder) {
+        return said.computeIfAbsent(recorder, id -> new Said());
+    }
+
+    /** Steps of all recorders that are still to be carried out. */
+    public long pending() {
+        return strands.values().stream().mapToLong(ActionPool.Strand::waiting).sum();
+    }
+
+    /** What a recorder said lately, newest first. */
+    public List<Said.Line> said(String recorder) {
+        return saidBy(recorder).lines();
     }
 
     private Optional<RecorderRun.Target> target(RecorderDefinition design, RecorderDefinition.Where where) {
@@ -140,8 +190,10 @@ public final class Recorders implements AutoCloseable {
         apply();
     }
 
+    /** Called by the run itself, on its strand. */
     private void stopsItself(RecorderRun run) {
         String id = run.definition().id();
+        schedule.remove(run.when());
         local.stop(
                 id,
                 new Stop(
@@ -149,7 +201,7 @@ public final class Recorders implements AutoCloseable {
                         clock.now(),
                         RecorderRun.STOP_AFTER_REFUSALS + " rows in a row did not fit the table and were set aside"));
         stopped = local.stopped();
-        runs.remove(id);
+        runs.remove(id, run);
     }
 
     public Collection<RecorderDefinition> all() {
@@ -178,7 +230,8 @@ public final class Recorders implements AutoCloseable {
         }
         Optional<RecorderRun> run = find(design.id());
         Duration lateness = run.map(RecorderRun::lateness).orElse(Duration.ZERO);
-        String trouble = run.map(RecorderRun::trouble).orElse("");
+        String trouble = Optional.ofNullable(refused.get(design.id()))
+                .orElseGet(() -> run.map(RecorderRun::trouble).orElse(""));
         LaneStatus worst =
                 lanes.stream().max(Comparator.comparing(LaneStatus::state)).orElse(null);
         if (!trouble.isEmpty()) {

@@ -6,8 +6,11 @@ import dachshund.core.source.LinkState;
 import dachshund.core.source.PlantLink;
 import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagInfo;
+import dachshund.core.time.PeriodText;
 import dachshund.core.time.PlantClock;
+import dachshund.engine.said.Said;
 import dachshund.engine.tag.TagTable;
+import dachshund.engine.thread.Threads;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayDeque;
@@ -20,6 +23,7 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.atomic.LongAdder;
+import java.util.function.Consumer;
 import java.util.stream.Collectors;
 
 /** One source at work: hands its link's batches to the tag table and keeps its state, its errors and its pace. */
@@ -27,10 +31,18 @@ public final class SourceRun implements PlantLink.Listener {
 
     private static final int ERRORS_KEPT = 50;
     private static final Duration PACE = Duration.ofSeconds(5);
+    private static final Duration LONG_EDIT = Duration.ofSeconds(5);
 
     private final TagTable table;
     private final PlantClock clock;
     private final Optional<PlantLink> link;
+    private final boolean inside;
+    private final Consumer<SourceRun> broken;
+    private final ScheduledExecutorService work;
+    private final ScheduledExecutorService edits;
+    private final Said said = new Said();
+    private volatile boolean closed;
+    private volatile long editSince;
     private final LongAdder changes = new LongAdder();
     private final SourceClock sourceClock = new SourceClock();
     private final Deque<Fault> faults = new ArrayDeque<>();
@@ -51,24 +63,64 @@ public final class SourceRun implements PlantLink.Listener {
     /** Who wrote a tag last from here. */
     public record LastWrite(String by, Instant at, Object value) {}
 
-    /** @param link absent where the source is paused */
+    /**
+     * @param link   absent where the source is paused
+     * @param inside whether nothing outside is asked, so that nothing can hang
+     * @param broken told when something was thrown that nobody expected: the link has to be opened anew
+     */
     SourceRun(
             SourceDefinition definition,
             Optional<PlantLink> link,
             Status first,
+            boolean inside,
             TagTable table,
             PlantClock clock,
-            ScheduledExecutorService work) {
+            Consumer<SourceRun> broken) {
         this.definition = definition;
         this.link = link;
+        this.inside = inside;
         this.table = table;
         this.clock = clock;
+        this.broken = broken;
         this.status = first;
         this.paceFrom = clock.now();
-        link.ifPresent(each -> {
+        // Threads of its own: what hangs or throws there is this source's affair alone.
+        this.work = Threads.pool("link-" + definition.id(), 2, this::threw);
+        this.edits = Threads.pool("edit-" + definition.id(), 1, this::threw);
+    }
+
+    void start() {
+        link.ifPresent(each -> edit(() -> {
             each.want(definition.tags());
             each.start(this, work);
+        }));
+    }
+
+    /** Tells the link something; a link that hangs while it listens holds up nobody. */
+    private void edit(Runnable telling) {
+        if (inside) {
+            telling.run();
+            return;
+        }
+        edits.execute(() -> {
+            editSince = System.nanoTime();
+            try {
+                telling.run();
+            } finally {
+                editSince = 0;
+            }
         });
+    }
+
+    private void threw(Throwable thrown) {
+        if (closed) {
+            return;
+        }
+        String sentence = "It failed for a reason that is not known here (" + Threads.words(thrown)
+                + "). It is connected anew in a few seconds.";
+        Threads.report(thrown);
+        onState(LinkState.AWAY, sentence);
+        broken.accept(this);
     }
 
     public SourceDefinition definition() {
@@ -76,6 +128,15 @@ public final class SourceRun implements PlantLink.Listener {
     }
 
     public Status status() {
+        long since = editSince;
+        if (since != 0 && System.nanoTime() - since > LONG_EDIT.toNanos()) {
+            return new Status(
+                    status.state(),
+                    status.since(),
+                    status.sentence() + " A change of its tags has been under way for "
+                            + PeriodText.roughly(Duration.ofNanos(System.nanoTime() - since))
+                            + ": the source does not answer.");
+        }
         return status;
     }
 
@@ -139,13 +200,28 @@ public final class SourceRun implements PlantLink.Listener {
 
     @Override
     public void onBatch(List<TagChange> batch) {
+        if (closed) {
+            return;
+        }
         changes.add(batch.size());
         sourceClock.note(batch, clock.now());
         table.offer(definition.id(), batch);
+        if (closed) {
+            table.away(definition.id(), clock.now()); // it was closed in between
+        }
+    }
+
+    @Override
+    public void onDelivered(int delivered) {
+        changes.add(delivered);
     }
 
     @Override
     public void onState(LinkState state, String sentence) {
+        if (closed) {
+            return;
+        }
+        said.note(clock.now(), state.words() + ": " + sentence);
         if (state == LinkState.AWAY) {
             table.away(definition.id(), clock.now());
             onProblem(sentence);
@@ -162,6 +238,7 @@ public final class SourceRun implements PlantLink.Listener {
     @Override
     public void onProblem(String sentence) {
         faultCount.increment();
+        said.note(clock.now(), sentence);
         synchronized (faults) {
             faults.addFirst(new Fault(clock.now(), sentence));
             if (faults.size() > ERRORS_KEPT) {
@@ -177,14 +254,25 @@ public final class SourceRun implements PlantLink.Listener {
         boolean sameTags = definition.tags().equals(next.tags());
         definition = next;
         if (!sameTags) {
-            link.ifPresent(each -> each.want(next.tags()));
+            link.ifPresent(each -> edit(() -> each.want(next.tags())));
             table.forget(next.id(), gone);
         }
     }
 
-    void close() {
-        link.ifPresent(PlantLink::close);
+    /** Is closed at once; the thread returned lets go of the connection, however long that takes. */
+    Thread close() {
+        closed = true;
         table.away(definition.id(), clock.now());
+        return Threads.once("close-" + definition.id(), () -> {
+            link.ifPresent(PlantLink::close);
+            edits.shutdownNow();
+            work.shutdownNow();
+        });
+    }
+
+    /** What it said lately, newest first. */
+    public List<Said.Line> said() {
+        return said.lines();
     }
 
     private static Set<String> addresses(SourceDefinition definition) {

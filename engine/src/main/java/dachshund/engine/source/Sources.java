@@ -23,11 +23,16 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
 import java.util.stream.Collectors;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /** All sources at work, and writing to their tags. */
 public final class Sources implements AutoCloseable {
 
+    private static final Logger LOG = LoggerFactory.getLogger(Sources.class);
+    private static final Duration OPEN_AGAIN = Duration.ofSeconds(5);
     private static final Duration LIMIT = Duration.ofSeconds(5);
 
     private final Map<String, LinkKind> kinds;
@@ -35,7 +40,10 @@ public final class Sources implements AutoCloseable {
     private final TagTable table;
     private final PlantClock clock;
     private final LocalStore local;
-    private final ScheduledExecutorService work = Threads.pool("links", 8);
+    /** Why a source could not be put to work, by its id. */
+    private final Map<String, String> refused = new ConcurrentHashMap<>();
+
+    private final ScheduledExecutorService mending = Threads.pool("mending", 1);
     private final Map<String, SourceRun> runs = new ConcurrentHashMap<>();
 
     /**
@@ -76,34 +84,48 @@ public final class Sources implements AutoCloseable {
         List.copyOf(runs.keySet()).stream().filter(id -> !byId.containsKey(id)).forEach(id -> runs.remove(id)
                 .close());
         Map<String, Stop> paused = local.paused();
+        refused.keySet().retainAll(byId.keySet());
         for (SourceDefinition source : wanted) {
-            SourceRun run = runs.get(source.id());
-            if (run != null && sameConnection(run.definition(), source)) {
-                run.follow(source);
-                continue;
+            try {
+                changeover(source, paused);
+                refused.remove(source.id());
+            } catch (RuntimeException cannot) {
+                // One that cannot be put to work does not keep the others from it.
+                LOG.error("The source {} cannot be put to work.", source.name(), cannot);
+                refused.put(source.id(), "This source cannot be put to work: " + Threads.words(cannot) + ".");
             }
-            if (run != null) {
-                run.close();
-            }
-            begin(source, Optional.ofNullable(paused.get(source.id())));
         }
     }
 
-    private void begin(SourceDefinition source, Optional<Stop> pause) {
+    private void changeover(SourceDefinition source, Map<String, Stop> paused) {
+        SourceRun run = runs.get(source.id());
+        if (run != null && sameConnection(run.definition(), source)) {
+            run.follow(source);
+            return;
+        }
+        Optional<Stop> pause = Optional.ofNullable(paused.get(source.id()));
+        Optional<PlantLink> link = pause.isPresent() ? Optional.empty() : Optional.of(open(source));
+        if (run != null) {
+            run.close();
+        }
+        begin(source, pause, link);
+    }
+
+    /** Why a source could not be put to work; empty where it could. */
+    public String refused(String id) {
+        return refused.getOrDefault(id, "");
+    }
+
+    private void begin(SourceDefinition source, Optional<Stop> pause, Optional<PlantLink> link) {
         Status first = pause.map(stop -> new Status(
                         LinkState.PAUSED,
                         stop.at(),
                         "Paused by " + stop.by() + (stop.why().isBlank() ? "." : ": " + stop.why())))
                 .orElseGet(() -> new Status(LinkState.NOT_PROVEN, clock.now(), "Nothing has been tried yet."));
-        runs.put(
-                source.id(),
-                new SourceRun(
-                        source,
-                        pause.isPresent() ? Optional.empty() : Optional.of(open(source)),
-                        first,
-                        table,
-                        clock,
-                        work));
+        SourceRun run =
+                new SourceRun(source, link, first, !kind(source.link()).outside(), table, clock, this::openAgain);
+        runs.put(source.id(), run);
+        run.start();
     }
 
     private static boolean sameConnection(SourceDefinition a, SourceDefinition b) {
@@ -127,8 +149,23 @@ public final class Sources implements AutoCloseable {
     private void again(String id) {
         find(id).ifPresent(run -> {
             run.close();
-            begin(run.definition(), Optional.ofNullable(local.paused().get(id)));
+            Optional<Stop> pause = Optional.ofNullable(local.paused().get(id));
+            begin(run.definition(), pause, pause.isPresent() ? Optional.empty() : Optional.of(open(run.definition())));
         });
+    }
+
+    /** A link threw what nobody expected: it is opened anew after a pause, so that nothing of its state is left. */
+    private void openAgain(SourceRun run) {
+        mending.schedule(
+                () -> {
+                    synchronized (this) {
+                        if (run.equals(runs.get(run.definition().id()))) {
+                            again(run.definition().id());
+                        }
+                    }
+                },
+                OPEN_AGAIN.toMillis(),
+                TimeUnit.MILLISECONDS);
     }
 
     public List<SourceRun> all() {
@@ -203,9 +240,22 @@ public final class Sources implements AutoCloseable {
     }
 
     @Override
-    public synchronized void close() {
-        runs.values().forEach(SourceRun::close);
+    public void close() {
+        close(LIMIT);
+    }
+
+    /** Closes all side by side; one that hangs is left behind. */
+    public synchronized void close(Duration limit) {
+        long until = System.nanoTime() + limit.toNanos();
+        List<Thread> closing = runs.values().stream().map(SourceRun::close).toList();
+        for (Thread each : closing) {
+            try {
+                each.join(Math.max(1, (until - System.nanoTime()) / 1_000_000));
+            } catch (InterruptedException interrupted) {
+                Thread.currentThread().interrupt();
+            }
+        }
         runs.clear();
-        work.shutdownNow();
+        mending.shutdownNow();
     }
 }

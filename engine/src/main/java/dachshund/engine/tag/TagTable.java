@@ -5,6 +5,9 @@ import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.tag.TaggedValue;
+import dachshund.core.time.PlantClock;
+import dachshund.engine.said.Said;
+import dachshund.engine.thread.Threads;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -12,9 +15,13 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.LongAdder;
+import java.util.concurrent.locks.ReentrantReadWriteLock;
+import java.util.function.Consumer;
+import java.util.function.Supplier;
 
 /**
  * The latest value of every tag, one entry a tag. Reading takes no lock; batches of one source come one at a time, of
@@ -24,11 +31,36 @@ public final class TagTable {
 
     private final Map<String, Map<String, Entry>> bySource = new ConcurrentHashMap<>();
     private final LongAdder changes = new LongAdder();
+    private final PlantClock clock;
     private final Share share = new Share();
 
-    /** Hears of changes of the tags it watches, all of one batch together. Called by the delivering thread; must be quick. */
+    /**
+     * Held by batches together, and alone by whoever changes who watches: a batch is seen whole by the watchers before the
+     * change or by those after it.
+     */
+    private final ReentrantReadWriteLock watching = new ReentrantReadWriteLock();
+
+    private final Object settleLock = new Object();
+    private final Said said = new Said();
+    private volatile Settling settling = changes -> List.of();
+
+    /**
+     * Hears of changes of the tags it watches, all of one batch together, formulas settled. Called by the delivering thread:
+     * only takes note, and hands on what takes time.
+     */
     public interface Watcher {
         void changed(List<TaggedValue> changes);
+    }
+
+    /** Computes what follows from a batch, before anybody hears of it. */
+    public interface Settling {
+
+        /** @return the values of formula tags that follow, in the order in which they do */
+        List<TaggedValue> settle(List<TaggedValue> changes);
+    }
+
+    public TagTable(PlantClock clock) {
+        this.clock = clock;
     }
 
     /** The room for recent values of recorded tags: they share it, so that many recorded tags do not fill the memory. */
@@ -61,10 +93,15 @@ public final class TagTable {
         private volatile boolean pinned;
         private volatile Instant lookedAt = Instant.EPOCH;
         private volatile Watcher[] watchers = NOBODY;
+        private volatile boolean derives;
 
         private Entry(TagRef tag, Share share) {
             this.tag = tag;
             this.share = share;
+        }
+
+        public TagRef tag() {
+            return tag;
         }
 
         /** The latest value; {@link TagValue#NONE} before anything arrived. */
@@ -153,21 +190,90 @@ public final class TagTable {
         return bySource.computeIfAbsent(source, id -> new ConcurrentHashMap<>());
     }
 
+    /** Whoever computes formula tags from now on. */
+    public void settledBy(Settling next) {
+        settling = next;
+    }
+
     /** Takes a batch of changes of one source. */
     public void offer(String source, List<TagChange> batch) {
-        Map<String, Entry> entries = entries(source);
-        Map<Watcher, List<TaggedValue>> told = Map.of();
-        for (TagChange change : batch) {
-            Entry entry = entries.get(change.address());
-            if (entry == null) {
-                entry = entries.computeIfAbsent(
-                        change.address(), address -> new Entry(new TagRef(source, address), share));
+        watching.readLock().lock();
+        try {
+            Map<String, Entry> entries = entries(source);
+            List<TaggedValue> all = new ArrayList<>(batch.size());
+            Map<Watcher, List<TaggedValue>> told = Map.of();
+            boolean derives = false;
+            for (TagChange change : batch) {
+                Entry entry = entries.get(change.address());
+                if (entry == null) {
+                    entry = entries.computeIfAbsent(
+                            change.address(), address -> new Entry(new TagRef(source, address), share));
+                }
+                entry.set(change.value());
+                told = note(told, entry, change.value());
+                if (entry.derives) {
+                    derives = true;
+                    all.add(new TaggedValue(entry.tag, change.value()));
+                }
             }
-            entry.set(change.value());
-            told = note(told, entry, change.value());
+            changes.add(batch.size());
+            if (derives) {
+                derive(() -> settling.settle(all), told);
+            } else {
+                tell(told);
+            }
+        } finally {
+            watching.readLock().unlock();
         }
-        changes.add(batch.size());
-        told.forEach(Watcher::changed);
+    }
+
+    /** Takes values of formula tags that follow from something else than a batch: from time that passes, or from a new formula. */
+    public void derived(Supplier<List<TaggedValue>> computing) {
+        watching.readLock().lock();
+        try {
+            derive(computing, Map.of());
+        } finally {
+            watching.readLock().unlock();
+        }
+    }
+
+    /** Computing, keeping and telling are one step, so that nobody hears of an older result after a newer one. */
+    private void derive(Supplier<List<TaggedValue>> computing, Map<Watcher, List<TaggedValue>> told) {
+        synchronized (settleLock) {
+            tell(settle(computing, told));
+        }
+    }
+
+    private Map<Watcher, List<TaggedValue>> settle(
+            Supplier<List<TaggedValue>> computing, Map<Watcher, List<TaggedValue>> told) {
+        Map<Watcher, List<TaggedValue>> more = told;
+        try {
+            for (TaggedValue derived : computing.get()) {
+                Entry entry = entry(derived.tag());
+                entry.set(derived.value());
+                more = note(more, entry, derived.value());
+                changes.increment();
+            }
+        } catch (RuntimeException | Error thrown) {
+            said(thrown);
+        }
+        return more;
+    }
+
+    /** Each watcher by itself: what one throws, the others do not notice. */
+    private void tell(Map<Watcher, List<TaggedValue>> told) {
+        told.forEach((watcher, theirs) -> {
+            try {
+                watcher.changed(theirs);
+            } catch (RuntimeException | Error thrown) {
+                said(thrown);
+            }
+        });
+    }
+
+    private void said(Throwable thrown) {
+        Threads.report(thrown);
+        said.note(clock.now(), "Telling of a change failed: " + Threads.words(thrown));
     }
 
     private static Map<Watcher, List<TaggedValue>> note(
@@ -185,36 +291,76 @@ public final class TagTable {
 
     /** Lets somebody hear of changes of these tags from now on, until {@link #unwatch}. */
     public void watch(Collection<TagRef> tags, Watcher watcher) {
-        tags.forEach(tag -> change(entry(tag), watcher, true));
+        replace(Set.of(), null, tags, watcher, first -> {});
     }
 
     public void unwatch(Collection<TagRef> tags, Watcher watcher) {
-        tags.forEach(tag -> change(entry(tag), watcher, false));
+        replace(tags, watcher, Set.of(), null, first -> {});
+    }
+
+    /**
+     * Puts one watcher in the place of another at one instant: every batch is told to the one or to the other.
+     *
+     * @param before what listened to the first tags; null for nobody
+     * @param after  listens to the second ones; null for nobody
+     * @param look   gets the values of that instant, before the first change is told
+     */
+    public void replace(
+            Collection<TagRef> tagsBefore,
+            Watcher before,
+            Collection<TagRef> tagsAfter,
+            Watcher after,
+            Consumer<Map<TagRef, TagValue>> look) {
+        watching.writeLock().lock();
+        try {
+            if (before != null) {
+                tagsBefore.forEach(tag -> change(entry(tag), before, false));
+            }
+            Map<TagRef, TagValue> first = new LinkedHashMap<>();
+            if (after != null) {
+                for (TagRef tag : tagsAfter) {
+                    Entry entry = entry(tag);
+                    change(entry, after, true);
+                    first.put(tag, entry.value());
+                }
+            }
+            look.accept(first);
+        } finally {
+            watching.writeLock().unlock();
+        }
+    }
+
+    /** Marks a tag that formulas are computed from, or that no formula is computed from any more. */
+    public void derivesFrom(TagRef tag, boolean used) {
+        entry(tag).derives = used;
     }
 
     private static void change(Entry entry, Watcher watcher, boolean add) {
-        synchronized (entry) {
-            List<Watcher> next = new ArrayList<>(List.of(entry.watchers));
-            next.remove(watcher);
-            if (add) {
-                next.add(watcher);
-            }
-            entry.watchers = next.toArray(Watcher[]::new);
+        List<Watcher> next = new ArrayList<>(List.of(entry.watchers));
+        next.remove(watcher);
+        if (add) {
+            next.add(watcher);
         }
+        entry.watchers = next.toArray(Watcher[]::new);
     }
 
     /** The source is away: every value of it is bad from now on, never stale and good. */
     public void away(String source, Instant at) {
-        Map<Watcher, List<TaggedValue>> told = Map.of();
+        List<TagChange> bad = new ArrayList<>();
         for (Entry each : entries(source).values()) {
             TagValue last = each.value();
             if (last.arrived() && !last.quality().equals(Quality.AWAY)) {
-                TagValue now = last.withQuality(Quality.AWAY, at);
-                each.set(now);
-                told = note(told, each, now);
+                bad.add(new TagChange(each.tag.address(), last.withQuality(Quality.AWAY, at)));
             }
         }
-        told.forEach(Watcher::changed);
+        if (!bad.isEmpty()) {
+            offer(source, bad);
+        }
+    }
+
+    /** What went wrong when changes were told, newest first. */
+    public List<Said.Line> said() {
+        return said.lines();
     }
 
     /** Forgets tags that their source no longer has. */

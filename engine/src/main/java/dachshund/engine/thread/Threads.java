@@ -1,9 +1,16 @@
 package dachshund.engine.thread;
 
-import java.util.concurrent.Executors;
+import java.time.Duration;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.Future;
+import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.ScheduledThreadPoolExecutor;
+import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.locks.LockSupport;
+import java.util.function.Consumer;
 import java.util.function.LongSupplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -21,12 +28,80 @@ public final class Threads {
 
     /** A few daemon threads for work that comes now and then or after a pause, such as connecting to a source. */
     public static ScheduledExecutorService pool(String name, int threads) {
+        return pool(name, threads, Threads::report);
+    }
+
+    /** @param thrown told of whatever a task throws, also one whose result nobody asks for */
+    public static ScheduledExecutorService pool(String name, int threads, Consumer<Throwable> thrown) {
         AtomicInteger number = new AtomicInteger();
-        return Executors.newScheduledThreadPool(threads, task -> {
+        ScheduledThreadPoolExecutor pool =
+                new ScheduledThreadPoolExecutor(threads, task -> {
+                    Thread thread = new Thread(task, name + "-" + number.incrementAndGet());
+                    thread.setDaemon(true);
+                    return thread;
+                }) {
+                    @Override
+                    protected void afterExecute(Runnable task, Throwable direct) {
+                        super.afterExecute(task, direct);
+                        Throwable problem = direct;
+                        if (problem == null
+                                && task instanceof Future<?> future
+                                && future.isDone()
+                                && !future.isCancelled()) {
+                            try {
+                                future.get();
+                            } catch (ExecutionException failed) {
+                                problem = failed.getCause();
+                            } catch (InterruptedException interrupted) {
+                                Thread.currentThread().interrupt();
+                            }
+                        }
+                        if (problem != null) {
+                            thrown.accept(problem);
+                        }
+                    }
+                };
+        pool.setKeepAliveTime(30, TimeUnit.SECONDS);
+        pool.allowCoreThreadTimeOut(true);
+        pool.setRemoveOnCancelPolicy(true);
+        return pool;
+    }
+
+    /** Threads that do short steps as they come, in any order; as many as are asked for. */
+    public static ThreadPoolExecutor actions(String name, int threads) {
+        AtomicInteger number = new AtomicInteger();
+        return new ThreadPoolExecutor(threads, threads, 10, TimeUnit.SECONDS, new LinkedBlockingQueue<>(), task -> {
             Thread thread = new Thread(task, name + "-" + number.incrementAndGet());
             thread.setDaemon(true);
             return thread;
         });
+    }
+
+    /** Does something once, on a thread of its own. */
+    public static Thread once(String name, Runnable work) {
+        Thread thread = new Thread(
+                () -> {
+                    try {
+                        work.run();
+                    } catch (RuntimeException | Error thrown) {
+                        report(thrown);
+                    }
+                },
+                name);
+        thread.setDaemon(true);
+        thread.start();
+        return thread;
+    }
+
+    /** Something threw where nobody is left who could say so to a person. */
+    public static void report(Throwable thrown) {
+        LOG.error("A defect: {}", words(thrown), thrown);
+    }
+
+    /** What was thrown, in words. */
+    public static String words(Throwable thrown) {
+        String message = thrown.getMessage();
+        return thrown.getClass().getSimpleName() + (message == null || message.isBlank() ? "" : ": " + message);
     }
 
     /** A running worker. */
@@ -45,7 +120,7 @@ public final class Threads {
                 long pause;
                 try {
                     pause = step.getAsLong();
-                } catch (RuntimeException defect) {
+                } catch (RuntimeException | Error defect) {
                     LOG.error("A step of {} failed and is repeated.", thread.getName(), defect);
                     pause = PAUSE_AFTER_ERROR_NANOS;
                 }
@@ -63,13 +138,19 @@ public final class Threads {
         /** Lets the present step end and waits for it, 10 s at most. */
         @Override
         public void close() {
+            close(Duration.ofSeconds(10));
+        }
+
+        /** Lets the present step end and waits for it. False where it has not ended within the limit. */
+        public boolean close(Duration limit) {
             stopped = true;
             wake();
             try {
-                thread.join(10_000);
+                thread.join(limit.toMillis());
             } catch (InterruptedException interrupted) {
                 Thread.currentThread().interrupt();
             }
+            return !thread.isAlive();
         }
     }
 

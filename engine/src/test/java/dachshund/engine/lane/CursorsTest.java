@@ -11,6 +11,7 @@ import static org.mockito.Mockito.verifyNoInteractions;
 import static org.mockito.Mockito.verifyNoMoreInteractions;
 
 import dachshund.engine.local.LocalStore;
+import dachshund.engine.local.Settled;
 import java.util.ArrayDeque;
 import java.util.Map;
 import java.util.concurrent.CompletionException;
@@ -21,22 +22,26 @@ class CursorsTest {
 
     private final LocalStore local = mock(LocalStore.class);
 
+    private static Settled at(long position) {
+        return new Settled("0123456789abcdef", position, 0, 0, 0, 0, 0, 0, 0);
+    }
+
     @Test
     void whatMovedIsKeptOnceAndInOrder() {
         Cursors cursors = new Cursors(local, Runnable::run);
         cursors.keep();
         verifyNoInteractions(local);
-        cursors.moved("a", 10);
-        cursors.moved("b", 20);
-        cursors.moved("a", 30);
+        cursors.moved("a", at(10));
+        cursors.moved("b", at(20));
+        cursors.moved("a", at(30));
         cursors.keep();
         cursors.keep();
-        cursors.moved("a", 40);
+        cursors.moved("a", at(40));
         cursors.keep();
         cursors.kept();
         InOrder order = inOrder(local);
-        order.verify(local).moveCursors(Map.of("a", 30L, "b", 20L));
-        order.verify(local).moveCursors(Map.of("a", 40L));
+        order.verify(local).settle(Map.of("a", at(30), "b", at(20)));
+        order.verify(local).settle(Map.of("a", at(40)));
         verifyNoMoreInteractions(local);
     }
 
@@ -44,12 +49,12 @@ class CursorsTest {
     void theWriterGoesOnWhileTheyAreKept() {
         ArrayDeque<Runnable> later = new ArrayDeque<>();
         Cursors cursors = new Cursors(local, later::add);
-        cursors.moved("a", 10);
+        cursors.moved("a", at(10));
         cursors.keep();
         verifyNoInteractions(local);
         later.remove().run();
         cursors.kept();
-        verify(local).moveCursors(Map.of("a", 10L));
+        verify(local).settle(Map.of("a", at(10)));
     }
 
     @Test
@@ -57,18 +62,18 @@ class CursorsTest {
         doThrow(new IllegalStateException("the disk is full"))
                 .doNothing()
                 .when(local)
-                .moveCursors(any());
+                .settle(any());
         Cursors cursors = new Cursors(local, Runnable::run);
-        cursors.moved("a", 10);
-        cursors.moved("b", 5);
+        cursors.moved("a", at(10));
+        cursors.moved("b", at(5));
         cursors.keep();
-        cursors.moved("a", 20);
+        cursors.moved("a", at(20));
         assertThatThrownBy(cursors::kept)
                 .isInstanceOf(CompletionException.class)
                 .hasRootCauseMessage("the disk is full");
         cursors.keep();
         cursors.kept();
-        verify(local).moveCursors(Map.of("a", 20L, "b", 5L));
+        verify(local).settle(Map.of("a", at(20), "b", at(5)));
         assertThat(org.mockito.Mockito.mockingDetails(local).getInvocations()).hasSize(2);
     }
 }

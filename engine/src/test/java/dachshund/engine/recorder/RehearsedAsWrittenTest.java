@@ -2,7 +2,6 @@ package dachshund.engine.recorder;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.mockito.ArgumentMatchers.any;
-import static org.mockito.ArgumentMatchers.anyInt;
 import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.mock;
 
@@ -31,8 +30,12 @@ import dachshund.core.when.When;
 import dachshund.engine.FakeClock;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.lane.DestinationWriter;
+import dachshund.engine.lane.LaneDesign;
 import dachshund.engine.local.LocalStore;
+import dachshund.engine.said.Said;
 import dachshund.engine.tag.TagTable;
+import dachshund.engine.when.ActionPool;
+import dachshund.engine.when.Schedule;
 import java.nio.file.Path;
 import java.time.DayOfWeek;
 import java.time.Duration;
@@ -192,7 +195,7 @@ class RehearsedAsWrittenTest {
     private int compared(RecorderDefinition design, long seed, Path place) throws Exception {
         FakeClock clock = new FakeClock();
         clock.pass(Duration.ofMillis(137));
-        TagTable tags = new TagTable();
+        TagTable tags = new TagTable(clock);
         int rowId = design.layout()
                 .rowIdColumn()
                 .map(column -> design.layout().written().indexOf(column))
@@ -201,7 +204,7 @@ class RehearsedAsWrittenTest {
         DestinationWriter writer = mock(DestinationWriter.class);
         doAnswer(call -> written.add(told(call.getArgument(1), rowId)))
                 .when(writer)
-                .take(anyInt(), any());
+                .take(any(), any());
         Map<TagRef, List<TagValue>> history = new HashMap<>();
         Random random = new Random(seed);
         double[] level = {50};
@@ -219,14 +222,22 @@ class RehearsedAsWrittenTest {
                     design,
                     identity,
                     new AtomicLong(),
-                    List.of(new RecorderRun.Target(design.wheres().get(0), writer, 1)),
-                    new RecorderRun.Surroundings(tags, PLANT, new CounterBook(), local, clock));
-            Schedule schedule = new Schedule(clock, stopped -> {}, () -> {});
-            schedule.changeover(Set.of(run));
+                    List.of(new RecorderRun.Target(design.wheres().get(0), writer, LaneDesign.of(design))),
+                    new RecorderRun.Surroundings(
+                            tags,
+                            PLANT,
+                            new CounterBook(),
+                            local,
+                            clock,
+                            ActionPool.onCaller().strand(),
+                            new Said(),
+                            stopped -> {}));
+            Schedule schedule = new Schedule(clock, () -> {});
+            schedule.changeover(Set.of(run.when()));
             for (int step = 0; step < 600; step++) {
                 Instant next = clock.now().plusMillis(50 + random.nextInt(900));
-                while (run.next().isBefore(next)) {
-                    clock.pass(Duration.between(clock.now(), run.next()));
+                while (run.when().dueAt().isBefore(next)) {
+                    clock.pass(Duration.between(clock.now(), run.when().dueAt()));
                     schedule.runDue();
                 }
                 clock.pass(Duration.between(clock.now(), next));

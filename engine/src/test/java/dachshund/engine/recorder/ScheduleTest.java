@@ -22,11 +22,16 @@ import dachshund.engine.FakeClock;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.count.CounterBook.Minute;
 import dachshund.engine.journal.Journal;
+import dachshund.engine.journal.Offered;
 import dachshund.engine.journal.RowCodec;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.lane.DestinationWriter;
+import dachshund.engine.lane.LaneDesign;
 import dachshund.engine.local.LocalStore;
+import dachshund.engine.said.Said;
 import dachshund.engine.tag.TagTable;
+import dachshund.engine.when.ActionPool;
+import dachshund.engine.when.Schedule;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
@@ -34,7 +39,6 @@ import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import java.util.Set;
 import java.util.concurrent.atomic.AtomicLong;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -48,10 +52,11 @@ class ScheduleTest {
     Path folder;
 
     private final FakeClock clock = new FakeClock();
-    private final TagTable tags = new TagTable();
+    private final TagTable tags = new TagTable(clock);
     private final CounterBook book = new CounterBook();
     private final List<RecorderRun> stopped = new ArrayList<>();
-    private final Schedule schedule = new Schedule(clock, stopped::add, () -> {});
+    private final Schedule schedule = new Schedule(clock, () -> {});
+    private final ActionPool pool = ActionPool.onCaller();
     private final AtomicLong sequence = new AtomicLong();
     private LocalStore local;
     private DestinationWriter writer;
@@ -61,16 +66,40 @@ class ScheduleTest {
     void open() {
         local = new LocalStore(folder.resolve("local.db"));
         journal = new SegmentJournal(
-                folder.resolve("journal"), new SegmentJournal.Limits(1 << 30, 0, 1 << 20, 1), () -> {});
+                folder.resolve("journal"),
+                new SegmentJournal.Limits(1 << 30, 0, 1 << 20, 1),
+                "000001",
+                SegmentJournal.Known.NOTHING,
+                () -> {});
         writer = new DestinationWriter(
                 "dest",
                 "Records",
                 journal,
+                new Offered(folder.resolve("offered")),
                 Mockito.mock(dachshund.core.destination.RowStore.class),
                 Batching.AT_ONCE,
                 local,
                 book,
                 clock);
+    }
+
+    private RecorderRun.Surroundings surroundings(String site) {
+        return new RecorderRun.Surroundings(
+                tags,
+                new Plant(site, ZoneOffset.UTC, List.of()),
+                book,
+                local,
+                clock,
+                pool.strand(),
+                new Said(),
+                run -> {
+                    schedule.remove(run.when());
+                    stopped.add(run);
+                });
+    }
+
+    private void changeover(RecorderRun... runs) {
+        schedule.changeover(java.util.Arrays.stream(runs).map(RecorderRun::when).toList());
     }
 
     @AfterEach
@@ -98,8 +127,7 @@ class ScheduleTest {
                 new RowId("000001", id, 5, 0, 0),
                 sequence,
                 List.of(new RecorderRun.Target(design.wheres().get(0), writer, writer.design(design))),
-                new RecorderRun.Surroundings(
-                        tags, new Plant("Quillmoor", ZoneOffset.UTC, List.of()), book, local, clock));
+                surroundings("Quillmoor"));
     }
 
     /** Moves the clock in steps and serves what is due at each. */
@@ -111,24 +139,24 @@ class ScheduleTest {
     }
 
     private List<Instant> journalled() {
-        writer.held();
+        writer.waiting();
         List<Instant> times = new ArrayList<>();
         org.awaitility.Awaitility.await().until(() -> {
             times.clear();
             Journal.Reader reader = journal.read(0);
             for (Journal.Entry entry = reader.next(); entry != null; entry = reader.next()) {
-                times.add(RowCodec.read(entry.bytes(), design -> new RowId("000001", "aaaaaaaa", 5, 0, 0))
-                        .row()
-                        .recordTime());
+                if (entry.nth() > 0) {
+                    times.add(RowCodec.read(entry).row().recordTime());
+                }
             }
-            return times.size() == writer.held();
+            return times.size() == writer.waiting();
         });
         return times;
     }
 
     @Test
     void rowsCarryTheScheduledInstantNotTheOneTheyWereServedAt() {
-        schedule.changeover(Set.of(run("aaaaaaaa", Duration.ofSeconds(1), SqlType.DOUBLE)));
+        changeover(run("aaaaaaaa", Duration.ofSeconds(1), SqlType.DOUBLE));
         passIn(Duration.ofMillis(300), 10);
         assertThat(journalled())
                 .containsExactly(
@@ -139,7 +167,7 @@ class ScheduleTest {
 
     @Test
     void ticksMoreThanAPeriodLateAreSkippedAndCounted() {
-        schedule.changeover(Set.of(run("aaaaaaaa", Duration.ofSeconds(1), SqlType.DOUBLE)));
+        changeover(run("aaaaaaaa", Duration.ofSeconds(1), SqlType.DOUBLE));
         passIn(Duration.ofSeconds(1), 2);
         passIn(Duration.ofSeconds(10), 1);
         assertThat(journalled())
@@ -153,11 +181,10 @@ class ScheduleTest {
     @Test
     void aChangeoverDropsNoTickOfAnUnchangedRecorderAndNoneOfAChangedOne() {
         RecorderRun unchanged = run("aaaaaaaa", Duration.ofSeconds(1), SqlType.DOUBLE);
-        schedule.changeover(Set.of(unchanged, run("bbbbbbbb", Duration.ofSeconds(1), SqlType.DOUBLE)));
+        changeover(unchanged, run("bbbbbbbb", Duration.ofSeconds(1), SqlType.DOUBLE));
         for (int i = 0; i < 20; i++) {
             clock.pass(Duration.ofMillis(950));
-            schedule.changeover(Set.of(
-                    unchanged, run("bbbbbbbb", Duration.ofSeconds(1), i % 2 == 0 ? SqlType.BIGINT : SqlType.DOUBLE)));
+            changeover(unchanged, run("bbbbbbbb", Duration.ofSeconds(1), i % 2 == 0 ? SqlType.BIGINT : SqlType.DOUBLE));
             schedule.runDue();
         }
         assertThat(book.hour("aaaaaaaa", clock.now()).get(59).due()).isEqualTo(19);
@@ -166,9 +193,9 @@ class ScheduleTest {
 
     @Test
     void aClockSetBackDoesNotSilenceARecorder() {
-        schedule.changeover(Set.of(run("aaaaaaaa", Duration.ofSeconds(1), SqlType.DOUBLE)));
+        changeover(run("aaaaaaaa", Duration.ofSeconds(1), SqlType.DOUBLE));
         passIn(Duration.ofSeconds(1), 5);
-        clock.pass(Duration.ofHours(-1));
+        clock.set(Duration.ofHours(-1));
         schedule.runDue();
         passIn(Duration.ofSeconds(1), 5);
         assertThat(journalled()).hasSize(10).endsWith(Instant.parse("2026-11-24T05:00:10Z"));
@@ -181,10 +208,10 @@ class ScheduleTest {
     @Test
     void aChangeWritesAtOnceAndItsPauseIsKeptByTheSchedule() {
         offer(1.0);
-        schedule.changeover(Set.of(run(
+        changeover(run(
                 "aaaaaaaa",
                 SqlType.DOUBLE,
-                new When.OnChange(Deadband.NONE, List.of(), Duration.ofSeconds(10), Duration.ZERO))));
+                new When.OnChange(Deadband.NONE, List.of(), Duration.ofSeconds(10), Duration.ZERO)));
         clock.pass(Duration.ofSeconds(1));
         offer(2.0);
         clock.pass(Duration.ofSeconds(1));
@@ -192,7 +219,7 @@ class ScheduleTest {
         passIn(Duration.ofSeconds(1), 20);
         assertThat(journalled())
                 .containsExactly(Instant.parse("2026-11-24T06:00:01Z"), Instant.parse("2026-11-24T06:00:11Z"));
-        schedule.changeover(Set.of());
+        changeover();
         offer(4.0);
         assertThat(journalled()).as("nobody listens any more").hasSize(2);
     }
@@ -205,15 +232,15 @@ class ScheduleTest {
                 true,
                 When.Missed.MARK);
         offer(1.0);
-        schedule.changeover(Set.of(run("aaaaaaaa", SqlType.DOUBLE, six)));
-        schedule.changeover(Set.of());
+        changeover(run("aaaaaaaa", SqlType.DOUBLE, six));
+        changeover();
         clock.pass(Duration.ofDays(2));
-        schedule.changeover(Set.of(run("aaaaaaaa", SqlType.DOUBLE, six)));
+        changeover(run("aaaaaaaa", SqlType.DOUBLE, six));
         schedule.runDue();
         assertThat(journalled())
                 .containsExactly(Instant.parse("2026-11-24T06:30:00Z"), Instant.parse("2026-11-25T06:30:00Z"));
-        schedule.changeover(Set.of());
-        schedule.changeover(Set.of(run("aaaaaaaa", SqlType.DOUBLE, six)));
+        changeover();
+        changeover(run("aaaaaaaa", SqlType.DOUBLE, six));
         schedule.runDue();
         assertThat(journalled()).as("served once").hasSize(2);
     }
@@ -229,7 +256,7 @@ class ScheduleTest {
                 new RowId("000001", "aaaaaaaa", 5, 0, 0),
                 sequence,
                 List.of(
-                        new RecorderRun.Target(new Where("one", "t", Upkeep.NONE, false), first, 1),
+                        new RecorderRun.Target(new Where("one", "t", Upkeep.NONE, false), first, LaneDesign.of(design)),
                         new RecorderRun.Target(
                                 new Where(
                                         "two",
@@ -239,16 +266,16 @@ class ScheduleTest {
                                         new dachshund.core.destination.WriteMode.Insert(),
                                         "one"),
                                 second,
-                                1)),
-                new RecorderRun.Surroundings(tags, new Plant("", ZoneOffset.UTC, List.of()), book, local, clock));
-        schedule.changeover(Set.of(run));
+                                LaneDesign.of(design))),
+                surroundings(""));
+        changeover(run);
         passIn(Duration.ofSeconds(1), 3);
         Mockito.when(first.away()).thenReturn(true);
         passIn(Duration.ofSeconds(1), 2);
         Mockito.when(first.away()).thenReturn(false);
         passIn(Duration.ofSeconds(1), 1);
-        Mockito.verify(first, Mockito.times(4)).take(Mockito.anyInt(), Mockito.any());
-        Mockito.verify(second, Mockito.times(2)).take(Mockito.anyInt(), Mockito.any());
+        Mockito.verify(first, Mockito.times(4)).take(Mockito.any(), Mockito.any());
+        Mockito.verify(second, Mockito.times(2)).take(Mockito.any(), Mockito.any());
     }
 
     @Test
@@ -271,6 +298,7 @@ class ScheduleTest {
                 "",
                 "",
                 "{area} records");
+        LaneDesign elsewhere = LaneDesign.of(design.withWheres(List.of(where.into("two"))));
         RecorderRun run = new RecorderRun(
                 design,
                 new RowId("000001", "aaaaaaaa", 5, 0, 0),
@@ -278,23 +306,23 @@ class ScheduleTest {
                 List.of(new RecorderRun.Target(
                         where,
                         usual,
-                        1,
+                        LaneDesign.of(design),
                         name -> name.equals("Dryer records")
-                                ? Optional.of(new RecorderRun.Target(where.into("two"), dryer, 7))
+                                ? Optional.of(new RecorderRun.Target(where.into("two"), dryer, elsewhere))
                                 : Optional.empty())),
-                new RecorderRun.Surroundings(tags, new Plant("", ZoneOffset.UTC, List.of()), book, local, clock));
-        schedule.changeover(Set.of(run));
+                surroundings(""));
+        changeover(run);
         tags.offer("s", List.of(new TagChange("v", TagValue.good("Dryer", clock.now()))));
         passIn(Duration.ofSeconds(1), 3);
         assertThat(run.astray()).isEmpty();
-        Mockito.verify(dryer, Mockito.times(3)).take(Mockito.eq(7), Mockito.any());
+        Mockito.verify(dryer, Mockito.times(3)).take(Mockito.eq(elsewhere), Mockito.any());
         Mockito.verifyNoInteractions(usual);
         tags.offer("s", List.of(new TagChange("v", TagValue.good("Boiler", clock.now()))));
         passIn(Duration.ofSeconds(1), 2);
-        Mockito.verify(usual, Mockito.times(2)).take(Mockito.eq(1), Mockito.any());
+        Mockito.verify(usual, Mockito.times(2)).take(Mockito.eq(LaneDesign.of(design)), Mockito.any());
         tags.offer("s", List.of(new TagChange("v", TagValue.good("Dryer", clock.now()))));
         passIn(Duration.ofSeconds(1), 1);
-        Mockito.verify(dryer, Mockito.times(4)).take(Mockito.eq(7), Mockito.any());
+        Mockito.verify(dryer, Mockito.times(4)).take(Mockito.eq(elsewhere), Mockito.any());
         assertThat(run.astray())
                 .as("said as long as it runs")
                 .isEqualTo("There is no destination named Boiler records; such rows go to the usual one.");
@@ -303,7 +331,7 @@ class ScheduleTest {
     @Test
     void valuesThatDoNotFitAreSetAsideAndARecorderWithNothingElseStopsItself() {
         tags.offer("s", List.of(new TagChange("v", TagValue.good("PL1-261124", clock.now()))));
-        schedule.changeover(Set.of(run("aaaaaaaa", Duration.ofSeconds(1), SqlType.INTEGER)));
+        changeover(run("aaaaaaaa", Duration.ofSeconds(1), SqlType.INTEGER));
         passIn(Duration.ofSeconds(1), 3);
         assertThat(local.setAside("aaaaaaaa", 10)).hasSize(3).allMatch(row -> row.values()
                 .contains("PL1-261124"));

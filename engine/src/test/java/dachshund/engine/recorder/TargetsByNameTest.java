@@ -16,6 +16,7 @@ import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.when.When;
 import dachshund.engine.lane.DestinationWriter;
+import dachshund.engine.lane.LaneDesign;
 import dachshund.engine.recorder.RecorderRun.Target;
 import java.time.Duration;
 import java.time.Instant;
@@ -37,8 +38,8 @@ class TargetsByNameTest {
 
     private final DestinationWriter writer = mock(DestinationWriter.class);
     private final List<String> asked = new ArrayList<>();
-    private final Target there = new Target(WHERE.into("there"), writer, 2);
-    private final Target usual = new Target(WHERE, writer, 1, name -> {
+    private final Target there = new Target(WHERE.into("there"), writer, LaneDesign.of(DESIGN));
+    private final Target usual = new Target(WHERE, writer, LaneDesign.of(DESIGN), name -> {
         asked.add(name);
         return name.equals("HM1 records") ? Optional.of(there) : Optional.empty();
     });

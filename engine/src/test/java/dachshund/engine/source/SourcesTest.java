@@ -46,7 +46,7 @@ class SourcesTest {
     @TempDir
     Path folder;
 
-    private final TagTable table = new TagTable();
+    private final TagTable table = new TagTable(() -> Instant.EPOCH);
     private Instant now = Instant.parse("2026-11-25T06:00:00Z");
     private final PlantClock clock = () -> now;
     private final PlantLink link = mock(PlantLink.class);

@@ -13,7 +13,7 @@ import org.junit.jupiter.api.Test;
 class TagTableTest {
 
     private static final Instant NOW = Instant.parse("2026-11-24T06:00:00Z");
-    private final TagTable table = new TagTable();
+    private final TagTable table = new TagTable(new dachshund.engine.FakeClock());
 
     private void offer(String source, Object value, Instant at) {
         table.offer(source, List.of(new TagChange("v", TagValue.good(value, at))));

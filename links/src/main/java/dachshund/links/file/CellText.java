@@ -35,7 +35,9 @@ final class CellText {
             String number = Conversion.plain(cell);
             return settings.decimal() == '.' ? number : number.replace('.', settings.decimal());
         }
-        return cell instanceof String text ? SafeCell.out(text) : cell.toString();
+        return cell instanceof String text
+                ? settings.guarded() ? SafeCell.outUnlessNumber(text) : text
+                : cell.toString();
     }
 
     private String time(Instant time, SqlType type) {
@@ -66,7 +68,7 @@ final class CellText {
                 case DATE -> LocalDate.parse(text);
                 case TIME -> LocalTime.parse(text);
                 case TIMESTAMP -> instant(text);
-                default -> SafeCell.in(text);
+                default -> settings.guarded() ? SafeCell.in(text) : text;
             };
         } catch (java.time.DateTimeException | NumberFormatException writtenByAnother) {
             return text;

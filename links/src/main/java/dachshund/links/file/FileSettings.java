@@ -17,6 +17,7 @@ import java.util.Map;
  * @param newFileBytes a new file after so many bytes; 0 for never
  * @param quotaBytes   most bytes in the folder; 0 for no limit
  * @param keepDays     files are removed after so many days; 0 for never
+ * @param guarded      whether texts that a spreadsheet would compute are led by an apostrophe
  * @param template     name of a workbook in the folder that each new one begins as; empty for none
  */
 record FileSettings(
@@ -27,6 +28,7 @@ record FileSettings(
         Charset encoding,
         boolean mark,
         boolean header,
+        boolean guarded,
         String times,
         ZoneId zone,
         long newFileRows,
@@ -55,6 +57,7 @@ record FileSettings(
                 encoding.equals("latin") ? Charset.forName("windows-1252") : StandardCharsets.UTF_8,
                 encoding.equals("bom"),
                 !settings.getOrDefault("header", "true").equals("false"),
+                !settings.getOrDefault("guarded", "true").equals("false"),
                 settings.getOrDefault("times", "utc"),
                 zone,
                 format.equals("xlsx") ? Math.min(rows == 0 ? MOST_XLSX_ROWS : rows, MOST_XLSX_ROWS) : rows,
@@ -100,6 +103,9 @@ record FileSettings(
                         "latin",
                         "Windows-1252"),
                 SettingField.yesNo("header", "Header line (CSV)", true),
+                SettingField.yesNo("guarded", "Guard texts against spreadsheet formulas (CSV)", true)
+                        .helped(
+                                "A text that begins with = + - or @ and is no number is led by an apostrophe, so that a spreadsheet does not compute it. Off: every text is written as it is."),
                 SettingField.choice(
                         "times",
                         "Times",

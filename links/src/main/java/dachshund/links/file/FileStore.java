@@ -75,7 +75,7 @@ final class FileStore implements RowStore {
             Files.createDirectories(settings.folder());
             Path probe = Files.createTempFile(settings.folder(), ".try", "");
             Files.delete(probe);
-            long free = Files.getFileStore(settings.folder()).getUsableSpace();
+            long free = settings.folder().toFile().getUsableSpace();
             if (!settings.template().isEmpty()
                     && !Files.exists(settings.folder().resolve(settings.template()))) {
                 return LinkTest.failed(
@@ -92,7 +92,13 @@ final class FileStore implements RowStore {
     }
 
     private static String reason(IOException e) {
-        return e instanceof java.nio.file.AccessDeniedException ? "this user may not" : String.valueOf(e.getMessage());
+        if (e instanceof java.nio.file.AccessDeniedException) {
+            return "this user may not";
+        }
+        if (e instanceof java.nio.file.FileSystemException about && about.getReason() != null) {
+            return about.getReason();
+        }
+        return String.valueOf(e.getMessage());
     }
 
     /** Names of the files without their extension, newest first. */
@@ -192,11 +198,21 @@ final class FileStore implements RowStore {
         return known;
     }
 
+    /** Each file is a place of its own: what keeps one from being written does not keep the others. */
+    @Override
+    public boolean allOrNothing() {
+        return false;
+    }
+
     @Override
     public synchronized void write(List<RowBatch> batches) throws StoreProblem {
         quota();
+        for (int i = 0; i < batches.size(); i++) {
+            refuse(batches.get(i), i);
+        }
         Map<Path, Long> lengths = new HashMap<>();
         int at = 0;
+        boolean done = false;
         try {
             for (; at < batches.size(); at++) {
                 RowBatch batch = batches.get(at);
@@ -204,17 +220,30 @@ final class FileStore implements RowStore {
                 heldOpen(file);
                 Files.createDirectories(file.getParent());
                 long before = Files.exists(file) ? Files.size(file) : -1;
-                format.append(file, batch.layout().written(), batch.rows());
                 lengths.putIfAbsent(file, before);
+                format.append(file, batch.layout().written(), batch.rows());
                 used += Files.size(file) - Math.max(0, before);
                 rowCounts.computeIfPresent(
                         file, (each, rows) -> rows + batch.rows().size());
             }
+            done = true;
         } catch (IOException e) {
-            if (batches.size() > 1) {
+            throw problem(e, at);
+        } finally {
+            if (!done) {
                 takeBack(lengths);
             }
-            throw problem(e, at);
+        }
+    }
+
+    /** Before anything is written: a row that the file cannot hold is nobody else's trouble. */
+    private void refuse(RowBatch batch, int at) throws StoreProblem {
+        List<Column> columns = batch.layout().written();
+        for (Row row : batch.rows()) {
+            Optional<String> why = format.refusal(columns, row);
+            if (why.isPresent()) {
+                throw new StoreProblem(Kind.CONTENT, at, why.get(), null);
+            }
         }
     }
 
@@ -222,10 +251,12 @@ final class FileStore implements RowStore {
     private void takeBack(Map<Path, Long> lengths) {
         rowCounts.keySet().removeAll(lengths.keySet());
         lengths.forEach((file, length) -> {
-            if (format instanceof TextFile) {
+            if (format instanceof TextFile && Files.exists(file)) {
                 try (java.nio.channels.FileChannel channel =
                         java.nio.channels.FileChannel.open(file, java.nio.file.StandardOpenOption.WRITE)) {
-                    channel.truncate(Math.max(0, length));
+                    if (channel.size() > Math.max(0, length)) {
+                        channel.truncate(Math.max(0, length));
+                    }
                     channel.force(true);
                 } catch (IOException e) {
                     LOG.error(
@@ -293,11 +324,21 @@ final class FileStore implements RowStore {
         if (e.getMessage() != null && e.getMessage().startsWith("the template")) {
             return new StoreProblem(Kind.TABLE, batch, "No workbook was made: " + e.getMessage(), e);
         }
-        return new StoreProblem(
-                Kind.AWAY,
-                batch,
-                "The folder " + settings.folder().getFileName() + " cannot be written: " + reason(e) + ".",
-                e);
+        String folder = String.valueOf(settings.folder().getFileName());
+        if (e instanceof java.nio.file.FileSystemException about
+                && about.getFile() != null
+                && !settings.folder().equals(Path.of(about.getFile()))
+                && Files.isWritable(settings.folder())
+                && settings.folder().toFile().getUsableSpace() != 0) {
+            // One file that cannot be written is a matter of its own recorder.
+            return new StoreProblem(
+                    Kind.TABLE,
+                    batch,
+                    "The file " + Path.of(about.getFile()).getFileName() + " in " + folder + " cannot be written: "
+                            + reason(e) + ".",
+                    e);
+        }
+        return new StoreProblem(Kind.AWAY, batch, "The folder " + folder + " cannot be written: " + reason(e) + ".", e);
     }
 
     @Override
@@ -339,6 +380,7 @@ final class FileStore implements RowStore {
         List<Column> columns = one.layout().written();
         Row row = one.rows().get(0);
         try {
+            refuse(one, 0);
             Path scratch = Files.createTempFile("dachshund-try", settings.extension());
             Files.delete(scratch);
             format.append(scratch, columns, List.of(row));
@@ -355,6 +397,10 @@ final class FileStore implements RowStore {
                             + file(one.table(), 1).getFileName() + " itself was not touched."));
         } catch (IOException e) {
             return TryOutcome.failed(problem(e).getMessage());
+        } catch (StoreProblem refused) {
+            return TryOutcome.failed(refused.getMessage());
+        } catch (RuntimeException library) {
+            return TryOutcome.failed("The row could not be written: " + library.getMessage());
         }
     }
 

@@ -5,6 +5,7 @@ import dachshund.core.row.Row;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Optional;
 
 /** One format of files. Files are not open between two calls. */
 interface RowFile {
@@ -14,6 +15,9 @@ interface RowFile {
 
     /** How many rows are in it. */
     long rows(Path file) throws IOException;
+
+    /** Why the file cannot hold a row as it is, in a sentence; empty where it can. */
+    Optional<String> refusal(List<Column> columns, Row row);
 
     /** Appends rows; on disk when it returns. A file that is not there is made. */
     void append(Path file, List<Column> columns, List<Row> rows) throws IOException;

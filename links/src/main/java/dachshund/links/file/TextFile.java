@@ -28,6 +28,7 @@ import java.nio.file.StandardOpenOption;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
 
 /** CSV (RFC 4180) and JSON Lines (RFC 8259, one object a line): rows are appended as bytes. */
 final class TextFile implements RowFile {
@@ -44,6 +45,27 @@ final class TextFile implements RowFile {
         this.settings = settings;
         this.cells = new CellText(settings);
         this.json = settings.format().equals("jsonl");
+    }
+
+    @Override
+    public Optional<String> refusal(List<Column> columns, Row row) {
+        if (json || settings.encoding().equals(StandardCharsets.UTF_8)) {
+            return Optional.empty();
+        }
+        java.nio.charset.CharsetEncoder encoder = settings.encoding().newEncoder();
+        for (int i = 0; i < columns.size(); i++) {
+            if (row.cells()[i] instanceof String text && !encoder.canEncode(text)) {
+                String letters = text.codePoints()
+                        .mapToObj(Character::toString)
+                        .filter(letter -> !encoder.canEncode(letter))
+                        .distinct()
+                        .limit(5)
+                        .collect(java.util.stream.Collectors.joining(" "));
+                return Optional.of("Column " + columns.get(i).name() + ": the file's encoding (Windows-1252) has no "
+                        + letters + ".");
+            }
+        }
+        return Optional.empty();
     }
 
     private byte[] render(List<Column> columns, List<Row> rows) throws IOException {

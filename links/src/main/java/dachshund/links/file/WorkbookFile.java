@@ -36,6 +36,9 @@ import org.apache.poi.xssf.usermodel.XSSFWorkbook;
 final class WorkbookFile implements RowFile {
 
     private static final String SHEET = "Rows";
+    private static final Instant FIRST_TIME = Instant.parse("1900-01-02T00:00:00Z");
+    private static final Instant LAST_TIME = Instant.parse("9999-12-30T00:00:00Z");
+    private static final int MOST_CHARACTERS = 32_767;
     private static final DataFormatter FORMATTER = new DataFormatter(java.util.Locale.ROOT);
 
     private final FileSettings settings;
@@ -147,6 +150,48 @@ final class WorkbookFile implements RowFile {
         }
         sheet.createFreezePane(0, 1);
         return workbook;
+    }
+
+    /** What the format does not hold (ECMA-376 18.2.28, 18.3.1.96; characters as in XML 1.0, 2.2). */
+    @Override
+    public Optional<String> refusal(List<Column> columns, Row row) {
+        for (int i = 0; i < columns.size(); i++) {
+            String why = refusal(row.cells()[i]);
+            if (!why.isEmpty()) {
+                return Optional.of("Column " + columns.get(i).name() + ": " + why + ".");
+            }
+        }
+        return Optional.empty();
+    }
+
+    private String refusal(Object cell) {
+        if (cell instanceof Instant time) {
+            return time.isBefore(FIRST_TIME) || time.isAfter(LAST_TIME)
+                    ? "a workbook holds times from 1900 to 9999, not " + time
+                    : "";
+        }
+        if (cell instanceof LocalDate date) {
+            return date.getYear() < 1900 || date.getYear() > 9999
+                    ? "a workbook holds dates from 1900 to 9999, not " + date
+                    : "";
+        }
+        if (cell instanceof Double number) {
+            return number.isNaN() || number.isInfinite() ? "a workbook holds no " + number : "";
+        }
+        if (cell instanceof String text) {
+            if (text.length() > MOST_CHARACTERS) {
+                return "a cell of a workbook holds 32,767 characters, not " + text.length();
+            }
+            return text.codePoints().anyMatch(WorkbookFile::notInXml) ? "a workbook holds no control characters" : "";
+        }
+        return "";
+    }
+
+    private static boolean notInXml(int c) {
+        return c < 0x20 && c != '\t' && c != '\n' && c != '\r'
+                || c >= 0xD800 && c <= 0xDFFF
+                || c == 0xFFFE
+                || c == 0xFFFF;
     }
 
     @Override

@@ -13,6 +13,7 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.SQLException;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -46,11 +47,12 @@ final class BatchWriter {
                 : dialect.insertOrUpdate(batch.table(), batch.layout());
         try (PreparedStatement statement = connection.prepareStatement(sql)) {
             SqlType[] types = types(batch);
-            if (batch.rows().size() == 1) {
-                bind(statement, types, inOrder, batch.rows().get(0));
+            List<Row> rows = batch.mode() instanceof WriteMode.InsertOrUpdate ? lastOfEachKey(batch) : batch.rows();
+            if (rows.size() == 1) {
+                bind(statement, types, inOrder, rows.get(0));
                 statement.executeUpdate();
             } else {
-                for (Row row : batch.rows()) {
+                for (Row row : rows) {
                     bind(statement, types, inOrder, row);
                     statement.addBatch();
                 }
@@ -58,6 +60,28 @@ final class BatchWriter {
             }
         }
         return batch.rows().size();
+    }
+
+    /**
+     * Rows of one key change the same row of the table one after the other: what the last one says is what stands there.
+     * Engines refuse, or do in any order, two of them in one statement. A key with nothing in it is like no other.
+     */
+    private static List<Row> lastOfEachKey(RowBatch batch) {
+        List<Column> written = batch.layout().written();
+        int[] key = IntStream.range(0, written.size())
+                .filter(i -> batch.layout().isKey(written.get(i).name()))
+                .toArray();
+        Map<Object, Row> last = new LinkedHashMap<>();
+        for (Row row : batch.rows()) {
+            List<Object> values = new ArrayList<>();
+            for (int i : key) {
+                values.add(row.cells()[i]);
+            }
+            Object its = key.length == 0 || values.contains(null) ? row.id() : values;
+            last.remove(its);
+            last.put(its, row);
+        }
+        return List.copyOf(last.values());
     }
 
     private static SqlType[] types(RowBatch batch) {

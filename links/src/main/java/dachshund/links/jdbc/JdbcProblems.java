@@ -3,11 +3,16 @@ package dachshund.links.jdbc;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.source.LinkTest;
+import java.io.IOException;
 import java.net.UnknownHostException;
 import java.sql.SQLException;
+import java.sql.SQLNonTransientConnectionException;
+import java.sql.SQLRecoverableException;
+import java.sql.SQLTimeoutException;
+import java.sql.SQLTransientConnectionException;
 
 /** Turns errors of a driver into problems with a sentence. */
-final class JdbcProblems {
+public final class JdbcProblems {
 
     private final JdbcEngine engine;
 
@@ -19,6 +24,24 @@ final class JdbcProblems {
         SQLException told = telling(e);
         Kind kind = engine.kind(told);
         return new StoreProblem(kind, kind == Kind.AWAY ? -1 : batch, sentence(told, kind), e);
+    }
+
+    /** Whether it is the connection that says so, and not the statement: nobody can be served now. */
+    public static boolean ofConnection(SQLException e) {
+        String state = e.getSQLState() == null ? "" : e.getSQLState();
+        if (state.startsWith("08")
+                || e instanceof SQLTransientConnectionException
+                || e instanceof SQLNonTransientConnectionException
+                || e instanceof SQLRecoverableException
+                || e instanceof SQLTimeoutException) {
+            return true;
+        }
+        for (Throwable each = e; each != null; each = each.getCause()) {
+            if (each instanceof IOException) {
+                return true;
+            }
+        }
+        return false;
     }
 
     LinkTest failed(SQLException e) {

@@ -273,6 +273,8 @@ public final class JdbcStore implements RowStore {
             return TryOutcome.failed(problems.problem(-1, e).getMessage());
         } catch (StoreProblem refused) {
             return TryOutcome.failed(refused.getMessage());
+        } catch (RuntimeException driver) {
+            return TryOutcome.failed("The driver failed: " + driver.getMessage());
         }
     }
 

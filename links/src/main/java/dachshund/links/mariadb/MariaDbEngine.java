@@ -8,6 +8,7 @@ import dachshund.core.layout.SqlType;
 import dachshund.core.sql.Dialect;
 import dachshund.links.jdbc.Bind;
 import dachshund.links.jdbc.JdbcEngine;
+import dachshund.links.jdbc.JdbcProblems;
 import dachshund.links.jdbc.Query;
 import dachshund.links.jdbc.ServerEngine;
 import dachshund.links.jdbc.ServerSettings;
@@ -177,12 +178,12 @@ final class MariaDbEngine extends ServerEngine {
                     1370 -> Kind.TABLE;
             case 1044, 1049 -> beside ? Kind.TABLE : Kind.AWAY;
             // refused log-in, too many connections, full disk, shutting down
-            case 1045, 1698, 1040, 1203, 1021, 1030, 1053, 1290, 1836, 1927, 4031 -> Kind.AWAY;
+            case 1045, 1698, 1040, 1203, 1021, 1053, 1290, 1836, 1927, 4031 -> Kind.AWAY;
             case 1048, 1264, 1265, 1292, 1366, 1406, 1364, 1452, 4025, 3819, 1526, 1644 -> Kind.CONTENT;
             default ->
                 state.startsWith("22") || state.startsWith("23") || state.startsWith("45")
                         ? Kind.CONTENT
-                        : state.startsWith("42") ? Kind.TABLE : Kind.AWAY;
+                        : state.startsWith("42") ? Kind.TABLE : JdbcProblems.ofConnection(e) ? Kind.AWAY : Kind.UNKNOWN;
         };
     }
 

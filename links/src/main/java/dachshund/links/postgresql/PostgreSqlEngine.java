@@ -8,6 +8,7 @@ import dachshund.core.layout.SqlType;
 import dachshund.core.sql.Dialect;
 import dachshund.links.jdbc.Bind;
 import dachshund.links.jdbc.JdbcEngine;
+import dachshund.links.jdbc.JdbcProblems;
 import dachshund.links.jdbc.Query;
 import dachshund.links.jdbc.ServerEngine;
 import dachshund.links.jdbc.ServerSettings;
@@ -161,9 +162,19 @@ final class PostgreSqlEngine extends ServerEngine {
         if (state.startsWith("42") || state.startsWith("55") || state.equals("25006") || state.startsWith("0A")) {
             return Kind.TABLE;
         }
-        return state.startsWith("22") || state.startsWith("23") || state.startsWith("P0") || state.startsWith("44")
-                ? Kind.CONTENT
-                : Kind.AWAY;
+        // 57014: took too long and was broken off
+        if (state.equals("57014")) {
+            return Kind.BUSY;
+        }
+        // 28: refused log-in, 3D: no such database, 53: too many connections or a full disk, 57P: shutting down or
+        // starting
+        if (state.startsWith("28") || state.startsWith("3D") || state.startsWith("53") || state.startsWith("57P")) {
+            return Kind.AWAY;
+        }
+        if (state.startsWith("22") || state.startsWith("23") || state.startsWith("P0") || state.startsWith("44")) {
+            return Kind.CONTENT;
+        }
+        return JdbcProblems.ofConnection(e) ? Kind.AWAY : Kind.UNKNOWN;
     }
 
     @Override

@@ -9,6 +9,7 @@ import dachshund.core.layout.SqlType;
 import dachshund.core.sql.Dialect;
 import dachshund.links.jdbc.Bind;
 import dachshund.links.jdbc.JdbcEngine;
+import dachshund.links.jdbc.JdbcProblems;
 import dachshund.links.jdbc.Query;
 import java.io.IOException;
 import java.math.BigDecimal;
@@ -188,7 +189,9 @@ final class SqliteEngine implements JdbcEngine {
             // an error in the statement: no such table or column
             case 1 -> Kind.TABLE;
             case 5, 6 -> Kind.BUSY;
-            default -> Kind.AWAY;
+            // cannot be opened, read only, full, no file of its kind, an error of the disk
+            case 8, 10, 13, 14, 23, 26 -> Kind.AWAY;
+            default -> JdbcProblems.ofConnection(e) ? Kind.AWAY : Kind.UNKNOWN;
         };
     }
 

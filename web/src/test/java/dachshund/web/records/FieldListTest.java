@@ -85,7 +85,7 @@ class FieldListTest {
     @BeforeEach
     void know() {
         when(definitions.find("a0000001")).thenReturn(Optional.<Definition>of(WORKS));
-        TagTable tags = new TagTable();
+        TagTable tags = new TagTable(() -> java.time.Instant.EPOCH);
         List<TagFinder.FoundTag> found = new ArrayList<>();
         for (TagInfo tag : WORKS.tags()) {
             TagRef ref = new TagRef("a0000001", tag.address());

@@ -1,0 +1,206 @@
+package dachshund.engine.journal;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.ConcurrentSkipListMap;
+import java.util.stream.Stream;
+
+/**
+ * Room of its own for the entries of one lane that cannot go on, so that they hold up nobody else's space: copied file by
+ * file out of the journal before its oldest file goes. Entries keep their positions. Belongs to the writer's thread.
+ */
+public final class OwnRoom {
+
+    private static final String FOLDER = "apart";
+
+    private final Path folder;
+    private final String lane;
+    private final ConcurrentSkipListMap<Long, SegmentFile> files = new ConcurrentSkipListMap<>();
+
+    private OwnRoom(Path folder, String lane) {
+        this.folder = folder;
+        this.lane = lane;
+    }
+
+    /** The lanes of a journal that had room of their own at the last end, by name. */
+    public static List<String> lanes(SegmentJournal journal) {
+        Path all = journal.folder().resolve(FOLDER);
+        if (!Files.isDirectory(all)) {
+            return List.of();
+        }
+        try (Stream<Path> folders = Files.list(all)) {
+            return folders.filter(Files::isDirectory)
+                    .map(each -> each.getFileName().toString())
+                    .toList();
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    /**
+     * The room of a lane, with what is in it.
+     *
+     * @param lane a name of letters, digits and dashes
+     */
+    public static OwnRoom of(SegmentJournal journal, String lane) {
+        if (!lane.matches("[A-Za-z0-9-]{1,64}")) {
+            throw new IllegalArgumentException("Not the name of a lane: " + lane);
+        }
+        OwnRoom room = new OwnRoom(journal.folder().resolve(FOLDER).resolve(lane), lane);
+        if (Files.isDirectory(room.folder)) {
+            try (Stream<Path> all = Files.list(room.folder)) {
+                for (Path path : all.sorted().toList()) {
+                    SegmentFile file = SegmentFile.open(path);
+                    if (file.sealed()) {
+                        room.files.put(file.base(), file);
+                    } else {
+                        file.remove(); // it was being copied: the journal still has all of it
+                    }
+                }
+            } catch (IOException e) {
+                throw new UncheckedIOException("The room of lane " + lane + " cannot be opened.", e);
+            }
+        }
+        return room;
+    }
+
+    /**
+     * Copies what the journal's oldest file holds of the lane; on disk when this returns.
+     *
+     * @param from entries before this position are settled
+     * @return the position behind that file; empty where the journal is being written in its first file still
+     */
+    public Optional<Long> takeOldest(SegmentJournal journal, long from) {
+        Optional<SegmentFile> oldest = journal.oldest();
+        if (oldest.isEmpty()) {
+            return Optional.empty();
+        }
+        SegmentFile source = oldest.get();
+        if (!files.containsKey(source.base())
+                && source.summary().of(lane).filter(each -> each.last() >= from).isPresent()) {
+            try {
+                copy(source, from);
+            } catch (IOException e) {
+                throw new UncheckedIOException("The rows of a lane could not be given room of their own.", e);
+            }
+        }
+        return Optional.of(source.end());
+    }
+
+    private void copy(SegmentFile source, long from) throws IOException {
+        Files.createDirectories(folder);
+        Summary summary = new Summary();
+        SegmentFile target = SegmentFile.begin(folder, source.base(), source.installation(), source.journal(), summary);
+        FrameScanner scanner = source.scan(source.base(), new Frame.Names());
+        byte[] name = lane.getBytes(java.nio.charset.StandardCharsets.UTF_8);
+        long offset = SegmentFile.HEAD;
+        long end = SegmentFile.HEAD + source.end() - source.base();
+        for (Journal.Entry entry = scanner.next(end); entry != null; entry = scanner.next(end)) {
+            boolean design = entry.kind() == Journal.Kind.DESIGN.letter();
+            if (entry.lane().equals(lane) && (design || entry.position() >= from)) {
+                byte[] frame = new byte[Frame.size(name, entry.body())];
+                Frame.write(frame, 0, entry.position(), entry.kind(), entry.version(), name, entry.nth(), entry.body());
+                target.writeAt(frame, frame.length, offset);
+                offset += frame.length;
+                summary.add(entry);
+            }
+        }
+        target.seal(source.end(), offset);
+        SegmentFile.forceFolder(folder);
+        files.put(target.base(), target);
+    }
+
+    /** Position behind everything that is in the room; 0 where it is empty. */
+    public long end() {
+        return files.isEmpty() ? 0 : files.lastEntry().getValue().end();
+    }
+
+    public boolean isEmpty() {
+        return files.isEmpty();
+    }
+
+    public long bytes() {
+        return files.values().stream().mapToLong(SegmentFile::bytes).sum();
+    }
+
+    /** Entries of the lane from a position on, designs included. */
+    public Journal.Reader read(long from) {
+        return new RoomReader(from);
+    }
+
+    /** Nothing before the position is needed any more. */
+    public void release(long upTo) {
+        while (!files.isEmpty() && files.firstEntry().getValue().end() <= upTo) {
+            try {
+                Map.Entry<Long, SegmentFile> first = files.pollFirstEntry();
+                first.getValue().remove();
+                if (files.isEmpty()) {
+                    Files.deleteIfExists(folder);
+                }
+            } catch (IOException e) {
+                throw new UncheckedIOException(e);
+            }
+        }
+    }
+
+    public void close() {
+        for (SegmentFile file : new ArrayList<>(files.values())) {
+            try {
+                file.close();
+            } catch (IOException e) {
+                throw new UncheckedIOException(e);
+            }
+        }
+    }
+
+    private final class RoomReader implements Journal.Reader {
+
+        private final Frame.Names names = new Frame.Names();
+        private long position;
+        private SegmentFile in;
+        private FrameScanner scanner;
+
+        private RoomReader(long from) {
+            position = from;
+        }
+
+        @Override
+        public long position() {
+            return position;
+        }
+
+        @Override
+        public Journal.Entry next() {
+            try {
+                while (true) {
+                    if (in == null) {
+                        in = files.values().stream()
+                                .filter(file -> file.end() > position)
+                                .findFirst()
+                                .orElse(null);
+                        if (in == null) {
+                            return null;
+                        }
+                        scanner = in.scanAll(names);
+                    }
+                    Journal.Entry entry = scanner.next(in.entriesEnd());
+                    if (entry == null) {
+                        position = in.end();
+                        in = null;
+                    } else if (entry.nth() == 0 || entry.position() >= position) {
+                        position = Math.max(position, entry.next());
+                        return entry;
+                    }
+                }
+            } catch (IOException e) {
+                throw new UncheckedIOException("The room of lane " + lane + " cannot be read.", e);
+            }
+        }
+    }
+}

@@ -1,0 +1,246 @@
+package dachshund.engine.lane;
+
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.destination.Batching;
+import dachshund.core.destination.Place;
+import dachshund.core.destination.RowBatch;
+import dachshund.core.destination.RowStore;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.outcome.Outcome;
+import dachshund.core.row.Conversion;
+import dachshund.core.row.Row;
+import dachshund.core.row.RowId;
+import dachshund.core.time.PlantClock;
+import dachshund.engine.count.CounterBook;
+import dachshund.engine.local.LocalStore;
+import dachshund.engine.local.Settled;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.Consumer;
+import java.util.function.Supplier;
+
+/**
+ * What is done with the rows at the head of one lane: its table seen to, rows that have landed dropped, the rest written,
+ * a refused batch halved until the refused row stands alone. Used by whichever thread has the lane.
+ */
+final class LaneWork {
+
+    private static final int FAULT_AFTER_REFUSALS = 100;
+    /** A row that fails so often for a reason that nobody knows is set aside. */
+    private static final int UNKNOWN_TRIES = 3;
+
+    private final String destination;
+    private final TableKeeper tables;
+    private final LocalStore local;
+    private final CounterBook book;
+    private final PlantClock clock;
+    private final Supplier<Batching> batching;
+    private final Consumer<Lane> settled;
+
+    /** @param settled told of each row that is settled */
+    LaneWork(
+            String destination,
+            TableKeeper tables,
+            LocalStore local,
+            CounterBook book,
+            PlantClock clock,
+            Supplier<Batching> batching,
+            Consumer<Lane> settled) {
+        this.destination = destination;
+        this.tables = tables;
+        this.local = local;
+        this.book = book;
+        this.clock = clock;
+        this.batching = batching;
+        this.settled = settled;
+    }
+
+    /** Waiting alone will not mend it; a sentence. */
+    static final class Faulty extends RuntimeException {
+        private static final long serialVersionUID = 1;
+
+        Faulty(String sentence) {
+            super(sentence, null, false, false);
+        }
+    }
+
+    /** What a store or driver threw that it should not, as a problem of the lane it was thrown at. */
+    static StoreProblem unknown(Throwable thrown) {
+        String own = thrown.getMessage() == null || thrown.getMessage().isBlank() ? "" : ": " + thrown.getMessage();
+        return new StoreProblem(
+                StoreProblem.Kind.UNKNOWN,
+                -1,
+                "Writing failed for a reason that is not known here ("
+                        + thrown.getClass().getSimpleName() + own + ").",
+                thrown);
+    }
+
+    /** Whether the head of the lane is to be sent: ripe, its table seen to, and not landed already. */
+    boolean sure(RowStore store, Lane lane) throws StoreProblem {
+        while (ripe(lane) && prepared(store, lane)) {
+            if (!lane.uncertain) {
+                return true;
+            }
+            dropLanded(store, lane);
+        }
+        return false;
+    }
+
+    /** Whether the lane has rows that need not wait for others. */
+    private boolean ripe(Lane lane) {
+        if (lane.queue.isEmpty()) {
+            return false;
+        }
+        Batching now = batching.get();
+        return now.patience().isZero()
+                || lane.waiting() >= now.rows()
+                || !clock.now()
+                        .isBefore(lane.queue.getFirst().row().recordTime().plus(now.patience()));
+    }
+
+    static RowBatch batch(Lane lane, List<Lane.Waiting> rows) {
+        Lane.Waiting first = rows.get(0);
+        RecorderDefinition.Where where = first.design().where();
+        // Each installation has a delivery mark of its own: its row ids are no one else's.
+        String mark = first.row().id().installation() + ":" + lane.name;
+        return new RowBatch(
+                        mark,
+                        Place.read(first.place()),
+                        first.design().recorder().layout(),
+                        where.mark(),
+                        where.mode(),
+                        rows.stream().map(Lane.Waiting::row).toList())
+                .without(lane.leftOut(first.place()));
+    }
+
+    /** Sees to the table before the first row of a design; in lane order, so after the rows of older designs. */
+    private boolean prepared(RowStore store, Lane lane) throws StoreProblem {
+        while (!lane.queue.isEmpty() && !lane.prepared(lane.queue.getFirst())) {
+            Lane.Waiting first = lane.queue.getFirst();
+            TableKeeper.Seen seen = tables.see(
+                    store,
+                    lane,
+                    first.design(),
+                    Place.read(first.place()),
+                    first.row().recordTime());
+            if (seen instanceof TableKeeper.Seen.Ready ready) {
+                lane.prepared(first, ready.leftOut());
+            } else if (seen instanceof TableKeeper.Seen.Refused refused) {
+                refuse(lane, refused.sentence());
+            } else {
+                throw new Faulty(((TableKeeper.Seen.Faulty) seen).sentence());
+            }
+        }
+        return !lane.queue.isEmpty();
+    }
+
+    /** Settles the rows at the head of a lane that landed although nobody could tell us so. */
+    private void dropLanded(RowStore store, Lane lane) throws StoreProblem {
+        // A file is compared with all that may stand at its end, also where batches were longer before.
+        RowBatch batch =
+                batch(lane, lane.head(store.tellsOfAll() ? batching.get().rows() : lane.queue.size()));
+        RowStore database = store.in(batch.place().database());
+        int before = lane.queue.size();
+        if (database.canFind(batch)) {
+            Set<RowId> there = database.landed(batch);
+            while (!lane.queue.isEmpty()
+                    && there.contains(lane.queue.getFirst().row().id())) {
+                landed(lane, 1);
+            }
+        } else if (batch.mark()) {
+            Optional<RowId> mark = database.mark(batch.lane());
+            while (mark.isPresent()
+                    && lane.queue.size() > before - batch.rows().size()
+                    && lane.queue.getFirst().row().id().compareTo(mark.get()) <= 0) {
+                landed(lane, 1);
+            }
+        }
+        // Rows land in order: once one has not landed, none after it has.
+        lane.uncertain = before - lane.queue.size() >= batch.rows().size();
+    }
+
+    /** Writes rows from the head of the lane; a refused batch is halved until the refused row stands alone. */
+    void sendRows(RowStore store, Lane lane, List<Lane.Waiting> rows) throws StoreProblem {
+        if (rows.isEmpty() || lane.queue.isEmpty()) {
+            return;
+        }
+        RowBatch batch = batch(lane, rows);
+        RowStore database = store.in(batch.place().database());
+        StoreProblem problem = write(database, batch);
+        if (problem == null) {
+            landed(lane, rows.size());
+            return;
+        }
+        boolean unknown = problem.kind() == StoreProblem.Kind.UNKNOWN;
+        if (!unknown && problem.kind() != StoreProblem.Kind.CONTENT && problem.kind() != StoreProblem.Kind.DUPLICATE) {
+            throw problem;
+        }
+        if (unknown && wroteAfterAll(store, lane)) {
+            throw problem; // part of it is settled: what is left is tried anew
+        }
+        if (rows.size() > 1) {
+            sendRows(store, lane, rows.subList(0, rows.size() / 2));
+            sendRows(store, lane, rows.subList(rows.size() / 2, rows.size()));
+        } else if (problem.kind() == StoreProblem.Kind.DUPLICATE
+                && database.canFind(batch)
+                && database.landed(batch).contains(batch.rows().get(0).id())) {
+            landed(lane, 1);
+        } else if (unknown && ++lane.unknownInARow < UNKNOWN_TRIES) {
+            throw problem;
+        } else {
+            refuse(lane, problem.getMessage());
+        }
+    }
+
+    /** Nobody knows whether a call that broke off has written something: what can be found is settled. */
+    private boolean wroteAfterAll(RowStore store, Lane lane) throws StoreProblem {
+        int before = lane.queue.size();
+        lane.uncertain = true;
+        dropLanded(store, lane);
+        return lane.queue.size() < before;
+    }
+
+    private static StoreProblem write(RowStore database, RowBatch batch) {
+        try {
+            database.write(List.of(batch));
+            return null;
+        } catch (StoreProblem problem) {
+            return problem;
+        } catch (RuntimeException | Error thrown) {
+            return unknown(thrown);
+        }
+    }
+
+    private void refuse(Lane lane, String reason) {
+        if (++lane.refusedInARow > FAULT_AFTER_REFUSALS) {
+            throw new Faulty(
+                    FAULT_AFTER_REFUSALS + " rows in a row were refused and set aside; the last reason: " + reason);
+        }
+        Row row = lane.queue.getFirst().row();
+        List<String> values = Arrays.stream(row.cells())
+                .map(cell -> cell == null ? "" : Conversion.plain(cell))
+                .toList();
+        local.setAside(lane.recorder, destination, row.id().toString(), row.recordTime(), values, reason, clock.now());
+        lane.said().note(clock.now(), "Set aside: " + reason);
+        book.count(lane.recorder, row.recordTime(), Outcome.SET_ASIDE, 1);
+        lane.settleHead(Settled.As.ASIDE);
+        settled.accept(lane);
+    }
+
+    /** So many rows at the head have landed. */
+    void landed(Lane lane, int rows) {
+        List<Instant> due = new ArrayList<>(rows);
+        for (int i = 0; i < rows; i++) {
+            due.add(lane.queue.getFirst().row().recordTime());
+            lane.settleHead(Settled.As.LANDED);
+            settled.accept(lane);
+        }
+        book.landed(lane.recorder, due, clock.now());
+        lane.rowLanded(due.get(rows - 1));
+        lane.refusedInARow = 0;
+    }
+}

@@ -1,0 +1,53 @@
+package dachshund.engine.local;
+
+/**
+ * How far a lane has got in its destination's journal, and what became of its rows up to there. Kept on disk as one.
+ *
+ * @param journal  id of the journal that the position is of
+ * @param position everything before it is settled
+ * @param nth      running number of the last settled entry
+ */
+public record Settled(
+        String journal,
+        long position,
+        long nth,
+        long landed,
+        long aside,
+        long discarded,
+        long damaged,
+        long before,
+        long lost) {
+
+    public static final Settled NOTHING = new Settled("", 0, 0, 0, 0, 0, 0, 0, 0);
+
+    /** How an entry was settled. */
+    public enum As {
+        LANDED,
+        ASIDE,
+        DISCARDED
+    }
+
+    /** One entry more; numbers that were passed over are of entries that the disk altered. */
+    public Settled and(long next, long number, As as) {
+        long missing = Math.max(0, number - nth - 1);
+        return new Settled(
+                journal,
+                next,
+                Math.max(nth, number),
+                landed + (as == As.LANDED ? 1 : 0),
+                aside + (as == As.ASIDE ? 1 : 0),
+                discarded + (as == As.DISCARDED ? 1 : 0),
+                damaged + missing,
+                before,
+                lost);
+    }
+
+    public Settled withLost(long more) {
+        return new Settled(journal, position, nth, landed, aside, discarded, damaged, before, lost + more);
+    }
+
+    /** Begins to read another journal of the same lane. */
+    public Settled in(String other, long from, long last, long moreBefore, long moreLost) {
+        return new Settled(other, from, last, landed, aside, discarded, damaged, before + moreBefore, lost + moreLost);
+    }
+}
