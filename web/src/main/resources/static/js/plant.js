@@ -7,7 +7,7 @@
   const scroller = document.getElementById("tags"), body = scroller.querySelector("tbody"), count = document.getElementById("tag-count");
   const empty = document.getElementById("no-tags"), tickAll = document.getElementById("tick-all");
   const ticked = new Set(), rows = new Map();
-  let total = Number.MAX_SAFE_INTEGER, asked = 0, first = -1, last = -1;
+  let current = null, total = Number.MAX_SAFE_INTEGER, asked = 0, first = -1, last = -1;
 
   const query = () => {
     const values = new URLSearchParams();
@@ -85,7 +85,11 @@
     values.set("count", Math.min(500, to - from));
     try {
       // An answer that never comes must not be the last one: it is given up and asked for again.
-      const answer = await fetch(`/plant/tags?${values}`, { headers: { "HX-Request": "true" }, signal: AbortSignal.timeout(5000) });
+      current?.abort(); // only the newest question counts
+      current = new AbortController();
+      const late = setTimeout(() => current.abort(), 5000);
+      const answer = await fetch(`/plant/tags?${values}`, { headers: { "HX-Request": "true" }, signal: current.signal });
+      clearTimeout(late);
       if (answer.status === 401) { location.href = "/sign-in"; return; }
       if (!answer.ok || turn !== asked) return;
       draw(await answer.json());

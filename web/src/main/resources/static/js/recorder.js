@@ -27,8 +27,8 @@
     const column = document.getElementById("trend-column").value, line = document.getElementById("trend-line")?.value ?? "0";
     const note = document.getElementById("trend-note");
     try {
-      const answer = await fetch(`${section.dataset.url}?column=${encodeURIComponent(column)}&line=${line}`, { headers: { "HX-Request": "true" } });
-      if (answer.ok) draw(section, column, line, note, await answer.json());
+      const answer = await ask(`${section.dataset.url}?column=${encodeURIComponent(column)}&line=${line}`);
+      if (answer?.ok) draw(section, column, line, note, await answer.json());
     } catch (away) { note.textContent = "The application does not answer at the moment."; }
   }
 

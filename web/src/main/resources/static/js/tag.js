@@ -9,8 +9,8 @@
     const draw = async () => {
       if (!document.hidden) {
         try {
-          const answer = await fetch(box.dataset.plot, { headers: { "HX-Request": "true" } });
-          if (answer.ok) {
+          const answer = await ask(box.dataset.plot);
+          if (answer?.ok) {
             const { times, values } = await answer.json();
             if (!plot) {
               const axis = { stroke: colour("--quiet"), grid: { stroke: colour("--line"), width: 1 }, ticks: { stroke: colour("--line") }, font: '12px "Atkinson Hyperlegible Mono"' };

@@ -125,8 +125,9 @@ public record TablePlan(
             TypeFit fit = TypeFit.of(column.type(), type.get());
             if (dialect.singlePrecision(there.typeName()) && column.type().family() == SqlType.Family.DOUBLE) {
                 conflicts.add(column.name());
-                problems.add("Column " + there.name() + " of " + table + " is " + there.typeName()
-                        + ", which keeps about 7 digits of a number and rounds the rest unseen. Make it a double there, or write to another column.");
+                problems.add(
+                        "Column " + there.name() + " of " + table + " is " + there.typeName()
+                                + ", which keeps about 7 digits of a number and rounds the rest unseen. Make it a double there, or write to another column.");
             }
             if (!fit.fits()) {
                 conflicts.add(column.name());

@@ -208,13 +208,17 @@ public final class Formula {
                     .orElseGet(() -> bad("the result is not a " + kind.words(), sourceTime, now));
         } catch (UsedInputs.NoValue missing) {
             return new TagValue(Optional.empty(), missing.quality(), used.newest(), now);
-        } catch (BaseException | ArithmeticException | IllegalArgumentException problem) {
+        } catch (BaseException | RuntimeException | StackOverflowError problem) {
+            // What people typed is computed here and nowhere else: whatever it throws is a bad value with its reason.
             return bad(reason(problem), used.newest(), now);
         }
     }
 
-    private static String reason(Exception problem) {
-        String message = String.valueOf(problem.getMessage());
+    private static String reason(Throwable problem) {
+        if (problem.getMessage() == null || problem.getMessage().isBlank()) {
+            return "it cannot be computed (" + problem.getClass().getSimpleName() + ")";
+        }
+        String message = problem.getMessage();
         if (problem instanceof EvaluationException && message.contains("Unsupported data types")) {
             return "a text or yes/no stands where a number is needed";
         }
@@ -226,7 +230,7 @@ public final class Formula {
     }
 
     private static Optional<Object> value(EvaluationValue result, DataKind kind) {
-        if (result.isNullValue()) {
+        if (result.isNullValue() || result.isNumberValue() && FormulaFunctions.boundless(result.getNumberValue())) {
             return Optional.empty();
         }
         return switch (kind) {

@@ -23,7 +23,6 @@ import com.ezylang.evalex.functions.string.StringLeftFunction;
 import com.ezylang.evalex.functions.string.StringLengthFunction;
 import com.ezylang.evalex.functions.string.StringLowerFunction;
 import com.ezylang.evalex.functions.string.StringRightFunction;
-import com.ezylang.evalex.functions.string.StringSubstringFunction;
 import com.ezylang.evalex.functions.string.StringTrimFunction;
 import com.ezylang.evalex.functions.string.StringUpperFunction;
 import com.ezylang.evalex.parser.Token;
@@ -109,13 +108,13 @@ public final class FormulaFunctions {
         functions.put("MAX", new MaxFunction());
         functions.put("ABS", new AbsFunction());
         functions.put("SQRT", new SqrtFunction());
-        functions.put("ROUND", new RoundFunction());
-        functions.put("FLOOR", new FloorFunction());
-        functions.put("CEILING", new CeilingFunction());
+        functions.put("ROUND", new Round());
+        functions.put("FLOOR", new Floor());
+        functions.put("CEILING", new Ceiling());
         functions.put("NOT", new NotFunction());
         functions.put("LEFT", new StringLeftFunction());
         functions.put("RIGHT", new StringRightFunction());
-        functions.put("MIDDLE", new StringSubstringFunction());
+        functions.put("MIDDLE", new Middle());
         functions.put("UPPER", new StringUpperFunction());
         functions.put("LOWER", new StringLowerFunction());
         functions.put("TRIM", new StringTrimFunction());
@@ -177,6 +176,9 @@ public final class FormulaFunctions {
         if (value instanceof BigDecimal exact) {
             return EvaluationValue.numberValue(exact);
         }
+        if (value instanceof java.math.BigInteger exact) {
+            return EvaluationValue.numberValue(new BigDecimal(exact));
+        }
         if (value instanceof Number number) {
             return EvaluationValue.numberValue(
                     number instanceof Long whole
@@ -197,6 +199,73 @@ public final class FormulaFunctions {
 
     private static String name(EvaluationValue lazy) {
         return lazy.getExpressionNode().getToken().getValue();
+    }
+
+    /** A piece of a text; where the text ends before, what there is. */
+    @FunctionParameter(name = "text")
+    @FunctionParameter(name = "start", nonNegative = true)
+    @FunctionParameter(name = "end", nonNegative = true, isVarArg = true)
+    private static final class Middle extends AbstractFunction {
+        @Override
+        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts) {
+            String text = parts[0].getStringValue();
+            int from = place(parts[1], text);
+            int to = parts.length > 2 ? place(parts[2], text) : text.length();
+            return EvaluationValue.stringValue(text.substring(from, Math.max(from, to)));
+        }
+
+        private static int place(EvaluationValue at, String text) {
+            BigDecimal wanted = at.getNumberValue();
+            return wanted.compareTo(BigDecimal.valueOf(text.length())) > 0
+                    ? text.length()
+                    : Math.max(0, wanted.intValue());
+        }
+    }
+
+    /** Digits before the point of the largest number that is written out or rounded: beyond it that takes for ever. */
+    private static final int MOST_DIGITS = 400;
+
+    static boolean boundless(BigDecimal number) {
+        return (long) number.precision() - number.scale() > MOST_DIGITS || number.scale() > 2 * MOST_DIGITS;
+    }
+
+    private static void bounded(EvaluationValue... parts) {
+        for (EvaluationValue part : parts) {
+            if (part.isNumberValue() && boundless(part.getNumberValue())) {
+                throw new ArithmeticException("The number is too large to be rounded");
+            }
+        }
+    }
+
+    @FunctionParameter(name = "value")
+    @FunctionParameter(name = "scale")
+    private static final class Round extends RoundFunction {
+        @Override
+        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts) {
+            bounded(parts);
+            if (parts[1].getNumberValue().abs().compareTo(BigDecimal.valueOf(MOST_DIGITS)) > 0) {
+                throw new ArithmeticException("There are no so many digits to round to");
+            }
+            return super.evaluate(expression, token, parts);
+        }
+    }
+
+    @FunctionParameter(name = "value")
+    private static final class Floor extends FloorFunction {
+        @Override
+        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts) {
+            bounded(parts);
+            return super.evaluate(expression, token, parts);
+        }
+    }
+
+    @FunctionParameter(name = "value")
+    private static final class Ceiling extends CeilingFunction {
+        @Override
+        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts) {
+            bounded(parts);
+            return super.evaluate(expression, token, parts);
+        }
     }
 
     @FunctionParameter(name = "input", isLazy = true)

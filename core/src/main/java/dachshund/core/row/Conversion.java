@@ -113,7 +113,9 @@ public final class Conversion {
         if (!Double.isFinite(number)) {
             throw new DoesNotFit("is " + shown(value) + ", beyond what a double holds");
         }
-        if (value instanceof Long exact && (long) number != exact) {
+        BigDecimal exact = number(value);
+        boolean whole = exact.signum() == 0 || exact.stripTrailingZeros().scale() <= 0;
+        if (whole && new BigDecimal(number).compareTo(exact) != 0) {
             throw new DoesNotFit(
                     "is " + shown(value) + "; a double holds whole numbers exactly only up to 9007199254740992");
         }

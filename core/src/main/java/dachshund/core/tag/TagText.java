@@ -8,10 +8,13 @@ import java.util.Locale;
 /** Values of tags as a person or a program types them, and back. */
 public final class TagText {
 
+    /** From here on not every whole number is a double. */
+    private static final double MOST_EXACT = 9_007_199_254_740_992.0;
+
     private TagText() {}
 
     /**
-     * Reads a value of a kind: Boolean, Long, Double, String or Instant.
+     * Reads a value of a kind: Boolean, Long, Double (BigDecimal where a double would round a whole number), String or Instant.
      *
      * @throws IllegalArgumentException with a sentence
      */
@@ -33,11 +36,16 @@ public final class TagText {
             }
             case NUMBER -> {
                 try {
-                    double number = new BigDecimal(stripped).doubleValue();
+                    BigDecimal exact = new BigDecimal(stripped);
+                    double number = exact.doubleValue();
                     if (!Double.isFinite(number)) {
                         throw new IllegalArgumentException("This number is too large.");
                     }
-                    yield number;
+                    // A whole number that a double would round is kept as it is.
+                    boolean rounded = Math.abs(number) >= MOST_EXACT
+                            && exact.scale() <= 0
+                            && new BigDecimal(number).compareTo(exact) != 0;
+                    yield rounded ? (Object) exact : (Object) number;
                 } catch (NumberFormatException notANumber) {
                     throw new IllegalArgumentException("Write a number with a point, such as 12.5.", notANumber);
                 }

@@ -74,7 +74,9 @@ public final class Sources implements AutoCloseable {
     public PlantLink open(SourceDefinition source) {
         Map<String, String> clear = source.settings().entrySet().stream()
                 .collect(Collectors.toMap(Map.Entry::getKey, entry -> secrets.open(entry.getValue())));
-        return kind(source.link()).open(new LinkKind.Opening(source.id(), clear, source.rate(), clock));
+        LinkKind kind = kind(source.link());
+        PlantLink link = kind.open(new LinkKind.Opening(source.id(), clear, source.rate(), clock));
+        return kind.outside() ? new BoundedLink(link) : link;
     }
 
     /** Makes the given sources, and only those, run. A source whose connection stays the same is not interrupted. */

@@ -34,9 +34,11 @@ import org.eclipse.milo.opcua.stack.core.types.enumerated.TimestampsToReturn;
  * connects after a pause that grows from 1 s to 30 s; nothing is carried over from the old session, so there is no
  * state to get wrong.
  */
+@SuppressWarnings("ReferenceEquality") // a client, a subscriber and what is wanted are themselves
 final class OpcUaLink implements PlantLink {
 
     private static final Duration CONNECT_LIMIT = Duration.ofSeconds(5);
+    private static final long ATTEMPT_SECONDS = 30;
     private static final long ROUND_TRIP_EVERY_SECONDS = 10;
 
     private final LinkKind.Opening opening;
@@ -52,6 +54,10 @@ final class OpcUaLink implements PlantLink {
     private OpcUaSubscriber subscriber;
     private volatile Optional<Duration> roundTrip = Optional.empty();
     private boolean closed;
+    /** Counts attempts to connect; the last one that came to an end. */
+    private long attempt;
+
+    private long done;
 
     OpcUaLink(LinkKind.Opening opening, OpcUaTrust trust) {
         this.opening = opening;
@@ -173,11 +179,15 @@ final class OpcUaLink implements PlantLink {
         work.execute(this::connect);
     }
 
+    /** One attempt at a time; one that does not end is given up, and what it may still bring is let go. */
     private void connect() {
+        long mine;
         synchronized (lock) {
             if (closed || client != null) {
                 return;
             }
+            mine = ++attempt;
+            work.schedule(() -> giveUp(mine), ATTEMPT_SECONDS, TimeUnit.SECONDS);
         }
         if (pause.first()) {
             listener.onState(LinkState.CONNECTING, "Connecting to " + connection.address() + ".");
@@ -187,33 +197,84 @@ final class OpcUaLink implements PlantLink {
             OpcUaConnection.Connected connected = connection.connect(CONNECT_LIMIT);
             fresh = connected.client();
             OpcUaClient owner = fresh;
+            fresh.addSessionActivityListener(new SessionActivityListener() {
+                @Override
+                public void onSessionInactive(UaSession session) {
+                    lost(owner, "The connection to " + connected.address() + " broke.");
+                }
+            });
+            // Asked of the server with no lock held: whoever only wants to know how the link does must not wait for it.
+            OpcUaSubscriber made =
+                    new OpcUaSubscriber(fresh, opening, listener, overflows, sentence -> lost(owner, sentence));
+            Map<String, TagInfo> now;
             synchronized (lock) {
-                if (closed) {
+                if (closed || attempt != mine) {
                     OpcUaConnection.quietly(fresh);
                     return;
                 }
                 client = fresh;
-                fresh.addSessionActivityListener(new SessionActivityListener() {
-                    @Override
-                    public void onSessionInactive(UaSession session) {
-                        lost(owner, "The connection to " + connected.address() + " broke.");
-                    }
-                });
-                subscriber =
-                        new OpcUaSubscriber(fresh, opening, listener, overflows, sentence -> lost(owner, sentence));
-                subscriber.follow(wanted);
+                subscriber = made;
+                now = wanted;
+            }
+            made.follow(now);
+            synchronized (lock) {
+                if (client != owner) {
+                    return; // lost meanwhile, and tried again
+                }
+                done = mine;
             }
             pause.worked();
             connects.increment();
             listener.onState(
                     LinkState.CONNECTED, ("Connected to " + connected.address() + ". " + connected.note()).strip());
+            followAgain(made, now);
             measure(owner);
         } catch (LinkProblem problem) {
-            again(problem.getMessage());
+            if (ended(mine)) {
+                again(problem.getMessage());
+            }
         } catch (UaException | RuntimeException problem) {
-            lost(
-                    fresh,
-                    "The server at " + connection.address() + " took no subscription: " + OpcUaWords.of(problem) + ".");
+            OpcUaConnection.quietly(fresh);
+            if (ended(mine)) {
+                again("The server at " + connection.address() + " took no subscription: " + OpcUaWords.of(problem)
+                        + ".");
+            }
+        }
+    }
+
+    /** Whether this attempt is the present one; it is over then. */
+    private boolean ended(long mine) {
+        synchronized (lock) {
+            if (closed || attempt != mine || done == mine) {
+                return false;
+            }
+            done = mine;
+            client = null;
+            subscriber = null;
+            return true;
+        }
+    }
+
+    private void giveUp(long mine) {
+        OpcUaClient hung;
+        synchronized (lock) {
+            hung = client;
+        }
+        if (ended(mine)) {
+            OpcUaConnection.quietly(hung);
+            again("Connecting to " + connection.address() + " did not come to an end within " + ATTEMPT_SECONDS
+                    + " s.");
+        }
+    }
+
+    /** What was wanted meanwhile. */
+    private void followAgain(OpcUaSubscriber made, Map<String, TagInfo> before) {
+        Map<String, TagInfo> now;
+        synchronized (lock) {
+            now = subscriber == made ? wanted : before;
+        }
+        if (now != before) {
+            made.follow(now);
         }
     }
 
@@ -237,6 +298,7 @@ final class OpcUaLink implements PlantLink {
             }
             client = null;
             subscriber = null;
+            done = attempt;
         }
         roundTrip = Optional.empty();
         OpcUaConnection.quietly(broken);
@@ -257,17 +319,13 @@ final class OpcUaLink implements PlantLink {
     public void want(Collection<TagInfo> tags) {
         Map<String, TagInfo> next = new LinkedHashMap<>();
         tags.forEach(tag -> next.put(tag.address(), tag));
+        OpcUaSubscriber present;
         synchronized (lock) {
             wanted = next;
-            if (subscriber != null) {
-                work.execute(() -> {
-                    synchronized (lock) {
-                        if (subscriber != null) {
-                            subscriber.follow(wanted);
-                        }
-                    }
-                });
-            }
+            present = done == attempt ? subscriber : null; // one that is being made looks again afterwards
+        }
+        if (present != null) {
+            present.follow(next);
         }
     }
 

@@ -15,6 +15,9 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.TimeoutException;
 import java.util.concurrent.atomic.LongAdder;
 import org.eclipse.milo.opcua.sdk.client.OpcUaClient;
 import org.eclipse.milo.opcua.sdk.client.subscriptions.MonitoredItemSynchronizationException;
@@ -45,6 +48,8 @@ final class OpcUaSubscriber {
     /** What a monitored item stands for. */
     private record Wanted(TagInfo tag, OpcUaPart part) {}
 
+    private static final long CREATE_SECONDS = 10;
+
     private final OpcUaClient client;
     private final PlantLink.Listener listener;
     private final PlantClock clock;
@@ -55,7 +60,7 @@ final class OpcUaSubscriber {
     private final EncodingContext context;
     private final LongAdder overflows;
     private final Map<String, OpcUaMonitoredItem> items = new HashMap<>();
-    private int withoutDeadband;
+    private volatile int withoutDeadband;
 
     OpcUaSubscriber(
             OpcUaClient client, LinkKind.Opening opening, PlantLink.Listener listener, LongAdder overflows, Lost lost)
@@ -94,11 +99,22 @@ final class OpcUaSubscriber {
                 lost.because("The server does not know the subscription any more.");
             }
         });
-        subscription.create();
+        try {
+            subscription.createAsync().toCompletableFuture().get(CREATE_SECONDS, TimeUnit.SECONDS);
+        } catch (ExecutionException refused) {
+            throw refused.getCause() instanceof UaException its
+                    ? its
+                    : new UaException(StatusCodes.Bad_UnexpectedError, refused.getCause());
+        } catch (TimeoutException silent) {
+            throw new UaException(StatusCodes.Bad_Timeout, silent);
+        } catch (InterruptedException interrupted) {
+            Thread.currentThread().interrupt();
+            throw new UaException(StatusCodes.Bad_Timeout, interrupted);
+        }
     }
 
     /** How many tags are sent without the dead band, because the server knows none for them. */
-    int withoutDeadband() {
+    int withoutDeadband() { // read without waiting for the server
         return withoutDeadband;
     }
 
@@ -117,7 +133,7 @@ final class OpcUaSubscriber {
     }
 
     /** Makes the subscription hold what is wanted. */
-    void follow(Map<String, TagInfo> tags) {
+    synchronized void follow(Map<String, TagInfo> tags) {
         List<OpcUaMonitoredItem> gone = new ArrayList<>();
         items.entrySet().removeIf(entry -> {
             TagInfo tag = tags.get(entry.getKey());

@@ -1,5 +1,7 @@
 package dachshund.links.opcua;
 
+import com.fasterxml.jackson.databind.node.ArrayNode;
+import com.fasterxml.jackson.databind.node.JsonNodeFactory;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagValue;
@@ -7,16 +9,20 @@ import dachshund.core.time.OpcUaTime;
 import java.lang.reflect.Array;
 import java.math.BigDecimal;
 import java.time.Instant;
+import java.util.Base64;
 import java.util.Optional;
-import java.util.StringJoiner;
 import org.eclipse.milo.opcua.stack.core.NodeIds;
 import org.eclipse.milo.opcua.stack.core.OpcUaDataType;
+import org.eclipse.milo.opcua.stack.core.types.builtin.ByteString;
 import org.eclipse.milo.opcua.stack.core.types.builtin.DataValue;
 import org.eclipse.milo.opcua.stack.core.types.builtin.DateTime;
+import org.eclipse.milo.opcua.stack.core.types.builtin.ExpandedNodeId;
 import org.eclipse.milo.opcua.stack.core.types.builtin.LocalizedText;
+import org.eclipse.milo.opcua.stack.core.types.builtin.Matrix;
 import org.eclipse.milo.opcua.stack.core.types.builtin.NodeId;
 import org.eclipse.milo.opcua.stack.core.types.builtin.QualifiedName;
 import org.eclipse.milo.opcua.stack.core.types.builtin.StatusCode;
+import org.eclipse.milo.opcua.stack.core.types.builtin.Variant;
 import org.eclipse.milo.opcua.stack.core.types.builtin.unsigned.ULong;
 import org.eclipse.milo.opcua.stack.core.types.builtin.unsigned.Unsigned;
 
@@ -97,14 +103,56 @@ final class OpcUaValues {
         if (raw instanceof QualifiedName name) {
             return name.getName() == null ? "" : name.getName();
         }
+        if (raw instanceof ByteString bytes) {
+            return Base64.getEncoder().encodeToString(bytes.bytesOrEmpty());
+        }
+        if (raw instanceof NodeId id) {
+            return id.toParseableString();
+        }
+        if (raw instanceof ExpandedNodeId id) {
+            return id.toParseableString();
+        }
+        if (raw instanceof StatusCode status) {
+            return OpcUaWords.of(status.getValue());
+        }
+        if (raw instanceof Variant variant) {
+            return variant.getValue() == null ? "" : plain(variant.getValue());
+        }
+        if (raw instanceof Matrix matrix) {
+            return json(matrix.getElements(), matrix.getDimensions(), 0, new int[1])
+                    .toString();
+        }
         if (raw.getClass().isArray()) {
-            StringJoiner items = new StringJoiner(", ", "[", "]");
-            for (int i = 0; i < Math.min(Array.getLength(raw), 50); i++) {
-                items.add(String.valueOf(Array.get(raw, i)));
-            }
-            return items.toString();
+            return json(raw, new int[] {Array.getLength(raw)}, 0, new int[1]).toString();
         }
         return raw.toString();
+    }
+
+    /** Elements as a JSON array (RFC 8259), all of them; of a matrix row by row. */
+    private static ArrayNode json(Object elements, int[] dimensions, int depth, int[] at) {
+        ArrayNode array = JsonNodeFactory.instance.arrayNode();
+        for (int i = 0; elements != null && i < dimensions[depth] && at[0] < Array.getLength(elements); i++) {
+            if (depth < dimensions.length - 1) {
+                array.add(json(elements, dimensions, depth + 1, at));
+                continue;
+            }
+            Object element = Array.get(elements, at[0]++);
+            Object plain = element == null ? null : plain(element);
+            if (plain == null) {
+                array.addNull();
+            } else if (plain instanceof Boolean yes) {
+                array.add(yes);
+            } else if (plain instanceof Long whole) {
+                array.add(whole);
+            } else if (plain instanceof Double number && Double.isFinite(number)) {
+                array.add(number);
+            } else if (plain instanceof BigDecimal exact) {
+                array.add(exact);
+            } else {
+                array.add(plain.toString());
+            }
+        }
+        return array;
     }
 
     /**

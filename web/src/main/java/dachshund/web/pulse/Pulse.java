@@ -8,10 +8,10 @@ import java.time.Instant;
  * @param liveTags   tags whose value is not bad
  * @param allTags    tags taken from all sources
  * @param perMinute  rows landed in the last sixty seconds
- * @param held       rows on disk that have not landed
+ * @param held       rows on disk that their destinations should have taken by now
  * @param setAside   rows set aside, all recorders together
  * @param sourcesDown sources that are not connected
- * @param diskLeft   bytes left where the journal is
+ * @param diskLeft   bytes left where the journal is; 0 where nobody knows
  */
 public record Pulse(
         long liveTags,
@@ -26,6 +26,9 @@ public record Pulse(
 
     /** Disk left as a person reads it. */
     public String disk() {
+        if (diskLeft == 0) {
+            return "unknown";
+        }
         double gigabytes = diskLeft / 1e9;
         return gigabytes >= 10
                 ? Math.round(gigabytes) + " GB"

@@ -5,13 +5,10 @@ import dachshund.core.source.LinkState;
 import dachshund.engine.Engine;
 import dachshund.engine.thread.Threads;
 import java.io.IOException;
-import java.nio.file.Files;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.List;
 import java.util.concurrent.CopyOnWriteArrayList;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 import org.springframework.context.event.ContextClosedEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
@@ -23,7 +20,6 @@ import org.thymeleaf.spring6.SpringTemplateEngine;
 @Component
 public class PulseMeter {
 
-    private static final Logger LOG = LoggerFactory.getLogger(PulseMeter.class);
     private static final int WINDOW_SECONDS = 60;
 
     private final Engine engine;
@@ -103,12 +99,7 @@ public class PulseMeter {
     }
 
     private long diskLeft() {
-        try {
-            return Files.getFileStore(engine.folder()).getUsableSpace();
-        } catch (IOException e) {
-            LOG.warn("The disk under {} does not say how much is left: {}", engine.folder(), e.getMessage());
-            return 0;
-        }
+        return engine.folder().toFile().getUsableSpace();
     }
 
     SseEmitter listen() {
