@@ -34,6 +34,7 @@ import dachshund.engine.thread.Threads;
 import dachshund.engine.when.ActionPool;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.time.Instant;
 import java.time.LocalTime;
 import java.time.ZoneId;
 import java.time.ZonedDateTime;
@@ -63,6 +64,8 @@ public final class Engine implements AutoCloseable {
     private static final int PLACES_KEPT_DAYS = 400;
 
     private static final Logger LOG = LoggerFactory.getLogger(Engine.class);
+    private static final Duration KEPT_NOW = Duration.ofMinutes(5);
+    private static final Duration KEPT_AT_ALL = Duration.ofMinutes(61);
     private static final Duration STOP_SOURCES = Duration.ofSeconds(1);
     private static final Duration STOP_ACTIONS = Duration.ofSeconds(2);
     private static final Duration STOP_WRITER = Duration.ofSeconds(3);
@@ -115,6 +118,7 @@ public final class Engine implements AutoCloseable {
         this.linkKinds = Stream.concat(settings.links().stream(), Stream.of(new KeptKind(local), new FormulaKind(tags)))
                 .toList();
         this.sources = new Sources(linkKinds, settings.secrets(), tags, settings.clock(), local);
+        restoreHour();
         RowId identity = new RowId(
                 local.installation(),
                 "00000000",
@@ -123,6 +127,7 @@ public final class Engine implements AutoCloseable {
                 0);
         this.housekeeping = Threads.start("housekeeping", () -> {
             tags.forgetUnseen(settings.clock().now().minus(LOOKED_AT));
+            keepHour(KEPT_NOW);
             tidy();
             return HOUSEKEEPING_NANOS;
         });
@@ -228,6 +233,41 @@ public final class Engine implements AutoCloseable {
                 settings.clock());
         worker[0] = Threads.start("writer-" + destination.id(), writer::step);
         return new Outlet(destination, writer, reading, worker[0]);
+    }
+
+    /** The last hour as Watch shows it outlives a restart; what landed since the last keeping is counted by the lanes alone. */
+    private void keepHour(Duration back) {
+        Instant now = settings.clock().now();
+        local.keepMinutes(
+                book.kept(now.minus(back)).stream()
+                        .map(each -> new LocalStore.Minute(
+                                each.recorder(),
+                                each.minute(),
+                                each.due() + " " + each.landed() + " " + each.setAside() + " " + each.skipped() + " "
+                                        + each.refused() + " " + each.slowestMillis()))
+                        .toList(),
+                now.minus(KEPT_AT_ALL).getEpochSecond() / 60);
+    }
+
+    private void restoreHour() {
+        try {
+            book.restore(local.keptMinutes().stream()
+                    .map(each -> {
+                        String[] counts = each.counts().split(" ", -1);
+                        return new CounterBook.Kept(
+                                each.recorder(),
+                                each.minute(),
+                                Long.parseLong(counts[0]),
+                                Long.parseLong(counts[1]),
+                                Long.parseLong(counts[2]),
+                                Long.parseLong(counts[3]),
+                                Long.parseLong(counts[4]),
+                                Long.parseLong(counts[5]));
+                    })
+                    .toList());
+        } catch (RuntimeException strange) {
+            LOG.error("What was counted in the last hour cannot be read; it is counted anew.", strange);
+        }
     }
 
     /** Clears away what destinations no longer keep, once a day in the small hours; a day that they pass while nothing runs is left out. */
@@ -407,6 +447,7 @@ public final class Engine implements AutoCloseable {
             }
         }
         outlets.clear();
+        keepHour(KEPT_AT_ALL);
         local.close();
     }
 }

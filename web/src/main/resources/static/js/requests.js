@@ -10,6 +10,10 @@
 
   const done = (request) => { underWay.delete(request); const next = edits.shift(); if (next) next(); };
 
+  // Each page that is loaded has a name of its own, so that an edit from another window of the same person is told from one of this page.
+  const page = Math.random().toString(36).slice(2) + Date.now().toString(36);
+  document.addEventListener("htmx:configRequest", (event) => { event.detail.headers["X-Page"] = page; });
+
   // A page's own fetches pass here, too. Gives nothing back where others are under way: the caller asks again later.
   window.ask = async (address) => {
     if (document.hidden || underWay.size > 0) return null;

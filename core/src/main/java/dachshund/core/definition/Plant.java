@@ -7,6 +7,7 @@ import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.row.RowFacts;
 import dachshund.core.shift.ShiftCalendar;
+import dachshund.core.shift.ShiftOfRow;
 import dachshund.core.tag.Range;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
@@ -89,7 +90,15 @@ public final class Plant implements PropertyLookup {
     public RowFacts facts(RecorderDefinition recorder) {
         String equipment =
                 definitions.get(recorder.equipment()) instanceof EquipmentDefinition piece ? piece.name() : "";
-        return new RowFacts(recorder.name(), site, recorder.equipment(), equipment, shifts(), zone, this);
+        return new RowFacts(
+                recorder.name(), site, recorder.equipment(), equipment, shifts(), belongs(recorder), zone, this);
+    }
+
+    private static ShiftOfRow belongs(RecorderDefinition recorder) {
+        long ends = recorder.whens().stream()
+                .filter(When.AtShiftEnds.class::isInstance)
+                .count();
+        return ends == 0 ? ShiftOfRow.RUNNING : ends == recorder.whens().size() ? ShiftOfRow.ENDED : ShiftOfRow.ENDING;
     }
 
     /** Everything beside the recorder itself that decides what its rows are; a recorder starts anew when this changes. */
@@ -125,8 +134,7 @@ public final class Plant implements PropertyLookup {
     private static boolean usesShifts(RecorderDefinition recorder) {
         boolean inColumns = recorder.layout().columnsAndFields().stream()
                 .anyMatch(column -> column.from() instanceof ColumnSource.FromRun run
-                        && (run.variable() == ColumnSource.Variable.SHIFT
-                                || run.variable() == ColumnSource.Variable.SHIFT_DATE));
+                        && run.variable().words().contains("shift"));
         return inColumns
                 || recorder.whens().stream().anyMatch(When.AtShiftEnds.class::isInstance)
                 || recorder.wheres().stream()

@@ -69,8 +69,7 @@ public final class NamePattern {
             return text;
         }
         ZonedDateTime at = row.recordTime().atZone(facts.zone());
-        Optional<Worked> shift =
-                text.contains("{shift") ? facts.shifts().at(row.recordTime(), facts.zone()) : Optional.empty();
+        Optional<Worked> shift = text.contains("{shift") ? facts.shift(row.recordTime()) : Optional.empty();
         return PART.matcher(text)
                 .replaceAll(
                         match -> Matcher.quoteReplacement(safe(value(match.group(1), row, layout, facts, at, shift))));

@@ -48,10 +48,14 @@ public sealed interface ColumnSource {
         SITE("site"),
         /** Name of the recorder's equipment; none where it has none. */
         EQUIPMENT("equipment"),
-        /** Name of the shift that runs at the record time; none between shifts. */
+        /** Name of the shift that the row belongs to: the one that runs, or at a shift's end the one that ends; none between shifts. */
         SHIFT("shift"),
         /** The day to which that shift belongs. */
-        SHIFT_DATE("shift date");
+        SHIFT_DATE("shift date"),
+        /** Name of the shift that runs from the record time on; none between shifts. */
+        RUNNING_SHIFT("running shift"),
+        /** The day to which that shift belongs. */
+        RUNNING_SHIFT_DATE("running shift date");
 
         private final String words;
 

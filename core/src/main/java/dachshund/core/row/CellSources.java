@@ -353,11 +353,15 @@ final class CellSources {
             case SITE -> moment -> emptyToNull(facts.site());
             case EQUIPMENT -> moment -> emptyToNull(facts.equipmentName());
             case SHIFT ->
+                moment -> facts.shift(moment.recordTime()).map(Worked::shift).orElse(null);
+            case SHIFT_DATE ->
+                moment -> facts.shift(moment.recordTime()).map(Worked::date).orElse(null);
+            case RUNNING_SHIFT ->
                 moment -> facts.shifts()
                         .at(moment.recordTime(), facts.zone())
                         .map(Worked::shift)
                         .orElse(null);
-            case SHIFT_DATE ->
+            case RUNNING_SHIFT_DATE ->
                 moment -> facts.shifts()
                         .at(moment.recordTime(), facts.zone())
                         .map(Worked::date)

@@ -2,7 +2,11 @@ package dachshund.core.row;
 
 import dachshund.core.equipment.PropertyLookup;
 import dachshund.core.shift.ShiftCalendar;
+import dachshund.core.shift.ShiftOfRow;
+import dachshund.core.shift.Worked;
+import java.time.Instant;
 import java.time.ZoneId;
+import java.util.Optional;
 
 /**
  * What a row says beside its tags.
@@ -17,11 +21,17 @@ public record RowFacts(
         String equipmentId,
         String equipmentName,
         ShiftCalendar shifts,
+        ShiftOfRow belongs,
         ZoneId zone,
         PropertyLookup properties) {
 
+    /** The shift that a row belongs to. */
+    public Optional<Worked> shift(Instant recordTime) {
+        return belongs.of(shifts, recordTime, zone);
+    }
+
     /** Of a recorder without equipment, shifts or properties. */
     public static RowFacts of(String recorder, ZoneId zone) {
-        return new RowFacts(recorder, "", "", "", ShiftCalendar.NONE, zone, PropertyLookup.NONE);
+        return new RowFacts(recorder, "", "", "", ShiftCalendar.NONE, ShiftOfRow.RUNNING, zone, PropertyLookup.NONE);
     }
 }

@@ -22,6 +22,7 @@ public final class SecretBox {
     private static final int TAG_BITS = 128;
 
     private final SecretKeySpec key;
+    private final String lost;
     private final SecureRandom random = new SecureRandom();
 
     /** @param key 32 bytes */
@@ -30,9 +31,37 @@ public final class SecretBox {
             throw new IllegalArgumentException("The key must have 32 bytes.");
         }
         this.key = new SecretKeySpec(key, "AES");
+        this.lost = "";
     }
 
+    private SecretBox(String lost) {
+        this.key = null;
+        this.lost = lost;
+    }
+
+    /**
+     * Without its key: nothing can be sealed or opened, and whoever tries is told so.
+     *
+     * @param sentence what happened to the key, and what to do
+     */
+    public static SecretBox lost(String sentence) {
+        return new SecretBox(sentence);
+    }
+
+    /** What happened to the key, in a sentence; empty where it is there. */
+    public String lost() {
+        return lost;
+    }
+
+    private void needsKey() {
+        if (key == null) {
+            throw new IllegalArgumentException(lost);
+        }
+    }
+
+    /** @throws IllegalArgumentException with a sentence, where the key is lost */
     public byte[] seal(byte[] clear) {
+        needsKey();
         byte[] nonce = new byte[NONCE];
         random.nextBytes(nonce);
         try {
@@ -48,6 +77,7 @@ public final class SecretBox {
 
     /** @throws IllegalArgumentException where the bytes were sealed with another key or altered */
     public byte[] open(byte[] sealed) {
+        needsKey();
         if (sealed.length < NONCE + TAG_BITS / 8) {
             throw new IllegalArgumentException("This is too short to be sealed.");
         }

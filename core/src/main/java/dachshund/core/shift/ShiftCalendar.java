@@ -40,6 +40,21 @@ public record ShiftCalendar(List<Shift> shifts, List<Holiday> holidays, boolean 
                 .findFirst();
     }
 
+    /** The shift that ended last, at the instant or before; empty where none did within a year. */
+    public Optional<Worked> lastEnded(Instant at, ZoneId zone) {
+        LocalDate day = at.atZone(zone).toLocalDate();
+        for (int back = 0; back <= LOOK_AHEAD_DAYS && !shifts.isEmpty(); back++) {
+            LocalDate begins = day.minusDays(back + 1L);
+            Optional<Worked> ended = starting(begins, begins.plusDays(1), zone).stream()
+                    .filter(worked -> !worked.to().isAfter(at))
+                    .max(Comparator.comparing(Worked::to));
+            if (ended.isPresent()) {
+                return ended;
+            }
+        }
+        return Optional.empty();
+    }
+
     /** The first end of a shift after the instant; empty where none comes within a year. */
     public Optional<Instant> nextEnd(Instant after, ZoneId zone) {
         LocalDate day = after.atZone(zone).toLocalDate();

@@ -19,6 +19,40 @@ import org.junit.jupiter.params.provider.CsvSource;
 /** Results worked out by hand. */
 class FormulaTest {
 
+    /** Whatever people type, computing it gives a value or a bad value with a reason, and ends. */
+    @org.junit.jupiter.params.ParameterizedTest
+    @org.junit.jupiter.params.provider.ValueSource(
+            strings = {
+                "middle(t, 5, 9)",
+                "middle(t, 9, 5)",
+                "left(t, 100)",
+                "right(t, 100)",
+                "round(1e999999999, 2)",
+                "1e999999999 * 1e999999999",
+                "floor(1e99999999)",
+                "ceiling(9^999999)",
+                "2^99999999",
+                "round(1, 999999999)",
+                "sqrt(0 - 1)",
+                "1 / 0",
+                "t * t",
+                "t > 1",
+                "not(t)",
+                "if(t, 1, 2)"
+            })
+    void whateverIsTypedEndsInAValueOrAReason(String text) throws Exception {
+        dachshund.core.formula.InputHistory history = new dachshund.core.formula.InputHistory(java.time.Duration.ZERO);
+        java.time.Instant now = java.time.Instant.parse("2026-11-25T06:00:00Z");
+        history.take(dachshund.core.tag.TagValue.good("abc", now), now);
+        for (dachshund.core.tag.DataKind kind : dachshund.core.tag.DataKind.values()) {
+            dachshund.core.tag.TagValue value =
+                    Formula.read(text, java.util.Set.of("t")).evaluate(java.util.Map.of("t", history), kind, now);
+            assertThat(value.value().isPresent() || !value.quality().words().isEmpty())
+                    .as(text)
+                    .isTrue();
+        }
+    }
+
     private static final Instant T0 = Instant.parse("2026-11-25T06:00:00Z");
     private final Map<String, InputHistory> inputs = new HashMap<>();
 

@@ -70,6 +70,7 @@ class ShapesTest {
                             "Night", LocalTime.of(22, 0), LocalTime.of(6, 0), EnumSet.allOf(DayOfWeek.class))),
                     List.of(),
                     true),
+            dachshund.core.shift.ShiftOfRow.RUNNING,
             ZoneId.of("Europe/London"),
             PL1);
 

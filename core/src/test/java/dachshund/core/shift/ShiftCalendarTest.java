@@ -45,6 +45,33 @@ class ShiftCalendarTest {
                 .isEqualTo("Early");
     }
 
+    @Test
+    void aRowAtTheEndOfAShiftBelongsToTheOneThatEnds() {
+        Instant end = Instant.parse("2026-11-25T14:00:00Z");
+        assertThat(ShiftOfRow.RUNNING.of(CALENDAR, end, LONDON).orElseThrow().shift())
+                .isEqualTo("Late");
+        assertThat(ShiftOfRow.ENDING.of(CALENDAR, end, LONDON).orElseThrow().shift())
+                .isEqualTo("Early");
+        assertThat(ShiftOfRow.ENDING
+                        .of(CALENDAR, end.plusSeconds(1), LONDON)
+                        .orElseThrow()
+                        .shift())
+                .isEqualTo("Late");
+        assertThat(ShiftOfRow.ENDED.of(CALENDAR, end, LONDON).orElseThrow().shift())
+                .isEqualTo("Early");
+        assertThat(ShiftOfRow.ENDED
+                        .of(CALENDAR, end.plusSeconds(7000), LONDON)
+                        .orElseThrow()
+                        .shift())
+                .as("written late, after a restart")
+                .isEqualTo("Early");
+        Worked night = ShiftOfRow.ENDED
+                .of(CALENDAR, Instant.parse("2026-11-25T06:00:00Z"), LONDON)
+                .orElseThrow();
+        assertThat(night.shift()).isEqualTo("Night");
+        assertThat(night.date()).isEqualTo(LocalDate.of(2026, 11, 24));
+    }
+
     /** Changeovers of Europe/London as in the tz database: 29 March 2026 01:00 UTC, 25 October 2026 01:00 UTC. */
     @Test
     void aNightAcrossAChangeoverIsAnHourShorterOrLonger() {

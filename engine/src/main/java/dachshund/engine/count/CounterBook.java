@@ -118,6 +118,59 @@ public final class CounterBook {
         }
     }
 
+    /** One minute of one recorder as it is kept over a restart. */
+    public record Kept(
+            String recorder,
+            long minute,
+            long due,
+            long landed,
+            long setAside,
+            long skipped,
+            long refused,
+            long slowestMillis) {}
+
+    /** Every minute from the instant on in which something was due. */
+    public List<Kept> kept(Instant from) {
+        long first = Math.floorDiv(from.getEpochSecond(), 60);
+        List<Kept> all = new ArrayList<>();
+        strips.forEach((recorder, strip) -> {
+            synchronized (strip) {
+                for (Cell cell : strip.cells) {
+                    if (cell.minute >= first && cell.due > 0) {
+                        all.add(new Kept(
+                                recorder,
+                                cell.minute,
+                                cell.due,
+                                cell.outcomes[Outcome.LANDED.ordinal()],
+                                cell.outcomes[Outcome.SET_ASIDE.ordinal()],
+                                cell.outcomes[Outcome.SKIPPED.ordinal()],
+                                cell.outcomes[Outcome.REFUSED.ordinal()],
+                                cell.slowestMillis));
+                    }
+                }
+            }
+        });
+        return all;
+    }
+
+    /** Goes on from what was kept before a restart. */
+    public void restore(List<Kept> before) {
+        for (Kept each : before) {
+            Strip strip = strips.computeIfAbsent(each.recorder(), id -> new Strip());
+            synchronized (strip) {
+                Cell cell = strip.cell(Instant.ofEpochSecond(each.minute() * 60));
+                if (cell != null) {
+                    cell.due += each.due();
+                    cell.outcomes[Outcome.LANDED.ordinal()] += each.landed();
+                    cell.outcomes[Outcome.SET_ASIDE.ordinal()] += each.setAside();
+                    cell.outcomes[Outcome.SKIPPED.ordinal()] += each.skipped();
+                    cell.outcomes[Outcome.REFUSED.ordinal()] += each.refused();
+                    cell.slowestMillis = Math.max(cell.slowestMillis, each.slowestMillis());
+                }
+            }
+        }
+    }
+
     /** The last sixty minutes of a recorder, oldest first, the present one last. */
     public List<Minute> hour(String recorder, Instant now) {
         long present = Math.floorDiv(now.getEpochSecond(), 60);

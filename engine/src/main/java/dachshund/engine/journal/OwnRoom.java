@@ -7,7 +7,6 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.stream.Stream;
 
@@ -18,6 +17,7 @@ import java.util.stream.Stream;
 public final class OwnRoom {
 
     private static final String FOLDER = "apart";
+    private static final int AT_A_TIME = 4;
 
     private final Path folder;
     private final String lane;
@@ -71,26 +71,28 @@ public final class OwnRoom {
     }
 
     /**
-     * Copies what the journal's oldest file holds of the lane; on disk when this returns.
+     * Copies what finished files of the journal hold of the lane, some files at a time; on disk when this returns.
      *
      * @param from entries before this position are settled
-     * @return the position behind that file; empty where the journal is being written in its first file still
+     * @param upTo files that end behind this position are needed there by others
      */
-    public Optional<Long> takeOldest(SegmentJournal journal, long from) {
-        Optional<SegmentFile> oldest = journal.oldest();
-        if (oldest.isEmpty()) {
-            return Optional.empty();
-        }
-        SegmentFile source = oldest.get();
-        if (!files.containsKey(source.base())
-                && source.summary().of(lane).filter(each -> each.last() >= from).isPresent()) {
+    public void take(SegmentJournal journal, long from, long upTo) {
+        int copied = 0;
+        for (SegmentFile source : journal.finished(upTo)) {
+            boolean has = source.summary()
+                    .of(lane)
+                    .filter(each -> each.last() >= from)
+                    .isPresent();
+            if (source.base() < end() || copied == AT_A_TIME || !has && files.isEmpty()) {
+                continue;
+            }
             try {
-                copy(source, from);
+                copy(source, from); // also one with nothing for the lane, so that the room reaches as far as its copies
+                copied++;
             } catch (IOException e) {
                 throw new UncheckedIOException("The rows of a lane could not be given room of their own.", e);
             }
         }
-        return Optional.of(source.end());
     }
 
     private void copy(SegmentFile source, long from) throws IOException {
@@ -119,6 +121,23 @@ public final class OwnRoom {
     /** Position behind everything that is in the room; 0 where it is empty. */
     public long end() {
         return files.isEmpty() ? 0 : files.lastEntry().getValue().end();
+    }
+
+    /** Running numbers of the lane's first and last entry in it, both 0 where it is empty. */
+    public long firstNth() {
+        return files.values().stream()
+                .flatMap(file -> file.summary().of(lane).stream())
+                .mapToLong(Summary.OfLane::firstNth)
+                .min()
+                .orElse(0);
+    }
+
+    public long lastNth() {
+        return files.values().stream()
+                .flatMap(file -> file.summary().of(lane).stream())
+                .mapToLong(Summary.OfLane::lastNth)
+                .max()
+                .orElse(0);
     }
 
     public boolean isEmpty() {

@@ -414,15 +414,17 @@ public final class SegmentJournal implements Journal {
         return new SegmentReader(Math.max(from, first()));
     }
 
-    /** The first file, if it is not the one being written: what of it somebody still needs can be given room elsewhere. */
-    Optional<SegmentFile> oldest() {
-        SegmentFile oldest = segments.firstEntry().getValue();
-        return oldest.sealed() && segments.size() > 1 ? Optional.of(oldest) : Optional.empty();
+    /** The finished files that end at a position or before, oldest first. */
+    List<SegmentFile> finished(long upTo) {
+        return segments.values().stream()
+                .filter(file -> file.sealed() && file.end() <= upTo)
+                .toList();
     }
 
     /** Position behind the oldest file; the largest number while only one is there. */
     public long oldestEnd() {
-        return oldest().map(SegmentFile::end).orElse(Long.MAX_VALUE);
+        SegmentFile oldest = segments.firstEntry().getValue();
+        return oldest.sealed() ? oldest.end() : Long.MAX_VALUE;
     }
 
     Path folder() {

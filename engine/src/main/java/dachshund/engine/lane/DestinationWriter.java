@@ -135,23 +135,17 @@ public final class DestinationWriter implements AutoCloseable {
         Offered.OfLane counts = offered.of(recorder);
         Settled known = local.settled(Lane.name(recorder, destination));
         OwnRoom room = OwnRoom.of(journal, recorder);
+        journal.atLeast(recorder, Math.max(known.nth(), room.lastNth()));
         if (!known.journal().equals(journal.id())) {
-            List<Journal.Stretch> stretches = journal.stretches(recorder);
-            boolean anew = !known.journal().isEmpty();
-            long last = stretches.isEmpty()
-                    ? known.nth()
-                    : Math.max(0, stretches.get(0).nth() - 1);
-            journal.atLeast(recorder, known.nth());
             // Of another journal nothing is settled here; where nothing was known, what came before it was settled by
             // somebody.
-            known = known.in(
-                    journal.id(),
-                    stretches.isEmpty() ? 0 : journal.first(),
-                    Math.max(last, anew ? known.nth() : last),
-                    anew ? 0 : last,
-                    0);
-        } else {
-            journal.atLeast(recorder, known.nth());
+            boolean anew = known.journal().isEmpty();
+            List<Journal.Stretch> stretches = journal.stretches(recorder);
+            long first = !room.isEmpty()
+                    ? room.firstNth()
+                    : stretches.isEmpty() ? 0 : stretches.get(0).nth();
+            long last = Math.max(known.nth(), first - 1);
+            known = known.in(journal.id(), 0, last, anew ? last : 0, 0);
         }
         long missing = counts.offered() - counts.refused() - counts.aside() - known.lost() - journal.last(recorder);
         if (missing > 0) {

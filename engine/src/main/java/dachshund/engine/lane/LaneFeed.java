@@ -282,16 +282,16 @@ final class LaneFeed {
             }
             // A lane that is being tried is left as it is; it is asked again at the next step.
             if (!lane.tried && neededFrom(lane) < others && journal.oldestEnd() <= others) {
-                giveRoom(lane);
+                giveRoom(lane, others);
             }
             needed = Math.min(needed, lane.tried ? lane.cursor() : neededFrom(lane));
         }
         journal.release(needed);
     }
 
-    private void giveRoom(Lane lane) {
+    private void giveRoom(Lane lane, long others) {
         OwnRoom room = lane.room == null ? OwnRoom.of(journal, lane.recorder) : lane.room;
-        room.takeOldest(journal, lane.cursor());
+        room.take(journal, lane.cursor(), others);
         if (lane.room == null && !room.isEmpty()) {
             lane.room = room;
             lane.roomReader = null;

@@ -78,6 +78,8 @@ public final class LocalStore implements AutoCloseable {
                         "CREATE TABLE IF NOT EXISTS kept_value (source TEXT NOT NULL, address TEXT NOT NULL, kind TEXT NOT NULL, value TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (source, address))");
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS lane_place (lane TEXT NOT NULL, design TEXT NOT NULL, name TEXT NOT NULL, day TEXT NOT NULL, PRIMARY KEY (lane, design, name))");
+                statement.execute(
+                        "CREATE TABLE IF NOT EXISTS minute (recorder TEXT NOT NULL, minute INTEGER NOT NULL, counts TEXT NOT NULL, PRIMARY KEY (recorder, minute))");
                 statement.execute("CREATE TABLE IF NOT EXISTS served (recorder TEXT PRIMARY KEY, at TEXT NOT NULL)");
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS stopped (recorder TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
@@ -255,6 +257,49 @@ public final class LocalStore implements AutoCloseable {
     public List<String> laneNames(String destination) {
         return names("SELECT substr(name, 1, instr(name, ':') - 1) FROM lane WHERE name LIKE '%:' || ?", destination);
     }
+
+    /** Keeps the counts of some minutes, each as a text, and forgets those before a minute. */
+    public void keepMinutes(List<Minute> minutes, long before) {
+        run(connection -> {
+            connection.setAutoCommit(false);
+            try (Statement clear = connection.createStatement();
+                    PreparedStatement insert =
+                            connection.prepareStatement("INSERT OR REPLACE INTO minute VALUES (?, ?, ?)")) {
+                clear.executeUpdate("DELETE FROM minute WHERE minute < " + before);
+                for (Minute each : minutes) {
+                    insert.setString(1, each.recorder());
+                    insert.setLong(2, each.minute());
+                    insert.setString(3, each.counts());
+                    insert.addBatch();
+                }
+                insert.executeBatch();
+                connection.commit();
+            } catch (SQLException e) {
+                connection.rollback();
+                throw e;
+            } finally {
+                connection.setAutoCommit(true);
+            }
+            return null;
+        });
+    }
+
+    /** The counts that were kept. */
+    public List<Minute> keptMinutes() {
+        return run(connection -> {
+            try (Statement statement = connection.createStatement();
+                    ResultSet rows = statement.executeQuery("SELECT recorder, minute, counts FROM minute")) {
+                List<Minute> minutes = new ArrayList<>();
+                while (rows.next()) {
+                    minutes.add(new Minute(rows.getString(1), rows.getLong(2), rows.getString(3)));
+                }
+                return minutes;
+            }
+        });
+    }
+
+    /** Counts of one minute of one recorder; minutes since 1970. */
+    public record Minute(String recorder, long minute, String counts) {}
 
     /** What is known of the journal of a destination: its id, and up to where something was settled in it. */
     public Map.Entry<String, Long> journal(String destination) {

@@ -204,7 +204,7 @@ public final class RecorderRun implements Action {
             return refused;
         }
         Instant due = when.dueAt();
-        return due.plus(LONG).isBefore(clock.now())
+        return due.isBefore(clock.now().minus(LONG))
                 ? "A row was due " + PeriodText.roughly(Duration.between(due, clock.now())) + " ago and has not come."
                 : "";
     }

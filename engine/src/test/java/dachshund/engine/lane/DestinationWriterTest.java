@@ -119,7 +119,7 @@ class DestinationWriterTest {
     private void drain() {
         await().pollDelay(Duration.ZERO)
                 .pollInterval(Duration.ofMillis(2))
-                .atMost(Duration.ofSeconds(20))
+                .atMost(Duration.ofSeconds(90))
                 .until(() -> {
                     stepOn();
                     return writer.waiting() == 0;

@@ -37,6 +37,8 @@ class FakeStore implements RowStore {
     String lockedTable = "";
     String busyTable = "";
     Predicate<Row> refused = row -> false;
+    /** Throws whatever it likes when a batch is to be written. */
+    Thrower thrower = batch -> {};
     /** Columns that their owner has dropped. */
     final Set<String> gone = new HashSet<>();
     /** Other databases of its server. */
@@ -44,6 +46,10 @@ class FakeStore implements RowStore {
 
     int transactions;
     final List<String> made = new ArrayList<>();
+
+    interface Thrower {
+        void maybe(RowBatch batch) throws StoreProblem;
+    }
 
     FakeStore(long seed) {
         random = new Random(seed);
@@ -116,6 +122,7 @@ class FakeStore implements RowStore {
         answer();
         for (int i = 0; i < batches.size(); i++) {
             RowBatch batch = batches.get(i);
+            thrower.maybe(batch);
             if (batch.table().equals(lockedTable) || !tables.containsKey(batch.table())) {
                 throw new StoreProblem(Kind.TABLE, i, "The table " + batch.table() + " is not there.", null);
             }

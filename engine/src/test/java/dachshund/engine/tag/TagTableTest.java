@@ -25,6 +25,47 @@ class TagTableTest {
     }
 
     @Test
+    void aWatcherThatThrowsRobsNobodyOfTheBatch() {
+        List<Object> heard = new java.util.ArrayList<>();
+        TagRef tag = new TagRef("a", "v");
+        table.watch(List.of(tag), changes -> {
+            throw new IllegalStateException("a defect");
+        });
+        table.watch(List.of(tag), changes -> {
+            throw new StackOverflowError();
+        });
+        table.watch(List.of(tag), heard::addAll);
+        offer("a", 1.0, NOW);
+        offer("a", 2.0, NOW);
+        assertThat(heard).hasSize(2);
+        assertThat(table.said()).isNotEmpty().allMatch(line -> line.words().contains("failed"));
+    }
+
+    @Test
+    void whileWatchersTakeEachOthersPlaceEveryChangeIsHeardByOneOfThem() throws Exception {
+        TagRef tag = new TagRef("a", "v");
+        java.util.concurrent.atomic.AtomicLong heard = new java.util.concurrent.atomic.AtomicLong();
+        java.util.concurrent.atomic.AtomicBoolean going = new java.util.concurrent.atomic.AtomicBoolean(true);
+        TagTable.Watcher first = changes -> heard.addAndGet(changes.size());
+        table.watch(List.of(tag), first);
+        Thread changing = new Thread(() -> {
+            TagTable.Watcher before = first;
+            while (going.get()) {
+                TagTable.Watcher after = changes -> heard.addAndGet(changes.size());
+                table.replace(List.of(tag), before, List.of(tag), after, values -> {});
+                before = after;
+            }
+        });
+        changing.start();
+        for (int i = 0; i < 20_000; i++) {
+            offer("a", (double) i, NOW);
+        }
+        going.set(false);
+        changing.join();
+        assertThat(heard.get()).isEqualTo(20_000);
+    }
+
+    @Test
     void whenItsSourceIsAwayAValueIsBadNotStaleAndGood() {
         offer("a", 1.0, NOW);
         offer("b", 2.0, NOW);

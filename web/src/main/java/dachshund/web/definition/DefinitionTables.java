@@ -4,7 +4,9 @@ import dachshund.core.definition.Definition;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.springframework.jdbc.core.simple.JdbcClient;
 import org.springframework.jdbc.support.GeneratedKeyHolder;
@@ -57,6 +59,16 @@ class DefinitionTables {
                 .param(release)
                 .query((row, n) -> tagLists.whole(row.getString(1), row.getString(2)))
                 .list();
+    }
+
+    /** In which release each thing was changed last. */
+    Map<String, Long> changedIn() {
+        Map<String, Long> releases = new HashMap<>();
+        jdbc.sql("SELECT definition_id, MAX(release_id) FROM definition_version GROUP BY definition_id")
+                .query(row -> {
+                    releases.put(row.getString(1), row.getLong(2));
+                });
+        return releases;
     }
 
     long newestRelease() {

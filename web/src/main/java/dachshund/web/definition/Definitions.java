@@ -22,13 +22,16 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
 import org.springframework.dao.DuplicateKeyException;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.support.TransactionTemplate;
 
 /**
@@ -42,6 +45,10 @@ import org.springframework.transaction.support.TransactionTemplate;
 public class Definitions {
 
     private static final Logger LOG = LoggerFactory.getLogger(Definitions.class);
+    /** Revisions between two releases. */
+    private static final int REVISIONS = 10_000;
+
+    private static final long MOST_RELEASES = Integer.MAX_VALUE / REVISIONS - 1;
 
     private final DefinitionTables tables;
     private final LiveFile file;
@@ -49,11 +56,20 @@ public class Definitions {
     private final Audit audit;
     private final PlantClock clock;
     private final TransactionTemplate transaction;
+    /** From which page of whom a thing was edited last. */
+    private final Map<String, String> editedFrom = new ConcurrentHashMap<>();
+    /** Revisions up to which were given out once and are not any more. */
+    private final Map<String, Integer> retired = new ConcurrentHashMap<>();
+
     private volatile long version;
-    private volatile State state = new State(Map.of(), Map.of(), 0, Map.of());
+    private volatile State state = new State(Map.of(), Map.of(), 0, Map.of(), Map.of());
 
     private record State(
-            Map<String, Definition> live, Map<String, Draft> drafts, long release, Map<TagRef, TagInfo> tags) {}
+            Map<String, Definition> live,
+            Map<String, Draft> drafts,
+            long release,
+            Map<TagRef, TagInfo> tags,
+            Map<String, Long> changedIn) {}
 
     Definitions(
             DefinitionTables tables,
@@ -74,9 +90,8 @@ public class Definitions {
     public synchronized void startFromFile() {
         try {
             file.read().ifPresent(live -> {
-                become(live.definitions(), List.of(), live.release());
+                become(live.definitions(), List.of(), live.release(), Map.of());
                 engine.changeover(state.live().values(), sources());
-                LOG.info("Recording from release {}.", live.release());
             });
         } catch (IOException damaged) {
             LOG.error("Starting without the last release: {}", damaged.getMessage());
@@ -85,21 +100,26 @@ public class Definitions {
 
     /** Reads all from our own database and makes the engine follow. */
     public synchronized void load() {
-        become(tables.live(), tables.drafts(), tables.newestRelease());
+        become(tables.live(), tables.drafts(), tables.newestRelease(), tables.changedIn());
         engine.changeover(state.live().values(), sources());
         writeFile();
     }
 
-    private void become(List<Definition> live, List<Draft> drafts, long release) {
+    private void become(List<Definition> live, List<Draft> drafts, long release, Map<String, Long> changedIn) {
         Map<String, Definition> liveById = new HashMap<>();
         live.forEach(definition -> liveById.put(definition.id(), definition));
         Map<String, Draft> draftsById = new LinkedHashMap<>();
         drafts.forEach(draft -> draftsById.put(draft.id(), draft));
-        state = new State(liveById, draftsById, release, Map.of());
+        Map<String, Definition> both = new HashMap<>(liveById);
+        draftsById.values().forEach(draft -> draft.definition()
+                .ifPresentOrElse(definition -> both.put(draft.id(), definition), () -> both.remove(draft.id())));
         Map<TagRef, TagInfo> tags = new HashMap<>();
-        all(SourceDefinition.class)
+        both.values().stream()
+                .filter(SourceDefinition.class::isInstance)
+                .map(SourceDefinition.class::cast)
                 .forEach(source -> source.tags().forEach(tag -> tags.put(new TagRef(source.id(), tag.address()), tag)));
-        state = new State(liveById, draftsById, release, tags);
+        // One step, so that nobody sees definitions without their tags.
+        state = new State(liveById, draftsById, release, tags, changedIn);
         version++;
     }
 
@@ -230,9 +250,11 @@ public class Definitions {
      * @throws EditedByOther where somebody drafted another edit since
      */
     public synchronized void edit(Definition definition, int seen, String by) {
-        int revision = draft(definition.id()).map(Draft::revision).orElse(0);
-        if (revision != seen) {
-            throw new EditedByOther(draft(definition.id()).map(Draft::by).orElse("Somebody"));
+        if (revision(definition.id()) != seen) {
+            throw new EditedByOther(draft(definition.id())
+                    .map(Draft::by)
+                    .map(who -> who.equals(by) ? "You, in another window or before this page was loaded," : who)
+                    .orElse("Somebody"));
         }
         if (find(definition.id()).filter(definition::equals).isPresent()) {
             return;
@@ -242,7 +264,7 @@ public class Definitions {
         });
         put(new Draft(
                 definition.id(),
-                revision + 1,
+                nextRevision(definition.id()),
                 definition.kind(),
                 definition.name(),
                 Optional.of(definition),
@@ -260,13 +282,7 @@ public class Definitions {
             throw new IllegalArgumentException(sentence);
         }));
         transaction.executeWithoutResult(status -> changed.forEach(each -> tables.insertDraft(new Draft(
-                each.id(),
-                draft(each.id()).map(Draft::revision).orElse(0) + 1,
-                each.kind(),
-                each.name(),
-                Optional.of(each),
-                by,
-                clock.now()))));
+                each.id(), nextRevision(each.id()), each.kind(), each.name(), Optional.of(each), by, clock.now()))));
         reload();
         return changed.size();
     }
@@ -311,14 +327,13 @@ public class Definitions {
     }
 
     /**
-     * Drafts an edit of a recorder as it stands now; for small changes that do not depend on the rest. Somebody's own edits
-     * may follow each other faster than their page does.
+     * Drafts an edit of a recorder as it stands now; for small changes that do not depend on the rest. The edits of one page
+     * may follow each other faster than the page does; those of another window of the same person are another's.
      */
     public synchronized void editRecorder(String id, int seen, String by, UnaryOperator<RecorderDefinition> change) {
-        int known = draft(id)
-                .filter(draft -> draft.by().equals(by))
-                .map(Draft::revision)
-                .orElse(seen);
+        String window = Window.ofRequest();
+        boolean ownPage = !window.isEmpty() && (by + " " + window).equals(editedFrom.get(id));
+        int known = ownPage ? revision(id) : seen;
         edit(change.apply(find(RecorderDefinition.class, id).orElseThrow()), known, by);
     }
 
@@ -329,12 +344,33 @@ public class Definitions {
             discard(id, by);
             return;
         }
-        int revision = draft(id).map(Draft::revision).orElse(0);
-        put(new Draft(id, revision + 1, definition.kind(), definition.name(), Optional.empty(), by, clock.now()));
+        put(new Draft(id, nextRevision(id), definition.kind(), definition.name(), Optional.empty(), by, clock.now()));
+    }
+
+    /**
+     * Stands for what an editor sees of a thing: grows with each edit, also over releases and what was discarded, so that no
+     * two states of it have the same.
+     */
+    public int revision(String id) {
+        return draft(id)
+                .map(Draft::revision)
+                .orElseGet(() -> Math.max(
+                        (int) Math.min(state.changedIn().getOrDefault(id, 0L), MOST_RELEASES) * REVISIONS,
+                        retired.getOrDefault(id, 0)));
+    }
+
+    private int nextRevision(String id) {
+        return Math.max(revision(id), retired.getOrDefault(id, 0)) + 1;
+    }
+
+    /** Its number is not given out again. */
+    private void retire(String id) {
+        retired.merge(id, revision(id) + 1, Math::max);
     }
 
     private void put(Draft draft) {
         try {
+            editedFrom.put(draft.id(), draft.by() + " " + Window.ofRequest());
             tables.insertDraft(draft);
         } catch (DuplicateKeyException other) {
             throw new EditedByOther("Somebody");
@@ -344,13 +380,17 @@ public class Definitions {
 
     /** Takes back the newest edit. */
     public synchronized void undo(String id) {
-        draft(id).ifPresent(draft -> tables.deleteDraft(id, draft.revision()));
+        draft(id).ifPresent(draft -> {
+            retire(id);
+            tables.deleteDraft(id, draft.revision());
+        });
         reload();
     }
 
     /** Throws away all edits of a thing. */
     public synchronized void discard(String id, String by) {
         draft(id).ifPresent(draft -> {
+            retire(id);
             tables.deleteDrafts(id);
             audit.note(by, "discarded a draft", draft.kind().words() + " " + draft.name());
             reload();
@@ -358,7 +398,7 @@ public class Definitions {
     }
 
     private void reload() {
-        become(List.copyOf(state.live().values()), tables.drafts(), state.release());
+        become(List.copyOf(state.live().values()), tables.drafts(), state.release(), state.changedIn());
         engine.look(sources());
     }
 
@@ -385,9 +425,31 @@ public class Definitions {
         differences.forEach(difference -> summary.add(difference.thing().kind().words() + " "
                 + difference.thing().name() + ": " + difference.change().words().toLowerCase(java.util.Locale.ROOT)
                 + ". " + String.join(" ", difference.sentences())));
-        long release = transaction.execute(status -> tables.insertRelease(drafts(), summary, by, clock.now()));
-        audit.note(by, "released", "release " + release + ": " + differences.size() + " things");
-        load();
+        List<Draft> released = drafts();
+        List<Definition> live = drafted();
+        long before = state.release();
+        long release;
+        try {
+            release = transaction.execute(status -> tables.insertRelease(released, summary, by, clock.now()));
+        } catch (DataAccessException | TransactionException unsure) {
+            // The database may have taken it and not been able to say so: what it holds now is what is released.
+            load();
+            if (state.release() == before) {
+                throw unsure;
+            }
+            return;
+        }
+        // It is released: whatever fails from here on, what runs is what was released.
+        Map<String, Long> changed = new HashMap<>(state.changedIn());
+        released.forEach(draft -> changed.put(draft.id(), release));
+        become(live, List.of(), release, changed);
+        engine.changeover(state.live().values(), sources());
+        writeFile();
+        try {
+            audit.note(by, "released", "release " + release + ": " + differences.size() + " things");
+        } catch (DataAccessException cannot) {
+            LOG.error("Release {} by {} could not be noted in the audit.", release, by, cannot);
+        }
     }
 
     /** Things that name the given one: recorders, equipment, formula tags of other sources. */

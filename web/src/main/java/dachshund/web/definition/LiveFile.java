@@ -23,7 +23,7 @@ import org.springframework.stereotype.Component;
  * database is away. Replaced as a whole or not at all.
  */
 @Component
-class LiveFile {
+public class LiveFile {
 
     private static final ObjectMapper JSON = new ObjectMapper();
 
@@ -31,16 +31,19 @@ class LiveFile {
     private final SecretBox secrets;
 
     /** What was live, and by which release. */
-    record Live(long release, List<Definition> definitions) {}
+    public record Live(long release, List<Definition> definitions) {}
 
     private record Content(long release, String[] definitions) {}
 
-    LiveFile(DachshundSettings settings, SecretBox secrets) {
+    public LiveFile(DachshundSettings settings, SecretBox secrets) {
         this.file = settings.var().resolve("live-definitions.sealed");
         this.secrets = secrets;
     }
 
     void write(Live live) throws IOException {
+        if (!secrets.lost().isEmpty()) {
+            throw new IOException(secrets.lost());
+        }
         Content content = new Content(
                 live.release(),
                 live.definitions().stream().map(DefinitionCodec::write).toArray(String[]::new));
@@ -55,7 +58,7 @@ class LiveFile {
     }
 
     /** @throws IOException where the file is there but cannot be read or opened with our key */
-    Optional<Live> read() throws IOException {
+    public Optional<Live> read() throws IOException {
         if (!Files.exists(file)) {
             return Optional.empty();
         }

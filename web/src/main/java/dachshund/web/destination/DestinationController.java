@@ -115,7 +115,7 @@ class DestinationController {
                 Map.of(),
                 id,
                 "",
-                definitions.draft(id).map(Draft::revision).orElse(0));
+                definitions.revision(id));
     }
 
     private Form read(StoreKind kind, Map<String, String> all) {
@@ -186,10 +186,7 @@ class DestinationController {
         if (!recorder.isEmpty()) {
             RecorderDefinition asking =
                     definitions.find(RecorderDefinition.class, recorder).orElseThrow();
-            definitions.edit(
-                    newRecorder.withWhere(asking, used),
-                    definitions.draft(recorder).map(Draft::revision).orElse(0),
-                    by.getName());
+            definitions.edit(newRecorder.withWhere(asking, used), definitions.revision(recorder), by.getName());
             return "redirect:/records/" + recorder;
         }
         return "redirect:/records/destinations";

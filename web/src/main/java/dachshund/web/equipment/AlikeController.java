@@ -154,7 +154,7 @@ class AlikeController {
                 flash.addFlashAttribute("problem", problem + " Nothing was made.");
                 return "redirect:/plant/equipment/alike";
             }
-            definitions.edit(type, 0, by.getName());
+            definitions.edit(type, definitions.revision(type.id()), by.getName());
         }
         int made = 0;
         for (int i : machines) {
@@ -238,7 +238,7 @@ class AlikeController {
         }
         EquipmentClassDefinition type = new EquipmentClassDefinition(
                 Definitions.newId(), free(Definition.Kind.EQUIPMENT_CLASS, base + " class"), "", properties);
-        definitions.edit(type, 0, by.getName());
+        definitions.edit(type, definitions.revision(type.id()), by.getName());
         EquipmentDefinition machine = new EquipmentDefinition(
                 Definitions.newId(),
                 free(Definition.Kind.EQUIPMENT, base),
@@ -246,7 +246,7 @@ class AlikeController {
                 type.id(),
                 path.contains(" / ") ? path.substring(0, path.lastIndexOf(" / ")) : "",
                 mapped);
-        definitions.edit(machine, 0, by.getName());
+        definitions.edit(machine, definitions.revision(machine.id()), by.getName());
         flash.addFlashAttribute(
                 "said",
                 "A class and a first piece of equipment are drafted from these tags. Change their names, or let others that look alike follow.");

@@ -12,7 +12,6 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
-import dachshund.web.definition.Draft;
 import dachshund.web.page.Shown;
 import dachshund.web.tag.TagFinder;
 import java.security.Principal;
@@ -81,7 +80,7 @@ class EquipmentController {
     }
 
     private int seen(String id) {
-        return definitions.draft(id).map(Draft::revision).orElse(0);
+        return definitions.revision(id);
     }
 
     @GetMapping

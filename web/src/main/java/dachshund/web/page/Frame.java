@@ -8,6 +8,7 @@ package dachshund.web.page;
  * @param mayManage      whether the person may manage people
  * @param unreleased     how many things are drafted
  * @param databaseAway   why our own database does not answer; empty where it does
+ * @param keyLost        what happened to the key that secrets are sealed with; empty where it is there
  * @param release        the release that is live, 0 before the first
  * @param zone           plant time
  */
@@ -18,5 +19,6 @@ public record Frame(
         boolean mayManage,
         int unreleased,
         String databaseAway,
+        String keyLost,
         long release,
         String zone) {}

@@ -1,5 +1,6 @@
 package dachshund.web.page;
 
+import dachshund.core.secret.SecretBox;
 import dachshund.web.definition.Definitions;
 import dachshund.web.definition.EditedByOther;
 import dachshund.web.pulse.PulseMeter;
@@ -31,12 +32,14 @@ class PageAdvice {
     private final OwnDatabase database;
     private final PulseMeter pulse;
     private final Times times;
+    private final SecretBox secrets;
 
-    PageAdvice(Definitions definitions, OwnDatabase database, PulseMeter pulse, Times times) {
+    PageAdvice(Definitions definitions, OwnDatabase database, PulseMeter pulse, Times times, SecretBox secrets) {
         this.definitions = definitions;
         this.database = database;
         this.pulse = pulse;
         this.times = times;
+        this.secrets = secrets;
     }
 
     /** One value of a list stays one, though there be commas in it: addresses of tags have them. */
@@ -61,6 +64,7 @@ class PageAdvice {
                         request.isUserInRole("ADMINISTRATOR"),
                         definitions.drafts().size(),
                         database.answers() ? "" : database.trouble(),
+                        secrets.lost(),
                         definitions.release(),
                         times.zone()));
         model.addAttribute("pulse", pulse.latest());

@@ -14,7 +14,6 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
-import dachshund.web.definition.Draft;
 import dachshund.web.page.Shown;
 import dachshund.web.tag.TagFinder;
 import java.nio.charset.StandardCharsets;
@@ -73,7 +72,7 @@ class DescribedTagController {
     }
 
     private int seen(String id) {
-        return definitions.draft(id).map(Draft::revision).orElse(0);
+        return definitions.revision(id);
     }
 
     @GetMapping

@@ -13,7 +13,6 @@ import dachshund.core.tag.TagValue;
 import dachshund.engine.Engine;
 import dachshund.engine.kept.KeptKind;
 import dachshund.web.definition.Definitions;
-import dachshund.web.definition.Draft;
 import dachshund.web.page.Shown;
 import dachshund.web.tag.TagFinder;
 import java.security.Principal;
@@ -63,7 +62,7 @@ class FormulaController {
                             Map.of(),
                             Duration.ofSeconds(1),
                             List.of());
-                    definitions.edit(made, 0, by.getName());
+                    definitions.edit(made, definitions.revision(made.id()), by.getName());
                     return made;
                 });
         List<?> tags = model.getAttribute("tags") instanceof List<?> chosen ? chosen : List.of();
@@ -78,8 +77,7 @@ class FormulaController {
         model.addAttribute("values", values);
         model.addAttribute("kinds", DataKind.values());
         model.addAttribute("fieldProblem", "");
-        model.addAttribute(
-                "seen", definitions.draft(source.id()).map(Draft::revision).orElse(0));
+        model.addAttribute("seen", definitions.revision(source.id()));
         model.addAttribute("inputs", FormulaInputs.named(FormulaTag.lines(inputs), finder));
         return "plant/formula";
     }
@@ -162,7 +160,7 @@ class FormulaController {
                             Map.of(),
                             Duration.ofSeconds(1),
                             List.of());
-                    definitions.edit(made, 0, by.getName());
+                    definitions.edit(made, definitions.revision(made.id()), by.getName());
                     return made;
                 });
         return "redirect:/plant/sources/" + source.id() + "/tags/edit";

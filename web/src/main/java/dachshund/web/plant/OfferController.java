@@ -9,7 +9,6 @@ import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
-import dachshund.web.definition.Draft;
 import jakarta.servlet.http.HttpServletRequest;
 import java.security.Principal;
 import java.time.Duration;
@@ -109,8 +108,7 @@ class OfferController {
     private void frame(SourceDefinition source, Model model) {
         model.addAttribute("source", source);
         model.addAttribute("taken", source.tags().stream().map(TagInfo::address).collect(Collectors.toSet()));
-        model.addAttribute(
-                "seen", definitions.draft(source.id()).map(Draft::revision).orElse(0));
+        model.addAttribute("seen", definitions.revision(source.id()));
     }
 
     /** The tags of a page in the order of the list, folders apart. */

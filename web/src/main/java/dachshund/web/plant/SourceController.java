@@ -15,7 +15,6 @@ import dachshund.engine.Engine;
 import dachshund.engine.source.SourceRun;
 import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
-import dachshund.web.definition.Draft;
 import dachshund.web.setting.SettingsForm;
 import jakarta.servlet.http.HttpServletRequest;
 import java.nio.charset.StandardCharsets;
@@ -72,7 +71,7 @@ class SourceController {
     }
 
     private int seen(String id) {
-        return definitions.draft(id).map(Draft::revision).orElse(0);
+        return definitions.revision(id);
     }
 
     /** First the kinds to choose from; with one chosen, its form. */

@@ -12,7 +12,6 @@ import dachshund.engine.Engine;
 import dachshund.engine.source.Sources;
 import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
-import dachshund.web.definition.Draft;
 import dachshund.web.page.Shown;
 import dachshund.web.tag.TagFinder;
 import dachshund.web.tag.TagFinder.FoundTag;
@@ -91,9 +90,7 @@ class TagController {
         FoundTag tag = tag(key);
         value(tag, model);
         model.addAttribute("users", definitions.users(tag.ref()));
-        model.addAttribute(
-                "seen",
-                definitions.draft(tag.source().id()).map(Draft::revision).orElse(0));
+        model.addAttribute("seen", definitions.revision(tag.source().id()));
         model.addAttribute("facts", tag.info().facts());
         model.addAttribute(
                 "changesWithin",

@@ -83,8 +83,8 @@ class ColumnController {
                             case RECORD_TIME -> SqlType.timestamp(3);
                             case SEQUENCE, EPOCH_TIME -> SqlType.BIGINT;
                             case ROW_ID -> SqlType.text(40);
-                            case SHIFT_DATE -> SqlType.DATE;
-                            case RECORDER, SITE, EQUIPMENT, SHIFT -> SqlType.text(120);
+                            case SHIFT_DATE, RUNNING_SHIFT_DATE -> SqlType.DATE;
+                            case RECORDER, SITE, EQUIPMENT, SHIFT, RUNNING_SHIFT -> SqlType.text(120);
                         };
                 yield layout.plus(
                         Column.of(layout.freeName(variable.name()), type, new ColumnSource.FromRun(variable)));

@@ -14,7 +14,6 @@ import dachshund.core.sql.Dialect;
 import dachshund.core.sql.MariaDbDialect;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
-import dachshund.web.definition.Draft;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.UnaryOperator;
@@ -70,7 +69,7 @@ class RecorderPage {
     }
 
     int seen(String id) {
-        return definitions.draft(id).map(Draft::revision).orElse(0);
+        return definitions.revision(id);
     }
 
     /** Fills the model with everything the design shows. */

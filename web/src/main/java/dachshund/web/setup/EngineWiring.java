@@ -6,7 +6,6 @@ import dachshund.core.sql.OracleDialect;
 import dachshund.core.sql.SqlServerDialect;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
-import dachshund.engine.clock.SystemClock;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.links.file.FolderKind;
 import dachshund.links.jdbc.StatementsOnlyKind;
@@ -20,36 +19,46 @@ import dachshund.links.sqlite.SqliteKind;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.security.SecureRandom;
 import java.util.List;
-import org.springframework.context.annotation.Bean;
-import org.springframework.context.annotation.Configuration;
 
 /** Puts the engine together. A new protocol or kind of destination is registered here. */
-@Configuration
-class EngineWiring {
+public final class EngineWiring {
 
-    @Bean
-    PlantClock clock() {
-        return new SystemClock();
-    }
+    private static final int KEY_BYTES = 32;
 
-    @Bean
-    SecretBox secrets(DachshundSettings settings) throws IOException {
+    private EngineWiring() {}
+
+    /** The key that secrets are sealed with; drawn at the first start ever, never replaced afterwards. */
+    public static SecretBox secrets(DachshundSettings settings) throws IOException {
         Path file = settings.var().resolve("secret.key");
         Files.createDirectories(settings.var());
+        String bringBack =
+                " What was sealed with it (passwords of sources and destinations) cannot be opened; everything else goes on. Bring the key back from where it is kept safe and start again, or type the passwords anew after removing "
+                        + settings.var().resolve("live-definitions.sealed") + ".";
         if (!Files.exists(file)) {
-            byte[] key = new byte[32];
+            if (Files.exists(settings.var().resolve("live-definitions.sealed"))) {
+                return SecretBox.lost("The key file " + file + " is gone." + bringBack);
+            }
+            byte[] key = new byte[KEY_BYTES];
             new SecureRandom().nextBytes(key);
-            Files.createFile(file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
-            Files.write(file, key);
+            Path next = file.resolveSibling("secret.key.new");
+            Files.deleteIfExists(next);
+            Files.createFile(next, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
+            Files.write(next, key, StandardOpenOption.SYNC, StandardOpenOption.WRITE);
+            Files.move(next, file, StandardCopyOption.ATOMIC_MOVE);
         }
-        return new SecretBox(Files.readAllBytes(file));
+        byte[] key = Files.readAllBytes(file);
+        return key.length == KEY_BYTES
+                ? new SecretBox(key)
+                : SecretBox.lost("The key file " + file + " is damaged: it has " + key.length + " bytes instead of "
+                        + KEY_BYTES + "." + bringBack);
     }
 
-    @Bean
-    OpcUaTrust trust(DachshundSettings settings) {
+    public static OpcUaTrust trust(DachshundSettings settings) {
         return new OpcUaTrust(settings.var().resolve("opcua"));
     }
 
@@ -64,8 +73,7 @@ class EngineWiring {
                 new StatementsOnlyKind("oracle", new OracleDialect()));
     }
 
-    @Bean(destroyMethod = "close")
-    Engine engine(DachshundSettings settings, PlantClock clock, SecretBox secrets, OpcUaTrust trust) {
+    public static Engine engine(DachshundSettings settings, PlantClock clock, SecretBox secrets, OpcUaTrust trust) {
         return new Engine(new Engine.Settings(
                 settings.var(),
                 settings.site(),

@@ -6,7 +6,6 @@ import dachshund.core.shift.Shift;
 import dachshund.core.shift.ShiftCalendar;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
-import dachshund.web.definition.Draft;
 import java.security.Principal;
 import java.time.DayOfWeek;
 import java.time.Duration;
@@ -90,12 +89,7 @@ class ShiftController {
         model.addAttribute("holidays", holidays);
         model.addAttribute("byBeginning", byBeginning);
         model.addAttribute("problems", problems);
-        model.addAttribute(
-                "seen",
-                definitions
-                        .draft(ShiftCalendarDefinition.ID)
-                        .map(Draft::revision)
-                        .orElse(0));
+        model.addAttribute("seen", definitions.revision(ShiftCalendarDefinition.ID));
         model.addAttribute(
                 "draft", definitions.draft(ShiftCalendarDefinition.ID).orElse(null));
         model.addAttribute("bars", bars(drawn, now));

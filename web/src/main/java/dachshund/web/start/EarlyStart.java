@@ -1,0 +1,70 @@
+package dachshund.web.start;
+
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.secret.SecretBox;
+import dachshund.core.time.PlantClock;
+import dachshund.engine.Engine;
+import dachshund.engine.clock.SystemClock;
+import dachshund.links.opcua.OpcUaTrust;
+import dachshund.web.definition.LiveFile;
+import dachshund.web.setup.DachshundSettings;
+import dachshund.web.setup.EngineWiring;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.beans.factory.support.DefaultListableBeanFactory;
+import org.springframework.boot.context.properties.bind.Binder;
+import org.springframework.context.ApplicationContextInitializer;
+import org.springframework.context.ConfigurableApplicationContext;
+
+/**
+ * Recording comes first: the engine is put together and made to run what was live at the last release before anything of
+ * the pages is made. The pages find it at work.
+ */
+public final class EarlyStart implements ApplicationContextInitializer<ConfigurableApplicationContext> {
+
+    private static final Logger LOG = LoggerFactory.getLogger(EarlyStart.class);
+
+    @Override
+    public void initialize(ConfigurableApplicationContext context) {
+        DachshundSettings settings = Binder.get(context.getEnvironment())
+                .bind("dachshund", DachshundSettings.class)
+                .get();
+        PlantClock clock = new SystemClock();
+        SecretBox secrets;
+        try {
+            secrets = EngineWiring.secrets(settings);
+        } catch (IOException cannot) {
+            throw new UncheckedIOException(cannot);
+        }
+        if (!secrets.lost().isEmpty()) {
+            LOG.error(secrets.lost());
+        }
+        OpcUaTrust trust = EngineWiring.trust(settings);
+        Engine engine = EngineWiring.engine(settings, clock, secrets, trust);
+        DefaultListableBeanFactory beans = (DefaultListableBeanFactory) context.getBeanFactory();
+        beans.registerSingleton("clock", clock);
+        beans.registerSingleton("secrets", secrets);
+        beans.registerSingleton("trust", trust);
+        beans.registerSingleton("engine", engine);
+        beans.registerDisposableBean("engine", engine::close);
+        record(engine, new LiveFile(settings, secrets));
+    }
+
+    private static void record(Engine engine, LiveFile file) {
+        try {
+            file.read().ifPresent(live -> {
+                engine.changeover(
+                        live.definitions(),
+                        live.definitions().stream()
+                                .filter(SourceDefinition.class::isInstance)
+                                .map(SourceDefinition.class::cast)
+                                .toList());
+                LOG.info("Recording from release {}.", live.release());
+            });
+        } catch (IOException | RuntimeException damaged) {
+            LOG.error("Starting without the last release: {}", damaged.getMessage());
+        }
+    }
+}
