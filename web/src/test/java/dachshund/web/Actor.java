@@ -133,7 +133,7 @@ final class Actor implements AutoCloseable {
                 .until(
                         driver -> (Boolean)
                                 browser.executeScript(
-                                        "return document.documentElement.dataset.ready === 'yes' && document.hasFocus() && !document.querySelector('.htmx-added, .htmx-settling, .htmx-swapping')"));
+                                        "return (document.documentElement.dataset.ready === 'yes' || document.readyState === 'complete' && !document.querySelector('script[src=\"/js/requests.js\"]')) && document.hasFocus() && !document.querySelector('.htmx-added, .htmx-settling, .htmx-swapping')"));
     }
 
     /** Waits until an element holds the text. */

@@ -279,10 +279,10 @@ class AnyInputTest {
                 if (round > 0) {
                     form.fields().forEach(field -> fields.put(field, STRANGE.get(random.nextInt(STRANGE.size()))));
                 }
-                if (form.fields().contains("seen") && round > 1) {
-                    fields.put("seen", "0");
-                }
                 String path = filled(form.pattern(), variable -> known ? real(form.pattern(), variable) : "zzzzzzzz");
+                if (form.fields().contains("seen") && round > 1) {
+                    fields.put("seen", seen(path)); // beyond the question whether somebody else was quicker
+                }
                 String[] sent = fields.entrySet().stream()
                         .flatMap(each -> List.of(each.getKey(), each.getValue()).stream())
                         .toArray(String[]::new);
@@ -298,5 +298,13 @@ class AnyInputTest {
             }
         }
         assertThat(faults).isEmpty();
+    }
+
+    private static String seen(String path) {
+        return java.util.Arrays.stream(path.split("/"))
+                .filter(part -> site.bean(Definitions.class).find(part).isPresent())
+                .findFirst()
+                .map(id -> Integer.toString(site.bean(Definitions.class).revision(id)))
+                .orElse("0");
     }
 }

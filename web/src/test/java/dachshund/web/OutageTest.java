@@ -184,7 +184,8 @@ class OutageTest {
         Visitor engineer = new Visitor(site).signIn("engineer", "engineer-demo");
         site.database.kill();
         await().atMost(PATIENCE).until(() -> engineer.get("/watch").body().contains("Our own database is away."));
-        assertThat(engineer.post("/records/" + byMark + "/whens/0", "kind", "EVERY", "period", "9 s", "seen", "0")
+        String seen = Integer.toString(site.bean(Definitions.class).revision(byMark));
+        assertThat(engineer.post("/records/" + byMark + "/whens/0", "kind", "EVERY", "period", "9 s", "seen", seen)
                         .statusCode())
                 .isEqualTo(503);
         assertThat(engineer.get("/plant").statusCode()).isEqualTo(200);

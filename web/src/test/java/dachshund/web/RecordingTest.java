@@ -449,17 +449,19 @@ class RecordingTest {
     @Test
     void aFieldListGoesOutAndComesBack() throws Exception {
         Visitor visitor = new Visitor(site).signIn("engineer", "engineer-demo");
-        String path = "/records/" + site.recorder("Dryer log");
+        String id = site.recorder("Dryer log");
+        String path = "/records/" + id;
+        Definitions definitions = site.bean(Definitions.class);
         String list = visitor.get(path + "/fields.csv").body();
         assertThat(list).contains("outlet_temperature,double,,,tag,Pellet works:");
-        visitor.post(path + "/fields-in", "text", list, "seen", "0");
+        visitor.post(path + "/fields-in", "text", list, "seen", Integer.toString(definitions.revision(id)));
         assertThat(site.bean(Definitions.class).drafts()).as("nothing differs").isEmpty();
         visitor.post(
                 path + "/fields-in",
                 "text",
                 list.replace("outlet_temperature,double", "outlet_c,\"decimal(6,1)\""),
                 "seen",
-                "0");
+                Integer.toString(definitions.revision(id)));
         actor.go("/release");
         actor.see(".review", "to column outlet_c instead of outlet_temperature");
         assertThat(visitor.post(
@@ -467,7 +469,7 @@ class RecordingTest {
                                 "text",
                                 "name,type,source,of\nx,varchr(3),constant,1\n,double,constant,2\ny,double,tag,nowhere",
                                 "seen",
-                                "1")
+                                Integer.toString(definitions.revision(id)))
                         .body())
                 .contains("Line 2: type: There is no type", "Line 3: the name is missing.", "Line 4: there is no tag");
     }

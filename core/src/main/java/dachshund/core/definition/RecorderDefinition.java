@@ -111,6 +111,17 @@ public record RecorderDefinition(
         return new RecorderDefinition(id, name, description, equipment, whens, other, layout, wheres, follows);
     }
 
+    /** The same where a column has another name: what names it elsewhere in the design goes with it. */
+    public RecorderDefinition renamedColumn(String from, String to) {
+        return from.equals(to)
+                ? this
+                : withWheres(wheres.stream()
+                        .map(where -> where.mode() instanceof WriteMode.Call call
+                                ? where.withMode(call.renamed(from, to))
+                                : where)
+                        .toList());
+    }
+
     public RecorderDefinition withLayout(Layout other) {
         return new RecorderDefinition(id, name, description, equipment, whens, gate, other, wheres, follows);
     }

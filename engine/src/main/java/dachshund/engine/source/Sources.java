@@ -94,7 +94,9 @@ public final class Sources implements AutoCloseable {
             } catch (RuntimeException cannot) {
                 // One that cannot be put to work does not keep the others from it.
                 LOG.error("The source {} cannot be put to work.", source.name(), cannot);
-                refused.put(source.id(), "This source cannot be put to work: " + Threads.words(cannot) + ".");
+                String why = "This source cannot be put to work: " + Threads.words(cannot) + ".";
+                refused.put(source.id(), why);
+                runs.computeIfAbsent(source.id(), id -> standing(source, why));
             }
         }
     }
@@ -111,6 +113,12 @@ public final class Sources implements AutoCloseable {
             run.close();
         }
         begin(source, pause, link);
+    }
+
+    /** A source without a link, so that its page is there and says why. */
+    private SourceRun standing(SourceDefinition source, String why) {
+        Status first = new Status(LinkState.AWAY, clock.now(), why);
+        return new SourceRun(source, Optional.empty(), first, true, table, clock, run -> {});
     }
 
     /** Why a source could not be put to work; empty where it could. */

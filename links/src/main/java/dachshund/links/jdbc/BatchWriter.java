@@ -125,12 +125,20 @@ final class BatchWriter {
     private int call(Connection connection, RowBatch batch, WriteMode.Call call) throws SQLException, StoreProblem {
         List<Column> written = batch.layout().written();
         SqlType[] types = types(batch);
-        int[] order = call.oneJson() || engine.namedArguments()
-                ? IntStream.range(0, written.size()).toArray()
-                : ownOrder(connection, call);
-        List<String> given = call.oneJson()
-                ? List.of()
-                : IntStream.of(order).mapToObj(i -> call.arguments().get(i)).toList();
+        List<String> given = List.of();
+        int[] order = {};
+        if (!call.oneJson()) {
+            WriteMode.Call.Binding binding =
+                    call.bind(written.stream().map(Column::name).toList());
+            if (!binding.problem().isEmpty()) {
+                throw new StoreProblem(StoreProblem.Kind.TABLE, -1, binding.problem(), null);
+            }
+            int[] inTurn = engine.namedArguments()
+                    ? IntStream.range(0, call.arguments().size()).toArray()
+                    : ownOrder(connection, call);
+            given = IntStream.of(inTurn).mapToObj(i -> call.arguments().get(i)).toList();
+            order = IntStream.of(inTurn).map(i -> binding.places()[i]).toArray();
+        }
         try (PreparedStatement statement =
                 connection.prepareStatement(engine.dialect().call(call.procedure(), given))) {
             for (Row row : batch.rows()) {

@@ -26,6 +26,7 @@ import dachshund.links.network.Reach;
 import io.netty.channel.ChannelHandlerContext;
 import io.netty.channel.ChannelInboundHandlerAdapter;
 import java.time.Duration;
+import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutionException;
@@ -79,6 +80,7 @@ final class ModbusConnection implements AutoCloseable {
     }
 
     private static final int SILENT_MOST = 2;
+    private static final Duration LEAST_STUCK = Duration.ofSeconds(2);
 
     private final String host;
     private final int port;
@@ -86,6 +88,8 @@ final class ModbusConnection implements AutoCloseable {
     private final boolean oneAtATime;
     private final ModbusClient client;
     private final AtomicInteger silentInARow = new AtomicInteger();
+    private final Duration stuckAfter;
+    private volatile long lastAnswer = System.nanoTime();
     private CompletableFuture<?> tail = CompletableFuture.completedFuture(null);
 
     private ModbusConnection(LinkKind.Opening opening, Counts counts) {
@@ -94,6 +98,11 @@ final class ModbusConnection implements AutoCloseable {
         this.counts = counts;
         this.oneAtATime = opening.setting("framing").equals("rtu");
         Duration wait = Duration.ofMillis(opening.whole("timeout", 1000));
+        Duration longest = wait.multipliedBy(3);
+        for (Duration other : List.of(LEAST_STUCK, opening.rate().plus(wait))) {
+            longest = longest.compareTo(other) < 0 ? other : longest;
+        }
+        this.stuckAfter = longest;
         this.client = oneAtATime
                 ? ModbusRtuClient.create(
                         NettyRtuClientTransport.create(this::configure), config -> config.setRequestTimeout(wait))
@@ -140,7 +149,8 @@ final class ModbusConnection implements AutoCloseable {
      * none can look like the head of a long one, and then swallow every answer that follows. Only a new connection helps.
      */
     boolean stuck() {
-        return silentInARow.get() >= SILENT_MOST;
+        // One device that answers too late is its own affair: the others would have been heard in this time.
+        return silentInARow.get() >= SILENT_MOST && System.nanoTime() - lastAnswer > stuckAfter.toNanos();
     }
 
     /** Registers as bytes, or bits packed eight to a byte, lowest first. Fails with {@link Malformed} where the length is another. */
@@ -199,6 +209,7 @@ final class ModbusConnection implements AutoCloseable {
             boolean answered = failed == null || cause(failed, ModbusResponseException.class);
             if (answered) {
                 silentInARow.set(0);
+                lastAnswer = System.nanoTime();
                 counts.roundTrip = Duration.ofNanos(System.nanoTime() - from);
             } else {
                 silentInARow.incrementAndGet();

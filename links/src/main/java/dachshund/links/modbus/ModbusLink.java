@@ -162,26 +162,39 @@ final class ModbusLink implements PlantLink {
                 return;
             }
         }
-        unit.poll(over, listener::onBatch).thenAccept(next -> {
-            if (unit.trouble().isEmpty()) {
-                pause.worked();
-            }
-            if (!over.connected() || over.stuck()) {
-                lost(
-                        over,
-                        over.connected()
-                                ? "Connected to " + place + ", but nothing answers (unit " + unit.unit() + ": "
-                                        + unit.trouble() + "). Compare unit ids and the wiring behind the gateway."
-                                : "The connection to " + place + " broke.");
-                return;
-            }
-            tell();
-            synchronized (lock) {
-                if (!closed) {
-                    work.schedule(() -> poll(over, unit), Math.max(0, next.toNanos()), TimeUnit.NANOSECONDS);
-                }
-            }
-        });
+        unit.poll(over, listener::onBatch)
+                .thenAccept(next -> {
+                    if (unit.trouble().isEmpty()) {
+                        pause.worked();
+                    }
+                    if (!over.connected() || over.stuck()) {
+                        lost(
+                                over,
+                                over.connected()
+                                        ? "Connected to " + place + ", but nothing answers (unit " + unit.unit() + ": "
+                                                + unit.trouble()
+                                                + "). Compare unit ids and the wiring behind the gateway."
+                                        : "The connection to " + place + " broke.");
+                        return;
+                    }
+                    tell();
+                    synchronized (lock) {
+                        if (!closed) {
+                            work.schedule(() -> poll(over, unit), Math.max(0, next.toNanos()), TimeUnit.NANOSECONDS);
+                        }
+                    }
+                })
+                .exceptionally(failed -> {
+                    // Whatever went wrong in between, this unit is asked again and the others do not notice.
+                    listener.onProblem(
+                            "Unit " + unit.unit() + ": reading failed: " + ModbusConnection.words(failed) + ".");
+                    synchronized (lock) {
+                        if (!closed) {
+                            work.schedule(() -> poll(over, unit), 1, TimeUnit.SECONDS);
+                        }
+                    }
+                    return null;
+                });
     }
 
     /** Says how the devices stand, when that has changed. */

@@ -286,10 +286,16 @@ class FileStoreTest {
         assertThat(busy.kind()).isEqualTo(StoreProblem.Kind.BUSY);
         assertThat(busy.getMessage()).isEqualTo("The file log.csv is held open by another program.");
         Files.delete(file(".~lock.log.csv#"));
+        Path classes = Path.of(HoldsAFile.class
+                .getProtectionDomain()
+                .getCodeSource()
+                .getLocation()
+                .toURI());
         Process holder = new ProcessBuilder(
-                        "python3",
-                        "-c",
-                        "import fcntl,sys,time\nf=open(sys.argv[1],'r+')\nfcntl.lockf(f,fcntl.LOCK_EX)\nprint('held',flush=True)\nsys.stdin.read()",
+                        Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                        "-cp",
+                        classes.toString(),
+                        HoldsAFile.class.getName(),
                         file("log.csv").toString())
                 .start();
         assertThat(holder.inputReader().readLine()).isEqualTo("held");

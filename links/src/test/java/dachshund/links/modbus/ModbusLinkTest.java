@@ -279,6 +279,107 @@ class ModbusLinkTest {
         }
     }
 
+    private static boolean good(Heard heard, String address) {
+        return heard.values.containsKey(address)
+                && heard.values.get(address).quality().isGood();
+    }
+
+    /** A gateway whose unit 2 answers after its limit, and all others at once. */
+    private final class SlowUnit implements AutoCloseable {
+
+        private final ServerSocket socket;
+        final AtomicInteger connections = new AtomicInteger();
+        private final long slowMillis;
+
+        SlowUnit(long slowMillis) throws IOException {
+            this.slowMillis = slowMillis;
+            socket = new ServerSocket(port, 50, java.net.InetAddress.getLoopbackAddress());
+            Thread accepting = new Thread(this::accept);
+            accepting.setDaemon(true);
+            accepting.start();
+        }
+
+        private void accept() {
+            while (!socket.isClosed()) {
+                try {
+                    Socket client = socket.accept();
+                    connections.incrementAndGet();
+                    Thread serving = new Thread(() -> serve(client));
+                    serving.setDaemon(true);
+                    serving.start();
+                } catch (IOException closed) {
+                    return;
+                }
+            }
+        }
+
+        private void serve(Socket client) {
+            try {
+                while (true) {
+                    byte[] request = client.getInputStream().readNBytes(12);
+                    if (request.length < 12) {
+                        return;
+                    }
+                    byte[] answer = {request[0], request[1], 0, 0, 0, 5, request[6], 3, 2, 0, 42};
+                    if (request[6] == 2) {
+                        Thread late = new Thread(() -> send(client, answer, slowMillis));
+                        late.setDaemon(true);
+                        late.start();
+                    } else {
+                        send(client, answer, 0);
+                    }
+                }
+            } catch (IOException gone) {
+                // the next one may come
+            }
+        }
+
+        private void send(Socket client, byte[] answer, long after) {
+            try {
+                Thread.sleep(after);
+                synchronized (client) {
+                    client.getOutputStream().write(answer);
+                    client.getOutputStream().flush();
+                }
+            } catch (IOException | InterruptedException gone) {
+                // it does not want it any more
+            }
+        }
+
+        @Override
+        public void close() throws IOException {
+            socket.close();
+        }
+    }
+
+    @Test
+    void aUnitThatAnswersTooLateIsLateAloneAndTheConnectionStays() throws Exception {
+        Heard heard = new Heard();
+        try (SlowUnit gateway = new SlowUnit(320);
+                PlantLink link = new ModbusKind()
+                        .open(new LinkKind.Opening(
+                                "a0000001",
+                                Map.of("host", "127.0.0.1", "port", Integer.toString(port), "timeout", "200"),
+                                Duration.ofMillis(900),
+                                Instant::now))) {
+            link.want(List.of(
+                    tag("quick", "register", "40001", "unit_id", "1"),
+                    tag("late", "register", "40001", "unit_id", "2"),
+                    tag("also", "register", "40002", "unit_id", "2")));
+            link.start(heard, work);
+            await().atMost(PATIENCE).until(() -> good(heard, "quick") && heard.values.containsKey("late"));
+            long until = System.nanoTime() + Duration.ofSeconds(6).toNanos();
+            while (System.nanoTime() < until) {
+                assertThat(good(heard, "quick"))
+                        .as("the quick unit all the time")
+                        .isTrue();
+                Thread.sleep(20);
+            }
+            assertThat(gateway.connections.get()).as("connections").isEqualTo(1);
+            assertThat(heard.values.get("late").quality().isBad()).isTrue();
+        }
+    }
+
     @Test
     void tenThousandMalformedAnswersAreCountedAndTheNextGoodOneIsTaken() throws Exception {
         Random random = new Random(11);

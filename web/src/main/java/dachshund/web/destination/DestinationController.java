@@ -68,6 +68,10 @@ class DestinationController {
                 definitions.all(DestinationDefinition.class).stream()
                         .collect(Collectors.toMap(Definition::id, destination -> engine.held(destination.id()))));
         model.addAttribute(
+                "refused",
+                definitions.all(DestinationDefinition.class).stream()
+                        .collect(Collectors.toMap(Definition::id, destination -> engine.refused(destination.id()))));
+        model.addAttribute(
                 "kinds", engine.storeKinds().stream().collect(Collectors.toMap(StoreKind::id, each -> each)));
         return "destination/destinations";
     }

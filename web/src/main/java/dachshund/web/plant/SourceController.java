@@ -261,6 +261,14 @@ class SourceController {
         model.addAttribute("run", run);
         model.addAttribute("health", run.health());
         model.addAttribute("status", run.status());
+        model.addAttribute("refused", engine.refused(source.id()));
+    }
+
+    /** The newest lines of what it said, with times and the server's own words. */
+    @GetMapping("/{id}/said")
+    String said(@PathVariable String id, Model model) {
+        model.addAttribute("lines", engine.sources().find(id).orElseThrow().said());
+        return "page/parts :: said(${lines})";
     }
 
     @GetMapping("/{id}/state")

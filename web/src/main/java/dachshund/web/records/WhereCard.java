@@ -17,6 +17,7 @@ import dachshund.engine.lane.LaneStatus;
 import dachshund.web.definition.Definitions;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.springframework.stereotype.Component;
 
@@ -28,6 +29,7 @@ import org.springframework.stereotype.Component;
  * @param write      the statement that writes a row; empty for files
  * @param tableProblem why the name cannot be used; empty where it can
  * @param tableHint  advice on the name; empty for none
+ * @param arguments  of the procedure that is called, in the order of the written columns; a column without one is left out
  * @param lane       how its lane stands; empty before the release
  */
 record WhereCard(
@@ -41,6 +43,7 @@ record WhereCard(
         TablePlan plan,
         String tableProblem,
         String tableHint,
+        String arguments,
         Optional<LaneStatus> lane) {
 
     /** Whether its rows may go to more than the one database or destination. */
@@ -59,11 +62,6 @@ record WhereCard(
 
     public String procedure() {
         return where.mode() instanceof WriteMode.Call call ? call.procedure() : "";
-    }
-
-    /** Arguments, one a line with the column that each takes. */
-    public String arguments() {
-        return where.mode() instanceof WriteMode.Call call ? String.join(", ", call.arguments()) : "";
     }
 
     public boolean keyed() {
@@ -110,7 +108,7 @@ record WhereCard(
             } else if (!kind.files() && !name.dynamic()) {
                 try (RowStore store = engine.openStore(destination)) {
                     found = store.in(where.database()).describe(where.table());
-                } catch (StoreProblem away) {
+                } catch (StoreProblem | RuntimeException away) {
                     trouble = "The table could not be looked at. " + away.getMessage();
                 }
             }
@@ -137,7 +135,18 @@ record WhereCard(
                     name.dynamic() || kind.files()
                             ? ""
                             : dialect.identifierHint(where.table()).orElse(""),
+                    where.mode() instanceof WriteMode.Call call ? arguments(call, recorder) : "",
                     lane);
+        }
+
+        private static String arguments(WriteMode.Call call, RecorderDefinition recorder) {
+            return call.columns().isEmpty()
+                    ? String.join(", ", call.arguments())
+                    : recorder.layout().written().stream()
+                            .map(column -> call.columns().indexOf(column.name()))
+                            .filter(at -> at >= 0)
+                            .map(at -> call.arguments().get(at))
+                            .collect(Collectors.joining(", "));
         }
 
         private static String write(Dialect dialect, Where where, RecorderDefinition recorder) {

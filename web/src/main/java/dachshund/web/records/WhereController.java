@@ -119,7 +119,13 @@ class WhereController {
                             typed.table(),
                             theirs ? Upkeep.NONE : new Upkeep(mayMake || kind.files(), mayAddColumns),
                             mark && !kind.files(),
-                            mode(mode, procedure, given),
+                            mode(
+                                    mode,
+                                    procedure,
+                                    given,
+                                    each.layout().written().stream()
+                                            .map(Column::name)
+                                            .toList()),
                             standbyFor,
                             typed.database(),
                             typed.named()));
@@ -156,16 +162,18 @@ class WhereController {
                     index,
                     wheres.get(index)
                             .withMode(new WriteMode.Call(
-                                    procedure.isBlank() ? wheres.get(index).table() : procedure.strip(), names)));
+                                    procedure.isBlank() ? wheres.get(index).table() : procedure.strip(),
+                                    names,
+                                    names)));
             return each.withWheres(wheres);
         });
     }
 
-    private static WriteMode mode(String mode, String procedure, List<String> arguments) {
+    private static WriteMode mode(String mode, String procedure, List<String> arguments, List<String> columns) {
         return switch (mode) {
             case "UPDATE" -> new WriteMode.Update();
             case "INSERT_OR_UPDATE" -> new WriteMode.InsertOrUpdate();
-            case "CALL" -> new WriteMode.Call(procedure.strip(), arguments);
+            case "CALL" -> new WriteMode.Call(procedure.strip(), arguments, columns);
             case "CALL_JSON" -> new WriteMode.Call(procedure.strip(), List.of());
             default -> new WriteMode.Insert();
         };

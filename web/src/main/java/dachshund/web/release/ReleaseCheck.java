@@ -14,6 +14,8 @@ import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TablePlan;
+import dachshund.core.destination.WriteMode;
+import dachshund.core.layout.Column;
 import dachshund.core.release.Difference;
 import dachshund.core.release.LayoutCheck;
 import dachshund.core.release.WhenCheck;
@@ -153,6 +155,15 @@ class ReleaseCheck {
                         .problem(recorder.layout())
                         .map(sentence -> "Destination name: " + sentence));
         problem.ifPresent(problems::add);
+        if (where.mode() instanceof WriteMode.Call call && !call.oneJson()) {
+            String unbound = call.bind(recorder.layout().written().stream()
+                            .map(Column::name)
+                            .toList())
+                    .problem();
+            if (!unbound.isEmpty()) {
+                problems.add(unbound);
+            }
+        }
         if (!where.named().isEmpty() && recorder.wheres().size() > 1) {
             problems.add("A recorder whose rows name their destination has no other destination beside it.");
         }

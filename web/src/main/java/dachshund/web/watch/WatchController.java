@@ -1,27 +1,34 @@
 package dachshund.web.watch;
 
 import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.engine.Engine;
 import dachshund.engine.count.CounterBook.Minute;
 import dachshund.engine.lane.LaneState;
 import dachshund.engine.local.LocalStore.SetAside;
 import dachshund.engine.recorder.RecorderStatus;
+import dachshund.engine.said.Said;
 import dachshund.web.definition.Definitions;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The Watch workspace: what every recorder did in the last hour, and the minutes of one. */
 @Controller
 class WatchController {
 
+    private static final int MOST_SAID = 300;
     private static final int MOST_SET_ASIDE = 100;
 
     private final Definitions definitions;
@@ -122,6 +129,38 @@ class WatchController {
                         .layout().written().stream()
                                 .map(column -> column.name())
                                 .toList());
+        model.addAttribute(
+                "names",
+                definitions.all(DestinationDefinition.class).stream()
+                        .collect(Collectors.toMap(Definition::id, Definition::name)));
+        model.addAttribute("said", said(id, status));
+        model.addAttribute(
+                "remarks",
+                status.lanes().stream()
+                        .flatMap(lane -> engine.writer(lane.destination()).stream())
+                        .flatMap(writer -> writer.journalRemarks().stream())
+                        .distinct()
+                        .toList());
         return "watch/recorder";
+    }
+
+    /** What the recorder and its lanes said, together, newest first. */
+    private List<Said.Line> said(String id, RecorderStatus status) {
+        return Stream.concat(
+                        engine.recorders().said(id).stream(),
+                        status.lanes().stream()
+                                .flatMap(lane -> engine.writer(lane.destination()).stream())
+                                .flatMap(writer -> Stream.concat(writer.said(id).stream(), writer.said().stream())))
+                .sorted(Comparator.comparing(Said.Line::at).reversed())
+                .limit(MOST_SAID)
+                .toList();
+    }
+
+    /** Everything that stands in the recorder's way is tried now. */
+    @PostMapping("/watch/{id}/look-again")
+    String lookAgain(@PathVariable String id, RedirectAttributes flash) {
+        engine.status().get(id).lanes().forEach(lane -> engine.lookAgain(lane.destination()));
+        flash.addFlashAttribute("said", "Its destinations are asked now.");
+        return "redirect:/watch/" + id;
     }
 }

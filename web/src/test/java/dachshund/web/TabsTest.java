@@ -1,0 +1,132 @@
+package dachshund.web;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.awaitility.Awaitility.await;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.web.definition.Definitions;
+import java.time.Duration;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.IntStream;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.openqa.selenium.By;
+import org.openqa.selenium.WindowType;
+
+/** People work with a dozen tabs: every page loads, every edit is heard, and the pulse goes on in all of them. */
+class TabsTest {
+
+    private static final int TABS = 15;
+    private static final List<String> MAIN_PAGES =
+            List.of("/plant", "/records", "/review", "/deliver", "/watch", "/release");
+
+    private static Site site;
+    private static Actor actor;
+
+    @BeforeAll
+    static void start() {
+        site = Site.demo();
+        actor = new Actor(site).signIn("engineer", "engineer-demo");
+        actor.see("main");
+    }
+
+    @AfterAll
+    static void stop() throws Exception {
+        actor.close();
+        new Visitor(site).signIn("engineer", "engineer-demo").post("/release/discard");
+    }
+
+    private static List<String> drafted() {
+        return site.bean(Definitions.class).all(RecorderDefinition.class).stream()
+                .map(Definition::name)
+                .toList();
+    }
+
+    @Test
+    void inFifteenTabsEveryPageLoadsAndEveryEditIsHeard() {
+        for (int tab = 1; tab <= TABS; tab++) {
+            int n = tab;
+            actor.browser.switchTo().newWindow(WindowType.TAB);
+            actor.go("/records");
+            actor.click(".title-line button.btn-primary");
+            actor.see("#design");
+            actor.edit(() -> actor.fillAndLeave("#recorder-name", "Tab " + n));
+        }
+        for (String page : MAIN_PAGES) {
+            actor.browser.switchTo().newWindow(WindowType.TAB);
+            actor.go(page);
+            actor.see("main h1");
+        }
+        assertThat(drafted())
+                .containsAll(
+                        IntStream.rangeClosed(1, TABS).mapToObj(n -> "Tab " + n).toList());
+        // Each of them again, with all the others open.
+        List<String> windows = List.copyOf(actor.browser.getWindowHandles());
+        for (String window : windows) {
+            actor.browser.switchTo().window(window);
+            if (actor.browser.findElements(By.id("recorder-name")).isEmpty()) {
+                continue;
+            }
+            String before = actor.see("#recorder-name").getDomProperty("value");
+            actor.edit(() -> actor.fillAndLeave("#recorder-name", before + " again"));
+        }
+        assertThat(drafted())
+                .containsAll(IntStream.rangeClosed(1, TABS)
+                        .mapToObj(n -> "Tab " + n + " again")
+                        .toList());
+        String first = actor.texts("#pulse .clock").get(0);
+        await().atMost(Duration.ofSeconds(10))
+                .until(() -> !actor.texts("#pulse .clock").get(0).equals(first));
+    }
+
+    @Test
+    void anEditFromAnotherWindowIsNotOverwrittenUnseen() {
+        actor.browser.switchTo().newWindow(WindowType.TAB);
+        actor.go("/records");
+        actor.click(".title-line button.btn-primary");
+        actor.see("#design");
+        actor.edit(() -> actor.fillAndLeave("#recorder-name", "Two windows"));
+        String address = actor.browser.getCurrentUrl();
+        String first = actor.browser.getWindowHandle();
+        actor.browser.switchTo().newWindow(WindowType.TAB);
+        actor.browser.get(address);
+        actor.see("#design");
+        actor.edit(() -> actor.fillAndLeave("#recorder-name", "Two windows, the second"));
+        actor.browser.switchTo().window(first);
+        actor.fillAndLeave("#recorder-name", "Two windows, the first");
+        actor.see("body", "another window");
+        assertThat(drafted()).contains("Two windows, the second").doesNotContain("Two windows, the first");
+    }
+
+    /** What is changed before a page's scripts are there is heard when they are. */
+    @Test
+    void anEditInTheFirstMomentOfAPageIsHeard() {
+        actor.browser.switchTo().newWindow(WindowType.TAB);
+        actor.go("/records");
+        actor.click(".title-line button.btn-primary");
+        actor.see("#design");
+        String address = actor.browser.getCurrentUrl();
+        // Scripts come three seconds later than the page.
+        actor.browser.executeCdpCommand("Network.enable", Map.of());
+        actor.browser.executeCdpCommand("Network.setCacheDisabled", Map.of("cacheDisabled", true));
+        actor.browser.executeCdpCommand(
+                "Network.emulateNetworkConditions",
+                Map.of("offline", false, "latency", 400, "downloadThroughput", 40_000, "uploadThroughput", 400_000));
+        actor.browser.executeScript("location.href = arguments[0]", address + "?slow");
+        await().atMost(Duration.ofSeconds(20))
+                .ignoreExceptions()
+                .until(
+                        () -> (Boolean)
+                                actor.browser.executeScript(
+                                        "const field = location.search === '?slow' && document.documentElement.dataset.ready !== 'yes' && document.getElementById('recorder-name');"
+                                                + "if (!field) return false;"
+                                                + "field.value = 'Quick hand'; field.dispatchEvent(new Event('change', { bubbles: true })); return true;"));
+        actor.browser.executeCdpCommand(
+                "Network.emulateNetworkConditions",
+                Map.of("offline", false, "latency", 0, "downloadThroughput", -1, "uploadThroughput", -1));
+        await().atMost(Duration.ofSeconds(30)).until(() -> drafted().contains("Quick hand"));
+    }
+}
