@@ -71,12 +71,8 @@ final class Topics {
 
     /** The topics that were heard last, newest first, with the beginnings of their messages. */
     List<LinkHealth.Latest> newest(int most) {
+        // Taken down before it is sorted: topics go on moving meanwhile, and an order must not change while it is made.
         return heard.entrySet().stream()
-                .sorted(Comparator.comparing((Map.Entry<String, Heard> entry) ->
-                                entry.getValue().at())
-                        .reversed()
-                        .thenComparing(Map.Entry::getKey))
-                .limit(most)
                 .map(entry -> {
                     String text = entry.getValue().text();
                     return new LinkHealth.Latest(
@@ -85,6 +81,10 @@ final class Topics {
                             entry.getValue().messages(),
                             entry.getValue().at());
                 })
+                .sorted(Comparator.comparing(LinkHealth.Latest::at)
+                        .reversed()
+                        .thenComparing(LinkHealth.Latest::where))
+                .limit(most)
                 .toList();
     }
 
