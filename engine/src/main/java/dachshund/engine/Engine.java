@@ -174,6 +174,25 @@ public final class Engine implements AutoCloseable {
         }
     }
 
+    /** Why a definition could never be put to work here, in a sentence; empty where it could. Nothing is connected to. */
+    public String unusable(Definition definition) {
+        try {
+            if (definition instanceof SourceDefinition source) {
+                sources.open(source).close();
+            } else if (definition instanceof DestinationDefinition destination) {
+                Batching batching = Batching.of(destination.settings());
+                openStore(destination).close();
+                return batching.rows() > 0 ? "" : definition.name() + " writes no rows at once.";
+            } else if (definition instanceof RecorderDefinition recorder) {
+                recorders.tryOut(recorder, plant(List.of(definition)));
+            }
+            return "";
+        } catch (RuntimeException cannot) {
+            return definition.kind().words() + " " + definition.name() + " cannot be put to work here: "
+                    + (cannot.getMessage() == null ? Threads.words(cannot) : cannot.getMessage());
+        }
+    }
+
     /** Why a destination, source or recorder could not be put to work as it is designed; empty where it could. */
     public String refused(String id) {
         return Optional.ofNullable(refused.get(id)).orElseGet(() -> sources.refused(id));

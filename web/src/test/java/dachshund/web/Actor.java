@@ -55,6 +55,18 @@ final class Actor implements AutoCloseable {
         browser.manage().window().setSize(new Dimension(1280, 800 + extra.intValue()));
     }
 
+    /** Another tab, in front; a browser without a window gives none the focus by itself. */
+    void newTab() {
+        browser.switchTo().newWindow(org.openqa.selenium.WindowType.TAB);
+        front();
+    }
+
+    /** Brings the present tab to the front. */
+    void front() {
+        browser.executeCdpCommand("Page.bringToFront", java.util.Map.of());
+        browser.executeCdpCommand("Emulation.setFocusEmulationEnabled", java.util.Map.of("enabled", true));
+    }
+
     Actor signIn(String name, String password) {
         go("/sign-in");
         fill("#username", name);

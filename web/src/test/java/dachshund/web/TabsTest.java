@@ -14,7 +14,6 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.openqa.selenium.By;
-import org.openqa.selenium.WindowType;
 
 /** People work with a dozen tabs: every page loads, every edit is heard, and the pulse goes on in all of them. */
 class TabsTest {
@@ -49,14 +48,14 @@ class TabsTest {
     void inFifteenTabsEveryPageLoadsAndEveryEditIsHeard() {
         for (int tab = 1; tab <= TABS; tab++) {
             int n = tab;
-            actor.browser.switchTo().newWindow(WindowType.TAB);
+            actor.newTab();
             actor.go("/records");
             actor.click(".title-line button.btn-primary");
             actor.see("#design");
             actor.edit(() -> actor.fillAndLeave("#recorder-name", "Tab " + n));
         }
         for (String page : MAIN_PAGES) {
-            actor.browser.switchTo().newWindow(WindowType.TAB);
+            actor.newTab();
             actor.go(page);
             actor.see("main h1");
         }
@@ -67,6 +66,7 @@ class TabsTest {
         List<String> windows = List.copyOf(actor.browser.getWindowHandles());
         for (String window : windows) {
             actor.browser.switchTo().window(window);
+            actor.front();
             if (actor.browser.findElements(By.id("recorder-name")).isEmpty()) {
                 continue;
             }
@@ -84,18 +84,19 @@ class TabsTest {
 
     @Test
     void anEditFromAnotherWindowIsNotOverwrittenUnseen() {
-        actor.browser.switchTo().newWindow(WindowType.TAB);
+        actor.newTab();
         actor.go("/records");
         actor.click(".title-line button.btn-primary");
         actor.see("#design");
         actor.edit(() -> actor.fillAndLeave("#recorder-name", "Two windows"));
         String address = actor.browser.getCurrentUrl();
         String first = actor.browser.getWindowHandle();
-        actor.browser.switchTo().newWindow(WindowType.TAB);
+        actor.newTab();
         actor.browser.get(address);
         actor.see("#design");
         actor.edit(() -> actor.fillAndLeave("#recorder-name", "Two windows, the second"));
         actor.browser.switchTo().window(first);
+        actor.front();
         actor.fillAndLeave("#recorder-name", "Two windows, the first");
         actor.see("body", "another window");
         assertThat(drafted()).contains("Two windows, the second").doesNotContain("Two windows, the first");
@@ -104,7 +105,7 @@ class TabsTest {
     /** What is changed before a page's scripts are there is heard when they are. */
     @Test
     void anEditInTheFirstMomentOfAPageIsHeard() {
-        actor.browser.switchTo().newWindow(WindowType.TAB);
+        actor.newTab();
         actor.go("/records");
         actor.click(".title-line button.btn-primary");
         actor.see("#design");

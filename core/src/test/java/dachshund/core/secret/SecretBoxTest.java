@@ -19,6 +19,15 @@ class SecretBoxTest {
     }
 
     @Test
+    void withoutItsKeyItSaysSoAndWhatWasNeverSealedIsStillRead() {
+        SecretBox lost = SecretBox.lost("The key is gone.");
+        String sealed = new SecretBox(new byte[32]).seal("secret");
+        assertThat(lost.open("127.0.0.1")).isEqualTo("127.0.0.1");
+        assertThatThrownBy(() -> lost.open(sealed)).hasMessage("The key is gone.");
+        assertThatThrownBy(() -> lost.seal("new")).hasMessage("The key is gone.");
+    }
+
+    @Test
     void anAlteredByteIsNoticed() {
         SecretBox box = new SecretBox(new byte[32]);
         byte[] sealed = box.seal(new byte[] {1, 2, 3});

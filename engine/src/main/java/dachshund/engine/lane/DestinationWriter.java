@@ -284,7 +284,8 @@ public final class DestinationWriter implements AutoCloseable {
     public long step() {
         long nanos = clock.nanos();
         takeStoreInUse();
-        lanes.values().forEach(lane -> lane.mark(nanos));
+        Duration patience = batching.patience();
+        lanes.values().forEach(lane -> lane.mark(nanos, patience));
         if (awayInARow > 0 && nanos < retryAt) {
             return IDLE_NANOS;
         }

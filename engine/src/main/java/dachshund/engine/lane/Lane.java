@@ -26,7 +26,7 @@ public final class Lane {
     /** A row read from the journal, with the positions where it begins and ends there and the place it goes to, as text. */
     record Waiting(long position, long next, long nth, LaneDesign design, String place, Row row) {}
 
-    /** A row that its destination has not taken for so long is held. */
+    /** A row that its destination has not taken for so long is held, beside the time that it waits for others by design. */
     static final Duration HELD_AFTER = Duration.ofSeconds(5);
 
     private static final long SECOND = 1_000_000_000L;
@@ -80,6 +80,8 @@ public final class Lane {
     private volatile Published published;
     /** Running numbers of the last entries at some moments of the last seconds, oldest first. */
     private final Deque<long[]> marks = new ArrayDeque<>();
+
+    private volatile long heldAfter = HELD_AFTER.toNanos();
 
     private record Published(LaneState state, String sentence, Instant since) {}
 
@@ -185,14 +187,15 @@ public final class Lane {
     }
 
     /** Takes note of how many rows there are now, to know later which of them are old. */
-    void mark(long nanos) {
+    void mark(long nanos, Duration patience) {
+        heldAfter = HELD_AFTER.plus(patience).toNanos();
         synchronized (marks) {
             long[] newest = marks.peekLast();
             if (newest == null || nanos - newest[0] >= SECOND) {
                 marks.addLast(new long[] {nanos, journal.last(recorder)});
             }
             while (marks.size() > 1
-                    && nanos - marks.stream().skip(1).findFirst().orElseThrow()[0] >= HELD_AFTER.toNanos()) {
+                    && nanos - marks.stream().skip(1).findFirst().orElseThrow()[0] >= heldAfter) {
                 marks.removeFirst();
             }
         }
@@ -205,7 +208,7 @@ public final class Lane {
         }
         synchronized (marks) {
             long[] oldest = marks.peekFirst();
-            return oldest == null || nanos - oldest[0] < HELD_AFTER.toNanos()
+            return oldest == null || nanos - oldest[0] < heldAfter
                     ? 0
                     : Math.max(0, Math.min(waiting, oldest[1] - settled.nth()));
         }

@@ -125,6 +125,19 @@ public final class Recorders implements AutoCloseable {
         worker.wake();
     }
 
+    /** Puts a design together as if it were to run, and lets go of it. */
+    public void tryOut(RecorderDefinition design, Plant around) {
+        new RecorderRun(
+                        design,
+                        identity(design.id()),
+                        new AtomicLong(),
+                        List.of(),
+                        new RecorderRun.Surroundings(
+                                new TagTable(clock), around, book, local, clock, pool.strand(), new Said(), run -> {}))
+                .when()
+                .dueAt();
+    }
+
     private RecorderRun newRun(RecorderDefinition design) {
         List<RecorderRun.Target> targets = new ArrayList<>();
         Plant around = plant;

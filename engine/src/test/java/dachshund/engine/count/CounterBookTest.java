@@ -29,6 +29,18 @@ class CounterBookTest {
     }
 
     @Test
+    void theLastHourGoesOnAfterARestart() {
+        book.due("r", NOW.minusSeconds(120), 5);
+        book.landed("r", List.of(NOW.minusSeconds(120), NOW.minusSeconds(120)), NOW);
+        CounterBook after = new CounterBook();
+        after.restore(book.kept(NOW.minus(Duration.ofMinutes(61))));
+        assertThat(after.hour("r", NOW)).isEqualTo(book.hour("r", NOW));
+        after.landed("r", List.of(NOW.minusSeconds(120)), NOW); // one that was held
+        assertThat(after.hour("r", NOW).get(57).landed()).isEqualTo(3);
+        assertThat(book.kept(NOW.minusSeconds(30))).as("older than asked for").isEmpty();
+    }
+
+    @Test
     void theHourHasSixtyMinutesWithoutGapsAndForgetsOlderOnes() {
         for (int minute = 0; minute < 200; minute++) {
             book.due("r", NOW.minus(Duration.ofMinutes(199L - minute)), minute);

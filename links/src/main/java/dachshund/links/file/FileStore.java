@@ -213,10 +213,12 @@ final class FileStore implements RowStore {
         Map<Path, Long> lengths = new HashMap<>();
         int at = 0;
         boolean done = false;
+        Path file = null;
         try {
             for (; at < batches.size(); at++) {
                 RowBatch batch = batches.get(at);
-                Path file = current(batch);
+                file = file(batch.table(), 1);
+                file = current(batch);
                 heldOpen(file);
                 Files.createDirectories(file.getParent());
                 long before = Files.exists(file) ? Files.size(file) : -1;
@@ -228,7 +230,7 @@ final class FileStore implements RowStore {
             }
             done = true;
         } catch (IOException e) {
-            throw problem(e, at);
+            throw problem(e, at, file);
         } finally {
             if (!done) {
                 takeBack(lengths);
@@ -314,10 +316,11 @@ final class FileStore implements RowStore {
     }
 
     private StoreProblem problem(IOException e) {
-        return problem(e, -1);
+        return problem(e, -1, null);
     }
 
-    private StoreProblem problem(IOException e, int batch) {
+    /** @param file the one that it is about; null where it is about none */
+    private StoreProblem problem(IOException e, int batch, Path file) {
         if (e instanceof InUse) {
             return new StoreProblem(Kind.BUSY, batch, e.getMessage(), e);
         }
@@ -325,17 +328,13 @@ final class FileStore implements RowStore {
             return new StoreProblem(Kind.TABLE, batch, "No workbook was made: " + e.getMessage(), e);
         }
         String folder = String.valueOf(settings.folder().getFileName());
-        if (e instanceof java.nio.file.FileSystemException about
-                && about.getFile() != null
-                && !settings.folder().equals(Path.of(about.getFile()))
-                && Files.isWritable(settings.folder())
-                && settings.folder().toFile().getUsableSpace() != 0) {
+        boolean full = String.valueOf(e.getMessage()).contains("No space left");
+        if (file != null && !full && Files.isDirectory(settings.folder()) && Files.isWritable(settings.folder())) {
             // One file that cannot be written is a matter of its own recorder.
             return new StoreProblem(
                     Kind.TABLE,
                     batch,
-                    "The file " + Path.of(about.getFile()).getFileName() + " in " + folder + " cannot be written: "
-                            + reason(e) + ".",
+                    "The file " + file.getFileName() + " in " + folder + " cannot be written: " + reason(e) + ".",
                     e);
         }
         return new StoreProblem(Kind.AWAY, batch, "The folder " + folder + " cannot be written: " + reason(e) + ".", e);

@@ -81,9 +81,7 @@ final class Topics {
                             entry.getValue().messages(),
                             entry.getValue().at());
                 })
-                .sorted(Comparator.comparing(LinkHealth.Latest::at)
-                        .reversed()
-                        .thenComparing(LinkHealth.Latest::where))
+                .sorted(Comparator.comparing(LinkHealth.Latest::at).reversed().thenComparing(LinkHealth.Latest::where))
                 .limit(most)
                 .toList();
     }

@@ -276,6 +276,62 @@ class FileStoreTest {
         assertThat(file("by size_2.csv")).exists();
     }
 
+    /** Limits of a workbook as in ECMA-376 and XML 1.0 (from memory); the rest of the batch is not touched. */
+    @Test
+    void whatAWorkbookCannotHoldIsRefusedByItsColumnBeforeAnythingIsWritten() throws Exception {
+        RowStore store = open("format", "xlsx");
+        write(store, "log", usual(0, 2));
+        Map<Row, String> refused = Map.of(
+                row(3, Instant.parse("1601-01-01T00:00:00Z"), 1.0, "x", 1L, BigDecimal.ONE, true),
+                        "Column at: a workbook holds times from 1900",
+                row(4, TIME, Double.NaN, "x", 1L, BigDecimal.ONE, true), "Column outlet °C: a workbook holds no NaN",
+                row(5, TIME, 1.0, "x".repeat(32_768), 1L, BigDecimal.ONE, true), "32,767 characters, not 32768",
+                row(6, TIME, 1.0, "a\u0001b", 1L, BigDecimal.ONE, true), "no control characters");
+        for (Map.Entry<Row, String> each : refused.entrySet()) {
+            StoreProblem problem = catchThrowableOfType(
+                    StoreProblem.class,
+                    () -> store.write(List.of(
+                            batch("other", LAYOUT, usual(5, 6)),
+                            batch("log", LAYOUT, List.of(usual(7), each.getKey())))));
+            assertThat(problem.kind()).isEqualTo(StoreProblem.Kind.CONTENT);
+            assertThat(problem.getMessage()).contains(each.getValue());
+            assertThat(store.tryOut(batch("log", LAYOUT, List.of(each.getKey())))
+                            .sentence())
+                    .contains(each.getValue());
+        }
+        assertThat(file("other.xlsx")).doesNotExist();
+        assertThat(store.lastRows("log", LAYOUT, 10).rows()).hasSize(2);
+    }
+
+    @Test
+    void lettersThatAnEncodingLacksAreRefusedAndGuardingAgainstFormulasIsASetting() throws Exception {
+        RowStore latin = open("encoding", "latin");
+        StoreProblem problem = catchThrowableOfType(
+                StoreProblem.class,
+                () -> write(latin, "log", List.of(row(1, TIME, 1.0, "Ω and 木", 1L, BigDecimal.ONE, true))));
+        assertThat(problem.getMessage()).isEqualTo("Column lot: the file's encoding (Windows-1252) has no Ω 木.");
+        write(latin, "log", List.of(row(2, TIME, 1.0, "Späne €", 1L, BigDecimal.ONE, true)));
+        write(
+                open("guarded", "false", "encoding", "utf8"),
+                "plain",
+                List.of(row(3, TIME, 1.0, "=1+1", 1L, BigDecimal.ONE, true)));
+        assertThat(Files.readString(file("plain.csv"))).contains(",=1+1,");
+        write(open("encoding", "utf8"), "safe", List.of(row(4, TIME, 1.0, "=1+1", 1L, BigDecimal.ONE, true)));
+        assertThat(Files.readString(file("safe.csv"))).contains(",'=1+1,");
+    }
+
+    /** Each file is a place of its own. */
+    @Test
+    void oneFileThatCannotBeWrittenIsAMatterOfItsOwn() throws Exception {
+        RowStore store = open();
+        write(store, "good", usual(0, 2));
+        Files.createDirectory(file("bad.csv")); // a folder where the file should be
+        StoreProblem problem = catchThrowableOfType(StoreProblem.class, () -> write(store, "bad", usual(0, 2)));
+        assertThat(problem.kind()).isNotEqualTo(StoreProblem.Kind.AWAY);
+        write(store, "good", usual(2, 4));
+        assertThat(store.allOrNothing()).isFalse();
+    }
+
     /** A file held open by a spreadsheet loses no row (common practice, no source). */
     @Test
     void whileAnotherHoldsAFileItsRowsWait() throws Exception {

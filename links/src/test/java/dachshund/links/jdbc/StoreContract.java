@@ -28,6 +28,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 
 /** What every database as a destination has to do: types, ways of writing, upkeep. Each engine runs it against the real thing. */
@@ -249,6 +250,20 @@ public abstract class StoreContract {
         store().write(List.of(batch("lots", KEYED, false, mode, lot(6, "L2", 21L, "e"))));
         assertThat(lots("lots"))
                 .containsExactly(List.of("L1", 11L, "null"), List.of("L2", 21L, "e"), List.of("L3", 31L, "d"));
+    }
+
+    /** After an outage hundreds of rows of one key wait: the last of them is what stands there. */
+    @Test
+    void ofManyRowsOfOneKeyInABatchTheLastOneCounts() throws Exception {
+        make("lots of lots", KEYED);
+        WriteMode mode = new WriteMode.InsertOrUpdate();
+        Row[] rows = IntStream.range(0, 600)
+                .mapToObj(n -> lot(n + 1, "L" + n % 3, (long) n, n % 7 == 0 ? null : "row " + n))
+                .toArray(Row[]::new);
+        store().write(List.of(batch("lots of lots", KEYED, false, mode, rows)));
+        assertThat(lots("lots of lots"))
+                .containsExactly(
+                        List.of("L0", 597L, "row 597"), List.of("L1", 598L, "row 598"), List.of("L2", 599L, "row 599"));
     }
 
     @Test

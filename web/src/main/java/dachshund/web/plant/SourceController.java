@@ -268,7 +268,7 @@ class SourceController {
     @GetMapping("/{id}/said")
     String said(@PathVariable String id, Model model) {
         model.addAttribute("lines", engine.sources().find(id).orElseThrow().said());
-        return "page/parts :: said(${lines})";
+        return "page/parts :: said";
     }
 
     @GetMapping("/{id}/state")

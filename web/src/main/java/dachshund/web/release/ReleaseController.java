@@ -2,6 +2,7 @@ package dachshund.web.release;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.release.Difference;
+import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
@@ -24,10 +25,12 @@ class ReleaseController {
     private static final int PAST = 20;
 
     private final Definitions definitions;
+    private final Engine engine;
     private final ReleaseCheck check;
 
-    ReleaseController(Definitions definitions, ReleaseCheck check) {
+    ReleaseController(Definitions definitions, Engine engine, ReleaseCheck check) {
         this.definitions = definitions;
+        this.engine = engine;
         this.check = check;
     }
 
@@ -93,6 +96,13 @@ class ReleaseController {
     String importFile(@RequestParam String text, Principal by, Model model, RedirectAttributes flash) {
         try {
             ConfigurationFile.Taken taken = ConfigurationFile.read(text, definitions.drafted());
+            taken.definitions().stream()
+                    .map(engine::unusable)
+                    .filter(problem -> !problem.isEmpty())
+                    .findFirst()
+                    .ifPresent(problem -> {
+                        throw new IllegalArgumentException(problem);
+                    });
             int differ = definitions.editAll(taken.definitions(), by.getName());
             flash.addFlashAttribute(
                     "said",

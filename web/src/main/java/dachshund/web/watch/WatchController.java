@@ -15,6 +15,7 @@ import java.time.Instant;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Controller;
@@ -133,7 +134,7 @@ class WatchController {
                 "names",
                 definitions.all(DestinationDefinition.class).stream()
                         .collect(Collectors.toMap(Definition::id, Definition::name)));
-        model.addAttribute("said", said(id, status));
+        model.addAttribute("lines", said(id, status));
         model.addAttribute(
                 "remarks",
                 status.lanes().stream()
@@ -159,7 +160,10 @@ class WatchController {
     /** Everything that stands in the recorder's way is tried now. */
     @PostMapping("/watch/{id}/look-again")
     String lookAgain(@PathVariable String id, RedirectAttributes flash) {
-        engine.status().get(id).lanes().forEach(lane -> engine.lookAgain(lane.destination()));
+        Optional.ofNullable(engine.status().get(id))
+                .orElseThrow()
+                .lanes()
+                .forEach(lane -> engine.lookAgain(lane.destination()));
         flash.addFlashAttribute("said", "Its destinations are asked now.");
         return "redirect:/watch/" + id;
     }

@@ -1,0 +1,328 @@
+package dachshund.engine;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.awaitility.Awaitility.await;
+import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.ArgumentMatchers.anyString;
+import static org.mockito.Mockito.doAnswer;
+import static org.mockito.Mockito.doThrow;
+import static org.mockito.Mockito.mock;
+import static org.mockito.Mockito.when;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.destination.RowBatch;
+import dachshund.core.destination.RowStore;
+import dachshund.core.destination.StoreKind;
+import dachshund.core.layout.Column;
+import dachshund.core.layout.ColumnSource;
+import dachshund.core.layout.Layout;
+import dachshund.core.layout.SqlType;
+import dachshund.core.layout.Upkeep;
+import dachshund.core.row.Row;
+import dachshund.core.secret.SecretBox;
+import dachshund.core.source.LinkKind;
+import dachshund.core.source.LinkProblem;
+import dachshund.core.source.LinkState;
+import dachshund.core.source.PlantLink;
+import dachshund.core.sql.MariaDbDialect;
+import dachshund.core.tag.DataKind;
+import dachshund.core.tag.TagChange;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
+import dachshund.core.when.Deadband;
+import dachshund.core.when.When;
+import dachshund.engine.clock.SystemClock;
+import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.lane.LaneState;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.CountDownLatch;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** One definition, link, formula or When throws or hangs: every other one goes on at its pace, and the one says so. */
+class FailureStaysTest {
+
+    private static final Duration PATIENCE = Duration.ofSeconds(30);
+    private static final TagRef LEVEL = new TagRef("a0000001", "level");
+    private static final SourceDefinition GOOD = source("a0000001", "good");
+    private static final DestinationDefinition RECORDS =
+            new DestinationDefinition("b0000001", "Records", "", "good", Map.of());
+    private static final RecorderDefinition EVERY =
+            recorder("c0000001", new When.Every(Duration.ofMillis(50)), valueOf(LEVEL));
+
+    @TempDir
+    Path folder;
+
+    private final List<Row> landed = Collections.synchronizedList(new ArrayList<>());
+    private final PlantLink link = mock(PlantLink.class);
+    private final LinkKind good = kind("good", link);
+    private final List<LinkKind> kinds = new ArrayList<>(List.of(good));
+    private final StoreKind storeKind = mock(StoreKind.class);
+    private Engine engine;
+
+    private static LinkKind kind(String id, PlantLink link) {
+        LinkKind kind = mock(LinkKind.class);
+        when(kind.id()).thenReturn(id);
+        when(kind.outside()).thenReturn(true);
+        when(kind.open(any())).thenReturn(link);
+        return kind;
+    }
+
+    private static SourceDefinition source(String id, String link) {
+        return new SourceDefinition(
+                id,
+                "Source " + id,
+                "",
+                link,
+                Map.of(),
+                Duration.ofSeconds(1),
+                List.of(new TagInfo("level", "", "Level", DataKind.NUMBER, "", "", true)));
+    }
+
+    private static Column valueOf(TagRef tag) {
+        return Column.of("v", SqlType.DOUBLE, new ColumnSource.FromTag(tag, ColumnSource.Aspect.VALUE));
+    }
+
+    private static RecorderDefinition recorder(String id, When when, Column column) {
+        return new RecorderDefinition(
+                id,
+                "Recorder " + id,
+                "",
+                List.of(when),
+                Layout.proposed().plus(column),
+                List.of(new Where("b0000001", "t_" + id, new Upkeep(true, true), false)));
+    }
+
+    @BeforeEach
+    void open() throws Exception {
+        when(storeKind.id()).thenReturn("good");
+        when(storeKind.open(any())).thenAnswer(call -> store());
+    }
+
+    private RowStore store() throws Exception {
+        RowStore store = mock(RowStore.class);
+        when(store.dialect()).thenReturn(new MariaDbDialect());
+        when(store.describe(any())).thenReturn(Optional.empty());
+        when(store.landed(any())).thenReturn(Set.of());
+        when(store.in(anyString())).thenReturn(store);
+        when(store.allOrNothing()).thenReturn(true);
+        when(store.tellsOfAll()).thenReturn(true);
+        doAnswer(call -> {
+                    List<RowBatch> batches = call.getArgument(0);
+                    batches.forEach(batch -> landed.addAll(batch.rows()));
+                    return null;
+                })
+                .when(store)
+                .write(any());
+        return store;
+    }
+
+    private void start(List<SourceDefinition> sources, Definition... rest) {
+        engine = new Engine(new Engine.Settings(
+                folder,
+                "Quillmoor",
+                ZoneOffset.UTC,
+                new SystemClock(),
+                new SecretBox(new byte[32]),
+                kinds,
+                List.of(storeKind),
+                new SegmentJournal.Limits(1 << 30, 0, 1 << 20, 5)));
+        changeover(sources, rest);
+    }
+
+    private void changeover(List<SourceDefinition> sources, Definition... rest) {
+        List<Definition> all = new ArrayList<>(sources);
+        all.addAll(List.of(rest));
+        engine.changeover(all, sources);
+    }
+
+    @AfterEach
+    void close() {
+        long from = System.nanoTime();
+        engine.close();
+        assertThat(Duration.ofNanos(System.nanoTime() - from))
+                .as("a stop, whatever hangs")
+                .isLessThan(Duration.ofSeconds(15));
+    }
+
+    private long rowsOf(RecorderDefinition recorder) {
+        return List.copyOf(landed).stream()
+                .filter(row -> row.id().recorder().equals(recorder.id()))
+                .count();
+    }
+
+    private void goesOn(RecorderDefinition recorder) {
+        long before = rowsOf(recorder);
+        await().atMost(PATIENCE).until(() -> rowsOf(recorder) > before + 10);
+    }
+
+    private void offer(String source, Object value) {
+        engine.tags().offer(source, List.of(new TagChange("level", TagValue.good(value, Instant.now()))));
+    }
+
+    @Test
+    void definitionsThatCannotBeBuiltAreRefusedWithASentenceAndTheOthersRun() {
+        LinkKind throwing = kind("throwing", link);
+        when(throwing.open(any())).thenThrow(new NumberFormatException("For input string: \"abc\""));
+        kinds.add(throwing);
+        SourceDefinition unknown = source("a0000002", "no such kind");
+        SourceDefinition broken = source("a0000003", "throwing");
+        DestinationDefinition nowhere = new DestinationDefinition("b0000002", "Nowhere", "", "no such store", Map.of());
+        DestinationDefinition odd =
+                new DestinationDefinition("b0000003", "Odd", "", "good", Map.of("batchRows", "abc"));
+        RecorderDefinition lost = recorder("c0000002", new When.Every(Duration.ofMillis(50)), valueOf(LEVEL))
+                .withWheres(List.of(new Where("b0000002", "t", Upkeep.NONE, false)));
+        start(List.of(unknown, broken, GOOD), nowhere, odd, RECORDS, lost, EVERY);
+        goesOn(EVERY);
+        assertThat(engine.refused("a0000002")).contains("cannot be put to work").contains("no such kind");
+        assertThat(engine.refused("a0000003")).contains("abc");
+        assertThat(engine.refused("b0000002")).contains("no such store");
+        assertThat(engine.refused("b0000003")).contains("abc");
+        assertThat(engine.status().get(lost.id()).state()).isEqualTo(LaneState.FAULTED);
+        assertThat(engine.status().get(lost.id()).sentence()).contains("a destination that is not there");
+        assertThat(engine.sources().find("a0000003").orElseThrow().status().sentence())
+                .contains("abc");
+        // A later edit is taken all the same, and what is mended comes to work.
+        changeover(List.of(source("a0000003", "good"), GOOD), RECORDS, EVERY);
+        assertThat(engine.refused("a0000003")).isEmpty();
+        goesOn(EVERY);
+    }
+
+    @Test
+    void aLinkThatHangsOrThrowsAnywhereHoldsUpNobody() throws Exception {
+        CountDownLatch never = new CountDownLatch(1);
+        PlantLink hanging = mock(PlantLink.class);
+        doAnswer(call -> {
+                    never.await();
+                    return null;
+                })
+                .when(hanging)
+                .want(any());
+        doAnswer(call -> {
+                    never.await();
+                    return null;
+                })
+                .when(hanging)
+                .close();
+        when(hanging.health()).thenAnswer(call -> {
+            never.await();
+            return null;
+        });
+        when(hanging.read(any(), any())).thenAnswer(call -> {
+            never.await();
+            return null;
+        });
+        PlantLink throwing = mock(PlantLink.class);
+        doThrow(new StackOverflowError()).when(throwing).start(any(), any());
+        kinds.add(kind("hanging", hanging));
+        kinds.add(kind("throwing", throwing));
+        start(List.of(source("a0000004", "hanging"), source("a0000005", "throwing"), GOOD), RECORDS, EVERY);
+        goesOn(EVERY);
+        long from = System.nanoTime();
+        assertThat(engine.sources().find("a0000004").orElseThrow().health()).isNotNull();
+        org.assertj.core.api.Assertions.assertThatThrownBy(() -> engine.sources()
+                        .find("a0000004")
+                        .orElseThrow()
+                        .link()
+                        .orElseThrow()
+                        .read(List.of(), Duration.ofMillis(100)))
+                .isInstanceOf(LinkProblem.class)
+                .hasMessageContaining("did not answer within");
+        changeover(List.of(source("a0000005", "throwing"), GOOD), RECORDS, EVERY); // closing it hangs, too
+        assertThat(Duration.ofNanos(System.nanoTime() - from)).isLessThan(Duration.ofSeconds(10));
+        await().atMost(PATIENCE)
+                .until(() ->
+                        engine.sources().find("a0000005").orElseThrow().status().state() == LinkState.AWAY);
+        assertThat(engine.sources().find("a0000005").orElseThrow().status().sentence())
+                .contains("StackOverflowError");
+        goesOn(EVERY);
+        never.countDown();
+    }
+
+    @Test
+    void aLateNotificationDoesNotMakeAPausedSourcesTagsGood() {
+        start(List.of(GOOD), RECORDS, EVERY);
+        var run = engine.sources().find("a0000001").orElseThrow();
+        run.onBatch(List.of(new TagChange("level", TagValue.good(1.0, Instant.now()))));
+        assertThat(engine.tags().entry(LEVEL).value().quality().isGood()).isTrue();
+        engine.sources().pause("a0000001", "engineer", "");
+        run.onBatch(List.of(new TagChange("level", TagValue.good(2.0, Instant.now()))));
+        run.onState(LinkState.CONNECTED, "Connected.");
+        assertThat(engine.tags().entry(LEVEL).value().quality().isBad()).isTrue();
+    }
+
+    @Test
+    void aFormulaThatThrowsInAColumnOrAWhenIsABadValueOrAStateOfItsRecorderAlone() {
+        Map<String, TagRef> input = Map.of("t", LEVEL);
+        RecorderDefinition inColumn = recorder(
+                "c0000003",
+                new When.Every(Duration.ofMillis(50)),
+                Column.of("v", SqlType.text(20), new ColumnSource.FromFormula("middle(t, 5, 9)", input)));
+        RecorderDefinition inWhen = recorder(
+                "c0000004",
+                new When.OnCondition(
+                        new dachshund.core.when.Condition("middle(t, 5, 9) = \"x\"", input),
+                        When.Edge.RISING,
+                        Duration.ZERO,
+                        Duration.ZERO),
+                valueOf(LEVEL));
+        RecorderDefinition onChange = recorder(
+                "c0000005",
+                new When.OnChange(Deadband.NONE, List.of(LEVEL), Duration.ZERO, Duration.ZERO),
+                Column.of("v", SqlType.text(20), new ColumnSource.FromTag(LEVEL, ColumnSource.Aspect.VALUE)));
+        start(List.of(GOOD), RECORDS, inColumn, inWhen, onChange);
+        offer("a0000001", "first");
+        for (int i = 0; i < 50; i++) {
+            offer("a0000001", "x" + i);
+        }
+        await().atMost(PATIENCE).until(() -> rowsOf(onChange) == 51 || rowsOf(onChange) == 50);
+        goesOn(inColumn);
+        assertThat(engine.status().get(inColumn.id()).state()).isEqualTo(LaneState.RECORDING);
+    }
+
+    @Test
+    void aRecorderThatWatchesATagAndAFormulaOfItMakesOneWholeRowOfABatch() {
+        SourceDefinition formulas = new SourceDefinition(
+                "a0000009",
+                "Formulas",
+                "",
+                "formula",
+                Map.of(),
+                Duration.ofSeconds(1),
+                List.of(new TagInfo("double", "", "Double", DataKind.NUMBER, "", "", false)
+                        .withHow(Map.of("formula", "t * 2", "inputs", "t=a0000001 level"))));
+        TagRef twice = new TagRef("a0000009", "double");
+        RecorderDefinition both = recorder(
+                "c0000006",
+                new When.OnChange(Deadband.NONE, List.of(LEVEL, twice), Duration.ZERO, Duration.ZERO),
+                valueOf(LEVEL));
+        both = both.withLayout(both.layout()
+                .plus(Column.of("twice", SqlType.DOUBLE, new ColumnSource.FromTag(twice, ColumnSource.Aspect.VALUE))));
+        RecorderDefinition recorder = both;
+        start(List.of(GOOD, formulas), RECORDS, recorder);
+        for (int i = 1; i <= 200; i++) {
+            offer("a0000001", (double) i);
+        }
+        // The first value is not a change.
+        await().atMost(PATIENCE).until(() -> rowsOf(recorder) >= 199);
+        assertThat(List.copyOf(landed)).hasSizeBetween(199, 200).allSatisfy(row -> {
+            assertThat((Double) row.cells()[3]).isEqualTo(2 * (Double) row.cells()[2]);
+        });
+    }
+}
