@@ -110,24 +110,17 @@ class TabsTest {
         actor.click(".title-line button.btn-primary");
         actor.see("#design");
         String address = actor.browser.getCurrentUrl();
-        // Scripts come three seconds later than the page.
-        actor.browser.executeCdpCommand("Network.enable", Map.of());
-        actor.browser.executeCdpCommand("Network.setCacheDisabled", Map.of("cacheDisabled", true));
+        // The page is read, its scripts are not run yet: the moment in which a quick hand changes something.
         actor.browser.executeCdpCommand(
-                "Network.emulateNetworkConditions",
-                Map.of("offline", false, "latency", 400, "downloadThroughput", 40_000, "uploadThroughput", 400_000));
-        actor.browser.executeScript("location.href = arguments[0]", address + "?slow");
-        await().atMost(Duration.ofSeconds(20))
-                .ignoreExceptions()
-                .until(
-                        () -> (Boolean)
-                                actor.browser.executeScript(
-                                        "const field = location.search === '?slow' && document.documentElement.dataset.ready !== 'yes' && document.getElementById('recorder-name');"
-                                                + "if (!field) return false;"
-                                                + "field.value = 'Quick hand'; field.dispatchEvent(new Event('change', { bubbles: true })); return true;"));
-        actor.browser.executeCdpCommand(
-                "Network.emulateNetworkConditions",
-                Map.of("offline", false, "latency", 0, "downloadThroughput", -1, "uploadThroughput", -1));
+                "Page.addScriptToEvaluateOnNewDocument",
+                Map.of(
+                        "source",
+                        "document.addEventListener('readystatechange', () => {"
+                                + "const field = document.getElementById('recorder-name');"
+                                + "if (document.readyState !== 'interactive' || !field || window.htmx) return;"
+                                + "field.value = 'Quick hand';"
+                                + "field.dispatchEvent(new Event('change', { bubbles: true })); });"));
+        actor.browser.get(address);
         await().atMost(Duration.ofSeconds(30)).until(() -> drafted().contains("Quick hand"));
     }
 }

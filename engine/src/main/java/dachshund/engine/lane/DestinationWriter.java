@@ -504,8 +504,8 @@ public final class DestinationWriter implements AutoCloseable {
         }
     }
 
-    private void settled(Lane lane) {
-        feed.settled(1);
+    private void settled(Lane lane, int rows) {
+        feed.settled(rows);
         cursors.moved(lane.name, lane.settled());
     }
 

@@ -20,7 +20,7 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
-import java.util.function.Consumer;
+import java.util.function.ObjIntConsumer;
 import java.util.function.Supplier;
 
 /**
@@ -39,9 +39,9 @@ final class LaneWork {
     private final CounterBook book;
     private final PlantClock clock;
     private final Supplier<Batching> batching;
-    private final Consumer<Lane> settled;
+    private final ObjIntConsumer<Lane> settled;
 
-    /** @param settled told of each row that is settled */
+    /** @param settled told how many rows of a lane are settled */
     LaneWork(
             String destination,
             TableKeeper tables,
@@ -49,7 +49,7 @@ final class LaneWork {
             CounterBook book,
             PlantClock clock,
             Supplier<Batching> batching,
-            Consumer<Lane> settled) {
+            ObjIntConsumer<Lane> settled) {
         this.destination = destination;
         this.tables = tables;
         this.local = local;
@@ -228,7 +228,7 @@ final class LaneWork {
         lane.said().note(clock.now(), "Set aside: " + reason);
         book.count(lane.recorder, row.recordTime(), Outcome.SET_ASIDE, 1);
         lane.settleHead(Settled.As.ASIDE);
-        settled.accept(lane);
+        settled.accept(lane, 1);
     }
 
     /** So many rows at the head have landed. */
@@ -237,8 +237,8 @@ final class LaneWork {
         for (int i = 0; i < rows; i++) {
             due.add(lane.queue.getFirst().row().recordTime());
             lane.settleHead(Settled.As.LANDED);
-            settled.accept(lane);
         }
+        settled.accept(lane, rows);
         book.landed(lane.recorder, due, clock.now());
         lane.rowLanded(due.get(rows - 1));
         lane.refusedInARow = 0;

@@ -24,18 +24,23 @@ public final class ActionPool implements AutoCloseable {
     /** Steps a strand does before it lets others have the thread. */
     private static final int TURN = 200;
 
+    private static final long LINGER_NANOS = 20_000;
+
     private final Executor executor;
+    private final long linger;
     private final Optional<ThreadPoolExecutor> threads;
     private final Set<Strand> running = ConcurrentHashMap.newKeySet();
 
     public ActionPool() {
         ThreadPoolExecutor own = Threads.actions("action", THREADS);
         executor = own;
+        linger = LINGER_NANOS;
         threads = Optional.of(own);
     }
 
     private ActionPool(Executor executor) {
         this.executor = executor;
+        this.linger = 0;
         this.threads = Optional.empty();
     }
 
@@ -116,15 +121,9 @@ public final class ActionPool implements AutoCloseable {
 
         private void turn() {
             for (int i = 0; i < TURN; i++) {
-                Step step;
-                synchronized (steps) {
-                    step = steps.pollFirst();
-                    if (step == null) {
-                        scheduled = false;
-                        running.remove(this);
-                        return;
-                    }
-                    weight -= step.weight();
+                Step step = next();
+                if (step == null) {
+                    return;
                 }
                 stepSince = System.nanoTime();
                 try {
@@ -136,6 +135,31 @@ public final class ActionPool implements AutoCloseable {
                 }
             }
             executor.execute(this::turn);
+        }
+
+        /** The next step; null where none is left, and the strand is given back. */
+        private Step next() {
+            long until = 0;
+            while (true) {
+                synchronized (steps) {
+                    Step step = steps.pollFirst();
+                    if (step != null) {
+                        weight -= step.weight();
+                        return step;
+                    }
+                    long now = System.nanoTime();
+                    if (until == 0) {
+                        // Under load the next one is there at once: waiting for it costs less than being woken for it.
+                        until = now + linger;
+                    }
+                    if (now >= until) {
+                        scheduled = false;
+                        running.remove(this);
+                        return null;
+                    }
+                }
+                Thread.onSpinWait();
+            }
         }
 
         private long runsSince(long now) {

@@ -145,13 +145,19 @@ class WatchController {
         return "watch/recorder";
     }
 
-    /** What the recorder and its lanes said, together, newest first. */
+    /** What the recorder, its lanes and their destinations said, together, newest first; what two say alike once. */
     private List<Said.Line> said(String id, RecorderStatus status) {
-        return Stream.concat(
+        List<Said.Line> own = Stream.concat(
                         engine.recorders().said(id).stream(),
                         status.lanes().stream()
                                 .flatMap(lane -> engine.writer(lane.destination()).stream())
-                                .flatMap(writer -> Stream.concat(writer.said(id).stream(), writer.said().stream())))
+                                .flatMap(writer -> writer.said(id).stream()))
+                .toList();
+        Stream<Said.Line> theirs = status.lanes().stream()
+                .flatMap(lane -> engine.writer(lane.destination()).stream())
+                .flatMap(writer -> writer.said().stream())
+                .filter(line -> own.stream().noneMatch(each -> each.words().endsWith(line.words())));
+        return Stream.concat(own.stream(), theirs)
                 .sorted(Comparator.comparing(Said.Line::at).reversed())
                 .limit(MOST_SAID)
                 .toList();
