@@ -50,6 +50,7 @@ public final class DefinitionCodec {
             .addMixIn(When.class, Kinded.class)
             .addMixIn(ColumnSource.class, Kinded.class)
             .addMixIn(WriteMode.class, Kinded.class)
+            .addMixIn(WriteMode.Call.class, Called.class)
             .addMixIn(PropertySource.class, Kinded.class)
             .addMixIn(TagInfo.class, ShortTag.class)
             .addMixIn(SourceDefinition.class, ShortSource.class)
@@ -93,6 +94,14 @@ public final class DefinitionCodec {
                 new NamedType(ColumnSource.Constant.class, "constant"),
                 new NamedType(ColumnSource.FromRun.class, "run"),
                 new NamedType(ColumnSource.AutoNumber.class, "autoNumber"));
+    }
+
+    @SuppressWarnings("UnusedMethod") // read by the JSON library
+    @JsonTypeInfo(use = JsonTypeInfo.Id.NAME, property = "is")
+    private interface Called {
+        /** What was designed before arguments had columns stays as it was written. */
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        List<String> columns();
     }
 
     @SuppressWarnings("UnusedMethod") // read by the JSON library

@@ -450,7 +450,12 @@ public final class Differences {
     private static String permissions(Where where) {
         String table = where.upkeep().mayMake() ? "may make the table" : "may not make the table";
         String columns = where.upkeep().mayAddColumns() ? "may add columns" : "may not add columns";
-        return (where.mode() instanceof WriteMode.Insert ? "" : where.mode().words() + ", ") + table + ", " + columns
+        String given =
+                where.mode() instanceof WriteMode.Call call && !call.columns().isEmpty()
+                        ? " with " + String.join(", ", call.arguments()) + " from " + String.join(", ", call.columns())
+                        : "";
+        return (where.mode() instanceof WriteMode.Insert ? "" : where.mode().words() + given + ", ") + table + ", "
+                + columns
                 + (where.mark() ? ", keeps a delivery mark" : "")
                 + (where.standbyFor().isEmpty() ? "" : ", only while another destination is away");
     }

@@ -44,6 +44,7 @@ public final class DestinationWriter implements AutoCloseable {
     private static final Duration FIRST_PAUSE = Duration.ofMillis(500);
     private static final Duration LONGEST_PAUSE = Duration.ofSeconds(10);
     private static final long IDLE_NANOS = 200_000_000L;
+    private static final long LOOK_NANOS = 1_000_000_000L;
     private static final Duration STOP_WITHIN = Duration.ofSeconds(3);
 
     private final String destination;
@@ -64,6 +65,10 @@ public final class DestinationWriter implements AutoCloseable {
     private final List<RowStore> left = new ArrayList<>();
     private RowStore inUse;
     private volatile int awayInARow;
+    /** Whether a lane that is tried apart was answered: the destination is there. */
+    private volatile boolean answeredApart;
+
+    private long lookedAt;
     private long awaySince;
     private long retryAt = Long.MIN_VALUE;
 
@@ -284,8 +289,14 @@ public final class DestinationWriter implements AutoCloseable {
     public long step() {
         long nanos = clock.nanos();
         takeStoreInUse();
-        Duration patience = batching.patience();
-        lanes.values().forEach(lane -> lane.mark(nanos, patience));
+        if (nanos - lookedAt >= LOOK_NANOS || lookedAt == 0) {
+            lookedAt = nanos;
+            lookAtAll(nanos);
+        }
+        if (answeredApart) {
+            answeredApart = false;
+            answered();
+        }
         if (awayInARow > 0 && nanos < retryAt) {
             return IDLE_NANOS;
         }
@@ -298,7 +309,6 @@ public final class DestinationWriter implements AutoCloseable {
             return IDLE_NANOS;
         } finally {
             keepCursors();
-            checkBounds();
         }
     }
 
@@ -367,9 +377,11 @@ public final class DestinationWriter implements AutoCloseable {
             if (problem.kind() == StoreProblem.Kind.AWAY) {
                 throw problem;
             }
+            answered();
             trouble(lane, problem);
             return false;
         } catch (LaneWork.Faulty faulty) {
+            answered();
             fault(lane, faulty.getMessage());
             return false;
         } catch (RuntimeException | Error unknown) {
@@ -489,6 +501,7 @@ public final class DestinationWriter implements AutoCloseable {
             lane.forgetTables();
             if (work.sure(there, lane)) {
                 work.sendRows(there, lane, lane.head(batching.rows()));
+                answeredApart = true;
                 wrote(lane);
             } else if (lane.queue.isEmpty()) {
                 wrote(lane);
@@ -593,9 +606,11 @@ public final class DestinationWriter implements AutoCloseable {
         }
     }
 
-    private void checkBounds() {
+    /** Once a second for every lane: which rows are old, and whether more may wait. */
+    private void lookAtAll(long nanos) {
         Batching bounds = batching;
         for (Lane lane : lanes.values()) {
+            lane.mark(nanos, bounds.patience());
             lane.overBound = bounds.full(
                     lane.waiting(),
                     lane.oldest(),

@@ -362,6 +362,21 @@ class WhateverAStoreDoesTest {
     }
 
     @Test
+    void aDestinationThatAnswersIsNotAwayThoughEveryLaneOfItStands() throws Exception {
+        RecorderDefinition mayNotMake =
+                recorder(A, "a", true, false).withWheres(List.of(new Where("dest", "a", Upkeep.NONE, false)));
+        store.away = true;
+        take(mayNotMake, 1, 5);
+        until(() -> writer.away());
+        store.away = false;
+        until(() -> writer.status(A).orElseThrow().state() == LaneState.FAULTED);
+        assertThat(writer.away()).as("or a standby would go on taking its rows").isFalse();
+        store.tables.put("a", new java.util.ArrayList<>());
+        until(() -> writer.waiting() == 0);
+        adds(A, 4, 0);
+    }
+
+    @Test
     void twoInstallationsWithOneConfigurationLandAllTheirRows() throws Exception {
         RecorderDefinition byMark = recorder(A, "a", false, true);
         take(byMark, 1, 51);
