@@ -64,6 +64,28 @@ class TypeFitTest {
     private static final Layout LAYOUT =
             new Layout(List.of(constant("outlet", SqlType.DOUBLE), constant("lot", SqlType.text(20))));
 
+    /** Of 16 digits a column of single precision keeps about 7 (IEEE 754), and no engine says so when it is written. */
+    @org.junit.jupiter.api.Test
+    void aNumberIntoAColumnOfSinglePrecisionIsAConflictAndSaidBeforeTheRelease() {
+        Layout layout = new Layout(
+                List.of(Column.of("outlet", SqlType.DOUBLE, new dachshund.core.layout.ColumnSource.Constant("1"))));
+        for (var each : java.util.Map.of(
+                        new dachshund.core.sql.MariaDbDialect(),
+                        "float",
+                        new dachshund.core.sql.PostgreSqlDialect(),
+                        "real")
+                .entrySet()) {
+            TablePlan plan = TablePlan.of(
+                    each.getKey(),
+                    "t",
+                    layout,
+                    new WriteMode.Insert(),
+                    dachshund.core.layout.Upkeep.NONE,
+                    Optional.of(table("outlet", each.getValue())));
+            assertThat(plan.problems()).anyMatch(problem -> problem.contains("keeps about 7 digits"));
+        }
+    }
+
     private static TableDescription table(String... namesAndTypes) {
         List<TableDescription.TableColumn> columns = new java.util.ArrayList<>();
         for (int i = 0; i < namesAndTypes.length; i += 2) {

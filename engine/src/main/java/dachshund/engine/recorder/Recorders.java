@@ -127,15 +127,14 @@ public final class Recorders implements AutoCloseable {
 
     /** Puts a design together as if it were to run, and lets go of it. */
     public void tryOut(RecorderDefinition design, Plant around) {
-        new RecorderRun(
-                        design,
-                        identity(design.id()),
-                        new AtomicLong(),
-                        List.of(),
-                        new RecorderRun.Surroundings(
-                                new TagTable(clock), around, book, local, clock, pool.strand(), new Said(), run -> {}))
-                .when()
-                .dueAt();
+        RecorderRun made = new RecorderRun(
+                design,
+                identity(design.id()),
+                new AtomicLong(),
+                List.of(),
+                new RecorderRun.Surroundings(
+                        new TagTable(clock), around, book, local, clock, pool.strand(), new Said(), run -> {}));
+        LOG.debug("{} could be put to work.", made.definition().name());
     }
 
     private RecorderRun newRun(RecorderDefinition design) {

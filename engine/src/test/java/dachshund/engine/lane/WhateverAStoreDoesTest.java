@@ -377,6 +377,21 @@ class WhateverAStoreDoesTest {
     }
 
     @Test
+    void aClockThatIsSetBackAnHourSilencesNoDestination() throws Exception {
+        take(recorder(A, "a", true, false), 1, 5);
+        store.away = true;
+        until(() -> writer.away());
+        store.away = false;
+        clock.set(Duration.ofHours(-1));
+        for (int i = 0; i < 100; i++) {
+            writer.step();
+            clock.pass(Duration.ofMillis(300)); // half a minute in all
+        }
+        until(() -> writer.waiting() == 0);
+        assertThat(clock.now()).isBefore(java.time.Instant.parse("2026-11-24T05:10:00Z"));
+    }
+
+    @Test
     void twoInstallationsWithOneConfigurationLandAllTheirRows() throws Exception {
         RecorderDefinition byMark = recorder(A, "a", false, true);
         take(byMark, 1, 51);
