@@ -69,12 +69,9 @@ class TypeFitTest {
     void aNumberIntoAColumnOfSinglePrecisionIsAConflictAndSaidBeforeTheRelease() {
         Layout layout = new Layout(
                 List.of(Column.of("outlet", SqlType.DOUBLE, new dachshund.core.layout.ColumnSource.Constant("1"))));
-        for (var each : java.util.Map.of(
-                        new dachshund.core.sql.MariaDbDialect(),
-                        "float",
-                        new dachshund.core.sql.PostgreSqlDialect(),
-                        "real")
-                .entrySet()) {
+        java.util.Map<dachshund.core.sql.Dialect, String> rounding = java.util.Map.of(
+                new dachshund.core.sql.MariaDbDialect(), "float", new dachshund.core.sql.PostgreSqlDialect(), "real");
+        for (java.util.Map.Entry<dachshund.core.sql.Dialect, String> each : rounding.entrySet()) {
             TablePlan plan = TablePlan.of(
                     each.getKey(),
                     "t",
