@@ -392,7 +392,7 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** The heads of lanes whose tables are in one database. */
     private void sendTogether(String database, List<Lane> ready) throws StoreProblem {
-        if (ready.size() == 1 || !inUse.allOrNothing()) {
+        if (!inUse.allOrNothing()) {
             for (Lane lane : ready) {
                 sendAlone(lane);
             }
@@ -440,7 +440,7 @@ public final class DestinationWriter implements AutoCloseable {
     private void sendAlone(Lane lane) throws StoreProblem {
         List<Lane.Waiting> head = lane.head(batching.rows());
         try {
-            writeWhileReading(List.of(head), () -> work.sendRows(inUse, lane, head));
+            work.sendRows(inUse, lane, head);
             answered();
             wrote(lane);
         } catch (StoreProblem problem) {
@@ -465,8 +465,7 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** While the database works, the next rows are read; the queues are the reader's until both are done. */
     private void writeWhileReading(List<List<Lane.Waiting>> heads, Writing writing) throws StoreProblem {
-        // One lane alone may settle rows one by one while it is written: its queue is not touched then.
-        if (heads.size() == 1 || !feed.hasMore()) {
+        if (!feed.hasMore()) {
             writing.write();
             return;
         }
