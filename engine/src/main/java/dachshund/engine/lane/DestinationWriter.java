@@ -70,7 +70,7 @@ public final class DestinationWriter implements AutoCloseable {
 
     private long lookedAt;
     private long awaySince;
-    private long retryAt = Long.MIN_VALUE;
+    private volatile long retryAt = Long.MIN_VALUE;
 
     public DestinationWriter(
             String destination,

@@ -91,8 +91,14 @@ public final class SourceRun implements PlantLink.Listener {
 
     void start() {
         link.ifPresent(each -> edit(() -> {
-            each.want(definition.tags());
-            each.start(this, work);
+            try {
+                each.want(definition.tags());
+                each.start(this, work);
+            } finally {
+                if (closed) {
+                    each.close(); // it was closed in between, and may have been opened since
+                }
+            }
         }));
     }
 

@@ -5,8 +5,10 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.awaitility.Awaitility.await;
 import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.ArgumentMatchers.eq;
+import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.never;
+import static org.mockito.Mockito.timeout;
 import static org.mockito.Mockito.verify;
 import static org.mockito.Mockito.when;
 
@@ -35,6 +37,9 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -209,13 +214,47 @@ class SourcesTest {
         assertThat(sources.find("p").orElseThrow().status().state()).isEqualTo(LinkState.PAUSED);
         assertThat(sources.find("p").orElseThrow().status().sentence()).isEqualTo("Paused by ann: valve work");
         assertThat(value("p", "a").quality().isBad()).isTrue();
-        verify(link).close();
+        verify(link, timeout(20_000).atLeastOnce()).close();
         close();
         start();
         sources.changeover(List.of(works));
         assertThat(sources.find("p").orElseThrow().link()).isEmpty();
         sources.resume("p");
         assertThat(sources.find("p").orElseThrow().link()).isPresent();
+    }
+
+    @Test
+    void aSourceThatIsClosedWhileItIsStartingLeavesNoConnectionBehind() throws Exception {
+        CountDownLatch starting = new CountDownLatch(1);
+        AtomicBoolean closed = new AtomicBoolean();
+        AtomicBoolean open = new AtomicBoolean();
+        doAnswer(asked -> {
+                    starting.countDown();
+                    while (!closed.get()) {
+                        Thread.onSpinWait(); // deaf to interrupts
+                    }
+                    return null;
+                })
+                .when(link)
+                .want(any());
+        doAnswer(asked -> {
+                    open.set(true);
+                    return null;
+                })
+                .when(link)
+                .start(any(), any());
+        doAnswer(asked -> {
+                    open.set(false);
+                    closed.set(true);
+                    return null;
+                })
+                .when(link)
+                .close();
+        sources.changeover(List.of(source("p", "plant", false, number("a", false, Map.of()))));
+        assertThat(starting.await(20, TimeUnit.SECONDS)).isTrue();
+        sources.pause("p", "ann", "");
+        await().untilTrue(closed);
+        await().during(Duration.ofMillis(300)).until(() -> !open.get());
     }
 
     @Test
