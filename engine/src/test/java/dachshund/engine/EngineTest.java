@@ -1,7 +1,7 @@
 package dachshund.engine;
 
+import static dachshund.engine.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.awaitility.Awaitility.await;
 import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.times;
@@ -154,7 +154,7 @@ class EngineTest {
     @Test
     void stoppingActsAtOnceAndOutlivesARestart() {
         engine.changeover(ALL, List.of(SOURCE));
-        await().until(() -> state() == LaneState.RECORDING);
+        soon(() -> state() == LaneState.RECORDING);
         engine.recorders().stop(RECORDER.id(), "ann", "screen change");
         assertThat(state()).isEqualTo(LaneState.STOPPED);
         assertThat(engine.status().get(RECORDER.id()).sentence()).isEqualTo("Stopped by ann: screen change");
@@ -163,7 +163,7 @@ class EngineTest {
         engine.changeover(ALL, List.of(SOURCE));
         assertThat(state()).isEqualTo(LaneState.STOPPED);
         engine.recorders().start(RECORDER.id());
-        await().until(() -> state() == LaneState.RECORDING);
+        soon(() -> state() == LaneState.RECORDING);
     }
 
     @Test

@@ -1,7 +1,7 @@
 package dachshund.engine;
 
+import static dachshund.engine.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.awaitility.Awaitility.await;
 import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.ArgumentMatchers.anyString;
 import static org.mockito.Mockito.doAnswer;
@@ -58,7 +58,6 @@ import org.junit.jupiter.api.io.TempDir;
 /** One definition, link, formula or When throws or hangs: every other one goes on at its pace, and the one says so. */
 class FailureStaysTest {
 
-    private static final Duration PATIENCE = Duration.ofSeconds(30);
     private static final TagRef LEVEL = new TagRef("a0000001", "level");
     private static final SourceDefinition GOOD = source("a0000001", "good");
     private static final DestinationDefinition RECORDS =
@@ -169,7 +168,7 @@ class FailureStaysTest {
 
     private void goesOn(RecorderDefinition recorder) {
         long before = rowsOf(recorder);
-        await().atMost(PATIENCE).until(() -> rowsOf(recorder) > before + 10);
+        soon(() -> rowsOf(recorder) > before + 10);
     }
 
     private void offer(String source, Object value) {
@@ -246,9 +245,7 @@ class FailureStaysTest {
                 .hasMessageContaining("did not answer within");
         changeover(List.of(source("a0000005", "throwing"), GOOD), RECORDS, EVERY); // closing it hangs, too
         assertThat(Duration.ofNanos(System.nanoTime() - from)).isLessThan(Duration.ofSeconds(10));
-        await().atMost(PATIENCE)
-                .until(() ->
-                        engine.sources().find("a0000005").orElseThrow().status().state() == LinkState.AWAY);
+        soon(() -> engine.sources().find("a0000005").orElseThrow().status().state() == LinkState.AWAY);
         assertThat(engine.sources().find("a0000005").orElseThrow().status().sentence())
                 .contains("StackOverflowError");
         goesOn(EVERY);
@@ -291,7 +288,7 @@ class FailureStaysTest {
         for (int i = 0; i < 50; i++) {
             offer("a0000001", "x" + i);
         }
-        await().atMost(PATIENCE).until(() -> rowsOf(onChange) == 51 || rowsOf(onChange) == 50);
+        soon(() -> rowsOf(onChange) == 51 || rowsOf(onChange) == 50);
         goesOn(inColumn);
         assertThat(engine.status().get(inColumn.id()).state()).isEqualTo(LaneState.RECORDING);
     }
@@ -320,7 +317,7 @@ class FailureStaysTest {
             offer("a0000001", (double) i);
         }
         // The first value is not a change.
-        await().atMost(PATIENCE).until(() -> rowsOf(recorder) >= 199);
+        soon(() -> rowsOf(recorder) >= 199);
         assertThat(List.copyOf(landed)).hasSizeBetween(199, 200).allSatisfy(row -> {
             assertThat((Double) row.cells()[3]).isEqualTo(2 * (Double) row.cells()[2]);
         });

@@ -25,7 +25,7 @@ import org.openqa.selenium.support.ui.WebDriverWait;
 /** Somebody at a real browser. Counts what they do: every click and every filled field is one action. */
 final class Actor implements AutoCloseable {
 
-    static final Duration PATIENCE = Duration.ofSeconds(20);
+    static final Duration PATIENCE = Duration.ofSeconds(60);
 
     final ChromeDriver browser;
     private final Site site;

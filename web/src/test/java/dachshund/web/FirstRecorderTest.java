@@ -1,14 +1,9 @@
 package dachshund.web;
 
+import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.awaitility.Awaitility.await;
 
 import java.nio.file.Files;
-import java.sql.Connection;
-import java.sql.DriverManager;
-import java.sql.ResultSet;
-import java.sql.Statement;
-import java.time.Duration;
 import java.util.Arrays;
 import java.util.List;
 import org.junit.jupiter.api.AfterAll;
@@ -19,16 +14,15 @@ import org.junit.jupiter.api.Test;
 class FirstRecorderTest {
 
     private static Site site;
+    private static Tables tables;
 
     @BeforeAll
     static void start() throws Exception {
         site = new Site(false);
-        try (Connection connection = DriverManager.getConnection(site.database.url(""));
-                Statement statement = connection.createStatement()) {
-            statement.execute("CREATE DATABASE plant_records");
-            statement.execute("CREATE USER recorder@'127.0.0.1' IDENTIFIED BY 'secret-of-the-test'");
-            statement.execute("GRANT ALL ON plant_records.* TO recorder@'127.0.0.1'");
-        }
+        tables = new Tables(site.database.url(""));
+        tables.execute("CREATE DATABASE plant_records");
+        tables.execute("CREATE USER recorder@'127.0.0.1' IDENTIFIED BY 'secret-of-the-test'");
+        tables.execute("GRANT ALL ON plant_records.* TO recorder@'127.0.0.1'");
     }
 
     @AfterAll
@@ -87,12 +81,11 @@ class FirstRecorderTest {
                     + " for the first sign-in with its own password.");
             assertThat(working).isLessThanOrEqualTo(22);
             actor.see("#status", "Recording");
-            await().atMost(Duration.ofSeconds(15))
-                    .until(() -> count("SELECT COUNT(*) FROM plant_records.drum_dryer_log") >= 5);
-            assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM plant_records.drum_dryer_log"))
+            soon(() -> tables.count("SELECT COUNT(*) FROM plant_records.drum_dryer_log") >= 5);
+            assertThat(tables.count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM plant_records.drum_dryer_log"))
                     .isZero();
             assertThat(
-                            count(
+                            tables.count(
                                     "SELECT COUNT(*) FROM plant_records.drum_dryer_log WHERE inlet_temperature NOT BETWEEN 50 AND 600 OR MICROSECOND(record_time) <> 0"))
                     .isZero();
             actor.see("#trend-plot canvas");
@@ -126,16 +119,16 @@ class FirstRecorderTest {
         actor.click("#review");
         actor.see(".review", "When from every 1 s to every 500 ms.");
         actor.see(".review", "Adds 2 columns to drum_dryer_log");
-        long before = count("SELECT COUNT(*) FROM plant_records.drum_dryer_log");
+        long before = tables.count("SELECT COUNT(*) FROM plant_records.drum_dryer_log");
         actor.click("#release");
         actor.see("#notice", "Release 2 is live.");
-        await().atMost(Duration.ofSeconds(15))
-                .until(() -> count(
-                                "SELECT COUNT(*) FROM plant_records.drum_dryer_log WHERE exhaust_oxygen > 5 AND inlet > 50")
-                        >= 4);
-        assertThat(count("SELECT COUNT(*) FROM plant_records.drum_dryer_log")).isGreaterThan(before);
+        soon(() -> tables.count(
+                        "SELECT COUNT(*) FROM plant_records.drum_dryer_log WHERE exhaust_oxygen > 5 AND inlet > 50")
+                >= 4);
+        assertThat(tables.count("SELECT COUNT(*) FROM plant_records.drum_dryer_log"))
+                .isGreaterThan(before);
         // No second was dropped while the designs changed over.
-        assertThat(count(
+        assertThat(tables.count(
                         "SELECT COUNT(*) FROM (SELECT TIMESTAMPDIFF(MICROSECOND, LAG(record_time) OVER (ORDER BY record_time), record_time) AS gap "
                                 + "FROM plant_records.drum_dryer_log) g WHERE gap > 1000000"))
                 .isZero();
@@ -153,14 +146,5 @@ class FirstRecorderTest {
         assertThat(lines.get(1))
                 .matches(
                         "1,\\d{4}-\\d\\d-\\d\\dT\\d\\d:\\d\\d:\\d\\dZ,[0-9a-f-]{40},,[\\d.]+,[\\d.]+,[\\d.]+,[\\d.]+,");
-    }
-
-    private static long count(String sql) throws Exception {
-        try (Connection connection = DriverManager.getConnection(site.database.url(""));
-                Statement statement = connection.createStatement();
-                ResultSet rows = statement.executeQuery(sql)) {
-            rows.next();
-            return rows.getLong(1);
-        }
     }
 }

@@ -1,7 +1,7 @@
 package dachshund.web;
 
+import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.awaitility.Awaitility.await;
 
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
@@ -15,10 +15,6 @@ import dachshund.core.when.When;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneState;
 import dachshund.web.definition.Definitions;
-import java.sql.Connection;
-import java.sql.DriverManager;
-import java.sql.ResultSet;
-import java.sql.Statement;
 import java.time.Duration;
 import java.util.List;
 import java.util.stream.Stream;
@@ -36,14 +32,15 @@ import org.junit.jupiter.api.TestMethodOrder;
 @TestMethodOrder(OrderAnnotation.class)
 class OutageTest {
 
-    private static final Duration PATIENCE = Duration.ofSeconds(40);
     private static Site site;
+    private static Tables tables;
     private static String byId;
     private static String byMark;
 
     @BeforeAll
     static void start() {
         site = new Site(true);
+        tables = new Tables(site.database.url("quillmoor_records"));
         Definitions definitions = site.bean(Definitions.class);
         String destination = definitions.all(DestinationDefinition.class).stream()
                 .filter(each -> each.name().equals("Records"))
@@ -83,15 +80,6 @@ class OutageTest {
         site.close();
     }
 
-    private static long count(String sql) throws Exception {
-        try (Connection connection = DriverManager.getConnection(site.database.url("quillmoor_records"));
-                Statement statement = connection.createStatement();
-                ResultSet rows = statement.executeQuery(sql)) {
-            rows.next();
-            return rows.getLong(1);
-        }
-    }
-
     private static LaneState state(String recorder) {
         return site.bean(Engine.class).status().get(recorder).state();
     }
@@ -102,41 +90,39 @@ class OutageTest {
 
     /** Stops both recorders, waits until all landed, and counts: every sequence of every epoch once. */
     private static void allThereOnce(String table, String epoch) throws Exception {
-        assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT " + (epoch.isEmpty() ? "" : epoch + ", ") + "n) FROM "
+        assertThat(tables.count("SELECT COUNT(*) - COUNT(DISTINCT " + (epoch.isEmpty() ? "" : epoch + ", ") + "n) FROM "
                         + table))
                 .as("doubled in " + table)
                 .isZero();
-        assertThat(count("SELECT COUNT(*) FROM " + table))
+        assertThat(tables.count("SELECT COUNT(*) FROM " + table))
                 .as("lost in " + table)
-                .isEqualTo(count("SELECT SUM(most) FROM (SELECT MAX(n) AS most FROM " + table
+                .isEqualTo(tables.count("SELECT SUM(most) FROM (SELECT MAX(n) AS most FROM " + table
                         + (epoch.isEmpty() ? "" : " GROUP BY " + epoch) + ") e"));
     }
 
     @Test
     @Order(1)
     void pullingTheDatabasesPlugLosesNothingAndDoublesNothing() throws Exception {
-        await().atMost(PATIENCE)
-                .until(() -> state(byId) == LaneState.RECORDING && state(byMark) == LaneState.RECORDING);
+        soon(() -> state(byId) == LaneState.RECORDING && state(byMark) == LaneState.RECORDING);
         for (int round = 0; round < 3; round++) {
             site.database.kill();
-            await().atMost(PATIENCE)
-                    .until(() -> state(byId) == LaneState.HOLDING && held(byId) >= 20 && held(byMark) >= 20);
+            soon(() -> state(byId) == LaneState.HOLDING && held(byId) >= 20 && held(byMark) >= 20);
             String sentence = site.bean(Engine.class).status().get(byMark).sentence();
             assertThat(sentence).contains("rows are safe on disk and will be sent when it is back");
             site.database.start();
-            await().atMost(PATIENCE)
-                    .until(() -> state(byId) == LaneState.RECORDING
-                            && state(byMark) == LaneState.RECORDING
-                            && held(byId) < 10
-                            && held(byMark) < 10);
+            soon(() -> state(byId) == LaneState.RECORDING
+                    && state(byMark) == LaneState.RECORDING
+                    && held(byId) < 10
+                    && held(byMark) < 10);
         }
         Stream.of(byId, byMark)
                 .forEach(id -> site.bean(Engine.class).recorders().stop(id, "test", "counting"));
-        await().atMost(PATIENCE).until(() -> held(byId) == 0 && held(byMark) == 0);
-        assertThat(count("SELECT COUNT(*) FROM by_id")).isGreaterThan(60);
+        soon(() -> held(byId) == 0 && held(byMark) == 0);
+        assertThat(tables.count("SELECT COUNT(*) FROM by_id")).isGreaterThan(60);
         allThereOnce("by_id", "");
         allThereOnce("by_mark", "");
-        assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM by_id")).isZero();
+        assertThat(tables.count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM by_id"))
+                .isZero();
         Stream.of(byId, byMark)
                 .forEach(id -> site.bean(Engine.class).recorders().start(id));
     }
@@ -144,12 +130,12 @@ class OutageTest {
     @Test
     @Order(2)
     void anApplicationStartedWhileItsOwnDatabaseIsAwayRecordsFromTheLastRelease() throws Exception {
-        await().atMost(PATIENCE).until(() -> state(byId) == LaneState.RECORDING);
+        soon(() -> state(byId) == LaneState.RECORDING);
         site.stop();
         site.database.kill();
         site.start();
         assertThat(site.bean(Definitions.class).release()).isEqualTo(2);
-        await().atMost(PATIENCE).until(() -> held(byId) >= 10);
+        soon(() -> held(byId) >= 10);
         assertThat(new Visitor(site).get("/sign-in").body())
                 .contains("Our own database is away")
                 .contains("Recording goes on from the last release");
@@ -162,19 +148,18 @@ class OutageTest {
                 .contains("?away");
 
         site.database.start();
-        await().atMost(PATIENCE).until(() -> state(byId) == LaneState.RECORDING && held(byId) < 10);
-        await().atMost(PATIENCE)
-                .until(() -> new Visitor(site)
-                                .signIn("engineer", "engineer-demo")
-                                .get("/watch")
-                                .statusCode()
-                        == 200);
+        soon(() -> state(byId) == LaneState.RECORDING && held(byId) < 10);
+        soon(() -> new Visitor(site)
+                        .signIn("engineer", "engineer-demo")
+                        .get("/watch")
+                        .statusCode()
+                == 200);
         assertThat(site.bean(Definitions.class).all(RecorderDefinition.class))
                 .hasSizeGreaterThan(10)
                 .extracting(RecorderDefinition::name)
                 .contains("By id", "Dryer log");
         site.bean(Engine.class).recorders().stop(byId, "test", "counting");
-        await().atMost(PATIENCE).until(() -> held(byId) == 0);
+        soon(() -> held(byId) == 0);
         allThereOnce("by_id", "SUBSTRING(row_id, 17, 8)");
     }
 
@@ -183,7 +168,7 @@ class OutageTest {
     void whileOurOwnDatabaseIsAwayPagesSaySoAndNothingIsChanged() throws Exception {
         Visitor engineer = new Visitor(site).signIn("engineer", "engineer-demo");
         site.database.kill();
-        await().atMost(PATIENCE).until(() -> engineer.get("/watch").body().contains("Our own database is away."));
+        soon(() -> engineer.get("/watch").body().contains("Our own database is away."));
         String seen = Integer.toString(site.bean(Definitions.class).revision(byMark));
         assertThat(engineer.post("/records/" + byMark + "/whens/0", "kind", "EVERY", "period", "9 s", "seen", seen)
                         .statusCode())
@@ -191,6 +176,6 @@ class OutageTest {
         assertThat(engineer.get("/plant").statusCode()).isEqualTo(200);
         assertThat(engineer.get("/records").statusCode()).isEqualTo(200);
         site.database.start();
-        await().atMost(PATIENCE).until(() -> !engineer.get("/watch").body().contains("Our own database is away."));
+        soon(() -> !engineer.get("/watch").body().contains("Our own database is away."));
     }
 }

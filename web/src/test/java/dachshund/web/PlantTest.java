@@ -1,13 +1,12 @@
 package dachshund.web;
 
+import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.awaitility.Awaitility.await;
 
 import dachshund.core.source.LinkState;
 import dachshund.engine.Engine;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.standins.PrivateProcess;
-import java.time.Duration;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.MethodOrderer;
@@ -19,8 +18,6 @@ import org.openqa.selenium.By;
 /** The plant side by pages, on the demo: sources of each kind, their tags, writing, equipment, certificates. */
 @TestMethodOrder(MethodOrderer.OrderAnnotation.class)
 class PlantTest {
-
-    private static final Duration PATIENCE = Duration.ofSeconds(30);
 
     private static Site site;
     private static Actor actor;
@@ -62,7 +59,7 @@ class PlantTest {
         actor.go("/plant");
         for (String source : new String[] {"Pellet works", "Energy meters", "Silos", "Targets", "Formulas"}) {
             actor.see("#sources", source);
-            await().atMost(PATIENCE).until(() -> state(source) == LinkState.CONNECTED);
+            soon(() -> state(source) == LinkState.CONNECTED);
         }
         actor.see("#tag-count", "198 tags");
         actor.fill("#q", "outlet dryer");
@@ -164,7 +161,7 @@ class PlantTest {
         accept();
         actor.see("#notice", "is on with the next release");
         release();
-        await().atMost(PATIENCE).until(() -> state("Second gateway") == LinkState.CONNECTED);
+        soon(() -> state("Second gateway") == LinkState.CONNECTED);
         actor.go("/plant?source=" + id + "&q=tariff");
         actor.click("tr[data-key] a");
         actor.fill("#f-value", "9");
@@ -223,15 +220,14 @@ class PlantTest {
         actor.fill("#f-name", "Second broker");
         actor.click("button[name=save]");
         actor.see("#notice", "A broker answered");
-        await().atMost(PATIENCE)
-                .until(() -> site.bean(Engine.class)
-                                .sources()
-                                .find(site.source("Second broker"))
-                                .orElseThrow()
-                                .health()
-                                .counts()
-                                .get("topics heard")
-                        >= 13);
+        soon(() -> site.bean(Engine.class)
+                        .sources()
+                        .find(site.source("Second broker"))
+                        .orElseThrow()
+                        .health()
+                        .counts()
+                        .get("topics heard")
+                >= 13);
         actor.go("/plant/sources/" + site.source("Second broker"));
         actor.see(".latest", "quillmoor/silos/S1/level");
         actor.click("#offers details summary");
@@ -338,12 +334,12 @@ class PlantTest {
     @Order(9)
     void eachKindTellsTheTruthWhileItsStandInIsAwayAndComesBack() throws Exception {
         site.broker.kill();
-        await().atMost(PATIENCE).until(() -> state("Silos") == LinkState.AWAY);
+        soon(() -> state("Silos") == LinkState.AWAY);
         actor.go("/plant?q=silos%20S1%20level");
         actor.see("tr[data-key]", "no communication with the source");
         actor.see("#sources", "Away");
         site.broker.start();
-        await().atMost(PATIENCE).until(() -> state("Silos") == LinkState.CONNECTED);
+        soon(() -> state("Silos") == LinkState.CONNECTED);
         actor.see("tr[data-key]", "Good");
         site.plant.meters().orElseThrow().silence(4, true);
         actor.go("/plant/sources/" + site.source("Energy meters"));

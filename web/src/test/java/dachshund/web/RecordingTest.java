@@ -1,19 +1,13 @@
 package dachshund.web;
 
+import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.awaitility.Awaitility.await;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.web.definition.Definitions;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.sql.Connection;
-import java.sql.DriverManager;
-import java.sql.ResultSet;
-import java.sql.SQLException;
-import java.sql.Statement;
-import java.time.Duration;
 import java.util.Comparator;
 import java.util.List;
 import java.util.stream.Stream;
@@ -26,11 +20,13 @@ import org.junit.jupiter.api.Test;
 class RecordingTest {
 
     private static Site site;
+    private static Tables tables;
     private static Actor actor;
 
     @BeforeAll
     static void start() {
         site = Site.demo();
+        tables = new Tables(site.database.url("quillmoor_records"));
         actor = new Actor(site).signIn("engineer", "engineer-demo");
         actor.see("main");
     }
@@ -70,33 +66,6 @@ class RecordingTest {
         actor.see("#notice", "is live.");
     }
 
-    private static List<List<String>> query(String sql) throws SQLException {
-        try (Connection connection = DriverManager.getConnection(site.database.url("quillmoor_records"));
-                Statement statement = connection.createStatement();
-                ResultSet rows = statement.executeQuery(sql)) {
-            List<List<String>> all = new java.util.ArrayList<>();
-            while (rows.next()) {
-                List<String> row = new java.util.ArrayList<>();
-                for (int i = 1; i <= rows.getMetaData().getColumnCount(); i++) {
-                    row.add(rows.getString(i));
-                }
-                all.add(row);
-            }
-            return all;
-        }
-    }
-
-    private static void execute(String sql) throws SQLException {
-        try (Connection connection = DriverManager.getConnection(site.database.url("quillmoor_records"));
-                Statement statement = connection.createStatement()) {
-            statement.execute(sql);
-        }
-    }
-
-    private static long count(String sql) throws SQLException {
-        return Long.parseLong(query(sql).get(0).get(0));
-    }
-
     @Test
     void aRowPerTagOnChangeIsRehearsedAndReleased() throws Exception {
         newRecorder("Mill changes", "HM1 vibration", "HM2 vibration", "HM1 motor power");
@@ -114,13 +83,10 @@ class RecordingTest {
         actor.see("#when-0 [name=amount]");
         actor.see("#now", "HM1");
         release("Makes the table mill_changes in Records.");
-        await().ignoreExceptions()
-                .atMost(Duration.ofSeconds(30))
-                .until(() ->
-                        count("SELECT COUNT(*) FROM mill_changes WHERE value_number > 0 AND quality = 'Good'") > 5);
-        assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM mill_changes"))
+        soon(() -> tables.count("SELECT COUNT(*) FROM mill_changes WHERE value_number > 0 AND quality = 'Good'") > 5);
+        assertThat(tables.count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM mill_changes"))
                 .isZero();
-        assertThat(query("SELECT DISTINCT equipment FROM mill_changes ORDER BY 1"))
+        assertThat(tables.query("SELECT DISTINCT equipment FROM mill_changes ORDER BY 1"))
                 .contains(List.of("HM1"), List.of("HM2"));
     }
 
@@ -155,16 +121,14 @@ class RecordingTest {
         release("Gate", "pellet_output");
         assertThat(site.recorder("Cooler documents")).isNotEmpty();
         // While true ticks from its rise; a level is there all the time, so a period after the start.
-        await().ignoreExceptions()
-                .atMost(Duration.ofSeconds(30))
-                .until(() ->
-                        count("SELECT COUNT(*) FROM cooler_documents WHERE JSON_VALUE(document, '$.cooler.outlet') > 0")
-                                > 2);
+        soon(() ->
+                tables.count("SELECT COUNT(*) FROM cooler_documents WHERE JSON_VALUE(document, '$.cooler.outlet') > 0")
+                        > 2);
     }
 
     @Test
     void anExistingTableIsMappedAndATypeConflictExplained() throws Exception {
-        execute(
+        tables.execute(
                 "CREATE TABLE old_dryer (stamp DATETIME(3), record_time DATETIME(3) NOT NULL, outlet_temperature INT, fan_speed DOUBLE, operator VARCHAR(20) NOT NULL DEFAULT '?', KEY (record_time))");
         newRecorder("Old dryer", "drum dryer outlet temperature", "drum dryer fan speed");
         actor.see(".where");
@@ -200,13 +164,11 @@ class RecordingTest {
         actor.see("#columns .c-source", "Outlet temperature [°C] *");
         actor.click("[data-key=t]");
         actor.see(".result.worked", "written and rolled back");
-        assertThat(count("SELECT COUNT(*) FROM old_dryer")).isZero();
+        assertThat(tables.count("SELECT COUNT(*) FROM old_dryer")).isZero();
         release("The table old_dryer in Records is there and stays as it is; rows are added.");
-        await().ignoreExceptions()
-                .atMost(Duration.ofSeconds(20))
-                .until(() -> count(
-                                "SELECT COUNT(*) FROM old_dryer WHERE outlet_temperature BETWEEN 20 AND 300 AND operator = '?'")
-                        > 2);
+        soon(() -> tables.count(
+                        "SELECT COUNT(*) FROM old_dryer WHERE outlet_temperature BETWEEN 20 AND 300 AND operator = '?'")
+                > 2);
     }
 
     @Test
@@ -228,10 +190,8 @@ class RecordingTest {
         actor.edit(() -> actor.fillAndLeave("#table1", "bags_{shift date}_{shift}"));
         actor.see(".where:nth-of-type(2) .guarantee", "the end of the file is compared");
         release("Writes files bags_{shift date}_{shift} in Event files.");
-        await().ignoreExceptions()
-                .atMost(Duration.ofSeconds(30))
-                .until(() -> count("SELECT COUNT(*) FROM latest_of_the_bagger") >= 1 && lines() > 3);
-        assertThat(count("SELECT COUNT(*) - COUNT(DISTINCT lot_id) FROM latest_of_the_bagger"))
+        soon(() -> tables.count("SELECT COUNT(*) FROM latest_of_the_bagger") >= 1 && lines() > 3);
+        assertThat(tables.count("SELECT COUNT(*) - COUNT(DISTINCT lot_id) FROM latest_of_the_bagger"))
                 .isZero();
     }
 
@@ -250,13 +210,11 @@ class RecordingTest {
         actor.see(".elsewhere", "A row whose name no destination has goes to Records.");
         release("quillmoor_records_{equipment}", "{equipment} apart");
         for (String mill : List.of("HM1", "HM2")) {
-            await().ignoreExceptions()
-                    .atMost(Duration.ofSeconds(30))
-                    .until(() -> count("SELECT COUNT(*) FROM quillmoor_records_" + mill
-                                    + ".mills_apart WHERE equipment = '" + mill + "'")
-                            > 2);
-            assertThat(count("SELECT COUNT(*) FROM quillmoor_records_" + mill + ".mills_apart WHERE equipment <> '"
-                            + mill + "'"))
+            soon(() -> tables.count("SELECT COUNT(*) FROM quillmoor_records_" + mill
+                            + ".mills_apart WHERE equipment = '" + mill + "'")
+                    > 2);
+            assertThat(tables.count("SELECT COUNT(*) FROM quillmoor_records_" + mill
+                            + ".mills_apart WHERE equipment <> '" + mill + "'"))
                     .isZero();
         }
         actor.go("/records/" + site.recorder("Mills apart"));
@@ -270,13 +228,12 @@ class RecordingTest {
         actor.see(".review", "HM2 apart");
         actor.click("#release");
         actor.see("#notice", "is live.");
-        await().ignoreExceptions().atMost(Duration.ofSeconds(30)).until(() -> {
-            try (Connection file = DriverManager.getConnection("jdbc:sqlite:" + only("quillmoor_records_HM2"));
-                    Statement statement = file.createStatement();
-                    ResultSet rows = statement.executeQuery(
-                            "SELECT COUNT(*), COUNT(DISTINCT row_id), SUM(equipment = 'HM2') FROM mills_apart")) {
-                return rows.getLong(1) > 2 && rows.getLong(1) == rows.getLong(2) && rows.getLong(1) == rows.getLong(3);
-            }
+        soon(() -> {
+            List<String> counts = new Tables("jdbc:sqlite:" + only("quillmoor_records_HM2"))
+                    .query(
+                            "SELECT COUNT(*) > 2, COUNT(*) = COUNT(DISTINCT row_id), COUNT(*) = SUM(equipment = 'HM2') FROM mills_apart")
+                    .get(0);
+            return counts.equals(List.of("1", "1", "1"));
         });
     }
 
@@ -329,9 +286,7 @@ class RecordingTest {
         actor.click("#release");
         actor.see("#notice", "is live.");
         for (String table : List.of("press_of_pl1", "press_of_pl2", "press_of_pl3")) {
-            await().ignoreExceptions()
-                    .atMost(Duration.ofSeconds(20))
-                    .until(() -> count("SELECT COUNT(*) FROM " + table + " WHERE die_temperature > 0") > 0);
+            soon(() -> tables.count("SELECT COUNT(*) FROM " + table + " WHERE die_temperature > 0") > 0);
         }
         long before = site.bean(Definitions.class).release();
 

@@ -1,12 +1,11 @@
 package dachshund.web;
 
+import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.awaitility.Awaitility.await;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.web.definition.Definitions;
-import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.IntStream;
@@ -78,8 +77,7 @@ class TabsTest {
                         .mapToObj(n -> "Tab " + n + " again")
                         .toList());
         String first = actor.texts("#pulse .clock").get(0);
-        await().atMost(Duration.ofSeconds(10))
-                .until(() -> !actor.texts("#pulse .clock").get(0).equals(first));
+        soon(() -> !actor.texts("#pulse .clock").get(0).equals(first));
     }
 
     @Test
@@ -121,6 +119,6 @@ class TabsTest {
                                 + "field.value = 'Quick hand';"
                                 + "field.dispatchEvent(new Event('change', { bubbles: true })); });"));
         actor.browser.get(address);
-        await().atMost(Duration.ofSeconds(30)).until(() -> drafted().contains("Quick hand"));
+        soon(() -> drafted().contains("Quick hand"));
     }
 }

@@ -64,6 +64,11 @@ public interface RowStore extends AutoCloseable {
      */
     void write(List<RowBatch> batches) throws StoreProblem;
 
+    /** How many calls may be under way beside one without waiting for it or for each other; 1 or more. */
+    default int atOnceBeside() {
+        return 1;
+    }
+
     /** Whether {@link #write} keeps its word for several batches; where it cannot, each batch is written by itself. */
     default boolean allOrNothing() {
         return true;

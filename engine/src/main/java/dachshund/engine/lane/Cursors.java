@@ -1,21 +1,39 @@
 package dachshund.engine.lane;
 
+import dachshund.core.time.PeriodText;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.Settled;
+import dachshund.engine.thread.Threads;
+import java.time.Duration;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.CompletionException;
+import java.util.concurrent.ExecutionException;
 import java.util.concurrent.Executor;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.TimeoutException;
 
-/** Keeps how far the lanes of a destination are, on disk, on a thread of its own while the writer goes on. What moved may be told by any thread; keeping belongs to the writer's. */
+/**
+ * Keeps how far the lanes of a destination are, on disk, on a thread of its own while the writer goes on. What moved may be
+ * told by any thread; keeping belongs to the writer's. A local disk that does not answer makes nobody wait here for longer
+ * than he says.
+ */
 final class Cursors {
+
+    /** A local disk that takes longer is in trouble. */
+    static final Duration LATE = Duration.ofSeconds(2);
+
+    private static final CompletableFuture<Void> NOTHING = CompletableFuture.completedFuture(null);
 
     private final LocalStore local;
     private final Executor thread;
     private final Map<String, Settled> moved = new HashMap<>();
     private Map<String, Settled> beingKept = Map.of();
-    private CompletableFuture<Void> keeping = CompletableFuture.completedFuture(null);
+    private CompletableFuture<Void> keeping = NOTHING;
+    private long begun;
+    private String refused = "";
+    private long keepingUpTo;
+    private long keptUpTo;
 
     Cursors(LocalStore local, Executor thread) {
         this.local = local;
@@ -26,25 +44,67 @@ final class Cursors {
         moved.put(lane, settled);
     }
 
-    /** Begins to keep what has moved, once what moved before is on disk: never more than one step is under way. */
-    synchronized void keep() {
-        kept();
-        if (!moved.isEmpty()) {
-            Map<String, Settled> now = Map.copyOf(moved);
-            moved.clear();
-            beingKept = now;
-            keeping = CompletableFuture.runAsync(() -> local.settle(now), thread);
+    /**
+     * Begins to keep what has moved, unless what moved before is still on its way to the disk.
+     *
+     * @param needed everything before it in the journal is settled by what was told so far
+     * @return everything before it in the journal is settled by what is on disk: nobody needs it any more
+     */
+    long keep(long needed) {
+        boolean free = kept(Duration.ZERO);
+        synchronized (this) {
+            if (!free) {
+                return keptUpTo;
+            }
+            if (moved.isEmpty()) {
+                keptUpTo = Math.max(keptUpTo, needed);
+            } else {
+                beingKept = Map.copyOf(moved);
+                moved.clear();
+                keepingUpTo = needed;
+                begun = System.nanoTime();
+                Map<String, Settled> now = beingKept;
+                keeping = CompletableFuture.runAsync(() -> local.settle(now), thread);
+            }
+            return keptUpTo;
         }
     }
 
-    /** Waits until it is on disk; what could not be kept is kept with the next. */
-    synchronized void kept() {
-        try {
-            keeping.join();
-        } catch (CompletionException failed) {
-            beingKept.forEach(moved::putIfAbsent);
-            keeping = CompletableFuture.completedFuture(null);
-            throw failed;
+    /** Waits so long until what was begun is on disk; whether it is. What could not be kept is kept with the next. */
+    boolean kept(Duration within) {
+        CompletableFuture<Void> underWay;
+        synchronized (this) {
+            underWay = keeping;
         }
+        try {
+            underWay.get(within.toMillis(), TimeUnit.MILLISECONDS);
+        } catch (TimeoutException notYet) {
+            return false;
+        } catch (InterruptedException interrupted) {
+            Thread.currentThread().interrupt();
+            return false;
+        } catch (ExecutionException failed) {
+            synchronized (this) {
+                beingKept.forEach(moved::putIfAbsent);
+                keepingUpTo = keptUpTo;
+                keeping = NOTHING;
+                refused = Threads.words(failed.getCause());
+            }
+            return false;
+        }
+        synchronized (this) {
+            keptUpTo = Math.max(keptUpTo, keepingUpTo);
+            refused = underWay == NOTHING ? refused : "";
+        }
+        return true;
+    }
+
+    /** What is wrong with the local disk, in a sentence; empty where nothing is. */
+    synchronized String trouble() {
+        if (!refused.isEmpty()) {
+            return "The local disk refuses to keep how far the rows are: " + refused;
+        }
+        boolean late = !keeping.isDone() && System.nanoTime() - begun > LATE.toNanos();
+        return late ? "The local disk has not answered for more than " + PeriodText.roughly(LATE) + "." : "";
     }
 }

@@ -27,7 +27,6 @@ import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -41,11 +40,8 @@ import org.slf4j.LoggerFactory;
 public final class DestinationWriter implements AutoCloseable {
 
     private static final Logger LOG = LoggerFactory.getLogger(DestinationWriter.class);
-    private static final Duration FIRST_PAUSE = Duration.ofMillis(500);
-    private static final Duration LONGEST_PAUSE = Duration.ofSeconds(10);
     private static final long IDLE_NANOS = 200_000_000L;
     private static final long LOOK_NANOS = 1_000_000_000L;
-    private static final Duration STOP_WITHIN = Duration.ofSeconds(3);
 
     private final String destination;
     private final String destinationName;
@@ -61,12 +57,13 @@ public final class DestinationWriter implements AutoCloseable {
     private volatile RowStore store;
     private volatile Batching batching;
     private final ScheduledExecutorService reader;
-    private final ScheduledExecutorService trials;
+    private final ScheduledExecutorService keeper;
+    private final Trials trials;
     private final List<RowStore> left = new ArrayList<>();
     private RowStore inUse;
     private volatile int awayInARow;
-    /** Whether a lane that is tried apart was answered: the destination is there. */
-    private volatile boolean answeredApart;
+    /** What is wrong with the disk that keeps how far the rows are; empty where nothing is. */
+    private volatile String localTrouble = "";
 
     private long lookedAt;
     private long awaySince;
@@ -92,8 +89,8 @@ public final class DestinationWriter implements AutoCloseable {
         this.local = local;
         this.clock = clock;
         this.reader = Threads.pool("reader-" + destination, 1);
-        this.trials = Threads.pool("trial-" + destination, 1);
-        this.cursors = new Cursors(local, reader);
+        this.keeper = Threads.pool("cursors-" + destination, 1);
+        this.cursors = new Cursors(local, keeper);
         this.feed = new LaneFeed(journal, () -> this.batching, this::lane, lanes::values);
         this.work = new LaneWork(
                 destination,
@@ -103,6 +100,7 @@ public final class DestinationWriter implements AutoCloseable {
                 clock,
                 () -> this.batching,
                 this::settled);
+        this.trials = new Trials(destination, clock, this::tryHead);
         opened();
     }
 
@@ -155,14 +153,6 @@ public final class DestinationWriter implements AutoCloseable {
         long missing = counts.offered() - counts.refused() - counts.aside() - known.lost() - journal.last(recorder);
         if (missing > 0) {
             known = known.withLost(missing);
-            said.note(
-                    clock.now(),
-                    missing + " rows of " + recorder + " were offered before the last end and are not on disk: lost.");
-            LOG.error(
-                    "{}: {} rows of {} were offered before the last end and are not on disk: lost.",
-                    destinationName,
-                    missing,
-                    recorder);
         }
         counts.atLeast(journal.last(recorder) + counts.refused() + counts.aside() + known.lost());
         Lane lane = new Lane(recorder, destination, known, counts, journal, clock.now());
@@ -173,6 +163,9 @@ public final class DestinationWriter implements AutoCloseable {
             room.release(Long.MAX_VALUE);
         }
         if (missing > 0) {
+            String sentence = missing + " rows were offered before the last end and are not on disk: lost.";
+            LOG.error("{} into {}: {}", recorder, destinationName, sentence);
+            lane.said().note(clock.now(), sentence);
             cursors.moved(lane.name, lane.settled());
         }
         return lane;
@@ -261,6 +254,9 @@ public final class DestinationWriter implements AutoCloseable {
         if (!journal.remark().isEmpty()) {
             remarks.add(journal.remark());
         }
+        if (!localTrouble.isEmpty()) {
+            remarks.add(localTrouble);
+        }
         return remarks;
     }
 
@@ -293,8 +289,7 @@ public final class DestinationWriter implements AutoCloseable {
             lookedAt = nanos;
             lookAtAll(nanos);
         }
-        if (answeredApart) {
-            answeredApart = false;
+        if (trials.answeredSince()) {
             answered();
         }
         if (awayInARow > 0 && nanos < retryAt) {
@@ -302,8 +297,7 @@ public final class DestinationWriter implements AutoCloseable {
         }
         try {
             feed.fill();
-            boolean progressed = send(nanos);
-            return progressed ? 0 : IDLE_NANOS;
+            return knownOnDisk() && send(nanos) ? 0 : IDLE_NANOS;
         } catch (StoreProblem away) {
             hold(away.getMessage());
             return IDLE_NANOS;
@@ -327,6 +321,7 @@ public final class DestinationWriter implements AutoCloseable {
 
     private boolean send(long nanos) throws StoreProblem {
         Map<String, List<Lane>> ready = new LinkedHashMap<>();
+        List<Lane> inTrouble = new ArrayList<>();
         for (Lane lane : lanes.values()) {
             if (lane.tried) {
                 continue;
@@ -335,59 +330,39 @@ public final class DestinationWriter implements AutoCloseable {
                 lane.forgetTables();
                 lane.storeChanged = false;
             }
-            if (lane.blocked) {
+            if (lane.blocked && lane.queue.isEmpty()) {
                 blocked(lane, nanos);
-                continue;
-            }
-            if (nanos < lane.retryAt) {
-                continue;
-            }
-            if (lane.apart) {
-                tryApart(lane);
-            } else if (sure(lane)) {
-                ready.computeIfAbsent(
-                                Place.read(lane.queue.getFirst().place()).database(), database -> new ArrayList<>())
-                        .add(lane);
+            } else if (nanos >= lane.retryAt) {
+                if (lane.apart) {
+                    inTrouble.add(lane);
+                } else if (sure(lane)) {
+                    ready.computeIfAbsent(
+                                    Place.read(lane.queue.getFirst().place()).database(), database -> new ArrayList<>())
+                            .add(lane);
+                }
             }
         }
+        inTrouble.removeIf(lane -> lane.queue.isEmpty());
+        trials.begin(inUse, inTrouble);
         for (Map.Entry<String, List<Lane>> each : ready.entrySet()) {
             sendTogether(each.getKey(), each.getValue());
         }
         return !ready.isEmpty();
     }
 
+    /** Its next entry cannot be read: it is looked at again now and then. */
     private void blocked(Lane lane, long nanos) {
-        if (lane.queue.isEmpty()) {
-            if (!lane.faulted()) {
-                fault(lane, lane.problem);
-            } else if (nanos >= lane.retryAt) {
-                lane.blocked = false; // looked at again
-                lane.retryAt = nanos + pause(lane.faultsInARow++).toNanos();
-            }
+        if (!lane.faulted()) {
+            lane.fault(lane.problem, clock);
         } else if (nanos >= lane.retryAt) {
-            tryApart(lane);
+            lane.blocked = false;
+            lane.retryAt = nanos + Pause.nanosAfter(lane.faultsInARow++);
         }
     }
 
     /** Whether the head of the lane is to be sent; what stands in its way is its own affair. */
     private boolean sure(Lane lane) throws StoreProblem {
-        try {
-            return work.sure(inUse, lane);
-        } catch (StoreProblem problem) {
-            if (problem.kind() == StoreProblem.Kind.AWAY) {
-                throw problem;
-            }
-            answered();
-            trouble(lane, problem);
-            return false;
-        } catch (LaneWork.Faulty faulty) {
-            answered();
-            fault(lane, faulty.getMessage());
-            return false;
-        } catch (RuntimeException | Error unknown) {
-            trouble(lane, LaneWork.unknown(unknown));
-            return false;
-        }
+        return LaneGuard.on(lane, clock, this::answered, () -> work.sure(inUse, lane));
     }
 
     /** The heads of lanes whose tables are in one database. */
@@ -414,49 +389,48 @@ public final class DestinationWriter implements AutoCloseable {
             if (problem.kind() == StoreProblem.Kind.AWAY) {
                 throw problem;
             }
-            for (Lane lane : ready) {
-                if (sure(lane)) {
-                    sendAlone(lane);
-                }
-            }
+            sendEachAlone(waitedFor(problem, ready));
             return;
         } catch (RuntimeException | Error unknown) {
             said.note(clock.now(), LaneWork.unknown(unknown).getMessage());
-            for (Lane lane : ready) {
-                lane.uncertain = true;
-                if (sure(lane)) {
-                    sendAlone(lane);
-                }
-            }
+            ready.forEach(lane -> lane.uncertain = true);
+            sendEachAlone(ready);
             return;
         }
         answered();
         for (int i = 0; i < heads.size(); i++) {
             work.landed(ready.get(i), heads.get(i).size());
-            wrote(ready.get(i));
+            ready.get(i).wrote(clock.now());
+        }
+    }
+
+    /** A lane whose table somebody else uses has been waited for once; the others do not wait for it a second time. */
+    private List<Lane> waitedFor(StoreProblem problem, List<Lane> ready) {
+        if (problem.kind() != StoreProblem.Kind.BUSY || problem.batch() < 0) {
+            return ready;
+        }
+        answered();
+        Lane busy = ready.get(problem.batch());
+        busy.trouble(problem, clock);
+        return ready.stream().filter(lane -> lane != busy).toList();
+    }
+
+    /** Whose rows they are that were refused: the others' land. */
+    private void sendEachAlone(List<Lane> ready) throws StoreProblem {
+        for (Lane lane : ready) {
+            if (sure(lane)) {
+                sendAlone(lane);
+            }
         }
     }
 
     private void sendAlone(Lane lane) throws StoreProblem {
-        List<Lane.Waiting> head = lane.head(batching.rows());
-        try {
-            work.sendRows(inUse, lane, head);
+        LaneGuard.on(lane, clock, this::answered, () -> {
+            work.sendRows(inUse, lane, lane.head(batching.rows()));
             answered();
-            wrote(lane);
-        } catch (StoreProblem problem) {
-            lane.uncertain |= problem.kind() == StoreProblem.Kind.AWAY || problem.kind() == StoreProblem.Kind.UNKNOWN;
-            if (problem.kind() == StoreProblem.Kind.AWAY) {
-                throw problem;
-            }
-            answered();
-            trouble(lane, problem);
-        } catch (LaneWork.Faulty faulty) {
-            answered();
-            fault(lane, faulty.getMessage());
-        } catch (RuntimeException | Error unknown) {
-            lane.uncertain = true;
-            trouble(lane, LaneWork.unknown(unknown));
-        }
+            lane.wrote(clock.now());
+            return true;
+        });
     }
 
     private interface Writing {
@@ -479,54 +453,21 @@ public final class DestinationWriter implements AutoCloseable {
         }
     }
 
-    /** A lane in trouble is tried on a thread of its own; a hang there delays no other. */
-    private void tryApart(Lane lane) {
-        if (lane.queue.isEmpty()) {
-            return;
+    /** The head of a lane in trouble, on the thread that has the lane just now. */
+    private boolean tryHead(RowStore there, Lane lane) throws StoreProblem {
+        boolean sends = work.sure(there, lane);
+        if (sends) {
+            work.sendRows(there, lane, lane.head(batching.rows()));
         }
-        lane.tried = true;
-        RowStore there = inUse;
-        trials.execute(() -> {
-            try {
-                attempt(lane, there);
-            } finally {
-                lane.tried = false;
-            }
-        });
-    }
-
-    private void attempt(Lane lane, RowStore there) {
-        try {
-            lane.forgetTables();
-            if (work.sure(there, lane)) {
-                work.sendRows(there, lane, lane.head(batching.rows()));
-                answeredApart = true;
-                wrote(lane);
-            } else if (lane.queue.isEmpty()) {
-                wrote(lane);
-            }
-        } catch (StoreProblem problem) {
-            lane.uncertain |= problem.kind() == StoreProblem.Kind.AWAY || problem.kind() == StoreProblem.Kind.UNKNOWN;
-            trouble(lane, problem);
-        } catch (LaneWork.Faulty faulty) {
-            fault(lane, faulty.getMessage());
-        } catch (RuntimeException | Error unknown) {
-            lane.uncertain = true;
-            trouble(lane, LaneWork.unknown(unknown));
+        if (sends || lane.queue.isEmpty()) {
+            lane.wrote(clock.now());
         }
+        return sends;
     }
 
     private void settled(Lane lane, int rows) {
         feed.settled(rows);
         cursors.moved(lane.name, lane.settled());
-    }
-
-    /** Rows of the lane were written: it goes on with the others. */
-    private void wrote(Lane lane) {
-        lane.faultsInARow = 0;
-        lane.apart = false;
-        lane.retryAt = Long.MIN_VALUE;
-        lane.is(LaneState.RECORDING, lane.lostWords(), clock.now());
     }
 
     private void answered() {
@@ -546,7 +487,7 @@ public final class DestinationWriter implements AutoCloseable {
             LOG.warn("{} is away: {}", destinationName, why);
         }
         said.note(clock.now(), why);
-        retryAt = nanos + pause(awayInARow).toNanos();
+        retryAt = nanos + Pause.nanosAfter(awayInARow);
         awayInARow = awayInARow + 1;
         String away = PeriodText.roughly(Duration.ofNanos(nanos - awaySince));
         for (Lane lane : lanes.values()) {
@@ -563,46 +504,31 @@ public final class DestinationWriter implements AutoCloseable {
         }
     }
 
-    /** Something stands in the way of this lane alone: another's use passes by itself, all else has to be mended. */
-    private void trouble(Lane lane, StoreProblem problem) {
-        if (problem.kind() != StoreProblem.Kind.BUSY && problem.kind() != StoreProblem.Kind.AWAY) {
-            fault(lane, problem.getMessage());
-            return;
-        }
-        lane.apart = true;
-        lane.retryAt = clock.nanos() + pause(lane.faultsInARow++).toNanos();
-        lane.holds(problem.getMessage(), " Rows are safe on disk and will be written when it is free.", clock.now());
-    }
-
-    private void fault(Lane lane, String why) {
-        if (!lane.faulted()) {
-            LOG.warn("{} into {}: {}", lane.recorder, destinationName, why);
-        }
-        lane.forgetTables();
-        lane.uncertain = true;
-        lane.refusedInARow = 0;
-        lane.apart = true;
-        lane.retryAt = clock.nanos() + pause(lane.faultsInARow++).toNanos();
-        lane.is(LaneState.FAULTED, why, clock.now());
-    }
-
-    private static Duration pause(int failures) {
-        Duration pause = FIRST_PAUSE.multipliedBy(1L << Math.min(failures, 10));
-        return pause.compareTo(LONGEST_PAUSE) < 0 ? pause : LONGEST_PAUSE;
-    }
-
-    /** Where the store can tell of rows that landed long ago, the next rows are sent meanwhile: cursors are two batches behind at most then. */
+    /**
+     * How far the lanes are goes to the local disk while the next rows are sent. The journal gives back only what is settled
+     * there.
+     */
     private void keepCursors() {
-        try {
-            cursors.keep();
-            if (!inUse.tellsOfAll()) {
-                cursors.kept();
-            }
-            feed.release();
-        } catch (RuntimeException cannot) {
-            LOG.error("{}: how far the lanes are could not be kept.", destinationName, cannot);
-            said.note(clock.now(), "How far the rows are could not be kept on the local disk: " + cannot.getMessage());
+        journal.release(cursors.keep(feed.needed()));
+        String now = cursors.trouble();
+        if (!now.isEmpty() && !now.equals(localTrouble)) {
+            LOG.error("{}: {}", destinationName, now);
+            said.note(clock.now(), now);
         }
+        localTrouble = now;
+    }
+
+    /** A store that can tell of its last batch only gets no other before that one is known to have landed. */
+    private boolean knownOnDisk() {
+        if (inUse.tellsOfAll()
+                || cursors.kept(Cursors.LATE) && cursors.trouble().isEmpty()) {
+            return true;
+        }
+        lanes.values().stream()
+                .filter(lane -> !lane.tried && !lane.faulted() && lane.waiting() > 0)
+                .forEach(lane -> lane.holds(
+                        cursors.trouble(), " Rows wait until it is known which of them have landed.", clock.now()));
+        return false;
     }
 
     /** Once a second for every lane: which rows are old, and whether more may wait. */
@@ -625,26 +551,23 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** @param ended whether {@link #step} has ended; where it hangs, how far the lanes are is found out at the next start */
     public void close(boolean ended) {
-        trials.shutdownNow();
         try {
-            if (!trials.awaitTermination(STOP_WITHIN.toMillis(), TimeUnit.MILLISECONDS)) {
+            if (!trials.close()) {
                 LOG.warn(
                         "{}: a lane was still being tried at the stop; its rows are looked up at the next start.",
                         destinationName);
             }
             if (ended) {
                 keepCursors();
-                cursors.kept();
+                if (!cursors.kept(Cursors.LATE)) {
+                    LOG.error("{}: {} Rows are looked up at the next start.", destinationName, cursors.trouble());
+                }
             }
         } catch (InterruptedException interrupted) {
             Thread.currentThread().interrupt();
-        } catch (RuntimeException cannot) {
-            LOG.error(
-                    "{}: how far the lanes are could not be kept; rows are looked up at the next start.",
-                    destinationName,
-                    cannot);
         }
         reader.shutdown();
+        keeper.shutdown();
         journal.close();
         offered.close();
         left.forEach(RowStore::close);

@@ -1,6 +1,8 @@
 package dachshund.engine.lane;
 
+import dachshund.core.destination.StoreProblem;
 import dachshund.core.row.Row;
+import dachshund.core.time.PlantClock;
 import dachshund.engine.journal.Journal;
 import dachshund.engine.journal.Offered;
 import dachshund.engine.journal.OwnRoom;
@@ -16,12 +18,16 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * Recorder times destination: the unit of order. Belongs to the destination's writer thread, or while it is {@link #apart}
  * and being tried to the thread that tries it; counters, what it said and the published status may be read by any.
  */
 public final class Lane {
+
+    private static final Logger LOG = LoggerFactory.getLogger(Lane.class);
 
     /** A row read from the journal, with the positions where it begins and ends there and the place it goes to, as text. */
     record Waiting(long position, long next, long nth, LaneDesign design, String place, Row row) {}
@@ -53,6 +59,8 @@ public final class Lane {
     boolean apart;
     /** Whether another thread tries it just now. */
     volatile boolean tried;
+    /** Its cursor when it was begun to be tried: what was settled since may not be told yet. */
+    long triedFrom;
     /** The design whose tables were seen to last, and the columns that each of them has lost. */
     private long preparedDesign;
 
@@ -239,6 +247,44 @@ public final class Lane {
         state = LaneState.HOLDING;
         sentence = why + more;
         publish();
+    }
+
+    /** Something stands in the way of this lane alone: another's use passes by itself, all else has to be mended. */
+    void trouble(StoreProblem problem, PlantClock clock) {
+        boolean away = problem.kind() == StoreProblem.Kind.AWAY;
+        if (!away && problem.kind() != StoreProblem.Kind.BUSY) {
+            fault(problem.getMessage(), clock);
+            return;
+        }
+        apart = true;
+        retryAt = clock.nanos() + Pause.nanosAfter(faultsInARow++);
+        holds(
+                problem.getMessage(),
+                away
+                        ? " Rows are safe on disk and will be sent when it is back."
+                        : " Rows are safe on disk and will be written when it is free.",
+                clock.now());
+    }
+
+    /** It is tried by itself until somebody has mended what is wrong. */
+    void fault(String why, PlantClock clock) {
+        if (!faulted()) {
+            LOG.warn("{}: {}", name, why);
+        }
+        forgetTables();
+        uncertain = true;
+        refusedInARow = 0;
+        apart = true;
+        retryAt = clock.nanos() + Pause.nanosAfter(faultsInARow++);
+        is(LaneState.FAULTED, why, clock.now());
+    }
+
+    /** Rows of it were written: it goes on with the others. */
+    void wrote(Instant now) {
+        faultsInARow = 0;
+        apart = false;
+        retryAt = Long.MIN_VALUE;
+        is(LaneState.RECORDING, lostWords(), now);
     }
 
     /** Which columns its tables have lost, in a sentence. */

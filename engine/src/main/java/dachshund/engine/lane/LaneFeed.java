@@ -23,7 +23,7 @@ final class LaneFeed {
     /** Rows that are read long before they are written cost more to keep than to read. */
     private static final int LEAST_LANE_ROOM = 2_000;
     /** What every lane may have in memory, however many others there are. */
-    private static final int ALWAYS = 500;
+    static final int ALWAYS = 500;
 
     private static final int ROOM = 100_000;
     /** So far the common reader goes on past the rows of a lane that is full. */
@@ -266,10 +266,10 @@ final class LaneFeed {
     }
 
     /**
-     * Gives back to the journal what no lane needs. Rows of lanes that cannot go on get room of their own, where they alone
-     * keep the oldest file of the journal.
+     * Before which position no lane needs anything of the journal. Rows of lanes that cannot go on get room of their own,
+     * where they alone keep its oldest file.
      */
-    void release() {
+    long needed() {
         long all = journal.durable(); // read first: what is appended meanwhile stands behind it
         long others = all;
         for (Lane lane : lanes.get()) {
@@ -284,9 +284,9 @@ final class LaneFeed {
             if (!lane.tried && neededFrom(lane) < others && journal.oldestEnd() <= others) {
                 giveRoom(lane, others);
             }
-            needed = Math.min(needed, lane.tried ? lane.cursor() : neededFrom(lane));
+            needed = Math.min(needed, lane.tried ? lane.triedFrom : neededFrom(lane));
         }
-        journal.release(needed);
+        return needed;
     }
 
     private void giveRoom(Lane lane, long others) {

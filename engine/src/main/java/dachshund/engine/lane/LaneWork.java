@@ -97,7 +97,7 @@ final class LaneWork {
         }
         Batching now = batching.get();
         return now.patience().isZero()
-                || lane.waiting() >= now.rows()
+                || lane.waiting() >= now.rows() && lane.queue.size() >= Math.min(now.rows(), LaneFeed.ALWAYS)
                 || !clock.now()
                         .isBefore(lane.queue.getFirst().row().recordTime().plus(now.patience()));
     }

@@ -6,6 +6,7 @@ import java.util.concurrent.Future;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledThreadPoolExecutor;
+import java.util.concurrent.SynchronousQueue;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -71,6 +72,16 @@ public final class Threads {
     public static ThreadPoolExecutor actions(String name, int threads) {
         AtomicInteger number = new AtomicInteger();
         return new ThreadPoolExecutor(threads, threads, 10, TimeUnit.SECONDS, new LinkedBlockingQueue<>(), task -> {
+            Thread thread = new Thread(task, name + "-" + number.incrementAndGet());
+            thread.setDaemon(true);
+            return thread;
+        });
+    }
+
+    /** A thread for each task that comes while the others are busy; whoever gives the tasks bounds them. */
+    public static ThreadPoolExecutor onDemand(String name) {
+        AtomicInteger number = new AtomicInteger();
+        return new ThreadPoolExecutor(0, Integer.MAX_VALUE, 10, TimeUnit.SECONDS, new SynchronousQueue<>(), task -> {
             Thread thread = new Thread(task, name + "-" + number.incrementAndGet());
             thread.setDaemon(true);
             return thread;

@@ -1,7 +1,7 @@
 package dachshund.engine.journal;
 
+import static dachshund.engine.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.awaitility.Awaitility.await;
 
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
@@ -60,7 +60,7 @@ abstract class JournalContract {
             assertThat(append(journal, 0)).isEqualTo(1);
             assertThat(before).isEqualTo(journal.first());
             append(journal, 1, 5000);
-            await().until(() -> readAll(journal, 0).size() == 5000);
+            soon(() -> readAll(journal, 0).size() == 5000);
             assertThat(readAll(journal, 0)).isEqualTo(expected(0, 5000));
         }
     }
@@ -73,7 +73,7 @@ abstract class JournalContract {
         try (Journal journal = open(folder)) {
             assertThat(readAll(journal, 0)).isEqualTo(expected(0, 1000));
             append(journal, 1000, 1500);
-            await().until(() -> readAll(journal, 0).size() == 1500);
+            soon(() -> readAll(journal, 0).size() == 1500);
             assertThat(readAll(journal, 0)).isEqualTo(expected(0, 1500));
         }
     }
@@ -82,7 +82,7 @@ abstract class JournalContract {
     void aReaderGoesOnFromAPositionAndSeesWhatComesLater() throws Exception {
         try (Journal journal = open(folder)) {
             append(journal, 0, 100);
-            await().until(() -> readAll(journal, 0).size() == 100);
+            soon(() -> readAll(journal, 0).size() == 100);
             Journal.Reader reader = journal.read(0);
             Journal.Entry last = null;
             for (int i = 0; i < 61; i++) {
@@ -90,7 +90,7 @@ abstract class JournalContract {
             }
             assertThat(readAll(journal, last.next())).isEqualTo(expected(60, 100));
             append(journal, 100, 140);
-            await().until(() -> readAll(journal, 0).size() == 140);
+            soon(() -> readAll(journal, 0).size() == 140);
             int rest = 0;
             for (Journal.Entry entry = reader.next(); entry != null; entry = reader.next()) {
                 rest += entry.nth() > 0 ? 1 : 0;
@@ -105,7 +105,7 @@ abstract class JournalContract {
             for (int round = 0; round < 20; round++) {
                 append(journal, round * 500, round * 500 + 500);
                 long wanted = (round + 1) * 500L;
-                await().until(() -> readAll(journal, 0).size() == wanted);
+                soon(() -> readAll(journal, 0).size() == wanted);
             }
             Journal.Reader reader = journal.read(0);
             Journal.Entry entry = null;
@@ -115,7 +115,7 @@ abstract class JournalContract {
             }
             long before = journal.size();
             journal.release(entry.next());
-            await().untilAsserted(() -> assertThat(journal.size()).isLessThan(before / 2));
+            soon(() -> journal.size() < before / 2);
             assertThat(readAll(journal, entry.next())).isEqualTo(expected(9000, 10_000));
         }
     }

@@ -1,7 +1,7 @@
 package dachshund.engine.journal;
 
+import static dachshund.engine.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.awaitility.Awaitility.await;
 
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -61,7 +61,7 @@ class SegmentJournalTest extends JournalContract {
             for (int round = 0; round < 4; round++) {
                 append(journal, round * 500, round * 500 + 500);
                 int wanted = round * 500 + 500;
-                await().until(() -> readAll(journal, 0).size() == wanted);
+                soon(() -> readAll(journal, 0).size() == wanted);
             }
         }
         Path first = files().get(0);
@@ -85,7 +85,7 @@ class SegmentJournalTest extends JournalContract {
                 SegmentJournal.Known.NOTHING,
                 () -> {})) {
             Journal.Full[] refusal = new Journal.Full[1];
-            await().until(() -> {
+            soon(() -> {
                 try {
                     append(journal, 0, 50);
                     return false;
@@ -95,7 +95,7 @@ class SegmentJournalTest extends JournalContract {
                 }
             });
             assertThat(refusal[0]).hasMessageContaining("is full");
-            await().until(() -> {
+            soon(() -> {
                 journal.release(journal.durable());
                 try {
                     append(journal, 1);
@@ -140,7 +140,7 @@ class SegmentJournalTest extends JournalContract {
         try (SegmentJournal journal = open(new SegmentJournal.Known(id, 1_000_000))) {
             assertThat(journal.opened()).isEqualTo(SegmentJournal.Opened.OLDER);
             append(journal, 10, 20);
-            await().until(() -> readAll(journal, 1_000_000).size() == 10);
+            soon(() -> readAll(journal, 1_000_000).size() == 10);
             assertThat(readAll(journal, 0)).hasSize(20);
         }
     }
@@ -164,7 +164,7 @@ class SegmentJournalTest extends JournalContract {
             for (int n = 0; n < 1500; n += 50) {
                 append(journal, n, n + 50);
                 int wanted = n + 50;
-                await().until(() -> readAll(journal, 0).size() == wanted);
+                soon(() -> readAll(journal, 0).size() == wanted);
             }
         }
         assertThat(files()).hasSizeGreaterThan(3);
@@ -187,7 +187,7 @@ class SegmentJournalTest extends JournalContract {
                 append(journal, n, n + 50);
                 journal.append("bbbbbbbb", Journal.Kind.ROW, 1, DESIGN, bytes(n));
                 int wanted = (n + 50) / 50 * 51;
-                await().until(() -> readAll(journal, 0).size() == wanted);
+                soon(() -> readAll(journal, 0).size() == wanted);
             }
             OwnRoom room = OwnRoom.of(journal, "bbbbbbbb");
             List<String> before = new java.util.ArrayList<>();
@@ -196,7 +196,7 @@ class SegmentJournalTest extends JournalContract {
             long behind = room.end();
             assertThat(behind).isPositive().isLessThanOrEqualTo(upTo);
             journal.release(behind);
-            await().until(() -> journal.first() >= behind);
+            soon(() -> journal.first() >= behind);
             Journal.Reader reader = room.read(0);
             for (Journal.Entry entry = reader.next(); entry != null; entry = reader.next()) {
                 if (entry.nth() > 0) {

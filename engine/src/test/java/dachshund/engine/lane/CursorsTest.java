@@ -1,7 +1,6 @@
 package dachshund.engine.lane;
 
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.Mockito.doThrow;
 import static org.mockito.Mockito.inOrder;
@@ -12,9 +11,9 @@ import static org.mockito.Mockito.verifyNoMoreInteractions;
 
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.Settled;
+import java.time.Duration;
 import java.util.ArrayDeque;
 import java.util.Map;
-import java.util.concurrent.CompletionException;
 import org.junit.jupiter.api.Test;
 import org.mockito.InOrder;
 
@@ -29,16 +28,16 @@ class CursorsTest {
     @Test
     void whatMovedIsKeptOnceAndInOrder() {
         Cursors cursors = new Cursors(local, Runnable::run);
-        cursors.keep();
+        cursors.keep(0);
         verifyNoInteractions(local);
         cursors.moved("a", at(10));
         cursors.moved("b", at(20));
         cursors.moved("a", at(30));
-        cursors.keep();
-        cursors.keep();
+        cursors.keep(0);
+        cursors.keep(0);
         cursors.moved("a", at(40));
-        cursors.keep();
-        cursors.kept();
+        cursors.keep(0);
+        cursors.kept(Duration.ofSeconds(5));
         InOrder order = inOrder(local);
         order.verify(local).settle(Map.of("a", at(30), "b", at(20)));
         order.verify(local).settle(Map.of("a", at(40)));
@@ -50,10 +49,10 @@ class CursorsTest {
         ArrayDeque<Runnable> later = new ArrayDeque<>();
         Cursors cursors = new Cursors(local, later::add);
         cursors.moved("a", at(10));
-        cursors.keep();
+        cursors.keep(0);
         verifyNoInteractions(local);
         later.remove().run();
-        cursors.kept();
+        cursors.kept(Duration.ofSeconds(5));
         verify(local).settle(Map.of("a", at(10)));
     }
 
@@ -66,14 +65,29 @@ class CursorsTest {
         Cursors cursors = new Cursors(local, Runnable::run);
         cursors.moved("a", at(10));
         cursors.moved("b", at(5));
-        cursors.keep();
+        cursors.keep(0);
         cursors.moved("a", at(20));
-        assertThatThrownBy(cursors::kept)
-                .isInstanceOf(CompletionException.class)
-                .hasRootCauseMessage("the disk is full");
-        cursors.keep();
-        cursors.kept();
+        assertThat(cursors.kept(Duration.ofSeconds(5))).isFalse();
+        assertThat(cursors.trouble()).contains("the disk is full");
+        cursors.keep(0);
+        cursors.kept(Duration.ofSeconds(5));
+        assertThat(cursors.trouble()).isEmpty();
         verify(local).settle(Map.of("a", at(20), "b", at(5)));
         assertThat(org.mockito.Mockito.mockingDetails(local).getInvocations()).hasSize(2);
+    }
+
+    @Test
+    void onlyWhatIsOnDiskIsGivenBack() {
+        ArrayDeque<Runnable> later = new ArrayDeque<>();
+        Cursors cursors = new Cursors(local, later::add);
+        assertThat(cursors.keep(5)).as("nothing moved: all of it is on disk").isEqualTo(5);
+        cursors.moved("a", at(10));
+        assertThat(cursors.keep(10)).isEqualTo(5);
+        cursors.moved("a", at(20));
+        assertThat(cursors.keep(20)).isEqualTo(5);
+        later.remove().run();
+        assertThat(cursors.keep(20)).isEqualTo(10);
+        later.remove().run();
+        assertThat(cursors.keep(20)).isEqualTo(20);
     }
 }

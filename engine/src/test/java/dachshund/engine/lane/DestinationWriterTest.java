@@ -1,7 +1,7 @@
 package dachshund.engine.lane;
 
+import static dachshund.engine.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.awaitility.Awaitility.await;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
@@ -9,141 +9,22 @@ import dachshund.core.destination.Batching;
 import dachshund.core.destination.Place;
 import dachshund.core.destination.PlacePattern;
 import dachshund.core.destination.WriteMode;
-import dachshund.core.layout.Column;
-import dachshund.core.layout.Layout;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.outcome.Outcome;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
-import dachshund.core.when.When;
-import dachshund.engine.FakeClock;
-import dachshund.engine.count.CounterBook;
-import dachshund.engine.journal.Offered;
 import dachshund.engine.journal.SegmentJournal;
-import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.Settled;
-import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
-import org.junit.jupiter.api.AfterEach;
-import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 
-/** The way from journal to table under faults; the clock is moved by hand, so back-offs take no time. */
-class DestinationWriterTest {
-
-    private static final String A = "aaaaaaaa";
-    private static final String B = "bbbbbbbb";
-
-    @TempDir
-    Path folder;
-
-    private final FakeClock clock = new FakeClock();
-    private final CounterBook book = new CounterBook();
-    private FakeStore store = new FakeStore(1);
-    private LocalStore local;
-    private DestinationWriter writer;
-    private SegmentJournal journal;
-    private Batching batching = Batching.AT_ONCE;
-    private long epoch = 100;
-    private long segmentSize = 50_000;
-
-    @BeforeEach
-    void open() {
-        local = new LocalStore(folder.resolve("local.db"));
-        java.util.Map.Entry<String, Long> known = local.journal("dest");
-        journal = new SegmentJournal(
-                folder.resolve("journal"),
-                new SegmentJournal.Limits(1 << 30, 0, segmentSize, 1),
-                local.installation(),
-                new SegmentJournal.Known(known.getKey(), known.getValue()),
-                () -> {});
-        writer = new DestinationWriter(
-                "dest",
-                "Records",
-                journal,
-                new Offered(folder.resolve("offered")),
-                store,
-                batching,
-                local,
-                book,
-                clock);
-    }
-
-    @AfterEach
-    void close() {
-        writer.close();
-        local.close();
-    }
-
-    private void restart() {
-        close();
-        epoch++;
-        open();
-    }
-
-    private static RecorderDefinition recorder(String id, String table, boolean rowId, boolean mark) {
-        Layout layout = rowId
-                ? Layout.proposed()
-                : new Layout(Layout.proposed().columns().stream()
-                        .filter(column -> !column.isRowId())
-                        .toList());
-        return new RecorderDefinition(
-                id,
-                "Recorder " + id,
-                "",
-                List.of(new When.Every(Duration.ofSeconds(1))),
-                layout,
-                List.of(new Where("dest", table, new Upkeep(true, true), mark)));
-    }
-
-    private void take(RecorderDefinition recorder, int from, int to) throws Exception {
-        LaneDesign design = writer.design(recorder);
-        for (int n = from; n < to; n++) {
-            RowId id = new RowId(local.installation(), recorder.id(), epoch, n, 0);
-            List<Column> written = recorder.layout().written();
-            Object[] cells = written.stream()
-                    .map(column -> column.isRowId() ? id.toString() : clock.now())
-                    .toArray();
-            book.due(recorder.id(), clock.now(), 1);
-            writer.take(design, new Row(id, clock.now(), cells));
-        }
-    }
-
-    /** Steps until nothing is held any more, moving the clock over every pause. */
-    private void drain() {
-        await().pollDelay(Duration.ZERO)
-                .pollInterval(Duration.ofMillis(2))
-                .atMost(Duration.ofSeconds(90))
-                .until(() -> {
-                    stepOn();
-                    return writer.waiting() == 0;
-                });
-    }
-
-    private void stepOn() {
-        writer.step();
-        clock.pass(Duration.ofMillis(300));
-    }
-
-    private void steps(int count) {
-        for (int i = 0; i < count; i++) {
-            stepOn();
-        }
-    }
-
-    private List<Long> sequences(String table) {
-        return store.rows(table).stream().map(row -> row.id().sequence()).toList();
-    }
-
-    private static List<Long> upTo(int last) {
-        return java.util.stream.LongStream.rangeClosed(1, last).boxed().toList();
-    }
+/** The way from journal to table under faults. */
+class DestinationWriterTest extends WriterRig {
 
     @Test
     void rowsLandInOrderAndTheTableIsMadeFirst() throws Exception {
@@ -152,7 +33,7 @@ class DestinationWriterTest {
         assertThat(sequences("a")).isEqualTo(upTo(2500));
         assertThat(store.made).hasSize(1);
         assertThat(book.total(Outcome.LANDED)).isEqualTo(2500);
-        assertThat(writer.status(A).orElseThrow().state()).isEqualTo(LaneState.RECORDING);
+        assertThat(status(A).state()).isEqualTo(LaneState.RECORDING);
     }
 
     @ParameterizedTest
@@ -208,11 +89,8 @@ class DestinationWriterTest {
     void manyRefusalsInARowFaultTheLaneInsteadOfFillingTheStore() throws Exception {
         store.refused = row -> true;
         take(recorder(A, "a", true, false), 1, 501);
-        await().until(() -> {
-            stepOn();
-            return writer.status(A).orElseThrow().state() == LaneState.FAULTED;
-        });
-        assertThat(writer.status(A).orElseThrow().sentence()).contains("100 rows in a row were refused");
+        until(() -> status(A).state() == LaneState.FAULTED);
+        assertThat(status(A).sentence()).contains("100 rows in a row were refused");
         assertThat(local.setAsideCounts().get(A)).isEqualTo(100);
         store.refused = row -> false;
         drain();
@@ -229,13 +107,10 @@ class DestinationWriterTest {
         store.lockedTable = "a";
         take(a, 11, 3011);
         take(b, 11, 3011);
-        await().until(() -> {
-            stepOn();
-            return store.rows("b").size() == 3010;
-        });
-        assertThat(writer.status(A).orElseThrow().state()).isEqualTo(LaneState.FAULTED);
-        assertThat(writer.status(A).orElseThrow().waiting()).isEqualTo(3000);
-        assertThat(writer.status(B).orElseThrow().state()).isEqualTo(LaneState.RECORDING);
+        until(() -> store.rows("b").size() == 3010);
+        assertThat(status(A).state()).isEqualTo(LaneState.FAULTED);
+        assertThat(status(A).waiting()).isEqualTo(3000);
+        assertThat(status(B).state()).isEqualTo(LaneState.RECORDING);
         store.lockedTable = "";
         take(a, 3011, 3021);
         drain();
@@ -246,11 +121,8 @@ class DestinationWriterTest {
     void whileTheDestinationIsAwayRowsAreHeldAndCountedAlsoOverARestart() throws Exception {
         store.away = true;
         take(recorder(A, "a", true, false), 1, 501);
-        await().until(() -> {
-            stepOn();
-            return writer.status(A).orElseThrow().state() == LaneState.HOLDING;
-        });
-        assertThat(writer.status(A).orElseThrow().sentence()).contains("rows are safe on disk");
+        until(() -> status(A).state() == LaneState.HOLDING);
+        assertThat(status(A).sentence()).contains("rows are safe on disk");
         restart();
         assertThat(writer.waiting()).isEqualTo(500);
         store.away = false;
@@ -280,10 +152,8 @@ class DestinationWriterTest {
         drain();
         assertThat(sequences("a")).isEqualTo(upTo(20));
         assertThat(store.rows("a").get(10).cells()).hasSize(1);
-        await().untilAsserted(() -> assertThat(writer.status(A).orElseThrow()).satisfies(status -> {
-            assertThat(status.state()).isEqualTo(LaneState.RECORDING);
-            assertThat(status.sentence()).contains("lost record_time");
-        }));
+        assertThat(status(A).state()).isEqualTo(LaneState.RECORDING);
+        assertThat(status(A).sentence()).contains("lost record_time");
         restart();
         take(recorder, 1, 3);
         drain();
@@ -302,10 +172,7 @@ class DestinationWriterTest {
         store.tables.clear();
         take(mayMake, 3, 5);
         take(mayNot, 3, 5);
-        await().until(() -> {
-            stepOn();
-            return store.rows("a").size() == 2 && writer.status(B).orElseThrow().state() == LaneState.FAULTED;
-        });
+        until(() -> store.rows("a").size() == 2 && status(B).state() == LaneState.FAULTED);
         assertThat(writer.waiting()).as("the other's rows wait").isEqualTo(2);
     }
 
@@ -332,11 +199,8 @@ class DestinationWriterTest {
         store.busyTable = "a";
         take(locked, 2, 6001);
         take(other, 1, 11);
-        await("the other's rows").until(() -> {
-            stepOn();
-            return sequences("b").size() == 10;
-        });
-        assertThat(writer.status(A).orElseThrow().state()).isEqualTo(LaneState.HOLDING);
+        until(() -> sequences("b").size() == 10);
+        assertThat(status(A).state()).isEqualTo(LaneState.HOLDING);
         store.busyTable = "";
         drain();
         assertThat(sequences("a")).isEqualTo(upTo(6000));
@@ -344,7 +208,7 @@ class DestinationWriterTest {
 
     @Test
     void cursorsThatAreManyBatchesBehindDoubleNothing() throws Exception {
-        segmentSize = 50_000_000;
+        limits = new SegmentJournal.Limits(1 << 30, 0, 50_000_000, 1);
         restart();
         RecorderDefinition byId = recorder(A, "by_id", true, false);
         RecorderDefinition byMark = recorder(B, "by_mark", false, true);
@@ -392,7 +256,7 @@ class DestinationWriterTest {
         steps(20);
         assertThat(store.rows("a")).as("nine rows, six seconds").isEmpty();
         take(recorder, 10, 11);
-        await("ten rows").until(() -> {
+        soon(() -> {
             writer.step();
             return store.rows("a").size() == 10;
         });
@@ -400,7 +264,7 @@ class DestinationWriterTest {
         steps(100);
         assertThat(store.rows("a")).as("one row, thirty seconds").hasSize(10);
         clock.pass(Duration.ofSeconds(31));
-        await("its time is up").until(() -> {
+        soon(() -> {
             writer.step();
             return store.rows("a").size() == 11;
         });
@@ -412,11 +276,8 @@ class DestinationWriterTest {
         RecorderDefinition strict =
                 recorder(A, "a", true, false).withWheres(List.of(new Where("dest", "a", Upkeep.NONE, false)));
         take(strict, 1, 3);
-        await().until(() -> {
-            stepOn();
-            return writer.status(A).orElseThrow().state() == LaneState.FAULTED;
-        });
-        assertThat(writer.status(A).orElseThrow().sentence()).contains("may not make it");
+        until(() -> status(A).state() == LaneState.FAULTED);
+        assertThat(status(A).sentence()).contains("may not make it");
         assertThat(store.made).isEmpty();
         assertThat(writer.waiting()).isEqualTo(2);
     }
@@ -440,10 +301,10 @@ class DestinationWriterTest {
             takeFor(recorder, n, "db " + n % 3);
         }
         drain();
-        assertThat(store.beside.keySet()).containsExactlyInAnyOrder("db 0", "db 1", "db 2");
+        assertThat(store.others.keySet()).containsExactlyInAnyOrder("db 0", "db 1", "db 2");
         for (int i = 0; i < 3; i++) {
             int rest = i;
-            FakeStore database = store.beside.get("db " + i);
+            FakeStore database = store.others.get("db " + i);
             assertThat(database.rows("a").stream().map(row -> row.id().sequence()))
                     .isEqualTo(upTo(60).stream().filter(n -> n % 3 == rest).toList());
             assertThat(database.made).as("its table is made once").hasSize(1);
@@ -459,10 +320,10 @@ class DestinationWriterTest {
         }
         takeFor(recorder, 22, "db 1");
         drain();
-        assertThat(store.beside).hasSize(PlacePattern.MOST_DATABASES_A_DAY);
+        assertThat(store.others).hasSize(PlacePattern.MOST_DATABASES_A_DAY);
         assertThat(local.setAside(A, 10)).singleElement().satisfies(row -> assertThat(row.reason())
                 .contains("20 databases"));
-        assertThat(store.beside.get("db 1").rows("a")).hasSize(2);
+        assertThat(store.others.get("db 1").rows("a")).hasSize(2);
     }
 
     @Test
@@ -470,16 +331,12 @@ class DestinationWriterTest {
         take(recorder(B, "b", true, false), 1, 5);
         RecorderDefinition recorder = perDatabase(Upkeep.NONE);
         takeFor(recorder, 1, "db 1");
-        await().until(() -> {
-            stepOn();
-            return writer.status(A).orElseThrow().state() == LaneState.FAULTED
-                    && store.rows("b").size() == 4;
-        });
-        assertThat(writer.status(A).orElseThrow().sentence()).contains("no database db 1");
-        assertThat(writer.status(B).orElseThrow().state()).isEqualTo(LaneState.RECORDING);
+        until(() -> status(A).state() == LaneState.FAULTED && store.rows("b").size() == 4);
+        assertThat(status(A).sentence()).contains("no database db 1");
+        assertThat(status(B).state()).isEqualTo(LaneState.RECORDING);
         FakeStore made = new FakeStore(1);
         made.tables.put("a", new java.util.ArrayList<>());
-        store.beside.put("db 1", made);
+        store.others.put("db 1", made);
         drain();
         assertThat(made.rows("a")).hasSize(1);
     }

@@ -15,6 +15,7 @@ import dachshund.core.sql.Dialect;
 import dachshund.core.sql.MariaDbDialect;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
@@ -22,14 +23,15 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
 
 /** A destination in memory with seeded faults: away before or after the commit, refused rows, missing tables. */
 class FakeStore implements RowStore {
 
-    final Map<String, List<Row>> tables = new HashMap<>();
-    final Map<String, RowId> marks = new HashMap<>();
+    final Map<String, List<Row>> tables = new ConcurrentHashMap<>();
+    final Map<String, RowId> marks = new ConcurrentHashMap<>();
     final Random random;
     double awayBefore;
     double awayAfterCommit;
@@ -42,7 +44,11 @@ class FakeStore implements RowStore {
     /** Columns that their owner has dropped. */
     final Set<String> gone = new HashSet<>();
     /** Other databases of its server. */
-    final Map<String, FakeStore> beside = new HashMap<>();
+    final Map<String, FakeStore> others = new HashMap<>();
+    /** How many calls it takes beside one. */
+    int beside = 1;
+    /** Whether it can tell of more than its last batch. */
+    boolean tellsOfAll = true;
 
     int transactions;
     final List<String> made = new ArrayList<>();
@@ -70,13 +76,13 @@ class FakeStore implements RowStore {
         if (database.isEmpty()) {
             return this;
         }
-        FakeStore there = beside.get(database);
+        FakeStore there = others.get(database);
         return there != null
                 ? there
                 : new FakeStore(1) {
                     @Override
                     public void createDatabase() {
-                        FakeStore.this.beside.put(database, new FakeStore(1));
+                        FakeStore.this.others.put(database, new FakeStore(1));
                     }
                 };
     }
@@ -84,7 +90,17 @@ class FakeStore implements RowStore {
     @Override
     public List<String> databases() throws StoreProblem {
         answer();
-        return List.copyOf(beside.keySet());
+        return List.copyOf(others.keySet());
+    }
+
+    @Override
+    public int atOnceBeside() {
+        return beside;
+    }
+
+    @Override
+    public boolean tellsOfAll() {
+        return tellsOfAll;
     }
 
     @Override
@@ -113,7 +129,9 @@ class FakeStore implements RowStore {
         answer();
         made.addAll(statements);
         for (String sql : statements) {
-            tables.put(sql.substring(sql.indexOf('`') + 1, sql.indexOf('`', sql.indexOf('`') + 1)), new ArrayList<>());
+            tables.put(
+                    sql.substring(sql.indexOf('`') + 1, sql.indexOf('`', sql.indexOf('`') + 1)),
+                    Collections.synchronizedList(new ArrayList<>()));
         }
     }
 
@@ -122,7 +140,13 @@ class FakeStore implements RowStore {
         answer();
         for (int i = 0; i < batches.size(); i++) {
             RowBatch batch = batches.get(i);
-            thrower.maybe(batch);
+            try {
+                thrower.maybe(batch);
+            } catch (StoreProblem problem) {
+                throw problem.batch() < 0
+                        ? problem
+                        : new StoreProblem(problem.kind(), i, problem.getMessage(), problem.getCause());
+            }
             if (batch.table().equals(lockedTable) || !tables.containsKey(batch.table())) {
                 throw new StoreProblem(Kind.TABLE, i, "The table " + batch.table() + " is not there.", null);
             }

@@ -1,5 +1,6 @@
 package dachshund.engine.recorder;
 
+import static dachshund.engine.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.Plant;
@@ -141,7 +142,7 @@ class ScheduleTest {
     private List<Instant> journalled() {
         writer.waiting();
         List<Instant> times = new ArrayList<>();
-        org.awaitility.Awaitility.await().until(() -> {
+        soon(() -> {
             times.clear();
             Journal.Reader reader = journal.read(0);
             for (Journal.Entry entry = reader.next(); entry != null; entry = reader.next()) {

@@ -1,5 +1,6 @@
 package dachshund.engine.source;
 
+import static dachshund.engine.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.awaitility.Awaitility.await;
@@ -180,7 +181,7 @@ class SourcesTest {
         sources.changeover(List.of(works, formulas));
         plantSays("a", 1);
         now = now.plusSeconds(7);
-        await().until(() -> value("f", "age").value().orElse(0.0).equals(7.0));
+        soon(() -> value("f", "age").value().orElse(0.0).equals(7.0));
     }
 
     @Test
@@ -253,7 +254,7 @@ class SourcesTest {
         sources.changeover(List.of(source("p", "plant", false, number("a", false, Map.of()))));
         assertThat(starting.await(20, TimeUnit.SECONDS)).isTrue();
         sources.pause("p", "ann", "");
-        await().untilTrue(closed);
+        soon(closed::get);
         await().during(Duration.ofMillis(300)).until(() -> !open.get());
     }
 

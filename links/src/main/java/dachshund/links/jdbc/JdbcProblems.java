@@ -20,7 +20,19 @@ public final class JdbcProblems {
         this.engine = engine;
     }
 
+    /** Every connection that we may have is at work: the database is there, its turn comes. */
+    static final class AllInUse extends SQLException {
+        private static final long serialVersionUID = 1;
+
+        AllInUse(int connections, String place, SQLException cause) {
+            super("All " + connections + " connections to " + place + " are in use by other rows or readers.", cause);
+        }
+    }
+
     StoreProblem problem(int batch, SQLException e) {
+        if (e instanceof AllInUse) {
+            return new StoreProblem(Kind.BUSY, batch, e.getMessage(), e);
+        }
         SQLException told = telling(e);
         Kind kind = engine.kind(told);
         return new StoreProblem(kind, kind == Kind.AWAY ? -1 : batch, sentence(told, kind), e);

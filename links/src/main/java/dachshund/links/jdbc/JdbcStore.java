@@ -2,6 +2,7 @@ package dachshund.links.jdbc;
 
 import com.zaxxer.hikari.HikariConfig;
 import com.zaxxer.hikari.HikariDataSource;
+import com.zaxxer.hikari.HikariPoolMXBean;
 import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
@@ -17,6 +18,7 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.sql.SQLTransientConnectionException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -75,7 +77,25 @@ public final class JdbcStore implements RowStore {
         }
     }
 
-    private synchronized Connection connection() throws SQLException {
+    @Override
+    public int atOnceBeside() {
+        return Math.max(1, engine.pool().getMaximumPoolSize() - 1);
+    }
+
+    private Connection connection() throws SQLException {
+        HikariDataSource connections = pool();
+        try {
+            return connections.getConnection();
+        } catch (SQLTransientConnectionException none) {
+            HikariPoolMXBean now = connections.getHikariPoolMXBean();
+            if (now != null && now.getActiveConnections() >= connections.getMaximumPoolSize()) {
+                throw new JdbcProblems.AllInUse(connections.getMaximumPoolSize(), engine.place(), none);
+            }
+            throw none;
+        }
+    }
+
+    private synchronized HikariDataSource pool() {
         if (pool == null) {
             HikariConfig config = engine.pool();
             config.setPoolName(engine.place() + "/" + engine.database());
@@ -84,7 +104,7 @@ public final class JdbcStore implements RowStore {
             config.setAutoCommit(false);
             pool = new HikariDataSource(config);
         }
-        return pool.getConnection();
+        return pool;
     }
 
     /** Work on one connection, errors told in sentences. What it does is not committed by this. */

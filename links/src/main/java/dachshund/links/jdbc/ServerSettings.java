@@ -58,7 +58,7 @@ public record ServerSettings(
         HikariConfig config = new HikariConfig();
         config.setUsername(user);
         config.setPassword(password);
-        config.setMaximumPoolSize(connections);
+        config.setMaximumPoolSize(Math.max(2, connections));
         config.setConnectionTimeout(POOL_WAIT_MILLIS);
         return config;
     }
@@ -74,7 +74,10 @@ public record ServerSettings(
                         .checked(SettingField.needed("The name of a database user is needed.")),
                 SettingField.secret("password", "Password"),
                 SettingField.text("connections", "Connections at most", "4", "4")
-                        .checked(SettingField.whole(1, 50, "From 1 to 50 connections."))
+                        .checked(SettingField.whole(
+                                2,
+                                50,
+                                "From 2 to 50: one writes, the others try what stands in the way of single recorders."))
                         .seldom(),
                 SettingField.text("connectWithin", "Connect within (seconds)", "3", "3")
                         .checked(SettingField.whole(1, 60, "From 1 to 60 seconds."))

@@ -2,6 +2,7 @@ package dachshund.links.mariadb;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
+import static org.awaitility.Awaitility.await;
 
 import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore;
@@ -29,6 +30,7 @@ import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -102,7 +104,46 @@ class MariaDbStoreTest extends StoreContract {
                         + "` (doc JSON) INSERT INTO called_rows (a, b) VALUES (JSON_VALUE(doc, '$.a'), JSON_VALUE(doc, '$.b'))");
     }
 
-    /** The reserved words of the dialect against the server's own: it is asked to make a column of each of its keywords. */
+    @Test
+    void connectionsThatAreAllInUseAreNoDatabaseThatIsAway() throws Exception {
+        execute("CREATE TABLE records.locked_rows (id INT)");
+        try (RowStore two = MariaDbKind.mariaDb().open(settings(Map.of("connections", "2")));
+                Connection other = DriverManager.getConnection(server.url("records"));
+                Statement lock = other.createStatement()) {
+            assertThat(two.atOnceBeside()).isEqualTo(1);
+            lock.execute("LOCK TABLES locked_rows WRITE");
+            List<Thread> waiting = new ArrayList<>();
+            List<Optional<StoreProblem>> ended = Collections.synchronizedList(new ArrayList<>());
+            for (int i = 0; i < 2; i++) {
+                waiting.add(new Thread(() -> ended.add(Optional.ofNullable(catchThrowableOfType(
+                        StoreProblem.class, () -> two.apply(List.of("INSERT INTO locked_rows VALUES (1)")))))));
+                waiting.get(i).start();
+            }
+            await().atMost(Duration.ofSeconds(30)).until(() -> waitingForTheLock() == 2);
+            StoreProblem full = catchThrowableOfType(StoreProblem.class, two::tables);
+            assertThat(full.kind()).isEqualTo(Kind.BUSY);
+            assertThat(full.getMessage()).contains("All 2 connections").contains("are in use");
+            lock.execute("UNLOCK TABLES");
+            for (Thread each : waiting) {
+                each.join();
+            }
+            assertThat(ended)
+                    .hasSize(2)
+                    .allMatch(each -> each.isEmpty() || each.get().kind() == Kind.BUSY);
+            assertThat(two.tables()).contains("locked_rows");
+        }
+    }
+
+    private static int waitingForTheLock() throws SQLException {
+        try (Connection connection = DriverManager.getConnection(server.url(""));
+                Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery(
+                        "SELECT COUNT(*) FROM information_schema.processlist WHERE state LIKE 'Waiting for table%'")) {
+            rows.next();
+            return rows.getInt(1);
+        }
+    }
+
     @Test
     void aDatabaseThatTheUserMayNotSeeIsTroubleOfItsLaneAlone() throws Exception {
         StoreProblem refused = catchThrowableOfType(
@@ -111,6 +152,7 @@ class MariaDbStoreTest extends StoreContract {
         assertThat(refused.getMessage()).contains("may not use the database, or there is no such database");
     }
 
+    /** The reserved words of the dialect against the server's own: it is asked to make a column of each of its keywords. */
     @Test
     void reservedWordsAreThoseTheServerRefuses() throws Exception {
         List<String> wrong = new ArrayList<>();

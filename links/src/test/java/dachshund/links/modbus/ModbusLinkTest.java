@@ -40,7 +40,7 @@ import org.junit.jupiter.params.provider.ValueSource;
 /** The Modbus link against the simulated meters over real sockets, and against devices that misbehave byte by byte. */
 class ModbusLinkTest {
 
-    private static final Duration PATIENCE = Duration.ofSeconds(20);
+    private static final Duration PATIENCE = Duration.ofSeconds(60);
     private static final Duration LIMIT = Duration.ofSeconds(5);
 
     private final ScheduledExecutorService work = Executors.newScheduledThreadPool(4);

@@ -46,7 +46,7 @@ import org.junit.jupiter.params.provider.ValueSource;
 /** The MQTT link against a real broker. */
 class MqttLinkTest {
 
-    private static final Duration PATIENCE = Duration.ofSeconds(20);
+    private static final Duration PATIENCE = Duration.ofSeconds(60);
     private static final Duration LIMIT = Duration.ofSeconds(5);
 
     private final ScheduledExecutorService work = Executors.newScheduledThreadPool(4);

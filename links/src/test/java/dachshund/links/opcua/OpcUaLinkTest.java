@@ -49,7 +49,7 @@ class OpcUaLinkTest {
 
     private static final String OUTLET =
             "nsu=" + PelletWorksServer.NAMESPACE + ";s=Drying/Drum dryer/Outlet temperature";
-    private static final Duration PATIENCE = Duration.ofSeconds(20);
+    private static final Duration PATIENCE = Duration.ofSeconds(60);
 
     private final ScheduledExecutorService work = Executors.newScheduledThreadPool(2);
     private SimulatedPlant server;
