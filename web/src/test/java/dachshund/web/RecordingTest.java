@@ -278,7 +278,7 @@ class RecordingTest {
                 .hasSize(2)
                 .anyMatch(line ->
                         line.contains("Press of PL2") && line.contains("press_of_pl2") && line.contains("all 2 tags"));
-        actor.click("#offers button");
+        actor.click("#make");
         actor.see("#notice", "2 recorders are drafted.");
         assertThat(actor.texts("#lines tbody tr")).hasSize(2).allMatch(line -> line.contains("yes"));
         actor.click(".title-line a.btn-primary");
@@ -290,23 +290,40 @@ class RecordingTest {
         }
         long before = site.bean(Definitions.class).release();
 
+        actor.go("/records/" + site.recorder("Press of PL2"));
+        actor.edit(() -> actor.fillAndLeave("#period", "3 s"));
+        actor.see(".draft-line");
         String id = site.recorder("Press of PL1");
         actor.go("/records/" + id);
         actor.edit(() -> actor.fillAndLeave("#period", "500 ms"));
         actor.see(".draft-line");
         actor.click("#line-up");
-        actor.see("#lines", "not as it is now");
-        assertThat(actor.texts("#lines tbody tr")).hasSize(2).allMatch(line -> line.contains("not as it is now"));
+        actor.see("#lines", "behind");
+        assertThat(actor.texts("#lines tbody tr")).hasSize(2).allMatch(line -> line.contains("behind"));
+        actor.see("#lines .own-edits", "edited by hand: 1");
         actor.fill("#lines-text", "name;rate;equipment\nPress of PL3;2 s;no such machine");
         actor.click("form[action$='/line-up/lines'] button");
         actor.see(".advice .must", "Line 2: there is no equipment named no such machine.");
         actor.click("#bring");
-        actor.see("#notice", "2 lines are brought along");
+        actor.see("#notice", "2 lines are brought along, as drafts. 1 keeps what was edited by hand.");
         actor.click(".title-line a.btn-primary");
         actor.see(".review", "When from every 1 s to every 500 ms.");
         actor.click("#release");
         actor.see("#notice", "is live.");
         assertThat(sentence("Press of PL3")).isEqualTo("every 500 ms");
+        assertThat(sentence("Press of PL2")).isEqualTo("every 3 s");
+        actor.go("/records/" + id + "/line-up");
+        actor.click("#lines .own-edits summary");
+        actor.click("#lines .own-edits [name=drop]");
+        actor.click("#lines .own-edits button");
+        actor.see("#notice", "1 line is brought along, as drafts.");
+        assertThat(((RecorderDefinition) site.bean(Definitions.class)
+                                .find(site.recorder("Press of PL2"))
+                                .orElseThrow())
+                        .whens()
+                        .get(0)
+                        .sentence())
+                .isEqualTo("every 500 ms");
 
         actor.go("/release");
         actor.click(".past details:nth-of-type(2) summary");

@@ -22,6 +22,7 @@ import dachshund.core.equipment.PropertySource;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.tag.Range;
 import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
 import dachshund.core.when.When;
 import java.time.Duration;
 import java.util.List;
@@ -55,6 +56,7 @@ public final class DefinitionCodec {
             .addMixIn(TagInfo.class, ShortTag.class)
             .addMixIn(SourceDefinition.class, ShortSource.class)
             .addMixIn(RecorderDefinition.Where.class, ShortWhere.class)
+            .addMixIn(Follows.class, ShortFollows.class)
             .withConfigOverride(
                     List.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
             .withConfigOverride(
@@ -155,6 +157,22 @@ public final class DefinitionCodec {
 
         @JsonIgnore
         Object place();
+    }
+
+    /** What lines had to say before more could be said stays as it was written. */
+    @SuppressWarnings("UnusedMethod") // read by the JSON library
+    private interface ShortFollows {
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        List<TagRef> shared();
+
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        List<TagRef> leftOut();
+
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        Map<String, String> names();
+
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        Optional<Follows.Made> made();
     }
 
     private DefinitionCodec() {}

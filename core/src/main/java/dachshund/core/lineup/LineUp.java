@@ -25,15 +25,17 @@ public final class LineUp {
     private LineUp() {}
 
     /**
-     * The follower as its original makes it now. Its id, name, description, equipment and tables stay its own.
+     * The follower as its original makes it now. Its id, name, description, equipment and tables stay its own. Where it has no
+     * tag for one of the original's, it has a gap: nothing is read or written that is the original's own unless somebody said so.
      *
      * @param follower a recorder with {@link RecorderDefinition#follows}
      */
     public static RecorderDefinition derived(RecorderDefinition original, RecorderDefinition follower) {
         Follows follows = follower.follows().orElseThrow();
         Map<TagRef, TagRef> swaps = new HashMap<>();
+        follows.shared().forEach(tag -> swaps.put(tag, tag));
         follows.tags().forEach(swap -> swaps.put(swap.from(), swap.to()));
-        UnaryOperator<TagRef> swap = tag -> swaps.getOrDefault(tag, tag);
+        UnaryOperator<TagRef> swap = tag -> swaps.getOrDefault(tag, TagRef.gapFor(tag));
         List<When> whens =
                 original.whens().stream().map(when -> when(when, follows, swap)).toList();
         Optional<Condition> gate = original.gate().map(condition -> condition(condition, swap));
@@ -44,14 +46,23 @@ public final class LineUp {
                 follower.equipment(),
                 whens,
                 gate,
-                layout(original.layout(), follows, swap),
+                layout(original, follower, swap),
                 wheres(original, follower),
                 follower.follows());
     }
 
-    /** Whether the follower is what its original makes it, or was edited by itself. */
-    public static boolean follows(RecorderDefinition original, RecorderDefinition follower) {
-        return derived(original, follower).equals(follower);
+    /** A new line as its original makes it, which is kept with it: what is edited by hand afterwards shows beside it. */
+    public static RecorderDefinition made(RecorderDefinition original, RecorderDefinition follower) {
+        RecorderDefinition made = derived(original, follower);
+        return made.withFollows(made.follows().map(follows -> follows.withMade(Optional.of(Follows.Made.of(made)))));
+    }
+
+    /** Tags of the original for which the line has none, and of which nobody has said what becomes of them. */
+    public static List<TagRef> gaps(RecorderDefinition original, Follows follows) {
+        List<TagRef> has = new ArrayList<>(follows.shared());
+        has.addAll(follows.leftOut());
+        follows.tags().forEach(swap -> has.add(swap.from()));
+        return tags(original).stream().filter(tag -> !has.contains(tag)).toList();
     }
 
     private static When when(When when, Follows follows, UnaryOperator<TagRef> swap) {
@@ -63,7 +74,7 @@ public final class LineUp {
         if (when instanceof When.OnChange change) {
             return new When.OnChange(
                     change.deadband(),
-                    change.tags().stream().map(swap).toList(),
+                    lookedAt(change.tags(), follows).stream().map(swap).toList(),
                     change.notMoreOften(),
                     change.atLeast());
         }
@@ -79,6 +90,13 @@ public final class LineUp {
                 : when;
     }
 
+    /** None at all would mean those of the row. */
+    private static List<TagRef> lookedAt(List<TagRef> tags, Follows follows) {
+        List<TagRef> has =
+                tags.stream().filter(tag -> !follows.leftOut().contains(tag)).toList();
+        return has.isEmpty() ? tags : has;
+    }
+
     private static Condition condition(Condition condition, UnaryOperator<TagRef> swap) {
         return new Condition(condition.text(), swapped(condition.inputs(), swap));
     }
@@ -89,45 +107,97 @@ public final class LineUp {
         return result;
     }
 
-    private static Layout layout(Layout layout, Follows follows, UnaryOperator<TagRef> swap) {
-        List<Column> columns = layout.columns().stream()
-                .map(column -> column(column, follows, swap))
-                .toList();
+    private static Layout layout(RecorderDefinition original, RecorderDefinition follower, UnaryOperator<TagRef> swap) {
+        Follows follows = follower.follows().orElseThrow();
+        Layout layout = original.layout();
+        List<Column> columns = columns(layout.columns(), original, follower, swap);
         List<Line> lines = layout.lines().stream()
-                .map(line -> new Line(swap.apply(line.tag()), line.name(), line.equipment(), line.unit()))
+                .filter(line -> !follows.leftOut().contains(line.tag()))
+                .map(line -> new Line(
+                        swap.apply(line.tag()),
+                        own(line.name(), follows, line.name()),
+                        own(line.equipment(), follows, ""),
+                        line.unit()))
                 .toList();
         return new Layout(layout.shape(), columns, lines, layout.changedLinesOnly(), layout.key(), layout.indexes());
     }
 
-    private static Column column(Column column, Follows follows, UnaryOperator<TagRef> swap) {
+    /** A text that may name the original's machine, as this line says it. */
+    private static String own(String text, Follows follows, String otherwise) {
+        for (Map.Entry<String, String> name : follows.names().entrySet()) {
+            if (!name.getKey().isEmpty() && text.contains(name.getKey())) {
+                return text.replace(name.getKey(), name.getValue());
+            }
+        }
+        return otherwise;
+    }
+
+    private static List<Column> columns(
+            List<Column> columns,
+            RecorderDefinition original,
+            RecorderDefinition follower,
+            UnaryOperator<TagRef> swap) {
+        List<TagRef> leftOut = follower.follows().orElseThrow().leftOut();
+        return columns.stream()
+                .filter(column -> !needs(column.from(), leftOut))
+                .map(column -> column(column, original, follower, swap))
+                .toList();
+    }
+
+    /** Whether a column is nothing without tags that are left out. */
+    private static boolean needs(ColumnSource from, List<TagRef> leftOut) {
+        if (from instanceof ColumnSource.FromTag tag) {
+            return leftOut.contains(tag.tag());
+        }
+        if (from instanceof ColumnSource.FromTags tags) {
+            return leftOut.containsAll(tags.tags());
+        }
+        return from instanceof ColumnSource.FromFormula formula
+                && formula.inputs().values().stream().anyMatch(leftOut::contains);
+    }
+
+    private static Column column(
+            Column column, RecorderDefinition original, RecorderDefinition follower, UnaryOperator<TagRef> swap) {
+        Follows follows = follower.follows().orElseThrow();
         ColumnSource from = column.from();
         if (from instanceof ColumnSource.FromTag tag) {
             return column.from(new ColumnSource.FromTag(swap.apply(tag.tag()), tag.aspect()));
         }
         if (from instanceof ColumnSource.FromTags tags) {
-            return column.from(
-                    new ColumnSource.FromTags(tags.tags().stream().map(swap).toList(), tags.extraRows()));
+            return column.from(new ColumnSource.FromTags(
+                    tags.tags().stream()
+                            .filter(tag -> !follows.leftOut().contains(tag))
+                            .map(swap)
+                            .toList(),
+                    tags.extraRows()));
         }
         if (from instanceof ColumnSource.FromFormula formula) {
             return column.from(new ColumnSource.FromFormula(formula.text(), swapped(formula.inputs(), swap)));
         }
+        if (from instanceof ColumnSource.FromProperty property
+                && !property.equipment().isEmpty()
+                && property.equipment().equals(original.equipment())) {
+            return column.from(
+                    new ColumnSource.FromProperty(follower.equipment(), property.property(), property.aspect()));
+        }
         if (from instanceof ColumnSource.Constant && follows.constants().containsKey(column.name())) {
             return column.from(new ColumnSource.Constant(follows.constants().get(column.name())));
         }
-        if (from instanceof ColumnSource.Document document) {
-            return column.from(new ColumnSource.Document(document.fields().stream()
-                    .map(field -> column(field, follows, swap))
-                    .toList()));
-        }
-        return column;
+        return from instanceof ColumnSource.Document document
+                ? column.from(new ColumnSource.Document(columns(document.fields(), original, follower, swap)))
+                : column;
     }
 
-    /** The original's destinations with the follower's own tables; a destination that is new to it has the original's table. */
+    /** The original's destinations with the follower's own tables; in a destination that is new to it, a table of its own. */
     private static List<Where> wheres(RecorderDefinition original, RecorderDefinition follower) {
         Map<String, String> own =
                 follower.wheres().stream().collect(Collectors.toMap(Where::destination, Where::table, (a, b) -> a));
+        Map<String, String> names = follower.follows().orElseThrow().names();
         return original.wheres().stream()
-                .map(where -> where.withTable(own.getOrDefault(where.destination(), where.table())))
+                .map(where -> where.withTable(
+                        own.containsKey(where.destination())
+                                ? own.get(where.destination())
+                                : OwnNames.table(where.table(), names, follower.name())))
                 .toList();
     }
 

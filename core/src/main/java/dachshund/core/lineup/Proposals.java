@@ -7,7 +7,6 @@ import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.equipment.Alike;
 import dachshund.core.equipment.PropertySource;
 import dachshund.core.layout.ColumnSource;
-import dachshund.core.layout.Layout;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import java.util.ArrayList;
@@ -39,7 +38,8 @@ public final class Proposals {
      *
      * @param machine  its name
      * @param swaps    which tag stands for which of the original
-     * @param missing  names of what it lacks; the original's tag would stay in its place
+     * @param missing  names of what it lacks: gaps, until somebody says what becomes of them
+     * @param names    the original's machine and this one
      */
     public record Proposed(
             String machine,
@@ -47,7 +47,8 @@ public final class Proposals {
             String name,
             Map<String, String> tables,
             List<Follows.Swap> swaps,
-            List<String> missing) {
+            List<String> missing,
+            Map<String, String> names) {
 
         /** Tells it from all others that are proposed, also when some of them are gone meanwhile. */
         public String key() {
@@ -73,8 +74,8 @@ public final class Proposals {
                     original.gate(),
                     original.layout(),
                     wheres,
-                    Optional.of(new Follows(original.id(), swaps, Map.of(), Optional.empty())));
-            return LineUp.derived(original, bare);
+                    Optional.of(new Follows(original.id(), swaps, Map.of(), Optional.empty()).withNames(names)));
+            return LineUp.made(original, bare);
         }
     }
 
@@ -233,37 +234,17 @@ public final class Proposals {
     private Proposed proposed(
             String own, String machine, String equipment, List<Follows.Swap> swaps, List<String> missing) {
         Map<String, String> tables = new LinkedHashMap<>();
-        original.wheres().forEach(where -> tables.put(where.destination(), table(where.table(), own, machine)));
-        String name = renamed(original.name(), own, machine);
+        Map<String, String> names = Map.of(own, machine);
+        original.wheres()
+                .forEach(where -> tables.put(where.destination(), OwnNames.table(where.table(), names, machine)));
+        String name = OwnNames.renamed(original.name(), own, machine);
         return new Proposed(
                 machine,
                 equipment,
                 name.equals(original.name()) ? original.name() + " " + machine : name,
                 tables,
                 swaps,
-                missing);
-    }
-
-    /** A table of its own, unless the name is a pattern that tells machines apart already. */
-    private static String table(String table, String own, String machine) {
-        if (table.contains("{equipment}") || table.contains("{recorder}")) {
-            return table;
-        }
-        String renamed =
-                renamed(table, own.toLowerCase(java.util.Locale.ROOT), machine.toLowerCase(java.util.Locale.ROOT));
-        return renamed.equals(table) ? table + "_" + Layout.freeName(machine, List.of()) : renamed;
-    }
-
-    /** One machine's name for another's, and where names end in numbers, the number alone: Pellet line 1 of PL1. */
-    private static String renamed(String text, String own, String machine) {
-        if (text.contains(own)) {
-            return text.replace(own, machine);
-        }
-        String ownNumber = own.replaceAll("^.*?(\\d+)$", "$1");
-        String number = machine.replaceAll("^.*?(\\d+)$", "$1");
-        boolean numbered = !ownNumber.equals(own) && !number.equals(machine);
-        return numbered && text.matches(".*\\b" + ownNumber + "|.*_" + ownNumber)
-                ? text.substring(0, text.length() - ownNumber.length()) + number
-                : text;
+                missing,
+                names);
     }
 }

@@ -4,6 +4,7 @@ import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.EquipmentClassDefinition;
 import dachshund.core.definition.EquipmentDefinition;
+import dachshund.core.definition.Follows;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.definition.ShiftCalendarDefinition;
@@ -258,7 +259,7 @@ public final class Differences {
     }
 
     private void follows(List<String> sentences, RecorderDefinition was, RecorderDefinition is) {
-        if (!was.follows().equals(is.follows())) {
+        if (!ofItsOwn(was).equals(ofItsOwn(is))) {
             sentences.add(
                     is.follows().isEmpty()
                             ? "No longer follows " + name(was.follows().get().original()) + "."
@@ -266,6 +267,11 @@ public final class Differences {
                                     ? "Follows " + name(is.follows().get().original()) + "."
                                     : "What it has of its own in the line-up changes.");
         }
+    }
+
+    /** What a line has of its own; what its original made it stands in the rest of the difference. */
+    private static Optional<Follows> ofItsOwn(RecorderDefinition recorder) {
+        return recorder.follows().map(follows -> follows.withMade(Optional.empty()));
     }
 
     private static void equipmentClass(

@@ -134,8 +134,16 @@ public final class LayoutCheck {
                                 new Remark(
                                         index,
                                         true,
-                                        "The tag " + ref.address()
-                                                + " is not among the tags taken from its source. Take it there or remove this column.")));
+                                        ref.isGap()
+                                                ? gap(ref.address())
+                                                : "The tag " + ref.address()
+                                                        + " is not among the tags taken from its source. Take it there or remove this column.")));
+    }
+
+    /** A line-up found no tag in this place. */
+    static String gap(String tag) {
+        return "There is no tag in the place of " + tag
+                + " of the original. Choose one, or say in the line-up what becomes of it.";
     }
 
     private void formula(ColumnSource.FromFormula from, int index) {
@@ -177,11 +185,15 @@ public final class LayoutCheck {
         }
         layout.lines().stream()
                 .filter(line -> tags.apply(line.tag()).isEmpty())
-                .forEach(line -> remarks.add(new Remark(
-                        -1,
-                        true,
-                        "The tag " + line.name()
-                                + " is not among the tags taken from its source. Take it there or remove its line.")));
+                .forEach(
+                        line -> remarks.add(
+                                new Remark(
+                                        -1,
+                                        true,
+                                        line.tag().isGap()
+                                                ? gap(line.name())
+                                                : "The tag " + line.name()
+                                                        + " is not among the tags taken from its source. Take it there or remove its line.")));
         long numbered = layout.columns().stream().filter(Column::isAutoNumber).count();
         if (numbered > 1) {
             remarks.add(new Remark(

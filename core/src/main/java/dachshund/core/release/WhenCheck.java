@@ -83,7 +83,9 @@ public final class WhenCheck {
             Collection<TagRef> refs, String what, Function<TagRef, Optional<TagInfo>> tags, List<String> problems) {
         refs.stream()
                 .filter(ref -> tags.apply(ref).isEmpty())
-                .forEach(ref ->
-                        problems.add(what + " is not among the tags taken from its source: " + ref.address() + "."));
+                .forEach(ref -> problems.add(
+                        ref.isGap()
+                                ? what + ": " + LayoutCheck.gap(ref.address())
+                                : what + " is not among the tags taken from its source: " + ref.address() + "."));
     }
 }

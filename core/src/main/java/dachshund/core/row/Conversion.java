@@ -28,8 +28,10 @@ public final class Conversion {
     /** Beyond it not every whole number is a double of its own. */
     private static final double MOST_WHOLE = 1e15;
 
-    private static final Instant FIRST = Instant.parse("1000-01-01T00:00:00Z");
-    private static final Instant LAST = Instant.parse("9999-12-31T23:59:59.999999999Z");
+    /** The years 1000 to 9999, in seconds since 1970: what every engine holds. */
+    private static final long FIRST = Instant.parse("1000-01-01T00:00:00Z").getEpochSecond();
+
+    private static final long END = Instant.parse("+10000-01-01T00:00:00Z").getEpochSecond();
 
     private Conversion() {}
 
@@ -200,10 +202,11 @@ public final class Conversion {
                         "is " + shown(value) + ", which is not a time as in RFC 3339 (2026-11-01T06:00:00Z)");
             }
         }
-        if (instant.isBefore(FIRST) || instant.isAfter(LAST)) {
+        if (instant.getEpochSecond() < FIRST || instant.getEpochSecond() >= END) {
             throw new DoesNotFit("is " + instant + "; a time stamp holds the years 1000 to 9999");
         }
-        return instant.with(ChronoField.NANO_OF_SECOND, cut(instant.getNano(), type));
+        int nano = cut(instant.getNano(), type);
+        return nano == instant.getNano() ? instant : instant.with(ChronoField.NANO_OF_SECOND, nano);
     }
 
     static BigDecimal number(Object value) throws DoesNotFit {

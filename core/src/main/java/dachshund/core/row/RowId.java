@@ -1,5 +1,7 @@
 package dachshund.core.row;
 
+import java.nio.charset.StandardCharsets;
+
 /**
  * The identity of one row, unique over installations, restarts and rebuilds: what makes exactly once possible. Written
  * as 40 characters of fixed width, so that rows of one recorder sort in the order they were made:
@@ -14,7 +16,7 @@ package dachshund.core.row;
 public record RowId(String installation, String recorder, long epoch, long sequence, int line)
         implements Comparable<RowId> {
 
-    private static final char[] HEX = "0123456789abcdef".toCharArray();
+    private static final byte[] HEX = "0123456789abcdef".getBytes(StandardCharsets.ISO_8859_1);
 
     public RowId {
         if (!hexadecimal(installation, 6)
@@ -71,18 +73,27 @@ public record RowId(String installation, String recorder, long epoch, long seque
 
     @Override
     public String toString() {
-        StringBuilder text =
-                new StringBuilder(40).append(installation).append('-').append(recorder);
-        hex(text, epoch, 8);
-        hex(text, sequence, 10);
-        hex(text, line, 4);
-        return text.toString();
+        byte[] text = new byte[40];
+        characters(text, 0, installation);
+        text[6] = '-';
+        characters(text, 7, recorder);
+        hex(text, 15, epoch, 8);
+        hex(text, 24, sequence, 10);
+        hex(text, 35, line, 4);
+        return new String(text, StandardCharsets.ISO_8859_1);
     }
 
-    private static void hex(StringBuilder text, long value, int digits) {
-        text.append('-');
-        for (int shift = (digits - 1) * 4; shift >= 0; shift -= 4) {
-            text.append(HEX[(int) (value >>> shift) & 15]);
+    private static void characters(byte[] text, int at, String part) {
+        for (int i = 0; i < part.length(); i++) {
+            text[at + i] = (byte) part.charAt(i);
+        }
+    }
+
+    /** Every row made passes here, so this is a loop and no format. */
+    private static void hex(byte[] text, int at, long value, int digits) {
+        text[at] = '-';
+        for (int i = 0; i < digits; i++) {
+            text[at + 1 + i] = HEX[(int) (value >>> (digits - 1 - i) * 4) & 15];
         }
     }
 }

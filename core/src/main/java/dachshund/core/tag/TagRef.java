@@ -6,9 +6,22 @@ package dachshund.core.tag;
  */
 public record TagRef(String source, String address) {
 
+    /** Stands for a source where there is no tag yet. No source has this id. */
+    private static final String NONE = "none";
+
     public TagRef {
         if (source.isBlank() || address.isBlank()) {
             throw new IllegalArgumentException("A tag needs a source and an address.");
         }
+    }
+
+    /** Nothing, where another machine has this tag: a gap that has no value and is to be filled before a release. */
+    public static TagRef gapFor(TagRef another) {
+        return new TagRef(NONE, another.address());
+    }
+
+    /** Whether no tag stands here yet. */
+    public boolean isGap() {
+        return source.equals(NONE);
     }
 }

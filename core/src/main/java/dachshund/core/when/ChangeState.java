@@ -99,9 +99,12 @@ final class ChangeState implements WhenState {
     public Optional<Optional<Set<TagRef>>> changed(List<TaggedValue> changes, Instant now) {
         boolean any = false;
         for (TaggedValue change : changes) {
-            any |= counts(change.tag(), change.value());
+            if (counts(change.tag(), change.value())) {
+                any = true;
+                pending.add(change.tag());
+            }
         }
-        if (!any || !last.equals(Instant.MIN) && now.isBefore(last.plus(when.notMoreOften()))) {
+        if (!any || !when.notMoreOften().isZero() && now.isBefore(last.plus(when.notMoreOften()))) {
             return Optional.empty();
         }
         Set<TagRef> changed = taken();
@@ -109,6 +112,7 @@ final class ChangeState implements WhenState {
         return Optional.of(Optional.of(changed));
     }
 
+    /** Whether the value is a change of the tag; the first one that arrives is none. */
     private boolean counts(TagRef tag, TagValue value) {
         Counted of = counted.get(tag);
         if (of == null || of.value != null && !differs(of.value, value, of.band)) {
@@ -116,9 +120,6 @@ final class ChangeState implements WhenState {
         }
         TagValue before = of.value;
         of.value = value;
-        if (before != null) {
-            pending.add(tag);
-        }
         return before != null;
     }
 

@@ -2,6 +2,7 @@ package dachshund.core.lineup;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dachshund.core.definition.DefinitionCodec;
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.Follows;
 import dachshund.core.definition.RecorderDefinition;
@@ -11,8 +12,12 @@ import dachshund.core.equipment.PropertySource;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
+import dachshund.core.layout.Line;
+import dachshund.core.layout.Shape;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Upkeep;
+import dachshund.core.release.LayoutCheck;
+import dachshund.core.sql.MariaDbDialect;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
@@ -24,6 +29,8 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.function.UnaryOperator;
 import org.junit.jupiter.api.Test;
 
 /** One design over PL1, PL2 and PL3; PL3 has no fines tag. */
@@ -157,9 +164,7 @@ class LineUpTest {
                 .as("its folder has what its properties lack")
                 .isEmpty();
         assertThat(proposed.get(0).equipment()).isEqualTo("ePL2");
-        assertThat(proposed.get(1).missing())
-                .as("the original's own would be recorded in their place, so they are named")
-                .containsExactly("Fines", "State");
+        assertThat(proposed.get(1).missing()).as("gaps").containsExactly("Fines", "State");
         assertThat(proposed).extracting(Proposals.Proposed::key).doesNotHaveDuplicates();
         assertThat(proposed).allSatisfy(each -> assertThat(each.swaps())
                 .extracting(Follows.Swap::from)
@@ -167,35 +172,159 @@ class LineUpTest {
                 .isSortedAccordingTo(Comparator.comparing(LineUp.tags(PL1)::indexOf)));
     }
 
+    private static RecorderDefinition line(String machine) {
+        return Proposals.of(PL1, List.of(), plant()).stream()
+                .filter(each -> each.machine().equals(machine))
+                .findFirst()
+                .orElseThrow()
+                .recorder(PL1, "0000000" + machine.charAt(2));
+    }
+
+    private static RecorderDefinition with(RecorderDefinition line, UnaryOperator<Follows> change) {
+        return new LineEdits(PL1, line.withFollows(line.follows().map(change))).brought(Set.of());
+    }
+
     @Test
     void aChangeOfTheOriginalIsTakenOverAndWhatALineHasOfItsOwnStays() {
-        RecorderDefinition second = Proposals.of(PL1, List.of(), plant()).get(0).recorder(PL1, "00000002");
-        Follows follows = second.follows().orElseThrow();
-        RecorderDefinition own = LineUp.derived(
-                PL1,
-                second.withFollows(Optional.of(new Follows(
+        RecorderDefinition own = with(
+                line("PL2"),
+                follows -> new Follows(
                         follows.original(),
                         follows.tags(),
                         Map.of("line", "two"),
-                        Optional.of(Duration.ofSeconds(30))))));
-        assertThat(LineUp.follows(PL1, own)).isTrue();
+                        Optional.of(Duration.ofSeconds(30)),
+                        List.of(),
+                        List.of(),
+                        follows.names(),
+                        follows.made()));
+        assertThat(new LineEdits(PL1, own).behind()).isFalse();
+        assertThat(new LineEdits(PL1, own).edits()).isEmpty();
         assertThat(((When.Every) own.whens().get(0)).period()).isEqualTo(Duration.ofSeconds(30));
         assertThat(LineUp.constants(own.layout())).containsEntry("line", "two");
         RecorderDefinition changed = PL1.withWhens(List.of(new When.Every(Duration.ofSeconds(5))))
-                .withLayout(PL1.layout().plus(value("power", tag("PL1", "Power"))));
-        assertThat(LineUp.follows(changed, own)).isFalse();
-        RecorderDefinition taken = LineUp.derived(changed, own);
+                .withLayout(PL1.layout().plus(value("fuel", tag("PL1", "Power"))));
+        assertThat(new LineEdits(changed, own).behind()).isTrue();
+        assertThat(new LineEdits(changed, own).edits())
+                .as("behind is not edited")
+                .isEmpty();
+        RecorderDefinition taken = new LineEdits(changed, own).brought(Set.of());
         assertThat(taken.name()).isEqualTo("Pellet line 2");
         assertThat(taken.wheres().get(0).table()).isEqualTo("pellet_line_2");
         assertThat(((When.Every) taken.whens().get(0)).period())
                 .as("its own rate")
                 .isEqualTo(Duration.ofSeconds(30));
         assertThat(taken.layout().columns()).hasSize(7);
-        assertThat(LineUp.follows(PL1, own.withName("Other").withEquipment("")))
-                .as("names are a line's own")
-                .isTrue();
-        assertThat(LineUp.follows(PL1, own.withLayout(own.layout().without(3))))
-                .as("edited by itself")
+        assertThat(new LineEdits(changed, taken).behind()).isFalse();
+        RecorderDefinition renamed = own.withName("Other")
+                .withEquipment("")
+                .withWheres(List.of(own.wheres().get(0).withTable("another")));
+        assertThat(new LineEdits(PL1, renamed).behind())
+                .as("names and tables are a line's own")
                 .isFalse();
+        assertThat(new LineEdits(PL1, renamed).edits()).isEmpty();
+    }
+
+    @Test
+    void whatAMachineLacksIsAGapThatBlocksAndNeverTheOriginalsOwn() {
+        RecorderDefinition third = line("PL3");
+        assertThat(new LineEdits(PL1, third).gaps()).containsExactly(tag("PL1", "Fines"));
+        assertThat(LineUp.tags(third)).noneMatch(each -> each.address().startsWith("PL1/") && !each.isGap());
+        assertThat(LayoutCheck.remarks(
+                        third.layout(),
+                        new MariaDbDialect(),
+                        each -> plant().stream()
+                                .filter(placed -> placed.ref().equals(each))
+                                .map(Alike.Placed::info)
+                                .findFirst(),
+                        (equipment, property) -> Optional.empty(),
+                        ""))
+                .filteredOn(LayoutCheck.Remark::blocking)
+                .extracting(LayoutCheck.Remark::sentence)
+                .singleElement()
+                .asString()
+                .contains("no tag in the place of PL1/Fines");
+        RecorderDefinition without =
+                with(third, follows -> follows.withChoices(List.of(), List.of(tag("PL1", "Fines"))));
+        assertThat(without.layout().column("fines")).isEmpty();
+        assertThat(new LineEdits(PL1, without).gaps()).isEmpty();
+        RecorderDefinition shared =
+                with(third, follows -> follows.withChoices(List.of(tag("PL1", "Fines")), List.of()));
+        assertThat(shared.layout().tags()).contains(tag("PL1", "Fines"));
+        // A tag that the original gets later is no line's by itself either.
+        RecorderDefinition more = PL1.withLayout(PL1.layout().plus(value("hall", tag("Hall", "Humidity"))));
+        RecorderDefinition brought = new LineEdits(more, line("PL2")).brought(Set.of());
+        assertThat(brought.layout().tags()).contains(TagRef.gapFor(tag("Hall", "Humidity")));
+    }
+
+    @Test
+    void rowsOfALineNameItsOwnEquipment() {
+        RecorderDefinition rows = PL1.withLayout(Layout.proposed(Shape.ROW_PER_TAG)
+                .withLines(List.of(
+                        new Line(tag("PL1", "Output"), "PL1 output", "PL1", "t/h"),
+                        new Line(tag("PL1", "Fines"), "Fines", "Sieve house", "%"))));
+        RecorderDefinition second =
+                Proposals.of(rows, List.of(), plant()).get(0).recorder(rows, "00000002");
+        assertThat(second.layout().lines())
+                .containsExactly(
+                        new Line(tag("PL2", "Output"), "PL2 output", "PL2", "t/h"),
+                        new Line(tag("PL2", "Fines"), "Fines", "", "%"));
+    }
+
+    @Test
+    void aDestinationBroughtAlongHasATableOfEachLinesOwn() {
+        RecorderDefinition both = PL1.withWheres(
+                List.of(PL1.wheres().get(0), new Where("files", "pl1_{shift date}", new Upkeep(true, true), false)));
+        List<String> files = new ArrayList<>();
+        for (String machine : List.of("PL2", "PL3")) {
+            files.add(new LineEdits(both, line(machine))
+                    .brought(Set.of())
+                    .wheres()
+                    .get(1)
+                    .table());
+        }
+        assertThat(files).containsExactly("pl2_{shift date}", "pl3_{shift date}");
+        RecorderDefinition byHand = line("PL2")
+                .withFollows(line("PL2").follows().map(follows -> follows.withNames(Map.of())))
+                .withName("Somebody's line");
+        assertThat(new LineEdits(both, byHand).brought(Set.of()).wheres().get(1).table())
+                .isNotEqualTo("pl1_{shift date}");
+    }
+
+    @Test
+    void whatWasEditedByHandIsToldFromWhatIsBehindAndEachEditIsKeptOrGivenUp() {
+        RecorderDefinition second = line("PL2");
+        RecorderDefinition edited = second.withLayout(second.layout()
+                        .without(4)
+                        .with(3, second.layout().columns().get(3).named("tonnes_an_hour"))
+                        .plus(value("power", tag("PL2", "Power"))))
+                .withWhens(List.of(new When.Every(Duration.ofMinutes(1))));
+        LineEdits edits = new LineEdits(PL1, edited);
+        assertThat(edits.behind()).isFalse();
+        assertThat(edits.edits())
+                .extracting(LineEdits.Edit::words)
+                .containsExactly(
+                        "its Whens",
+                        "column tonnes_an_hour added",
+                        "column power added",
+                        "column output removed",
+                        "column fines removed");
+        RecorderDefinition changed = PL1.withGate(Optional.empty())
+                .withLayout(PL1.layout().plus(Column.of("note", SqlType.text(9), new ColumnSource.Constant("x"))));
+        assertThat(new LineEdits(changed, edited).behind()).isTrue();
+        RecorderDefinition kept = new LineEdits(changed, edited).brought(Set.of());
+        assertThat(kept.gate()).isEmpty();
+        assertThat(kept.layout().column("note")).isPresent();
+        assertThat(kept.layout().column("power")).isPresent();
+        assertThat(kept.layout().column("fines")).isEmpty();
+        assertThat(kept.whens()).isEqualTo(edited.whens());
+        assertThat(new LineEdits(changed, kept).behind()).isFalse();
+        assertThat(new LineEdits(changed, kept).edits()).hasSize(5);
+        RecorderDefinition given =
+                new LineEdits(changed, edited).brought(Set.of("when", "column power", "column fines"));
+        assertThat(given.layout().column("power")).isEmpty();
+        assertThat(given.layout().column("fines")).isPresent();
+        assertThat(given.layout().column("tonnes_an_hour")).isPresent();
+        assertThat(given.whens()).hasSize(2);
+        assertThat(DefinitionCodec.read(DefinitionCodec.write(given))).isEqualTo(given);
     }
 }

@@ -104,17 +104,27 @@ public final class CounterBook {
     }
 
     /** Rows that were due at these instants were committed at the second. */
-    public void landed(String recorder, List<Instant> dueAt, Instant committed) {
-        totals[Outcome.LANDED.ordinal()].addAndGet(dueAt.size());
+    public void landed(String recorder, Instant[] dueAt, Instant committed) {
+        totals[Outcome.LANDED.ordinal()].addAndGet(dueAt.length);
         Strip strip = strips.computeIfAbsent(recorder, id -> new Strip());
-        synchronized (strip) {
-            for (Instant due : dueAt) {
-                Cell cell = strip.cell(due);
+        int from = 0;
+        while (from < dueAt.length) {
+            // Whoever makes rows counts them in the same strip: it is held for a minute's rows at once, not for each.
+            long minute = Math.floorDiv(dueAt[from].getEpochSecond(), 60);
+            Instant first = dueAt[from];
+            int to = from + 1;
+            while (to < dueAt.length && Math.floorDiv(dueAt[to].getEpochSecond(), 60) == minute) {
+                first = dueAt[to].isBefore(first) ? dueAt[to] : first;
+                to++;
+            }
+            synchronized (strip) {
+                Cell cell = strip.cell(first);
                 if (cell != null) {
-                    cell.outcomes[Outcome.LANDED.ordinal()]++;
-                    cell.slowestMillis = Math.max(cell.slowestMillis, committed.toEpochMilli() - due.toEpochMilli());
+                    cell.outcomes[Outcome.LANDED.ordinal()] += to - from;
+                    cell.slowestMillis = Math.max(cell.slowestMillis, committed.toEpochMilli() - first.toEpochMilli());
                 }
             }
+            from = to;
         }
     }
 

@@ -1,6 +1,7 @@
 package dachshund.engine.journal;
 
 import java.util.List;
+import java.util.function.LongSupplier;
 
 /**
  * What is on its way out, on local disk between being made and being settled: one log per destination, healthy or not.
@@ -94,6 +95,11 @@ public interface Journal extends AutoCloseable {
 
     /** The running number of the last entry of a lane, 0 where there is none. */
     long last(String lane);
+
+    /** {@link #last} of one lane, for who asks often. */
+    default LongSupplier lastOf(String lane) {
+        return () -> last(lane);
+    }
 
     /** Entries of the lane go on counting from here at least: what is known elsewhere of a log that was lost. */
     void atLeast(String lane, long nth);

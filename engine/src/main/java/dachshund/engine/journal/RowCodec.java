@@ -105,8 +105,15 @@ public final class RowCodec {
         return ByteBuffer.wrap(entry.body()).getLong();
     }
 
-    /** @throws Unreadable with a sentence, where the entry is not one of this version */
     public static Decoded read(Journal.Entry entry) {
+        return read(entry, "");
+    }
+
+    /**
+     * @param likely the place that it names most likely, which is given back itself then
+     * @throws Unreadable with a sentence, where the entry is not one of this version
+     */
+    public static Decoded read(Journal.Entry entry, String likely) {
         if (entry.kind() != Journal.Kind.ROW.letter() || entry.version() != VERSION) {
             throw new Unreadable(
                     "An entry of the journal is of a kind that this version does not know (" + entry.kind()
@@ -119,13 +126,12 @@ public final class RowCodec {
             RowId id = new RowId(
                     entry.installation(), entry.lane(), in.getLong(), in.getLong(), Short.toUnsignedInt(in.getShort()));
             Instant recordTime = instant(in);
-            byte[] where = new byte[Short.toUnsignedInt(in.getShort())];
-            in.get(where);
+            String place = place(in, likely);
             Object[] cells = new Object[Short.toUnsignedInt(in.getShort())];
             for (int i = 0; i < cells.length; i++) {
                 cells[i] = cell(in);
             }
-            return new Decoded(design, new String(where, StandardCharsets.UTF_8), new Row(id, recordTime, cells));
+            return new Decoded(design, place, new Row(id, recordTime, cells));
         } catch (BufferUnderflowException
                 | NegativeArraySizeException
                 | IllegalArgumentException
@@ -133,6 +139,18 @@ public final class RowCodec {
                 | ArithmeticException strange) {
             throw new Unreadable("An entry of the journal cannot be read: " + strange.getMessage(), strange);
         }
+    }
+
+    private static String place(ByteBuffer in, String likely) {
+        int length = Short.toUnsignedInt(in.getShort());
+        int from = in.position();
+        boolean same = length == likely.length() && length <= in.remaining();
+        for (int i = 0; same && i < length; i++) {
+            same = in.get(from + i) == likely.charAt(i) && likely.charAt(i) < 128;
+        }
+        byte[] bytes = new byte[same ? 0 : length];
+        in.get(bytes).position(from + length);
+        return same ? likely : new String(bytes, StandardCharsets.UTF_8);
     }
 
     private static Object cell(ByteBuffer in) {

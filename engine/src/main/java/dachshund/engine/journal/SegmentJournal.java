@@ -18,6 +18,7 @@ import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.LongSupplier;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -350,6 +351,11 @@ public final class SegmentJournal implements Journal {
     }
 
     @Override
+    public LongSupplier lastOf(String lane) {
+        return counter(lane)::get;
+    }
+
+    @Override
     public long last(String lane) {
         return counter(lane).get();
     }
@@ -448,6 +454,11 @@ public final class SegmentJournal implements Journal {
             }
             second = segments.higherKey(second);
         }
+    }
+
+    /** Whether it is more than half full. */
+    public boolean fills() {
+        return size() > limits.maxBytes() / 2;
     }
 
     @Override

@@ -30,7 +30,7 @@ final class Cursors {
     private final Map<String, Settled> moved = new HashMap<>();
     private Map<String, Settled> beingKept = Map.of();
     private CompletableFuture<Void> keeping = NOTHING;
-    private long begun;
+    private long begun = System.nanoTime() - LATE.toNanos();
     private String refused = "";
     private long keepingUpTo;
     private long keptUpTo;
@@ -48,9 +48,10 @@ final class Cursors {
      * Begins to keep what has moved, unless what moved before is still on its way to the disk.
      *
      * @param needed everything before it in the journal is settled by what was told so far
+     * @param pause  so long nothing is begun after it was begun last
      * @return everything before it in the journal is settled by what is on disk: nobody needs it any more
      */
-    long keep(long needed) {
+    long keep(long needed, Duration pause) {
         boolean free = kept(Duration.ZERO);
         synchronized (this) {
             if (!free) {
@@ -58,7 +59,7 @@ final class Cursors {
             }
             if (moved.isEmpty()) {
                 keptUpTo = Math.max(keptUpTo, needed);
-            } else {
+            } else if (System.nanoTime() - begun >= pause.toNanos()) {
                 beingKept = Map.copyOf(moved);
                 moved.clear();
                 keepingUpTo = needed;

@@ -41,6 +41,9 @@ public final class DestinationWriter implements AutoCloseable {
 
     private static final Logger LOG = LoggerFactory.getLogger(DestinationWriter.class);
     private static final long IDLE_NANOS = 200_000_000L;
+    /** So often for stores that can tell of rows that landed long ago: what is not kept yet is looked up after a crash. */
+    private static final Duration CURSORS_EVERY = Duration.ofMillis(100);
+
     private static final long LOOK_NANOS = 1_000_000_000L;
 
     private final String destination;
@@ -267,7 +270,11 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** Rows on disk that have not landed, all lanes together. */
     public long waiting() {
-        return lanes.values().stream().mapToLong(Lane::waiting).sum();
+        long waiting = 0;
+        for (Lane lane : lanes.values()) {
+            waiting += lane.waiting();
+        }
+        return waiting;
     }
 
     /** Of these, the ones that the destination should have taken by now. */
@@ -376,7 +383,7 @@ public final class DestinationWriter implements AutoCloseable {
         List<List<Lane.Waiting>> heads =
                 ready.stream().map(lane -> lane.head(batching.rows())).toList();
         try {
-            writeWhileReading(heads, () -> {
+            writeWhileReading(ready, heads, () -> {
                 List<dachshund.core.destination.RowBatch> batches = new ArrayList<>();
                 for (int i = 0; i < heads.size(); i++) {
                     batches.add(LaneWork.batch(ready.get(i), heads.get(i)));
@@ -438,18 +445,20 @@ public final class DestinationWriter implements AutoCloseable {
     }
 
     /** While the database works, the next rows are read; the queues are the reader's until both are done. */
-    private void writeWhileReading(List<List<Lane.Waiting>> heads, Writing writing) throws StoreProblem {
+    private void writeWhileReading(List<Lane> ready, List<List<Lane.Waiting>> heads, Writing writing)
+            throws StoreProblem {
         if (!feed.hasMore()) {
             writing.write();
             return;
         }
-        int leaving = heads.stream().mapToInt(List::size).sum();
-        CompletableFuture<Void> reading = CompletableFuture.runAsync(() -> feed.fill(leaving), reader);
+        feed.leaving(ready, heads);
+        CompletableFuture<Void> reading = CompletableFuture.runAsync(feed::fill, reader);
         try {
             writing.write();
         } finally {
             // What it could not read, the next step finds again and says.
             reading.exceptionally(failed -> null).join();
+            feed.left(ready);
         }
     }
 
@@ -509,7 +518,8 @@ public final class DestinationWriter implements AutoCloseable {
      * there.
      */
     private void keepCursors() {
-        journal.release(cursors.keep(feed.needed()));
+        Duration pause = inUse.tellsOfAll() && !journal.fills() ? CURSORS_EVERY : Duration.ZERO;
+        journal.release(cursors.keep(feed.needed(), pause));
         String now = cursors.trouble();
         if (!now.isEmpty() && !now.equals(localTrouble)) {
             LOG.error("{}: {}", destinationName, now);
@@ -558,7 +568,8 @@ public final class DestinationWriter implements AutoCloseable {
                         destinationName);
             }
             if (ended) {
-                keepCursors();
+                cursors.kept(Cursors.LATE);
+                cursors.keep(0, Duration.ZERO);
                 if (!cursors.kept(Cursors.LATE)) {
                     LOG.error("{}: {} Rows are looked up at the next start.", destinationName, cursors.trouble());
                 }

@@ -18,6 +18,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.LongSupplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -42,11 +43,15 @@ public final class Lane {
     final String destination;
     final Offered.OfLane offered;
     final Deque<Waiting> queue = new ArrayDeque<>();
-    private final Journal journal;
+    private final LongSupplier lastOnDisk;
     private final Said said = new Said();
     private volatile Settled settled;
     /** Everything before this position was read into the queue, or is settled. */
     long readTo;
+    /** Rows at its head that are being written just now. */
+    int leaving;
+    /** The place of the row that was read last. */
+    String lastPlace = "";
     /** Whether entries that were passed over stand between {@link #readTo} and where the common reader is. */
     boolean behind;
     /** Room of its own, while it has some. */
@@ -100,7 +105,7 @@ public final class Lane {
         this.settled = settled;
         this.readTo = settled.position();
         this.offered = offered;
-        this.journal = journal;
+        this.lastOnDisk = journal.lastOf(recorder);
         this.since = now;
         publish();
     }
@@ -129,12 +134,12 @@ public final class Lane {
 
     /** Rows on disk that are not settled. */
     long waiting() {
-        return Math.max(0, journal.last(recorder) - settled.nth());
+        return Math.max(0, lastOnDisk.getAsLong() - settled.nth());
     }
 
     /** Rows on disk that were not read into the queue. */
     long unread() {
-        return journal.last(recorder)
+        return lastOnDisk.getAsLong()
                 - (queue.isEmpty() ? settled.nth() : queue.getLast().nth());
     }
 
@@ -187,11 +192,16 @@ public final class Lane {
                 && a.row().id().installation().equals(b.row().id().installation());
     }
 
-    /** The first row is settled, one way or the other. */
-    void settleHead(Settled.As as) {
-        Waiting first = queue.removeFirst();
-        settled = settled.and(first.next(), first.nth(), as);
-        unknownInARow = 0;
+    /** So many rows at the head are settled, one way or the other. */
+    void settleHead(int rows, Settled.As as) {
+        Waiting last = null;
+        for (int i = 0; i < rows; i++) {
+            last = queue.removeFirst();
+        }
+        if (last != null) {
+            settled = settled.and(last.next(), last.nth(), rows, as);
+            unknownInARow = 0;
+        }
     }
 
     /** Takes note of how many rows there are now, to know later which of them are old. */
@@ -200,7 +210,7 @@ public final class Lane {
         synchronized (marks) {
             long[] newest = marks.peekLast();
             if (newest == null || nanos - newest[0] >= SECOND) {
-                marks.addLast(new long[] {nanos, journal.last(recorder)});
+                marks.addLast(new long[] {nanos, lastOnDisk.getAsLong()});
             }
             while (marks.size() > 1
                     && nanos - marks.stream().skip(1).findFirst().orElseThrow()[0] >= heldAfter) {
@@ -318,7 +328,7 @@ public final class Lane {
         Settled now = settled;
         long refused = offered.refused();
         long all = offered.offered();
-        long waiting = Math.max(0, journal.last(recorder) - now.nth());
+        long waiting = Math.max(0, lastOnDisk.getAsLong() - now.nth());
         return new Account(
                 all,
                 refused,

@@ -6,6 +6,7 @@ import dachshund.engine.journal.OwnRoom;
 import dachshund.engine.journal.RowCodec;
 import dachshund.engine.journal.SegmentJournal;
 import java.util.Collection;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
@@ -36,6 +37,8 @@ final class LaneFeed {
     private final Map<Long, Optional<LaneDesign>> designs = new ConcurrentHashMap<>();
     private final AtomicInteger queued = new AtomicInteger();
     private Journal.Reader reader;
+    /** Rows that are being written, all lanes together. */
+    private int leaving;
 
     /** @param byRecorder the lane of a recorder, made if it is new */
     LaneFeed(
@@ -71,32 +74,42 @@ final class LaneFeed {
         return Math.max(LEAST_LANE_ROOM, 2 * batching.get().rows());
     }
 
-    private boolean wantsMore(Lane lane, int leaving) {
+    private boolean wantsMore(Lane lane) {
         int size = lane.queue.size();
         return !lane.tried
                 && !lane.blocked
                 && !(lane.faulted() && size > 0)
-                && (size < ALWAYS || queued.get() < ROOM + leaving && size < laneRoom() + leaving);
+                && (size < ALWAYS || queued.get() < ROOM + leaving && size < laneRoom() + lane.leaving);
+    }
+
+    /** Rows at the heads of these lanes are being written until {@link #left}: others may take their room already. */
+    void leaving(List<Lane> writing, List<List<Lane.Waiting>> heads) {
+        for (int i = 0; i < heads.size(); i++) {
+            writing.get(i).leaving = heads.get(i).size();
+            leaving += heads.get(i).size();
+        }
+    }
+
+    /** Nothing is being written any more. */
+    void left(List<Lane> writing) {
+        writing.forEach(lane -> lane.leaving = 0);
+        leaving = 0;
     }
 
     /** Fills the queues from where it left off. */
     void fill() {
-        fill(0);
-    }
-
-    /** @param leaving rows in the queues that are being written just now: others may take their room already */
-    void fill(int leaving) {
-        lanes.get().forEach(lane -> fillFromRoom(lane, leaving));
-        goBack(leaving);
+        lanes.get().forEach(this::fillFromRoom);
+        goBack();
         int seeking = 0;
         long full = Long.MAX_VALUE;
-        for (Lane lane : lanes.get()) {
-            if (seeks(lane, leaving)) {
+        for (Lane each : lanes.get()) {
+            if (seeks(each)) {
                 seeking++;
-            } else if (lane.behind && !lane.apart) {
-                full = Math.min(full, lane.readTo);
+            } else if (each.behind && !each.apart) {
+                full = Math.min(full, each.readTo);
             }
         }
+        Lane lane = null;
         while (seeking > 0 && (full == Long.MAX_VALUE || reader.position() - full < AHEAD)) {
             Journal.Entry entry = reader.next();
             if (entry == null) {
@@ -106,11 +119,11 @@ final class LaneFeed {
                 know(entry);
                 continue;
             }
-            Lane lane = byRecorder.apply(entry.lane());
+            lane = lane != null && lane.recorder.equals(entry.lane()) ? lane : byRecorder.apply(entry.lane());
             if (entry.position() < lane.readTo || lane.behind) {
                 continue;
             }
-            if (lane.room != null || !wantsMore(lane, leaving)) {
+            if (lane.room != null || !wantsMore(lane)) {
                 lane.behind = true;
                 full = lane.apart ? full : Math.min(full, entry.position());
                 continue;
@@ -118,7 +131,7 @@ final class LaneFeed {
             if (!enqueue(lane, entry)) {
                 lane.behind = true;
                 seeking--;
-            } else if (!seeks(lane, leaving)) {
+            } else if (!seeks(lane)) {
                 seeking--;
                 if (lane.unread() > 0) {
                     lane.behind = true;
@@ -127,24 +140,24 @@ final class LaneFeed {
             }
         }
         if (full != Long.MAX_VALUE) {
-            lanes.get().forEach(lane -> lookAhead(lane, leaving));
+            lanes.get().forEach(this::lookAhead);
         }
     }
 
     /** Whether the common reader may find something for the lane. */
-    private boolean seeks(Lane lane, int leaving) {
-        return !lane.behind && lane.room == null && lane.unread() > 0 && wantsMore(lane, leaving);
+    private boolean seeks(Lane lane) {
+        return !lane.behind && lane.room == null && lane.unread() > 0 && wantsMore(lane);
     }
 
     /** Begins again at the first place that a lane which has room now was passed over at. */
-    private void goBack(int leaving) {
+    private void goBack() {
         long from = Long.MAX_VALUE;
         for (Lane lane : lanes.get()) {
             // Half empty, so that not every row costs a way back.
             boolean wants = lane.behind
                     && lane.room == null
-                    && lane.queue.size() < Math.max(1, laneRoom() / 2)
-                    && wantsMore(lane, leaving);
+                    && lane.queue.size() - lane.leaving <= laneRoom() / 2
+                    && wantsMore(lane);
             from = wants ? Math.min(from, lane.readTo) : from;
         }
         if (from < reader.position()) {
@@ -157,8 +170,8 @@ final class LaneFeed {
     }
 
     /** A lane whose rows stand far behind those of full ones does not wait for these: its own next rows are looked up. */
-    private void lookAhead(Lane lane, int leaving) {
-        if (!seeks(lane, leaving) || !lane.queue.isEmpty()) {
+    private void lookAhead(Lane lane) {
+        if (!seeks(lane) || !lane.queue.isEmpty()) {
             return;
         }
         long from = Math.max(lane.readTo, reader.position());
@@ -182,14 +195,14 @@ final class LaneFeed {
         }
     }
 
-    private void fillFromRoom(Lane lane, int leaving) {
+    private void fillFromRoom(Lane lane) {
         if (lane.room == null || lane.tried) {
             return;
         }
         if (lane.roomReader == null) {
             lane.roomReader = lane.room.read(lane.readTo);
         }
-        while (wantsMore(lane, leaving)) {
+        while (wantsMore(lane)) {
             Journal.Entry entry = lane.roomReader.next();
             if (entry == null) {
                 if (lane.queue.isEmpty() && !lane.faulted()) {
@@ -218,12 +231,13 @@ final class LaneFeed {
     /** False where the entry is none that can be given out: the lane stands, and says why. */
     private boolean enqueue(Lane lane, Journal.Entry entry) {
         try {
-            RowCodec.Decoded decoded = RowCodec.read(entry);
+            RowCodec.Decoded decoded = RowCodec.read(entry, lane.lastPlace);
             Optional<LaneDesign> design = design(decoded.design());
             if (design.isEmpty()) {
                 lane.blocked("The design under which rows were made cannot be read; they stay on disk.");
                 return false;
             }
+            lane.lastPlace = decoded.place();
             lane.queue.add(new Lane.Waiting(
                     entry.position(), entry.next(), entry.nth(), design.get(), decoded.place(), decoded.row()));
             queued.incrementAndGet();

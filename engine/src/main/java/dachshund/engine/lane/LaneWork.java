@@ -15,8 +15,8 @@ import dachshund.engine.count.CounterBook;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.Settled;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Iterator;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -227,20 +227,21 @@ final class LaneWork {
         local.setAside(lane.recorder, destination, row.id().toString(), row.recordTime(), values, reason, clock.now());
         lane.said().note(clock.now(), "Set aside: " + reason);
         book.count(lane.recorder, row.recordTime(), Outcome.SET_ASIDE, 1);
-        lane.settleHead(Settled.As.ASIDE);
+        lane.settleHead(1, Settled.As.ASIDE);
         settled.accept(lane, 1);
     }
 
     /** So many rows at the head have landed. */
     void landed(Lane lane, int rows) {
-        List<Instant> due = new ArrayList<>(rows);
+        Instant[] due = new Instant[rows];
+        Iterator<Lane.Waiting> head = lane.queue.iterator();
         for (int i = 0; i < rows; i++) {
-            due.add(lane.queue.getFirst().row().recordTime());
-            lane.settleHead(Settled.As.LANDED);
+            due[i] = head.next().row().recordTime();
         }
+        lane.settleHead(rows, Settled.As.LANDED);
         settled.accept(lane, rows);
         book.landed(lane.recorder, due, clock.now());
-        lane.rowLanded(due.get(rows - 1));
+        lane.rowLanded(due[rows - 1]);
         lane.refusedInARow = 0;
     }
 }

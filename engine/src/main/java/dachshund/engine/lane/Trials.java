@@ -40,6 +40,9 @@ final class Trials {
 
     /** Begins to try the lanes whose turn it is; the others are asked for again at the next step. */
     void begin(RowStore store, List<Lane> waiting) {
+        if (waiting.isEmpty()) {
+            return;
+        }
         int free = store.atOnceBeside() - running.get();
         waiting.stream()
                 .sorted(Comparator.comparingLong(lane -> lane.retryAt))

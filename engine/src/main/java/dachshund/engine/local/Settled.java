@@ -27,16 +27,21 @@ public record Settled(
         DISCARDED
     }
 
-    /** One entry more; numbers that were passed over are of entries that the disk altered. */
-    public Settled and(long next, long number, As as) {
-        long missing = Math.max(0, number - nth - 1);
+    /**
+     * So many entries more; numbers that were passed over are of entries that the disk altered.
+     *
+     * @param next   where the last of them ends
+     * @param number running number of the last of them
+     */
+    public Settled and(long next, long number, int entries, As as) {
+        long missing = Math.max(0, number - nth - entries);
         return new Settled(
                 journal,
                 next,
                 Math.max(nth, number),
-                landed + (as == As.LANDED ? 1 : 0),
-                aside + (as == As.ASIDE ? 1 : 0),
-                discarded + (as == As.DISCARDED ? 1 : 0),
+                landed + (as == As.LANDED ? entries : 0),
+                aside + (as == As.ASIDE ? entries : 0),
+                discarded + (as == As.DISCARDED ? entries : 0),
                 damaged + missing,
                 before,
                 lost);

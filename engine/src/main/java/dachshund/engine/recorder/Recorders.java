@@ -171,9 +171,13 @@ public final class Recorders implements AutoCloseable {
         return said.computeIfAbsent(recorder, id -> new Said());
     }
 
-    /** Steps of all recorders that are still to be carried out. */
+    /** Steps of all recorders that are not done yet. */
     public long pending() {
-        return strands.values().stream().mapToLong(ActionPool.Strand::waiting).sum();
+        long pending = 0;
+        for (ActionPool.Strand strand : strands.values()) {
+            pending += strand.waiting();
+        }
+        return pending;
     }
 
     /** What a recorder said lately, newest first. */

@@ -87,8 +87,10 @@ public final class TagTable {
         private final TagRef tag;
         private final Share share;
         private volatile TagValue value = TagValue.NONE;
-        private volatile TagValue lastGood = TagValue.NONE;
-        private volatile Instant changedAt = Instant.EPOCH;
+        /** These two are seen by whoever has read {@link #value} before: a fence for each of every value would cost much. */
+        private TagValue lastGood = TagValue.NONE;
+
+        private Instant changedAt = Instant.EPOCH;
         private volatile RecentValues recent;
         private volatile boolean pinned;
         private volatile Instant lookedAt = Instant.EPOCH;
@@ -111,22 +113,22 @@ public final class TagTable {
 
         /** The latest value that was not bad; {@link TagValue#NONE} where there was none yet. */
         public TagValue lastGood() {
-            return lastGood;
+            return value.arrived() ? lastGood : TagValue.NONE;
         }
 
         /** When the value last became another one, by this machine's clock; the epoch before anything arrived. */
         public Instant changedAt() {
-            return changedAt;
+            return value.arrived() ? changedAt : Instant.EPOCH;
         }
 
         private void set(TagValue next) {
             if (!next.value().equals(value.value())) {
                 changedAt = next.receiveTime();
             }
-            value = next;
             if (!next.quality().isBad()) {
                 lastGood = next;
             }
+            value = next;
             RecentValues kept = recent;
             if (kept != null) {
                 kept.add(next, room());
@@ -171,6 +173,12 @@ public final class TagTable {
                 }
             }
             return kept;
+        }
+
+        private void forget() {
+            lastGood = TagValue.NONE;
+            changedAt = Instant.EPOCH;
+            value = TagValue.NONE;
         }
 
         private void forgetUnseen(Instant before) {
@@ -366,8 +374,8 @@ public final class TagTable {
     /** Forgets tags that their source no longer has. */
     public void forget(String source, Collection<String> addresses) {
         // The place stays, because somebody may hold it; only its value goes.
-        addresses.forEach(address ->
-                Optional.ofNullable(entries(source).get(address)).ifPresent(entry -> entry.value = TagValue.NONE));
+        addresses.forEach(
+                address -> Optional.ofNullable(entries(source).get(address)).ifPresent(Entry::forget));
     }
 
     /** Lets go of the last minutes of tags that nobody records and nobody has looked at since the instant. */

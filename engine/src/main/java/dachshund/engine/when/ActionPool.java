@@ -2,13 +2,15 @@ package dachshund.engine.when;
 
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
-import java.util.ArrayDeque;
-import java.util.Deque;
 import java.util.Optional;
+import java.util.Queue;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.Executor;
 import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.concurrent.locks.LockSupport;
 
 /**
  * The threads that actions run on. Each action has a strand: one step at a time, in order, with a bound. A step that hangs
@@ -24,23 +26,20 @@ public final class ActionPool implements AutoCloseable {
     /** Steps a strand does before it lets others have the thread. */
     private static final int TURN = 200;
 
-    private static final long LINGER_NANOS = 20_000;
+    private static final long LINGER_NANOS = 300_000;
 
     private final Executor executor;
-    private final long linger;
     private final Optional<ThreadPoolExecutor> threads;
     private final Set<Strand> running = ConcurrentHashMap.newKeySet();
 
     public ActionPool() {
         ThreadPoolExecutor own = Threads.actions("action", THREADS);
         executor = own;
-        linger = LINGER_NANOS;
         threads = Optional.of(own);
     }
 
     private ActionPool(Executor executor) {
         this.executor = executor;
-        this.linger = 0;
         this.threads = Optional.empty();
     }
 
@@ -74,7 +73,7 @@ public final class ActionPool implements AutoCloseable {
             if (System.nanoTime() > until) {
                 return false;
             }
-            java.util.concurrent.locks.LockSupport.parkNanos(1_000_000);
+            LockSupport.parkNanos(1_000_000);
         }
         return true;
     }
@@ -87,12 +86,20 @@ public final class ActionPool implements AutoCloseable {
     /** Steps in order, one at a time. Safe for many threads. */
     public final class Strand {
 
-        private final Deque<Step> steps = new ArrayDeque<>();
-        private long weight;
-        private boolean scheduled;
+        private final Queue<Step> steps = new ConcurrentLinkedQueue<>();
+        /**
+         * Values in memory, above; steps that are not done, below: one word, because every change of a tag passes here on two
+         * threads. Whoever makes the steps more than none sees to it that they are carried out.
+         */
+        private final AtomicLong load = new AtomicLong();
+
         private volatile long stepSince;
 
-        private record Step(Runnable work, int weight) {}
+        private record Step(Runnable work, int values) {
+            long load() {
+                return ((long) values << 32) + 1;
+            }
+        }
 
         private Strand() {}
 
@@ -103,27 +110,29 @@ public final class ActionPool implements AutoCloseable {
          * @return false where the strand is full; nothing was taken then
          */
         public boolean submit(int values, Runnable work) {
-            synchronized (steps) {
-                if (weight + values > ROOM) {
+            Step step = new Step(work, values);
+            long before;
+            do {
+                before = load.get();
+                if ((before >>> 32) + values > ROOM) {
                     return false;
                 }
-                steps.addLast(new Step(work, values));
-                weight += values;
-                if (scheduled) {
-                    return true;
-                }
-                scheduled = true;
+            } while (!load.compareAndSet(before, before + step.load()));
+            steps.add(step);
+            if (before == 0) {
+                running.add(this);
+                executor.execute(this::turn);
             }
-            running.add(this);
-            executor.execute(this::turn);
             return true;
         }
 
         private void turn() {
-            for (int i = 0; i < TURN; i++) {
-                Step step = next();
-                if (step == null) {
-                    return;
+            for (int i = 0; i < TURN || nobodyWaits(); i++) {
+                // Counted before it is added: it may come a moment later.
+                Step step = steps.poll();
+                while (step == null) {
+                    Thread.onSpinWait();
+                    step = steps.poll();
                 }
                 stepSince = System.nanoTime();
                 try {
@@ -133,33 +142,38 @@ public final class ActionPool implements AutoCloseable {
                 } finally {
                     stepSince = 0;
                 }
+                if (!more(step)) {
+                    return;
+                }
             }
             executor.execute(this::turn);
         }
 
-        /** The next step; null where none is left, and the strand is given back. */
-        private Step next() {
-            long until = 0;
-            while (true) {
-                synchronized (steps) {
-                    Step step = steps.pollFirst();
-                    if (step != null) {
-                        weight -= step.weight();
-                        return step;
-                    }
-                    long now = System.nanoTime();
-                    if (until == 0) {
-                        // Under load the next one is there at once: waiting for it costs less than being woken for it.
-                        until = now + linger;
-                    }
-                    if (now >= until) {
-                        scheduled = false;
-                        running.remove(this);
-                        return null;
-                    }
-                }
-                Thread.onSpinWait();
+        /** Whether there is another step after this one, which is done. */
+        private boolean more(Step done) {
+            if (waiting() > 1) {
+                load.addAndGet(-done.load());
+                return true;
             }
+            linger();
+            running.remove(this);
+            if (load.addAndGet(-done.load()) == 0) {
+                return false;
+            }
+            running.add(this);
+            return true;
+        }
+
+        /** Under load more steps are there soon: one short sleep for several costs less than being woken for each. */
+        private void linger() {
+            if (nobodyWaits()) {
+                LockSupport.parkNanos(LINGER_NANOS);
+            }
+        }
+
+        /** Whether no other strand waits for a thread. */
+        private boolean nobodyWaits() {
+            return threads.isPresent() && threads.get().getQueue().isEmpty();
         }
 
         private long runsSince(long now) {
@@ -172,11 +186,9 @@ public final class ActionPool implements AutoCloseable {
             return Duration.ofNanos(Math.max(0, runsSince(System.nanoTime())));
         }
 
-        /** Steps that wait. */
+        /** Steps that are not done. */
         public int waiting() {
-            synchronized (steps) {
-                return steps.size();
-            }
+            return (int) load.get();
         }
     }
 }

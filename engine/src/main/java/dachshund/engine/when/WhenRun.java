@@ -153,12 +153,8 @@ public final class WhenRun implements TagTable.Watcher {
     @Override
     public void changed(List<TaggedValue> changes) {
         Instant now = clock.now();
-        TagValue[] values = new TagValue[reads.length];
-        TagValue[] good = new TagValue[reads.length];
-        for (int i = 0; i < values.length; i++) {
-            values[i] = reads[i].value();
-            good[i] = reads[i].lastGood();
-        }
+        TagValue[] values = values();
+        TagValue[] good = lastGood(values);
         boolean taken = submit(1 + values.length, () -> whens.changed(changes, now)
                 .ifPresent(firing -> carryOut(firing, new Snapshot(values, good, firing.changed()), clock.now())));
         if (!taken) {
@@ -225,13 +221,28 @@ public final class WhenRun implements TagTable.Watcher {
             Arrays.fill(none, TagValue.NONE);
             return new Snapshot(none, none, Optional.empty());
         }
+        TagValue[] values = values();
+        return new Snapshot(values, lastGood(values), firing.changed());
+    }
+
+    private TagValue[] values() {
         TagValue[] values = new TagValue[reads.length];
-        TagValue[] good = new TagValue[reads.length];
         for (int i = 0; i < values.length; i++) {
             values[i] = reads[i].value();
-            good[i] = reads[i].lastGood();
         }
-        return new Snapshot(values, good, firing.changed());
+        return values;
+    }
+
+    /** The last good ones beside these; mostly these themselves. */
+    private TagValue[] lastGood(TagValue[] values) {
+        TagValue[] good = values;
+        for (int i = 0; i < values.length; i++) {
+            if (values[i].quality().isBad()) {
+                good = good == values ? values.clone() : good;
+                good[i] = reads[i].lastGood();
+            }
+        }
+        return good;
     }
 
     /** The tags whose values the action gets, in their order. */

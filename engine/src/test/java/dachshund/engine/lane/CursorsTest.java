@@ -28,15 +28,15 @@ class CursorsTest {
     @Test
     void whatMovedIsKeptOnceAndInOrder() {
         Cursors cursors = new Cursors(local, Runnable::run);
-        cursors.keep(0);
+        cursors.keep(0, Duration.ZERO);
         verifyNoInteractions(local);
         cursors.moved("a", at(10));
         cursors.moved("b", at(20));
         cursors.moved("a", at(30));
-        cursors.keep(0);
-        cursors.keep(0);
+        cursors.keep(0, Duration.ZERO);
+        cursors.keep(0, Duration.ZERO);
         cursors.moved("a", at(40));
-        cursors.keep(0);
+        cursors.keep(0, Duration.ZERO);
         cursors.kept(Duration.ofSeconds(5));
         InOrder order = inOrder(local);
         order.verify(local).settle(Map.of("a", at(30), "b", at(20)));
@@ -49,7 +49,7 @@ class CursorsTest {
         ArrayDeque<Runnable> later = new ArrayDeque<>();
         Cursors cursors = new Cursors(local, later::add);
         cursors.moved("a", at(10));
-        cursors.keep(0);
+        cursors.keep(0, Duration.ZERO);
         verifyNoInteractions(local);
         later.remove().run();
         cursors.kept(Duration.ofSeconds(5));
@@ -65,11 +65,11 @@ class CursorsTest {
         Cursors cursors = new Cursors(local, Runnable::run);
         cursors.moved("a", at(10));
         cursors.moved("b", at(5));
-        cursors.keep(0);
+        cursors.keep(0, Duration.ZERO);
         cursors.moved("a", at(20));
         assertThat(cursors.kept(Duration.ofSeconds(5))).isFalse();
         assertThat(cursors.trouble()).contains("the disk is full");
-        cursors.keep(0);
+        cursors.keep(0, Duration.ZERO);
         cursors.kept(Duration.ofSeconds(5));
         assertThat(cursors.trouble()).isEmpty();
         verify(local).settle(Map.of("a", at(20), "b", at(5)));
@@ -80,14 +80,16 @@ class CursorsTest {
     void onlyWhatIsOnDiskIsGivenBack() {
         ArrayDeque<Runnable> later = new ArrayDeque<>();
         Cursors cursors = new Cursors(local, later::add);
-        assertThat(cursors.keep(5)).as("nothing moved: all of it is on disk").isEqualTo(5);
+        assertThat(cursors.keep(5, Duration.ZERO))
+                .as("nothing moved: all of it is on disk")
+                .isEqualTo(5);
         cursors.moved("a", at(10));
-        assertThat(cursors.keep(10)).isEqualTo(5);
+        assertThat(cursors.keep(10, Duration.ZERO)).isEqualTo(5);
         cursors.moved("a", at(20));
-        assertThat(cursors.keep(20)).isEqualTo(5);
+        assertThat(cursors.keep(20, Duration.ZERO)).isEqualTo(5);
         later.remove().run();
-        assertThat(cursors.keep(20)).isEqualTo(10);
+        assertThat(cursors.keep(20, Duration.ZERO)).isEqualTo(10);
         later.remove().run();
-        assertThat(cursors.keep(20)).isEqualTo(20);
+        assertThat(cursors.keep(20, Duration.ZERO)).isEqualTo(20);
     }
 }

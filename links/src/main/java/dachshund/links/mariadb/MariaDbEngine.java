@@ -17,6 +17,7 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -24,6 +25,9 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Properties;
+import org.mariadb.jdbc.BasePreparedStatement;
+import org.mariadb.jdbc.codec.Parameter;
+import org.mariadb.jdbc.plugin.codec.LocalDateTimeCodec;
 
 /** MariaDB, and MySQL as far as they are alike. Errors by code and SQLSTATE (MariaDB documentation, "Error Codes"). */
 final class MariaDbEngine extends ServerEngine {
@@ -212,7 +216,14 @@ final class MariaDbEngine extends ServerEngine {
     /** DATETIME holds a wall clock: it is given the one of UTC. */
     @Override
     public void bind(PreparedStatement statement, int at, Object cell, SqlType type) throws SQLException {
-        Bind.standard(statement, at, cell, type);
+        if (cell instanceof Instant time) {
+            // By setObject the driver looks through all its codecs for every value.
+            statement
+                    .unwrap(BasePreparedStatement.class)
+                    .setParameter(at - 1, new Parameter<>(LocalDateTimeCodec.INSTANCE, Bind.utc(time)));
+        } else {
+            Bind.standard(statement, at, cell, type);
+        }
     }
 
     @Override

@@ -4,6 +4,7 @@ import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.Follows;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.lineup.LineEdits;
 import dachshund.core.lineup.LineUp;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
@@ -25,15 +26,20 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import org.springframework.stereotype.Component;
 
 /**
  * The lines of a line-up as CSV (RFC 4180), pasted from a spreadsheet or brought as a file. Columns: name, equipment, table,
- * rate; {@code constant …} for each constant; {@code tag …} for each tag of the original. An empty cell means as the original.
+ * rate; {@code constant …} for each constant; {@code tag …} for each tag of the original. An empty cell of a tag is a gap;
+ * words say where the line reads the original's own tag or does without. A column that is not there changes nothing.
  */
 @Component
 class LineList {
+
+    private static final String SHARED = "as the original";
+    private static final String LEFT_OUT = "left out";
 
     private final Definitions definitions;
     private final TagFinder finder;
@@ -92,10 +98,17 @@ class LineList {
                     follower.wheres().stream().findFirst().map(Where::table).orElse(""),
                     follows.rate().map(PeriodText::write).orElse("")));
             constants.keySet().forEach(name -> cells.add(follows.constants().getOrDefault(name, "")));
-            tags.values().forEach(tag -> cells.add(swaps.containsKey(tag) ? full(swaps.get(tag)) : ""));
+            tags.values().forEach(tag -> cells.add(cell(follows, swaps, tag)));
             csv.writeRecord(cells.stream().map(SafeCell::outUnlessNumber).toList());
         }
         return out.toString();
+    }
+
+    private String cell(Follows follows, Map<TagRef, TagRef> swaps, TagRef tag) {
+        if (swaps.containsKey(tag)) {
+            return full(swaps.get(tag));
+        }
+        return follows.shared().contains(tag) ? SHARED : follows.leftOut().contains(tag) ? LEFT_OUT : "";
     }
 
     /** Lines of known names change their recorders; others make new ones. */
@@ -149,43 +162,95 @@ class LineList {
         Optional<RecorderDefinition> before = followers.stream()
                 .filter(each -> each.name().equalsIgnoreCase(name))
                 .findFirst();
-        String equipment = equipment(line.getOrDefault("equipment", ""));
+        String equipment = line.containsKey("equipment") || before.isEmpty()
+                ? equipment(line.getOrDefault("equipment", ""))
+                : before.get().equipment();
+        Follows follows = follows(original, before, line, known, equipment);
+        String table = line.getOrDefault("table", "");
+        if (before.isEmpty()) {
+            RecorderDefinition bare = new RecorderDefinition(
+                    Definitions.newId(),
+                    name,
+                    original.description(),
+                    equipment,
+                    original.whens(),
+                    original.gate(),
+                    original.layout(),
+                    table.isEmpty() ? List.of() : inTable(original, table),
+                    Optional.of(follows));
+            return LineUp.made(original, bare);
+        }
+        RecorderDefinition changed = before.get()
+                .withEquipment(equipment)
+                .withWheres(table.isEmpty() ? before.get().wheres() : inTable(before.get(), table))
+                .withFollows(Optional.of(follows));
+        return new LineEdits(original, changed).brought(Set.of());
+    }
+
+    private static List<Where> inTable(RecorderDefinition recorder, String table) {
+        return recorder.wheres().stream().map(where -> where.withTable(table)).toList();
+    }
+
+    /** What the line says it has of its own; of what it does not speak, as before. */
+    private Follows follows(
+            RecorderDefinition original,
+            Optional<RecorderDefinition> before,
+            Map<String, String> line,
+            Map<String, TagRef> known,
+            String equipment) {
+        Follows was = before.flatMap(RecorderDefinition::follows)
+                .orElseGet(() -> new Follows(original.id(), List.of(), Map.of(), Optional.empty()));
         List<Follows.Swap> swaps = new ArrayList<>();
+        List<TagRef> shared = new ArrayList<>();
+        List<TagRef> leftOut = new ArrayList<>();
         columns(original).forEach((column, tag) -> {
-            String wanted = line.getOrDefault(column, "");
-            if (!wanted.isEmpty()) {
+            String wanted = line.get(column);
+            if (wanted == null) {
+                was.tags().stream().filter(swap -> swap.from().equals(tag)).forEach(swaps::add);
+                was.shared().stream().filter(tag::equals).forEach(shared::add);
+                was.leftOut().stream().filter(tag::equals).forEach(leftOut::add);
+            } else if (wanted.equalsIgnoreCase(SHARED)) {
+                shared.add(tag);
+            } else if (wanted.equalsIgnoreCase(LEFT_OUT)) {
+                leftOut.add(tag);
+            } else if (!wanted.isEmpty()) {
                 TagRef to = known.get(wanted.toLowerCase(Locale.ROOT));
                 if (to == null) {
-                    throw new IllegalArgumentException(
-                            "there is no tag \"" + wanted + "\". Write source: path / name.");
+                    throw new IllegalArgumentException("there is no tag \"" + wanted
+                            + "\". Write source: path / name, \"" + SHARED + "\" or \"" + LEFT_OUT + "\".");
                 }
                 swaps.add(new Follows.Swap(tag, to));
             }
         });
         Map<String, String> constants = new TreeMap<>();
         LineUp.constants(original.layout()).keySet().forEach(constant -> {
-            if (!line.getOrDefault("constant " + constant, "").isEmpty()) {
-                constants.put(constant, line.get("constant " + constant));
+            String text =
+                    line.getOrDefault("constant " + constant, was.constants().getOrDefault(constant, ""));
+            if (!text.isEmpty()) {
+                constants.put(constant, text);
             }
         });
-        Optional<Duration> rate = line.getOrDefault("rate", "").isEmpty()
-                ? Optional.empty()
-                : Optional.of(PeriodText.read(line.get("rate")));
-        String table = line.getOrDefault("table", "");
-        List<Where> wheres = original.wheres().stream()
-                .map(where -> table.isEmpty() ? where : where.withTable(table))
+        Optional<Duration> rate = !line.containsKey("rate")
+                ? was.rate()
+                : line.get("rate").isEmpty() ? Optional.empty() : Optional.of(PeriodText.read(line.get("rate")));
+        Optional<Follows.Made> made =
+                was.made().or(() -> before.map(recorder -> Follows.Made.of(LineUp.derived(original, recorder))));
+        return new Follows(
+                original.id(), swaps, constants, rate, shared, leftOut, names(original, equipment, was), made);
+    }
+
+    /** What the original calls its machine, and what this line calls its own. */
+    private Map<String, String> names(RecorderDefinition original, String equipment, Follows was) {
+        String own =
+                definitions.find(original.equipment()).map(each -> each.name()).orElse("");
+        List<String> inRows = original.layout().lines().stream()
+                .map(row -> row.equipment())
+                .filter(each -> !each.isEmpty())
+                .distinct()
                 .toList();
-        RecorderDefinition bare = new RecorderDefinition(
-                before.map(RecorderDefinition::id).orElseGet(Definitions::newId),
-                name,
-                original.description(),
-                equipment,
-                original.whens(),
-                original.gate(),
-                original.layout(),
-                wheres,
-                Optional.of(new Follows(original.id(), swaps, constants, rate)));
-        return LineUp.derived(original, bare);
+        String of = own.isEmpty() && inRows.size() == 1 ? inRows.get(0) : own;
+        String its = definitions.find(equipment).map(each -> each.name()).orElse("");
+        return of.isEmpty() || its.isEmpty() ? was.names() : Map.of(of, its);
     }
 
     private String equipment(String name) {

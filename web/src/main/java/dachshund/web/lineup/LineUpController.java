@@ -2,15 +2,19 @@ package dachshund.web.lineup;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.EquipmentDefinition;
+import dachshund.core.definition.Follows;
 import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.equipment.Alike;
+import dachshund.core.lineup.LineEdits;
 import dachshund.core.lineup.LineUp;
 import dachshund.core.lineup.Proposals;
 import dachshund.core.release.LayoutCheck;
 import dachshund.core.row.Made;
 import dachshund.core.sql.Dialect;
 import dachshund.core.sql.MariaDbDialect;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import dachshund.web.page.Shown;
@@ -21,6 +25,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
 import org.springframework.http.ContentDisposition;
@@ -51,7 +56,9 @@ class LineUpController {
     /**
      * A recorder of the line-up.
      *
-     * @param follows  whether it is what the original makes it
+     * @param behind   whether the original would make another line of it now
+     * @param edits    what was edited in it by hand
+     * @param gaps     tags of the original that it has none for
      * @param row      the row that it would write now
      * @param problems why it cannot work
      */
@@ -60,10 +67,32 @@ class LineUpController {
             String equipment,
             String tables,
             String differences,
-            boolean follows,
+            boolean behind,
+            List<LineEdits.Edit> edits,
+            List<Gap> gaps,
             boolean released,
             String row,
             List<String> problems) {}
+
+    /** A tag of the original for which a line has none. */
+    public record Gap(String name, TagRef tag) {}
+
+    /** What is to become of tags that a line has not. */
+    public enum Choice {
+        GAP,
+        LEFT_OUT,
+        SHARED;
+
+        private Follows of(Follows follows, List<TagRef> tags) {
+            List<TagRef> more = new ArrayList<>(this == SHARED ? follows.shared() : follows.leftOut());
+            more.addAll(tags);
+            return switch (this) {
+                case GAP -> follows;
+                case LEFT_OUT -> follows.withChoices(follows.shared(), more);
+                case SHARED -> follows.withChoices(more, follows.leftOut());
+            };
+        }
+    }
 
     /** A machine that the design fits, with the row it would write there. */
     public record Offer(Proposals.Proposed proposed, String row) {}
@@ -128,7 +157,7 @@ class LineUpController {
         model.addAttribute(
                 "behind",
                 followers.stream()
-                        .filter(each -> !LineUp.follows(original, each))
+                        .filter(each -> new LineEdits(original, each).behind())
                         .count());
         model.addAttribute("page", at);
         model.addAttribute("pages", pages);
@@ -152,25 +181,32 @@ class LineUpController {
                         .filter(LayoutCheck.Remark::blocking)
                         .map(LayoutCheck.Remark::sentence)
                         .toList();
-        List<String> own = new ArrayList<>();
+        List<String> differs = new ArrayList<>();
         follower.follows()
                 .orElseThrow()
                 .rate()
-                .ifPresent(rate -> own.add("rate " + dachshund.core.time.PeriodText.write(rate)));
-        follower.follows().orElseThrow().constants().forEach((name, text) -> own.add(name + " = " + text));
+                .ifPresent(rate -> differs.add("rate " + dachshund.core.time.PeriodText.write(rate)));
+        follower.follows().orElseThrow().constants().forEach((name, text) -> differs.add(name + " = " + text));
         String equipment = definitions
                 .find(EquipmentDefinition.class, follower.equipment())
                 .map(Definition::name)
                 .orElse("");
+        LineEdits own = new LineEdits(original, follower);
         return new Line(
                 follower,
                 equipment,
                 follower.wheres().stream().map(RecorderDefinition.Where::table).collect(Collectors.joining(", ")),
-                String.join(", ", own),
-                LineUp.follows(original, follower),
+                String.join(", ", differs),
+                own.behind(),
+                own.edits(),
+                own.gaps().stream().map(this::gap).toList(),
                 definitions.live(follower.id()).isPresent(),
                 row(follower, plant),
                 problems);
+    }
+
+    private Gap gap(TagRef tag) {
+        return new Gap(definitions.tag(tag).map(TagInfo::name).orElse(tag.address()), tag);
     }
 
     /** The first row that a recorder would write now, or why none. */
@@ -201,6 +237,7 @@ class LineUpController {
     String add(
             @PathVariable String id,
             @RequestParam(required = false) List<String> machine,
+            @RequestParam(defaultValue = "GAP") Choice missing,
             Principal by,
             RedirectAttributes flash) {
         RecorderDefinition original = original(id);
@@ -208,7 +245,7 @@ class LineUpController {
         List<RecorderDefinition> made = new ArrayList<>();
         for (Proposals.Proposed each : proposed(original)) {
             if (ticked.contains(each.key())) {
-                made.add(named(each.recorder(original, Definitions.newId()), made));
+                made.add(named(chosen(original, each.recorder(original, Definitions.newId()), missing), made));
             }
         }
         int drafted = definitions.editAll(made, by.getName());
@@ -218,6 +255,45 @@ class LineUpController {
                         ? "Tick the machines that get a recorder."
                         : drafted + (drafted == 1 ? " recorder is" : " recorders are")
                                 + " drafted. Release makes them live.");
+        return "redirect:/records/" + id + "/line-up";
+    }
+
+    /** The line with a choice for all that it lacks. */
+    private static RecorderDefinition chosen(RecorderDefinition original, RecorderDefinition line, Choice choice) {
+        Follows follows = line.follows().orElseThrow();
+        return choice == Choice.GAP
+                ? line
+                : LineUp.made(
+                        original, line.withFollows(Optional.of(choice.of(follows, LineUp.gaps(original, follows)))));
+    }
+
+    /** Says what becomes of a tag that lines have not: of one line, or of all that have this gap. */
+    @PostMapping("/gap")
+    String gap(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "") String line,
+            @RequestParam String source,
+            @RequestParam String address,
+            @RequestParam Choice choice,
+            Principal by,
+            RedirectAttributes flash) {
+        RecorderDefinition original = original(id);
+        TagRef tag = new TagRef(source, address);
+        List<RecorderDefinition> changed = followers(id).stream()
+                .filter(each -> line.isEmpty() || line.equals(each.id()))
+                .filter(each ->
+                        LineUp.gaps(original, each.follows().orElseThrow()).contains(tag))
+                .map(each -> new LineEdits(
+                                original,
+                                each.withFollows(
+                                        Optional.of(choice.of(each.follows().orElseThrow(), List.of(tag)))))
+                        .brought(Set.of()))
+                .toList();
+        int drafted = definitions.editAll(changed, by.getName());
+        flash.addFlashAttribute(
+                "said",
+                gap(tag).name() + (choice == Choice.SHARED ? " is read from the original" : " is left out") + " in "
+                        + drafted + (drafted == 1 ? " line." : " lines."));
         return "redirect:/records/" + id + "/line-up";
     }
 
@@ -239,25 +315,39 @@ class LineUpController {
         return others.stream().anyMatch(each -> each.name().equalsIgnoreCase(name));
     }
 
-    /** Makes followers what the original is now; those that were edited by themselves lose that. */
+    /**
+     * Makes lines what the original makes of them now. What was edited in them by hand stays, unless it is given up here.
+     *
+     * @param line ids of the lines; all that are behind, where none is named
+     * @param drop parts of the named lines whose edits are given up
+     */
     @PostMapping("/bring")
     String bring(
             @PathVariable String id,
             @RequestParam(required = false) List<String> line,
+            @RequestParam(required = false) List<String> drop,
             Principal by,
             RedirectAttributes flash) {
         RecorderDefinition original = original(id);
-        Set<String> wanted = line == null ? Set.of() : Set.copyOf(line);
-        List<RecorderDefinition> changed = followers(id).stream()
-                .filter(each -> wanted.isEmpty() || wanted.contains(each.id()))
-                .map(each -> LineUp.derived(original, each))
-                .toList();
+        Set<String> dropped = drop == null ? Set.of() : Set.copyOf(drop);
+        List<RecorderDefinition> changed = new ArrayList<>();
+        int keep = 0;
+        for (RecorderDefinition each : followers(id)) {
+            LineEdits edits = new LineEdits(original, each);
+            if (line == null ? edits.behind() : line.contains(each.id())) {
+                changed.add(edits.brought(dropped));
+                keep += edits.edits().stream().allMatch(edit -> dropped.contains(edit.part())) ? 0 : 1;
+            }
+        }
         int drafted = definitions.editAll(changed, by.getName());
         flash.addFlashAttribute(
                 "said",
                 drafted == 0
                         ? "All of them follow already."
-                        : drafted + (drafted == 1 ? " line is" : " lines are") + " brought along, as drafts.");
+                        : drafted + (drafted == 1 ? " line is" : " lines are") + " brought along, as drafts."
+                                + (keep == 0
+                                        ? ""
+                                        : " " + keep + (keep == 1 ? " keeps" : " keep") + " what was edited by hand."));
         return "redirect:/records/" + id + "/line-up";
     }
 
@@ -266,7 +356,7 @@ class LineUpController {
     String letGo(@PathVariable String id, @RequestParam String line, Principal by) {
         RecorderDefinition follower =
                 definitions.find(RecorderDefinition.class, line).orElseThrow();
-        definitions.editAll(List.of(follower.withFollows(java.util.Optional.empty())), by.getName());
+        definitions.editAll(List.of(follower.withFollows(Optional.empty())), by.getName());
         return "redirect:/records/" + id + "/line-up";
     }
 
