@@ -19,13 +19,16 @@ import dachshund.engine.local.Settled;
 import dachshund.engine.said.Said;
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
+import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Queue;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.ScheduledExecutorService;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -57,6 +60,7 @@ public final class DestinationWriter implements AutoCloseable {
     private final LaneWork work;
     private final Cursors cursors;
     private final Said said = new Said();
+    private final Queue<Runnable> questions = new ConcurrentLinkedQueue<>();
     private volatile RowStore store;
     private volatile Batching batching;
     private final ScheduledExecutorService reader;
@@ -159,6 +163,7 @@ public final class DestinationWriter implements AutoCloseable {
         }
         counts.atLeast(journal.last(recorder) + counts.refused() + counts.aside() + known.lost());
         Lane lane = new Lane(recorder, destination, known, counts, journal, clock.now());
+        lane.decision = local.decided(lane.name).map(Decision::read);
         if (!room.isEmpty() && lane.waiting() > 0) {
             lane.room = room;
             lane.behind = true;
@@ -282,6 +287,56 @@ public final class DestinationWriter implements AutoCloseable {
         return status().stream().mapToLong(LaneStatus::held).sum();
     }
 
+    /**
+     * Rows that a recorder's lane holds, in order, as they were made.
+     *
+     * @param after only such of a higher running number
+     * @return done by the writer's thread between two steps
+     */
+    public CompletableFuture<List<HeldRow>> held(String recorder, long after, int most) {
+        CompletableFuture<List<HeldRow>> answer = new CompletableFuture<>();
+        questions.add(() -> {
+            try {
+                Lane lane = lanes.get(recorder);
+                answer.complete(lane == null ? List.of() : feed.held(lane, after, most));
+            } catch (RuntimeException | Error thrown) {
+                answer.completeExceptionally(thrown);
+            }
+        });
+        return answer;
+    }
+
+    /** Running number of the last row of a recorder that was put on disk. */
+    public long last(String recorder) {
+        return journal.last(recorder);
+    }
+
+    /** The rows of a recorder that are on disk, up to one of them, are never written. */
+    public void discard(String recorder, long upTo) {
+        decide(recorder, Decision.discarding(upTo), "Rows that were held are discarded.");
+    }
+
+    /**
+     * The rows of a recorder that are on disk, up to one of them, are written as another design would have made them.
+     *
+     * @param zone plant time
+     */
+    public void give(String recorder, long upTo, RecorderDefinition design, ZoneId zone) {
+        decide(
+                recorder,
+                Decision.giving(upTo, LaneDesign.of(design), zone),
+                "Rows that were held are given to another design.");
+    }
+
+    private void decide(String recorder, Decision decision, String said) {
+        Lane lane = lane(recorder);
+        local.decide(lane.name, decision.asKept());
+        lane.decision = Optional.of(decision);
+        lane.decidedAnew = true;
+        lane.retryAt = Long.MIN_VALUE;
+        lane.said().note(clock.now(), said);
+    }
+
     /** Every lane in trouble is tried at the next step, however long it was to wait. */
     public void lookAgain() {
         lanes.values().forEach(lane -> lane.retryAt = Long.MIN_VALUE);
@@ -292,6 +347,9 @@ public final class DestinationWriter implements AutoCloseable {
     public long step() {
         long nanos = clock.nanos();
         takeStoreInUse();
+        for (Runnable question = questions.poll(); question != null; question = questions.poll()) {
+            question.run();
+        }
         if (nanos - lookedAt >= LOOK_NANOS || lookedAt == 0) {
             lookedAt = nanos;
             lookAtAll(nanos);
@@ -336,6 +394,10 @@ public final class DestinationWriter implements AutoCloseable {
             if (lane.storeChanged) {
                 lane.forgetTables();
                 lane.storeChanged = false;
+            }
+            if (lane.decidedAnew) {
+                lane.decidedAnew = false;
+                feed.readAgain(lane);
             }
             if (lane.blocked && lane.queue.isEmpty()) {
                 blocked(lane, nanos);

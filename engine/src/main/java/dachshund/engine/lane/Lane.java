@@ -16,6 +16,7 @@ import java.util.Deque;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.function.LongSupplier;
@@ -30,8 +31,13 @@ public final class Lane {
 
     private static final Logger LOG = LoggerFactory.getLogger(Lane.class);
 
-    /** A row read from the journal, with the positions where it begins and ends there and the place it goes to, as text. */
-    record Waiting(long position, long next, long nth, LaneDesign design, String place, Row row) {}
+    /**
+     * A row read from the journal, with the positions where it begins and ends there and the place it goes to, as text.
+     *
+     * @param design null where it is discarded, as is the row: nobody looks at them
+     * @param aside  why it is to be set aside without being written; empty where it is to be written
+     */
+    record Waiting(long position, long next, long nth, LaneDesign design, String place, Row row, String aside) {}
 
     /** A row that its destination has not taken for so long is held, beside the time that it waits for others by design. */
     static final Duration HELD_AFTER = Duration.ofSeconds(5);
@@ -74,6 +80,10 @@ public final class Lane {
     boolean blocked;
 
     String problem = "";
+    /** What was decided about rows that it holds. */
+    volatile Optional<Decision> decision = Optional.empty();
+    /** Rows that are in memory are to be read again, because something else was decided about them. */
+    volatile boolean decidedAnew;
     /** Its tables have to be seen to anew: the destination has another address. */
     volatile boolean storeChanged;
     /** Why it takes no more rows, in words; empty where it does. */
@@ -187,7 +197,8 @@ public final class Lane {
     }
 
     private static boolean together(Waiting a, Waiting b) {
-        return a.design().key() == b.design().key()
+        return b.aside().isEmpty()
+                && a.design().key() == b.design().key()
                 && a.place().equals(b.place())
                 && a.row().id().installation().equals(b.row().id().installation());
     }
@@ -306,7 +317,7 @@ public final class Lane {
     /** Record time of its oldest row in memory; the end of time where there is none. */
     Instant oldest() {
         Waiting first = tried ? null : queue.peekFirst();
-        return first == null ? Instant.MAX : first.row().recordTime();
+        return first == null || first.row() == null ? Instant.MAX : first.row().recordTime();
     }
 
     /** Its destination answers again. */

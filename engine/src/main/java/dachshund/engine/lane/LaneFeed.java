@@ -5,6 +5,7 @@ import dachshund.engine.journal.Journal;
 import dachshund.engine.journal.OwnRoom;
 import dachshund.engine.journal.RowCodec;
 import dachshund.engine.journal.SegmentJournal;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
@@ -230,6 +231,11 @@ final class LaneFeed {
 
     /** False where the entry is none that can be given out: the lane stands, and says why. */
     private boolean enqueue(Lane lane, Journal.Entry entry) {
+        if (lane.decision.isPresent() && lane.decision.get().discards(entry.nth())) {
+            // Also one that nobody can read.
+            add(lane, new Lane.Waiting(entry.position(), entry.next(), entry.nth(), null, "", null, ""));
+            return true;
+        }
         try {
             RowCodec.Decoded decoded = RowCodec.read(entry, lane.lastPlace);
             Optional<LaneDesign> design = design(decoded.design());
@@ -238,14 +244,68 @@ final class LaneFeed {
                 return false;
             }
             lane.lastPlace = decoded.place();
-            lane.queue.add(new Lane.Waiting(
-                    entry.position(), entry.next(), entry.nth(), design.get(), decoded.place(), decoded.row()));
-            queued.incrementAndGet();
-            lane.readTo = entry.next();
+            Lane.Waiting row = new Lane.Waiting(
+                    entry.position(), entry.next(), entry.nth(), design.get(), decoded.place(), decoded.row(), "");
+            add(lane, lane.decision.isEmpty() ? row : lane.decision.get().about(row));
             return true;
         } catch (RowCodec.Unreadable strange) {
             lane.blocked(strange.getMessage() + " The rows of this recorder stay on disk.");
             return false;
+        }
+    }
+
+    private void add(Lane lane, Lane.Waiting row) {
+        lane.queue.add(row);
+        queued.incrementAndGet();
+        lane.readTo = row.next();
+    }
+
+    /** Reads the lane's rows again from its first one that is not settled. */
+    void readAgain(Lane lane) {
+        settled(lane.queue.size());
+        lane.queue.clear();
+        lane.readTo = lane.cursor();
+        lane.roomReader = null;
+        lane.behind = true;
+        lane.blocked = false;
+    }
+
+    /**
+     * Rows that the lane holds, in order, as they were made. Reads files only, and leaves the lane as it is.
+     *
+     * @param after only such of a higher running number
+     */
+    List<HeldRow> held(Lane lane, long after, int most) {
+        List<HeldRow> rows = new ArrayList<>();
+        long from = Math.max(after, lane.settled().nth());
+        OwnRoom room = lane.room;
+        if (room != null) {
+            collect(lane, room.read(lane.cursor()), from, most, rows);
+        }
+        long seen = rows.isEmpty() ? from : rows.get(rows.size() - 1).nth();
+        for (Journal.Stretch stretch : journal.stretches(lane.recorder)) {
+            if (rows.size() < most && stretch.nth() + stretch.entries() - 1 > seen) {
+                collect(lane, journal.read(stretch.first()), seen, most, rows);
+                break;
+            }
+        }
+        return rows;
+    }
+
+    private void collect(Lane lane, Journal.Reader own, long after, int most, List<HeldRow> rows) {
+        long last = lane.waiting() + lane.settled().nth();
+        long nth = after;
+        while (rows.size() < most && nth < last) {
+            Journal.Entry entry = own.next();
+            if (entry == null) {
+                return;
+            }
+            if (entry.kind() == Journal.Kind.DESIGN.letter()) {
+                know(entry);
+            } else if (entry.lane().equals(lane.recorder) && entry.nth() > nth) {
+                nth = entry.nth();
+                rows.add(HeldRow.read(entry, this::design));
+            }
         }
     }
 

@@ -81,13 +81,33 @@ final class LaneWork {
 
     /** Whether the head of the lane is to be sent: ripe, its table seen to, and not landed already. */
     boolean sure(RowStore store, Lane lane) throws StoreProblem {
+        decided(lane);
         while (ripe(lane) && prepared(store, lane)) {
             if (!lane.uncertain) {
                 return true;
             }
             dropLanded(store, lane);
+            decided(lane);
         }
         return false;
+    }
+
+    /** Rows at the head that are not to be written: discarded by somebody, or without a place in the design they were given to. */
+    private void decided(Lane lane) {
+        int discarded = 0;
+        for (Lane.Waiting row : lane.queue) {
+            if (lane.decision.isEmpty() || !lane.decision.get().discards(row.nth())) {
+                break;
+            }
+            discarded++;
+        }
+        if (discarded > 0) {
+            lane.settleHead(discarded, Settled.As.DISCARDED);
+            settled.accept(lane, discarded);
+        }
+        while (!lane.queue.isEmpty() && !lane.queue.getFirst().aside().isEmpty()) {
+            refuse(lane, lane.queue.getFirst().aside());
+        }
     }
 
     /** Whether the lane has rows that need not wait for others. */

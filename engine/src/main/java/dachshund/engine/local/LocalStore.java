@@ -80,6 +80,8 @@ public final class LocalStore implements AutoCloseable {
                         "CREATE TABLE IF NOT EXISTS lane_place (lane TEXT NOT NULL, design TEXT NOT NULL, name TEXT NOT NULL, day TEXT NOT NULL, PRIMARY KEY (lane, design, name))");
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS minute (recorder TEXT NOT NULL, minute INTEGER NOT NULL, counts TEXT NOT NULL, PRIMARY KEY (recorder, minute))");
+                statement.execute(
+                        "CREATE TABLE IF NOT EXISTS decision (lane TEXT PRIMARY KEY, up_to INTEGER NOT NULL, design TEXT NOT NULL, zone TEXT NOT NULL)");
                 statement.execute("CREATE TABLE IF NOT EXISTS served (recorder TEXT PRIMARY KEY, at TEXT NOT NULL)");
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS stopped (recorder TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
@@ -351,6 +353,36 @@ public final class LocalStore implements AutoCloseable {
                 connection.setAutoCommit(true);
             }
             return null;
+        });
+    }
+
+    /**
+     * What a person has decided about rows that a lane held.
+     *
+     * @param upTo   running number of the last of them
+     * @param design the design that they are given to, as a document; empty where they are discarded
+     * @param zone   plant time then
+     */
+    public record Decided(long upTo, String design, String zone) {}
+
+    public void decide(String lane, Decided decided) {
+        update(
+                "INSERT OR REPLACE INTO decision VALUES (?, ?, ?, ?)",
+                lane,
+                decided.upTo(),
+                decided.design(),
+                decided.zone());
+    }
+
+    public Optional<Decided> decided(String lane) {
+        return run(connection -> {
+            try (PreparedStatement statement =
+                            prepare(connection, "SELECT up_to, design, zone FROM decision WHERE lane = ?", lane);
+                    ResultSet rows = statement.executeQuery()) {
+                return rows.next()
+                        ? Optional.of(new Decided(rows.getLong(1), rows.getString(2), rows.getString(3)))
+                        : Optional.empty();
+            }
         });
     }
 

@@ -1,0 +1,135 @@
+package dachshund.engine.lane;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.destination.StoreProblem.Kind;
+import dachshund.core.layout.Upkeep;
+import dachshund.engine.local.Settled;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.CompletableFuture;
+import org.junit.jupiter.api.Test;
+
+/** Rows of a lane that a corrected design should free: looked at, given to it, or discarded. */
+class HeldRowsTest extends WriterRig {
+
+    private final RecorderDefinition wrong =
+            recorder(A, "gone", true, false).withWheres(List.of(new Where("dest", "gone", Upkeep.NONE, false)));
+    private final RecorderDefinition right = recorder(A, "a", true, false);
+
+    private void faulted() throws Exception {
+        take(wrong, 1, 1001);
+        take(recorder(B, "b", true, false), 1, 11);
+        until(() -> status(A).state() == LaneState.FAULTED && sequences("b").size() == 10);
+        // The design is corrected: what is made from now on is behind what is held.
+        take(right, 1001, 1011);
+        steps(50);
+        assertThat(status(A).state()).isEqualTo(LaneState.FAULTED);
+        assertThat(status(A).waiting()).isEqualTo(1010);
+    }
+
+    private List<HeldRow> held(long after, int most) throws Exception {
+        CompletableFuture<List<HeldRow>> asked = writer.held(A, after, most);
+        stepOn();
+        return asked.get();
+    }
+
+    @Test
+    void theyCanBeLookedAtInPages() throws Exception {
+        faulted();
+        List<Long> all = new ArrayList<>();
+        for (List<HeldRow> page = held(0, 300); !page.isEmpty(); page = held(all.get(all.size() - 1), 300)) {
+            page.forEach(row -> all.add(row.nth()));
+        }
+        assertThat(all).isEqualTo(upTo(1010));
+        assertThat(held(0, 1).get(0).design().orElseThrow().where().table()).isEqualTo("gone");
+        assertThat(held(1009, 5).get(0).design().orElseThrow().where().table()).isEqualTo("a");
+        assertThat(status(A).waiting()).as("looking changes nothing").isEqualTo(1010);
+    }
+
+    @Test
+    void givenToTheCorrectedDesignTheyLandInOrderBeforeTheNewOnes() throws Exception {
+        faulted();
+        writer.give(A, 1000, right, ZoneOffset.UTC);
+        drain();
+        assertThat(sequences("a")).isEqualTo(upTo(1010));
+        adds(A, 1010, 0);
+        assertThat(status(A).state()).isEqualTo(LaneState.RECORDING);
+        assertThat(writer.said(A)).anyMatch(line -> line.words().contains("given to another design"));
+    }
+
+    @Test
+    void whatWasDecidedStandsOverARestart() throws Exception {
+        faulted();
+        store.away = true;
+        writer.give(A, 1000, right, ZoneOffset.UTC);
+        restart();
+        steps(20);
+        assertThat(store.rows("a")).isEmpty();
+        store.away = false;
+        drain();
+        assertThat(sequences("a")).hasSize(1010);
+        adds(A, 1010, 0);
+    }
+
+    @Test
+    void discardedTheyAreCountedAndTheRowsBehindThemLand() throws Exception {
+        faulted();
+        writer.discard(A, 1000);
+        drain();
+        assertThat(sequences("a"))
+                .isEqualTo(List.of(1001L, 1002L, 1003L, 1004L, 1005L, 1006L, 1007L, 1008L, 1009L, 1010L));
+        adds(A, 10, 0);
+        assertThat(status(A).account().discarded()).isEqualTo(1000);
+        Settled kept = writer.status(A).isPresent() ? local.settled(Lane.name(A, "dest")) : null;
+        restart();
+        assertThat(status(A).account().discarded()).isEqualTo(1000);
+        assertThat(kept).isNotNull();
+    }
+
+    @Test
+    void onlyWhatWasSeenIsDiscardedAndALaneThatIsBusyIsNoOtherWay() throws Exception {
+        boolean[] busy = {true};
+        store.thrower = batch -> {
+            if (busy[0] && batch.table().equals("a")) {
+                throw new StoreProblem(Kind.BUSY, 0, "The table a is locked.", null);
+            }
+        };
+        take(right, 1, 101);
+        until(() -> status(A).state() == LaneState.HOLDING);
+        long seen = held(0, 1000).get(49).nth();
+        take(right, 101, 111);
+        writer.discard(A, seen);
+        steps(20);
+        busy[0] = false;
+        drain();
+        assertThat(sequences("a")).hasSize(60).startsWith(51L);
+        adds(A, 60, 0);
+        assertThat(status(A).account().discarded()).isEqualTo(50);
+    }
+
+    @Test
+    void aRowThatDoesNotFitTheDesignItIsGivenToIsSetAsideAndItsNeighboursLand() throws Exception {
+        faulted();
+        RecorderDefinition stricter = right.withLayout(right.layout()
+                .plus(new dachshund.core.layout.Column(
+                        "lot",
+                        dachshund.core.layout.SqlType.text(10),
+                        new dachshund.core.layout.ColumnSource.FromTag(
+                                new dachshund.core.tag.TagRef("s", "lot"),
+                                dachshund.core.layout.ColumnSource.Aspect.VALUE),
+                        true,
+                        dachshund.core.layout.BadQuality.WRITE_NULL)));
+        writer.give(A, 50, stricter, ZoneOffset.UTC);
+        until(() -> status(A).account().aside() == 50);
+        assertThat(local.setAside(A, 5).get(0).reason()).contains("lot is required");
+        writer.discard(A, 1000);
+        drain();
+        adds(A, 10, 50);
+        assertThat(status(A).account().discarded()).isEqualTo(950);
+    }
+}

@@ -1,0 +1,156 @@
+package dachshund.web;
+
+import static dachshund.web.Soon.soon;
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.layout.Column;
+import dachshund.core.layout.ColumnSource;
+import dachshund.core.layout.Layout;
+import dachshund.core.layout.SqlType;
+import dachshund.core.layout.Upkeep;
+import dachshund.core.when.When;
+import dachshund.engine.Engine;
+import dachshund.engine.lane.LaneState;
+import dachshund.web.audit.Audit;
+import dachshund.web.definition.Definitions;
+import java.time.Duration;
+import java.util.List;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+
+/** A recorder writes to a table that is not there and may not be made: its rows are rehearsed, given to the corrected design, or discarded. */
+class HeldRowsTest {
+
+    private static final Column SEQUENCE =
+            Column.of("n", SqlType.BIGINT, new ColumnSource.FromRun(ColumnSource.Variable.SEQUENCE));
+
+    private static Site site;
+    private static Tables tables;
+    private static Actor actor;
+    private static String destination;
+
+    @BeforeAll
+    static void start() {
+        site = Site.demo();
+        tables = new Tables(site.database.url("quillmoor_records"));
+        actor = new Actor(site).signIn("engineer", "engineer-demo");
+        actor.see("main");
+        destination = site.bean(Definitions.class).all(DestinationDefinition.class).stream()
+                .filter(each -> each.name().equals("Records"))
+                .findFirst()
+                .orElseThrow()
+                .id();
+    }
+
+    @AfterAll
+    static void stop() {
+        actor.close();
+    }
+
+    private static void release(RecorderDefinition recorder) {
+        Definitions definitions = site.bean(Definitions.class);
+        definitions.edit(recorder, definitions.revision(recorder.id()), "engineer");
+        definitions.releaseAll(definitions.fingerprint(), "engineer");
+    }
+
+    private static RecorderDefinition design(String id, String name, String table, Upkeep upkeep, Column... more) {
+        Layout layout = Layout.proposed().plus(SEQUENCE);
+        for (Column column : more) {
+            layout = layout.plus(column);
+        }
+        return new RecorderDefinition(
+                id,
+                name,
+                "",
+                List.of(new When.Every(Duration.ofMillis(200))),
+                layout,
+                List.of(new Where(destination, table, upkeep, false)));
+    }
+
+    private static long waiting(String id) {
+        return site.bean(Engine.class).status().get(id).lanes().get(0).account().waiting();
+    }
+
+    private static Column tag() {
+        return site.bean(Definitions.class).all(RecorderDefinition.class).stream()
+                .filter(each -> each.name().equals("Dryer log"))
+                .findFirst()
+                .orElseThrow()
+                .layout()
+                .columns()
+                .get(3);
+    }
+
+    private static String faulted(String name) {
+        String id = Definitions.newId();
+        release(design(id, name, "never_made", Upkeep.NONE, tag()));
+        soon(() -> site.bean(Engine.class).status().get(id).lanes().get(0).state() == LaneState.FAULTED
+                && waiting(id) > 10);
+        return id;
+    }
+
+    @Test
+    void rowsOfAFaultedLaneAreGivenToTheCorrectedDesign() throws Exception {
+        String id = faulted("Given on");
+        actor.go("/watch/" + id);
+        actor.see("#lanes", "never_made");
+        actor.click(".look-held");
+        actor.see("#rehearsed", "made under the design that is released");
+        actor.see("#held", "never_made");
+
+        Column renamed = tag().named("renamed").typed(SqlType.read("decimal(8,1)"));
+        release(design(id, "Given on", "made_now", new Upkeep(true, true), renamed));
+        actor.go("/watch/" + id + "/held/" + destination);
+        actor.see("#rehearsed", "rows");
+        assertThat(actor.texts("#rehearsed th")).contains("renamed", "n");
+        actor.click("#give");
+        actor.browser.switchTo().alert().accept();
+        actor.see("#notice", "given to the released design");
+        soon(() -> waiting(id) < 5
+                && tables.count("SELECT COUNT(*) FROM made_now") > 20
+                && tables.count("SELECT COUNT(*) FROM made_now WHERE renamed IS NOT NULL") > 0);
+        site.bean(Engine.class).recorders().stop(id, "test", "counting");
+        soon(() -> waiting(id) == 0);
+        assertThat(tables.count("SELECT COUNT(*) - COUNT(DISTINCT n) FROM made_now"))
+                .isZero();
+        assertThat(tables.count("SELECT MAX(n) - COUNT(*) FROM made_now"))
+                .as("from the first row on, all of them")
+                .isZero();
+        assertThat(site.bean(Audit.class).newest(20))
+                .anyMatch(entry -> entry.what().equals("gave held rows to the released design")
+                        && entry.detail().contains("Given on into Records"));
+    }
+
+    @Test
+    void theyAreTakenAwayAsCsvAndDiscardedAndTheAccountSaysSo() throws Exception {
+        String id = faulted("Thrown away");
+        Visitor engineer = new Visitor(site).signIn("engineer", "engineer-demo");
+        String csv = engineer.get("/watch/" + id + "/held/" + destination + "/rows.csv")
+                .body();
+        assertThat(csv.lines().count()).isGreaterThan(10);
+        assertThat(csv.lines().findFirst().orElseThrow()).contains("record_time", "row_id", "n");
+        Visitor viewer = new Visitor(site).signIn("viewer", "viewer-demo");
+        assertThat(viewer.post("/watch/" + id + "/held/" + destination + "/discard", "upTo", "5")
+                        .statusCode())
+                .isEqualTo(403);
+        actor.go("/watch/" + id + "/held/" + destination);
+        actor.click("#discard");
+        actor.browser.switchTo().alert().accept();
+        actor.see("#notice", "discarded, and counted as that");
+        soon(() -> site.bean(Engine.class)
+                        .status()
+                        .get(id)
+                        .lanes()
+                        .get(0)
+                        .account()
+                        .discarded()
+                > 10);
+        assertThat(site.bean(Audit.class).newest(20))
+                .anyMatch(entry -> entry.what().equals("discarded held rows"));
+        site.bean(Engine.class).recorders().stop(id, "test", "done");
+    }
+}
