@@ -447,7 +447,7 @@ public final class Engine implements AutoCloseable {
         sources.close(STOP_SOURCES);
         recorders.close();
         if (!actions.drain(STOP_ACTIONS)) {
-            LOG.error("Some rows that were due could not be made before the stop.");
+            LOG.error("{} changes could not be made into rows before the stop.", recorders.pending());
         }
         actions.close();
         List<Thread> closing = outlets.values().stream()

@@ -17,12 +17,15 @@ import dachshund.core.definition.SourceDefinition;
 import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.destination.WriteMode;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.row.Row;
+import dachshund.core.row.RowId;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkProblem;
@@ -45,11 +48,15 @@ import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.stream.LongStream;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -68,7 +75,13 @@ class FailureStaysTest {
     @TempDir
     Path folder;
 
+    private static final DestinationDefinition SECOND =
+            new DestinationDefinition("b0000009", "Second", "", "good", Map.of("is", "second"));
+
     private final List<Row> landed = Collections.synchronizedList(new ArrayList<>());
+    private final List<Row> landedInSecond = Collections.synchronizedList(new ArrayList<>());
+    private final AtomicBoolean away = new AtomicBoolean();
+    private final AtomicBoolean secondAway = new AtomicBoolean();
     private final PlantLink link = mock(PlantLink.class);
     private final LinkKind good = kind("good", link);
     private final List<LinkKind> kinds = new ArrayList<>(List.of(good));
@@ -111,25 +124,42 @@ class FailureStaysTest {
     @BeforeEach
     void open() throws Exception {
         when(storeKind.id()).thenReturn("good");
-        when(storeKind.open(any())).thenAnswer(call -> store());
+        when(storeKind.open(any())).thenAnswer(call -> {
+            Map<String, String> settings = call.getArgument(0);
+            return settings.containsKey("is") ? store(landedInSecond, secondAway) : store(landed, away);
+        });
     }
 
-    private RowStore store() throws Exception {
+    private static RowStore store(List<Row> there, AtomicBoolean away) throws Exception {
         RowStore store = mock(RowStore.class);
         when(store.dialect()).thenReturn(new MariaDbDialect());
         when(store.describe(any())).thenReturn(Optional.empty());
-        when(store.landed(any())).thenReturn(Set.of());
+        when(store.canFind(any())).thenReturn(true);
+        when(store.landed(any())).thenAnswer(call -> {
+            answer(away);
+            RowBatch batch = call.getArgument(0);
+            Set<RowId> found = new HashSet<>(batch.rows().stream().map(Row::id).toList());
+            found.retainAll(List.copyOf(there).stream().map(Row::id).toList());
+            return found;
+        });
         when(store.in(anyString())).thenReturn(store);
         when(store.allOrNothing()).thenReturn(true);
         when(store.tellsOfAll()).thenReturn(true);
         doAnswer(call -> {
+                    answer(away);
                     List<RowBatch> batches = call.getArgument(0);
-                    batches.forEach(batch -> landed.addAll(batch.rows()));
+                    batches.forEach(batch -> there.addAll(batch.rows()));
                     return null;
                 })
                 .when(store)
                 .write(any());
         return store;
+    }
+
+    private static void answer(AtomicBoolean away) throws StoreProblem {
+        if (away.get()) {
+            throw new StoreProblem(StoreProblem.Kind.AWAY, -1, "The database is away.", null);
+        }
     }
 
     private void start(List<SourceDefinition> sources, Definition... rest) {
@@ -321,5 +351,81 @@ class FailureStaysTest {
         assertThat(List.copyOf(landed)).hasSizeBetween(199, 200).allSatisfy(row -> {
             assertThat((Double) row.cells()[3]).isEqualTo(2 * (Double) row.cells()[2]);
         });
+    }
+
+    /** A stop in the middle of changes, with one of two destinations away: what landed in one lands in the other, and nothing is uncounted. */
+    @Test
+    void theAccountAddsUpAcrossAStopWithOneDestinationHeld() throws Exception {
+        RecorderDefinition both = recorder(
+                        "c0000007",
+                        new When.OnChange(Deadband.NONE, List.of(LEVEL), Duration.ZERO, Duration.ZERO),
+                        valueOf(LEVEL))
+                .withWheres(List.of(
+                        new Where("b0000001", "t", new Upkeep(true, true), false),
+                        new Where("b0000009", "t", new Upkeep(true, true), false)));
+        start(List.of(GOOD), RECORDS, SECOND, both);
+        offer("a0000001", 0.0);
+        offer("a0000001", 1.0);
+        soon(() -> landed.size() == 1 && landedInSecond.size() == 1);
+        secondAway.set(true);
+        CountDownLatch some = new CountDownLatch(1);
+        AtomicBoolean stopped = new AtomicBoolean();
+        Thread plant = new Thread(() -> {
+            for (int i = 2; !stopped.get(); i++) {
+                offer("a0000001", (double) i);
+                if (i == 2000) {
+                    some.countDown();
+                }
+            }
+        });
+        plant.start();
+        some.await();
+        engine.close();
+        stopped.set(true);
+        plant.join();
+        secondAway.set(false);
+        start(List.of(GOOD), RECORDS, SECOND, both);
+        soon(() -> engine.status().get(both.id()).lanes().stream()
+                .allMatch(
+                        lane -> lane.account().waiting() == 0 && lane.account().offered() > 1500));
+        assertThat(engine.status().get(both.id()).lanes()).allSatisfy(lane -> {
+            assertThat(lane.account().difference()).as("%s", lane.account()).isZero();
+            assertThat(lane.account().lost()).isZero();
+        });
+        List<RowId> first = landed.stream().map(Row::id).sorted().toList();
+        assertThat(landedInSecond.stream().map(Row::id).sorted().toList())
+                .as("in both, each once")
+                .isEqualTo(first)
+                .doesNotHaveDuplicates()
+                .hasSizeGreaterThan(1500);
+        assertThat(first.stream().map(RowId::sequence).toList())
+                .as("none in between is missing")
+                .isEqualTo(LongStream.rangeClosed(1, first.size()).boxed().toList());
+    }
+
+    /** Decided once for a row: it goes to the first destination or to its standby, never to both or neither. */
+    @Test
+    void whileADestinationComesAndGoesEachRowGoesToItOrToItsStandby() {
+        RecorderDefinition twice = recorder("c0000008", new When.Every(Duration.ofMillis(20)), valueOf(LEVEL))
+                .withWheres(List.of(
+                        new Where("b0000001", "t", new Upkeep(true, true), false),
+                        new Where("b0000009", "t", new Upkeep(true, true), false, new WriteMode.Insert(), "b0000001")));
+        start(List.of(GOOD), RECORDS, SECOND, twice);
+        goesOn(twice);
+        for (int i = 0; i < 3; i++) {
+            away.set(true);
+            int before = landedInSecond.size();
+            soon(() -> landedInSecond.size() > before + 5);
+            away.set(false);
+            goesOn(twice);
+        }
+        engine.recorders().stop(twice.id(), "test", "counting");
+        soon(() -> engine.status().get(twice.id()).lanes().stream()
+                .allMatch(lane -> lane.account().waiting() == 0));
+        List<Long> all = Stream.concat(landed.stream(), landedInSecond.stream())
+                .map(row -> row.id().sequence())
+                .sorted()
+                .toList();
+        assertThat(all).isEqualTo(LongStream.rangeClosed(1, all.size()).boxed().toList());
     }
 }

@@ -467,6 +467,9 @@ public final class Differences {
     }
 
     private String tag(TagRef ref) {
+        if (ref.isGap()) {
+            return "no tag yet";
+        }
         return after.getOrDefault(ref.source(), before.get(ref.source())) instanceof SourceDefinition source
                 ? source.tags().stream()
                         .filter(info -> info.address().equals(ref.address()))

@@ -135,15 +135,17 @@ public final class LayoutCheck {
                                         index,
                                         true,
                                         ref.isGap()
-                                                ? gap(ref.address())
+                                                ? gap("Column "
+                                                        + layout.columns()
+                                                                .get(index)
+                                                                .name())
                                                 : "The tag " + ref.address()
                                                         + " is not among the tags taken from its source. Take it there or remove this column.")));
     }
 
-    /** A line-up found no tag in this place. */
-    static String gap(String tag) {
-        return "There is no tag in the place of " + tag
-                + " of the original. Choose one, or say in the line-up what becomes of it.";
+    /** A line-up found no tag of the machine for this. */
+    static String gap(String place) {
+        return place + " has no tag of this machine. Choose one, or say in the line-up what becomes of it.";
     }
 
     private void formula(ColumnSource.FromFormula from, int index) {
@@ -191,7 +193,7 @@ public final class LayoutCheck {
                                         -1,
                                         true,
                                         line.tag().isGap()
-                                                ? gap(line.name())
+                                                ? gap("The row of " + line.name())
                                                 : "The tag " + line.name()
                                                         + " is not among the tags taken from its source. Take it there or remove its line.")));
         long numbered = layout.columns().stream().filter(Column::isAutoNumber).count();

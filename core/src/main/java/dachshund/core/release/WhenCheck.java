@@ -85,7 +85,7 @@ public final class WhenCheck {
                 .filter(ref -> tags.apply(ref).isEmpty())
                 .forEach(ref -> problems.add(
                         ref.isGap()
-                                ? what + ": " + LayoutCheck.gap(ref.address())
+                                ? LayoutCheck.gap(what)
                                 : what + " is not among the tags taken from its source: " + ref.address() + "."));
     }
 }

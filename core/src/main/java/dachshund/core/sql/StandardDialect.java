@@ -211,7 +211,7 @@ abstract class StandardDialect implements Dialect {
                         .collect(Collectors.joining(", "));
     }
 
-    /** The written columns that are not its key; the row identity stays that of the first row. */
+    /** The written columns that are not its key; the row id among them, which tells of the row that was written there last. */
     static List<String> others(Layout layout) {
         return layout.written().stream()
                 .map(Column::name)

@@ -242,7 +242,7 @@ class LineUpTest {
                 .extracting(LayoutCheck.Remark::sentence)
                 .singleElement()
                 .asString()
-                .contains("no tag in the place of PL1/Fines");
+                .contains("Column fines has no tag of this machine");
         RecorderDefinition without =
                 with(third, follows -> follows.withChoices(List.of(), List.of(tag("PL1", "Fines"))));
         assertThat(without.layout().column("fines")).isEmpty();

@@ -476,6 +476,9 @@ public final class SegmentJournal implements Journal {
     @Override
     public void close() {
         syncer.close();
+        synchronized (appending) {
+            trouble = "The application is being stopped: the journal in " + folder + " takes no more rows.";
+        }
         try {
             sync();
             removeReleased();

@@ -268,5 +268,6 @@ public final class Recorders implements AutoCloseable {
     @Override
     public void close() {
         worker.close();
+        schedule.changeover(List.of()); // nobody hears of a change any more; what was heard is carried out
     }
 }

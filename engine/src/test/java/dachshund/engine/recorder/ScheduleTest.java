@@ -167,6 +167,18 @@ class ScheduleTest {
     }
 
     @Test
+    void whatIsDueAndDoesNotComeIsASentenceWhateverTheCause() {
+        RecorderRun run = run("aaaaaaaa", Duration.ofSeconds(1), SqlType.DOUBLE);
+        changeover(run);
+        passIn(Duration.ofSeconds(1), 3);
+        assertThat(run.trouble()).isEmpty();
+        clock.pass(Duration.ofSeconds(30)); // nobody serves it
+        assertThat(run.trouble()).contains("A row was due").contains("ago and has not come");
+        schedule.runDue();
+        assertThat(run.trouble()).isEmpty();
+    }
+
+    @Test
     void ticksMoreThanAPeriodLateAreSkippedAndCounted() {
         changeover(run("aaaaaaaa", Duration.ofSeconds(1), SqlType.DOUBLE));
         passIn(Duration.ofSeconds(1), 2);

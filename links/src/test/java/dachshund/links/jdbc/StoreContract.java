@@ -252,6 +252,29 @@ public abstract class StoreContract {
                 .containsExactly(List.of("L1", 11L, "null"), List.of("L2", 21L, "e"), List.of("L3", 31L, "d"));
     }
 
+    /** So that what has landed is found by the row id also where rows change each other. */
+    @Test
+    void theRowIdOfAChangedRowIsThatOfTheRowThatWasWrittenThereLast() throws Exception {
+        Layout layout = new Layout(List.of(
+                        Layout.proposed().columns().get(1),
+                        Layout.proposed().columns().get(2),
+                        constant("lot", SqlType.text(20))))
+                .withKeys(List.of("lot"), List.of());
+        make("lots with ids", layout);
+        WriteMode mode = new WriteMode.InsertOrUpdate();
+        for (int n = 1; n <= 3; n++) {
+            store().write(List.of(batch("lots with ids", layout, false, mode, new Row(id(n), TIME, new Object[] {
+                TIME, id(n).toString(), "L1"
+            }))));
+        }
+        assertThat(store().lastRows("lots with ids", layout, 5).rows())
+                .singleElement()
+                .satisfies(row -> assertThat(row).contains(id(3).toString()));
+        Row last = new Row(id(3), TIME, new Object[] {TIME, id(3).toString(), "L1"});
+        assertThat(store().landed(batch("lots with ids", layout, false, mode, last)))
+                .containsExactly(id(3));
+    }
+
     /** After an outage hundreds of rows of one key wait: the last of them is what stands there. */
     @Test
     void ofManyRowsOfOneKeyInABatchTheLastOneCounts() throws Exception {

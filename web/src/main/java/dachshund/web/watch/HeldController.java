@@ -5,6 +5,7 @@ import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.layout.Column;
+import dachshund.core.layout.ColumnSource;
 import dachshund.core.row.Conversion;
 import dachshund.core.row.Made;
 import dachshund.core.row.Redesign;
@@ -235,11 +236,19 @@ class HeldController {
         if (row.row().isEmpty() || row.design().isEmpty()) {
             return new Line(row.nth(), Instant.EPOCH, "", row.problem());
         }
-        Map<String, String> cells = new LinkedHashMap<>();
-        cells(row.design().get().recorder(), row.row().get().cells(), cells);
+        List<Column> columns = row.design().get().recorder().layout().written();
         List<String> values = new ArrayList<>();
-        cells.forEach((name, value) -> values.add(name + " " + (value.isEmpty() ? "–" : value)));
+        for (int i = 0; i < columns.size(); i++) {
+            if (!columns.get(i).isRowId() && !isRecordTime(columns.get(i))) {
+                String value = shown.cell(row.row().get().cells()[i]);
+                values.add(columns.get(i).name() + " " + (value.isEmpty() ? "–" : value));
+            }
+        }
         return new Line(row.nth(), row.row().get().recordTime(), row.place(), String.join("   ", values));
+    }
+
+    private static boolean isRecordTime(Column column) {
+        return column.from() instanceof ColumnSource.FromRun run && run.variable() == ColumnSource.Variable.RECORD_TIME;
     }
 
     /** All of them as CSV (RFC 4180), UTF-8 with a byte-order mark, times in UTC; a column for each column of any of their designs. */

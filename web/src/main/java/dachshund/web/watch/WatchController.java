@@ -12,10 +12,12 @@ import dachshund.engine.said.Said;
 import dachshund.web.definition.Definitions;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.Collection;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Controller;
@@ -31,6 +33,8 @@ class WatchController {
 
     private static final int MOST_SAID = 300;
     private static final int MOST_SET_ASIDE = 100;
+    /** What so many recorders say alike is said once, above them. */
+    private static final int SAID_ALIKE = 3;
 
     private final Definitions definitions;
     private final Engine engine;
@@ -70,12 +74,22 @@ class WatchController {
                                 .thenComparing(status -> status.definition().name(), String.CASE_INSENSITIVE_ORDER))
                         .map(status -> strip(status, now))
                         .toList());
+        model.addAttribute("alike", alike(all.values()));
         model.addAttribute(
                 "sources",
                 engine.sources().all().stream()
                         .sorted(Comparator.comparing(run -> run.definition().name()))
                         .toList());
         return "watch/watch :: strips";
+    }
+
+    /** Sentences that many recorders say, such as that their destination is away, with how many. */
+    private static Map<String, Long> alike(Collection<RecorderStatus> all) {
+        Map<String, Long> said = all.stream()
+                .filter(status -> !status.sentence().isEmpty())
+                .collect(Collectors.groupingBy(RecorderStatus::sentence, TreeMap::new, Collectors.counting()));
+        said.values().removeIf(count -> count < SAID_ALIKE);
+        return said;
     }
 
     private Strip strip(RecorderStatus status, Instant now) {
