@@ -118,7 +118,8 @@ public final class EquipmentValues {
                     || !tag.formula().isEmpty()
                     || property.kind() == info.get().kind()
                     || property.kind() == DataKind.TEXT
-                    || property.kind() == DataKind.NUMBER && info.get().kind() == DataKind.INTEGER;
+                    || property.kind() == DataKind.NUMBER && info.get().kind().whole()
+                    || property.kind() == DataKind.INTEGER && info.get().kind().whole();
             if (!fits) {
                 problems.add(
                         property.name() + ": the tag is a " + info.get().kind().words() + ", the property a "

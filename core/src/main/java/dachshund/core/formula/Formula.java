@@ -245,6 +245,12 @@ public final class Formula {
                         .map(number -> number.setScale(0, RoundingMode.HALF_UP))
                         .filter(number -> number.unscaledValue().bitLength() < 64)
                         .map(BigDecimal::longValue);
+            case UNSIGNED ->
+                number(result)
+                        .map(number -> number.setScale(0, RoundingMode.HALF_UP))
+                        .filter(number ->
+                                number.signum() >= 0 && number.unscaledValue().bitLength() <= 64)
+                        .map(number -> number.unscaledValue().bitLength() < 64 ? (Object) number.longValue() : number);
             case NUMBER ->
                 number(result)
                         .map(BigDecimal::doubleValue)

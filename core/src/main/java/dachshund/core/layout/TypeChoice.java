@@ -13,9 +13,17 @@ public final class TypeChoice {
         return switch (kind) {
             case BOOLEAN -> SqlType.BOOLEAN;
             case INTEGER -> SqlType.BIGINT;
+            case UNSIGNED -> SqlType.decimal(20, 0);
             case NUMBER -> SqlType.DOUBLE;
             case TIME -> SqlType.timestamp(6);
             case TEXT, OTHER -> SqlType.text(255);
+        };
+    }
+
+    private static boolean signed(SqlType type) {
+        return switch (type.family()) {
+            case SMALLINT, INTEGER, BIGINT -> true;
+            default -> false;
         };
     }
 
@@ -36,6 +44,10 @@ public final class TypeChoice {
                 && type.family() != SqlType.Family.DECIMAL) {
             return Optional.of(tagName + " may have decimals and " + type.words()
                     + " holds none: rows with decimals will be set aside. Use double or decimal.");
+        }
+        if (kind == DataKind.UNSIGNED && signed(type)) {
+            return Optional.of(tagName + " may be larger than " + type.words()
+                    + " holds: such rows will be set aside. Use decimal(20,0).");
         }
         boolean timeType =
                 switch (type.family()) {

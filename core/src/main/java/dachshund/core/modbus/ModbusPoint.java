@@ -161,7 +161,7 @@ public record ModbusPoint(
 
     /** The sort of value it gives. */
     public DataKind kind() {
-        return type.kind() == DataKind.INTEGER && scaled() ? DataKind.NUMBER : type.kind();
+        return type.kind().whole() && scaled() ? DataKind.NUMBER : type.kind();
     }
 
     /** Both notations side by side: holding register 40 (40041), unit 3. */

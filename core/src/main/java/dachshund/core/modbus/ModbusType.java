@@ -8,7 +8,7 @@ public enum ModbusType {
     INT16("16 bit signed", 1, DataKind.INTEGER),
     UINT32("32 bit unsigned", 2, DataKind.INTEGER),
     INT32("32 bit signed", 2, DataKind.INTEGER),
-    UINT64("64 bit unsigned", 4, DataKind.INTEGER),
+    UINT64("64 bit unsigned", 4, DataKind.UNSIGNED),
     INT64("64 bit signed", 4, DataKind.INTEGER),
     FLOAT32("float, 32 bit", 2, DataKind.NUMBER),
     FLOAT64("float, 64 bit", 4, DataKind.NUMBER),

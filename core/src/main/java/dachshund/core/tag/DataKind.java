@@ -4,6 +4,8 @@ package dachshund.core.tag;
 public enum DataKind {
     BOOLEAN("yes/no"),
     INTEGER("whole number"),
+    /** Of 64 bits without a sign: half of its values are beyond a signed column. */
+    UNSIGNED("whole number of 64 bits without a sign"),
     NUMBER("number"),
     TEXT("text"),
     TIME("time"),
@@ -20,8 +22,13 @@ public enum DataKind {
         return words;
     }
 
+    /** Whether its values have no decimals. */
+    public boolean whole() {
+        return this == INTEGER || this == UNSIGNED;
+    }
+
     /** Whether values of this kind can be drawn as a line. */
     public boolean numeric() {
-        return this == INTEGER || this == NUMBER || this == BOOLEAN;
+        return whole() || this == NUMBER || this == BOOLEAN;
     }
 }

@@ -34,6 +34,17 @@ public final class TagText {
                     throw new IllegalArgumentException("Write a whole number, such as 42.", notWhole);
                 }
             }
+            case UNSIGNED -> {
+                try {
+                    BigDecimal whole = new BigDecimal(new BigDecimal(stripped).toBigIntegerExact());
+                    if (whole.signum() < 0) {
+                        throw new IllegalArgumentException("Write a whole number from 0 on.");
+                    }
+                    yield whole.toBigInteger().bitLength() <= 63 ? (Object) whole.longValueExact() : whole;
+                } catch (NumberFormatException | ArithmeticException notWhole) {
+                    throw new IllegalArgumentException("Write a whole number, such as 42.", notWhole);
+                }
+            }
             case NUMBER -> {
                 try {
                     BigDecimal exact = new BigDecimal(stripped);

@@ -11,11 +11,9 @@ import dachshund.core.time.PlantClock;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.Journal;
 import dachshund.engine.journal.Offered;
-import dachshund.engine.journal.OwnRoom;
 import dachshund.engine.journal.RowCodec;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.local.LocalStore;
-import dachshund.engine.local.Settled;
 import dachshund.engine.said.Said;
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
@@ -27,7 +25,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Queue;
 import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.ScheduledExecutorService;
 import org.slf4j.Logger;
@@ -49,13 +46,12 @@ public final class DestinationWriter implements AutoCloseable {
 
     private static final long LOOK_NANOS = 1_000_000_000L;
 
-    private final String destination;
     private final String destinationName;
     private final SegmentJournal journal;
     private final Offered offered;
     private final LocalStore local;
     private final PlantClock clock;
-    private final Map<String, Lane> lanes = new ConcurrentHashMap<>();
+    private final Lanes lanes;
     private final LaneFeed feed;
     private final LaneWork work;
     private final Cursors cursors;
@@ -86,7 +82,7 @@ public final class DestinationWriter implements AutoCloseable {
             LocalStore local,
             CounterBook book,
             PlantClock clock) {
-        this.destination = destination;
+
         this.destinationName = destinationName;
         this.journal = journal;
         this.offered = offered;
@@ -98,7 +94,16 @@ public final class DestinationWriter implements AutoCloseable {
         this.reader = Threads.pool("reader-" + destination, 1);
         this.keeper = Threads.pool("cursors-" + destination, 1);
         this.cursors = new Cursors(local, keeper);
-        this.feed = new LaneFeed(journal, () -> this.batching, this::lane, lanes::values);
+        this.lanes = new Lanes(
+                destination,
+                destinationName,
+                journal,
+                offered,
+                local,
+                clock,
+                said,
+                lane -> cursors.moved(lane.name, lane.settled()));
+        this.feed = new LaneFeed(journal, () -> this.batching, lanes::of, lanes::all);
         this.work = new LaneWork(
                 destination,
                 new TableKeeper(destinationName, local),
@@ -108,82 +113,14 @@ public final class DestinationWriter implements AutoCloseable {
                 () -> this.batching,
                 this::settled);
         this.trials = new Trials(destination, clock, this::tryHead);
-        opened();
-    }
-
-    /** Says what was found on disk, and counts what is missing. */
-    private void opened() {
-        String sentence =
-                switch (journal.opened()) {
-                    case NEW, SAME -> "";
-                    case OLDER ->
-                        "The journal of " + destinationName
-                                + " ends before rows that had landed: an older copy, or its end is lost. What was in it in between is counted as lost; new rows are not affected.";
-                    case UNKNOWN ->
-                        "The local store knows nothing of the journal of " + destinationName
-                                + ": rows in it are looked up in their tables before they are sent.";
-                    case LOST ->
-                        "The journal of " + destinationName
-                                + " is lost. Rows that were in it are counted as lost; new rows are not affected.";
-                };
-        if (!sentence.isEmpty()) {
-            LOG.error(sentence);
-            said.note(clock.now(), sentence);
-        }
-        local.laneNames(destination).forEach(this::lane);
-        journal.lanes().forEach(this::lane);
-        OwnRoom.lanes(journal).forEach(this::lane);
-        local.knowsJournal(destination, journal.id());
-    }
-
-    private Lane lane(String recorder) {
-        return lanes.computeIfAbsent(recorder, this::open);
-    }
-
-    /** A lane as the last end left it: what was offered and is neither settled nor on disk is lost. */
-    private Lane open(String recorder) {
-        Offered.OfLane counts = offered.of(recorder);
-        Settled known = local.settled(Lane.name(recorder, destination));
-        OwnRoom room = OwnRoom.of(journal, recorder);
-        journal.atLeast(recorder, Math.max(known.nth(), room.lastNth()));
-        if (!known.journal().equals(journal.id())) {
-            // Of another journal nothing is settled here; where nothing was known, what came before it was settled by
-            // somebody.
-            boolean anew = known.journal().isEmpty();
-            List<Journal.Stretch> stretches = journal.stretches(recorder);
-            long first = !room.isEmpty()
-                    ? room.firstNth()
-                    : stretches.isEmpty() ? 0 : stretches.get(0).nth();
-            long last = Math.max(known.nth(), first - 1);
-            known = known.in(journal.id(), 0, last, anew ? last : 0, 0);
-        }
-        long missing = counts.offered() - counts.refused() - counts.aside() - known.lost() - journal.last(recorder);
-        if (missing > 0) {
-            known = known.withLost(missing);
-        }
-        counts.atLeast(journal.last(recorder) + counts.refused() + counts.aside() + known.lost());
-        Lane lane = new Lane(recorder, destination, known, counts, journal, clock.now());
-        lane.decision = local.decided(lane.name).map(Decision::read);
-        if (!room.isEmpty() && lane.waiting() > 0) {
-            lane.room = room;
-            lane.behind = true;
-        } else {
-            room.release(Long.MAX_VALUE);
-        }
-        if (missing > 0) {
-            String sentence = missing + " rows were offered before the last end and are not on disk: lost.";
-            LOG.error("{} into {}: {}", recorder, destinationName, sentence);
-            lane.said().note(clock.now(), sentence);
-            cursors.moved(lane.name, lane.settled());
-        }
-        return lane;
+        lanes.openKnown();
     }
 
     /** A recorder's design with its one Where for this destination, as rows are journalled under it. */
     public LaneDesign design(RecorderDefinition recorder) {
         LaneDesign design = LaneDesign.of(recorder);
         feed.know(design);
-        lane(recorder.id());
+        lanes.of(recorder.id());
         return design;
     }
 
@@ -193,7 +130,7 @@ public final class DestinationWriter implements AutoCloseable {
      * @param place the table or file it goes to, as {@link Place#text}
      */
     public void take(LaneDesign design, Row row, String place) throws Journal.Full {
-        Lane lane = lane(row.id().recorder());
+        Lane lane = lanes.of(row.id().recorder());
         lane.offered.offer();
         boolean taken = false;
         try {
@@ -214,7 +151,7 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** A row of the recorder did not fit its layout and is set aside already. */
     public void setAsideBefore(String recorder) {
-        Lane lane = lane(recorder);
+        Lane lane = lanes.of(recorder);
         lane.offered.offer();
         lane.offered.setAside();
     }
@@ -237,18 +174,16 @@ public final class DestinationWriter implements AutoCloseable {
     }
 
     public List<LaneStatus> status() {
-        return lanes.values().stream().map(lane -> lane.status(clock.nanos())).toList();
+        return lanes.all().stream().map(lane -> lane.status(clock.nanos())).toList();
     }
 
     public Optional<LaneStatus> status(String recorder) {
-        return Optional.ofNullable(lanes.get(recorder)).map(lane -> lane.status(clock.nanos()));
+        return lanes.find(recorder).map(lane -> lane.status(clock.nanos()));
     }
 
     /** What the lane of a recorder said lately, newest first. */
     public List<Said.Line> said(String recorder) {
-        return Optional.ofNullable(lanes.get(recorder))
-                .map(lane -> lane.said().lines())
-                .orElse(List.of());
+        return lanes.find(recorder).map(lane -> lane.said().lines()).orElse(List.of());
     }
 
     /** What the destination as a whole said lately, newest first. */
@@ -276,7 +211,7 @@ public final class DestinationWriter implements AutoCloseable {
     /** Rows on disk that have not landed, all lanes together. */
     public long waiting() {
         long waiting = 0;
-        for (Lane lane : lanes.values()) {
+        for (Lane lane : lanes.all()) {
             waiting += lane.waiting();
         }
         return waiting;
@@ -297,8 +232,9 @@ public final class DestinationWriter implements AutoCloseable {
         CompletableFuture<List<HeldRow>> answer = new CompletableFuture<>();
         questions.add(() -> {
             try {
-                Lane lane = lanes.get(recorder);
-                answer.complete(lane == null ? List.of() : feed.held(lane, after, most));
+                answer.complete(lanes.find(recorder)
+                        .map(lane -> feed.held(lane, after, most))
+                        .orElse(List.of()));
             } catch (RuntimeException | Error thrown) {
                 answer.completeExceptionally(thrown);
             }
@@ -329,7 +265,7 @@ public final class DestinationWriter implements AutoCloseable {
     }
 
     private void decide(String recorder, Decision decision, String said) {
-        Lane lane = lane(recorder);
+        Lane lane = lanes.of(recorder);
         local.decide(lane.name, decision.asKept());
         lane.decision = Optional.of(decision);
         lane.decidedAnew = true;
@@ -339,7 +275,7 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** Every lane in trouble is tried at the next step, however long it was to wait. */
     public void lookAgain() {
-        lanes.values().forEach(lane -> lane.retryAt = Long.MIN_VALUE);
+        lanes.all().forEach(lane -> lane.retryAt = Long.MIN_VALUE);
         retryAt = Long.MIN_VALUE;
     }
 
@@ -375,10 +311,10 @@ public final class DestinationWriter implements AutoCloseable {
         if (inUse != store) {
             left.add(inUse);
             inUse = store;
-            lanes.values().forEach(lane -> lane.storeChanged = true);
+            lanes.all().forEach(lane -> lane.storeChanged = true);
             lookAgain();
         }
-        if (!left.isEmpty() && lanes.values().stream().noneMatch(lane -> lane.tried)) {
+        if (!left.isEmpty() && lanes.all().stream().noneMatch(lane -> lane.tried)) {
             left.forEach(RowStore::close);
             left.clear();
         }
@@ -387,7 +323,7 @@ public final class DestinationWriter implements AutoCloseable {
     private boolean send(long nanos) throws StoreProblem {
         Map<String, List<Lane>> ready = new LinkedHashMap<>();
         List<Lane> inTrouble = new ArrayList<>();
-        for (Lane lane : lanes.values()) {
+        for (Lane lane : lanes.all()) {
             if (lane.tried) {
                 continue;
             }
@@ -545,7 +481,7 @@ public final class DestinationWriter implements AutoCloseable {
         if (awayInARow > 0) {
             LOG.info("{} is back.", destinationName);
             said.note(clock.now(), destinationName + " is back.");
-            lanes.values().stream().filter(lane -> !lane.tried).forEach(lane -> lane.back(clock.now()));
+            lanes.all().stream().filter(lane -> !lane.tried).forEach(lane -> lane.back(clock.now()));
         }
         awayInARow = 0;
     }
@@ -561,7 +497,7 @@ public final class DestinationWriter implements AutoCloseable {
         retryAt = nanos + Pause.nanosAfter(awayInARow);
         awayInARow = awayInARow + 1;
         String away = PeriodText.roughly(Duration.ofNanos(nanos - awaySince));
-        for (Lane lane : lanes.values()) {
+        for (Lane lane : lanes.all()) {
             if (lane.tried) {
                 continue;
             }
@@ -596,7 +532,7 @@ public final class DestinationWriter implements AutoCloseable {
                 || cursors.kept(Cursors.LATE) && cursors.trouble().isEmpty()) {
             return true;
         }
-        lanes.values().stream()
+        lanes.all().stream()
                 .filter(lane -> !lane.tried && !lane.faulted() && lane.waiting() > 0)
                 .forEach(lane -> lane.holds(
                         cursors.trouble(), " Rows wait until it is known which of them have landed.", clock.now()));
@@ -606,7 +542,7 @@ public final class DestinationWriter implements AutoCloseable {
     /** Once a second for every lane: which rows are old, and whether more may wait. */
     private void lookAtAll(long nanos) {
         Batching bounds = batching;
-        for (Lane lane : lanes.values()) {
+        for (Lane lane : lanes.all()) {
             lane.mark(nanos, bounds.patience());
             lane.overBound = bounds.full(
                     lane.waiting(),

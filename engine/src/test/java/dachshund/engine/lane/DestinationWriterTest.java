@@ -152,8 +152,8 @@ class DestinationWriterTest extends WriterRig {
         drain();
         assertThat(sequences("a")).isEqualTo(upTo(20));
         assertThat(store.rows("a").get(10).cells()).hasSize(1);
-        assertThat(status(A).state()).isEqualTo(LaneState.RECORDING);
-        assertThat(status(A).sentence()).contains("lost record_time");
+        until(() ->
+                status(A).state() == LaneState.RECORDING && status(A).sentence().contains("lost record_time"));
         restart();
         take(recorder, 1, 3);
         drain();

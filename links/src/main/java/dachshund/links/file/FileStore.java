@@ -29,6 +29,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
@@ -47,7 +48,7 @@ final class FileStore implements RowStore {
 
     private final FileSettings settings;
     private final RowFile format;
-    private final Map<String, Integer> lastNumbers = new HashMap<>();
+    private final Map<String, Integer> lastNumbers = new ConcurrentHashMap<>();
     private final Map<Path, Long> rowCounts = new HashMap<>();
     private long used = -1;
     private long countedAt;
@@ -403,8 +404,9 @@ final class FileStore implements RowStore {
         }
     }
 
+    /** Reading waits for nobody: a row that is being written meanwhile is seen whole or not at all. */
     @Override
-    public synchronized TablePage lastRows(String table, Layout layout, int limit) throws StoreProblem {
+    public TablePage lastRows(String table, Layout layout, int limit) throws StoreProblem {
         List<Column> columns = layout.written();
         int number = last(table);
         List<String> names = columns.stream().map(Column::name).toList();
@@ -431,16 +433,17 @@ final class FileStore implements RowStore {
         return Arrays.asList(cells);
     }
 
+    /** However slowly they are taken, nobody waits for that. */
     @Override
-    public synchronized void readAll(String table, Layout layout, TakeRow taker) throws StoreProblem {
+    public void readAll(String table, Layout layout, TakeRow taker) throws StoreProblem {
         List<Column> columns = layout.written();
         CellText texts = new CellText(settings);
         try {
             for (int number = 1; number <= last(table); number++) {
-                for (List<String> row : format.last(file(table, number), columns, Integer.MAX_VALUE)) {
-                    taker.row(cells(row, columns, texts));
-                }
+                format.each(file(table, number), columns, row -> taker.row(cells(row, columns, texts)));
             }
+        } catch (UncheckedIOException e) {
+            throw problem(e.getCause());
         } catch (IOException e) {
             throw problem(e);
         }

@@ -6,6 +6,7 @@ import java.io.IOException;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Consumer;
 
 /** One format of files. Files are not open between two calls. */
 interface RowFile {
@@ -27,4 +28,9 @@ interface RowFile {
 
     /** The last rows, oldest first, as text by column in the order of the columns; null for nothing. */
     List<List<String>> last(Path file, List<Column> columns, int limit) throws IOException;
+
+    /** Every row, oldest first, as {@link #last} gives them. One that is only half written is left out. */
+    default void each(Path file, List<Column> columns, Consumer<List<String>> taker) throws IOException {
+        last(file, columns, Integer.MAX_VALUE).forEach(taker);
+    }
 }

@@ -1,5 +1,6 @@
 package dachshund.links.file;
 
+import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import dachshund.core.layout.Column;
@@ -9,10 +10,13 @@ import dachshund.core.row.RowJson;
 import dachshund.core.text.SafeCell;
 import de.siegmar.fastcsv.reader.CsvReader;
 import de.siegmar.fastcsv.reader.CsvRecord;
+import de.siegmar.fastcsv.reader.FieldMismatchStrategy;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import de.siegmar.fastcsv.writer.LineDelimiter;
+import java.io.BufferedReader;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
+import java.io.InputStreamReader;
 import java.io.Reader;
 import java.io.StringReader;
 import java.io.StringWriter;
@@ -29,6 +33,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Consumer;
 
 /** CSV (RFC 4180) and JSON Lines (RFC 8259, one object a line): rows are appended as bytes. */
 final class TextFile implements RowFile {
@@ -137,9 +142,7 @@ final class TextFile implements RowFile {
                 return lines.count();
             }
         }
-        try (CsvReader<CsvRecord> reader = CsvReader.builder()
-                .fieldSeparator(settings.separator())
-                .ofCsvRecord(Files.newBufferedReader(file, settings.encoding()))) {
+        try (CsvReader<CsvRecord> reader = reader().ofCsvRecord(Files.newBufferedReader(file, settings.encoding()))) {
             return reader.stream().count() - (settings.header() ? 1 : 0);
         }
     }
@@ -245,37 +248,88 @@ final class TextFile implements RowFile {
         }
         String lines =
                 whole ? text.startsWith("\uFEFF") ? text.substring(1) : text : text.substring(text.indexOf('\n') + 1);
-        List<List<String>> found = json ? json(lines, columns) : csv(lines, columns.size(), whole && settings.header());
+        List<List<String>> found =
+                json ? jsonLines(lines, columns) : csv(lines, columns.size(), whole && settings.header());
         return found.subList(Math.max(0, found.size() - limit), found.size());
     }
 
-    private static List<List<String>> json(String lines, List<Column> columns) throws IOException {
-        List<List<String>> found = new ArrayList<>();
-        for (String line : lines.lines().filter(each -> !each.isBlank()).toList()) {
-            JsonNode row = JSON.readTree(line);
-            found.add(columns.stream()
-                    .map(column -> {
-                        JsonNode cell = row.at("/"
-                                + column.name()
-                                        .replace("~", "~0")
-                                        .replace("/", "~1")
-                                        .replace('.', '/'));
-                        return cell.isMissingNode() ? null : cell.isValueNode() ? cell.asText() : cell.toString();
-                    })
-                    .toList());
+    /** A line at a time, so that a file of any size goes out without being held. */
+    @Override
+    public void each(Path file, List<Column> columns, Consumer<List<String>> taker) throws IOException {
+        try (BufferedReader in =
+                new BufferedReader(new InputStreamReader(Files.newInputStream(file), settings.encoding()))) {
+            in.mark(1);
+            if (in.read() != '\uFEFF') {
+                in.reset();
+            }
+            if (json) {
+                eachJson(in, columns, taker);
+            } else {
+                eachCsv(in, columns.size(), settings.header(), taker);
+            }
         }
+    }
+
+    private static void eachJson(BufferedReader in, List<Column> columns, Consumer<List<String>> taker)
+            throws IOException {
+        String line = in.readLine();
+        while (line != null) {
+            String next = in.readLine();
+            try {
+                if (!line.isBlank()) {
+                    taker.accept(json(line, columns));
+                }
+            } catch (JsonProcessingException torn) {
+                if (next != null) {
+                    throw torn;
+                }
+            }
+            line = next;
+        }
+    }
+
+    private static List<List<String>> jsonLines(String lines, List<Column> columns) throws IOException {
+        List<List<String>> found = new ArrayList<>();
+        eachJson(new BufferedReader(new StringReader(lines)), columns, found::add);
         return found;
     }
 
-    private List<List<String>> csv(String lines, int width, boolean header) throws IOException {
-        try (Reader reader = new StringReader(lines);
-                CsvReader<CsvRecord> csv =
-                        CsvReader.builder().fieldSeparator(settings.separator()).ofCsvRecord(reader)) {
-            List<List<String>> all = csv.stream()
+    private static List<String> json(String line, List<Column> columns) throws JsonProcessingException {
+        JsonNode row = JSON.readTree(line);
+        return columns.stream()
+                .map(column -> {
+                    JsonNode cell = row.at("/"
+                            + column.name()
+                                    .replace("~", "~0")
+                                    .replace("/", "~1")
+                                    .replace('.', '/'));
+                    return cell.isMissingNode() ? null : cell.isValueNode() ? cell.asText() : cell.toString();
+                })
+                .toList();
+    }
+
+    /** A torn row at the end has other fields than it should: it is left out, and not a reason to show nothing. */
+    private CsvReader.CsvReaderBuilder reader() {
+        return CsvReader.builder()
+                .fieldSeparator(settings.separator())
+                .missingFieldStrategy(FieldMismatchStrategy.IGNORE)
+                .extraFieldStrategy(FieldMismatchStrategy.IGNORE)
+                .allowUnclosedQuote(true);
+    }
+
+    private void eachCsv(Reader in, int width, boolean header, Consumer<List<String>> taker) throws IOException {
+        try (CsvReader<CsvRecord> csv = reader().ofCsvRecord(in)) {
+            csv.stream()
                     .map(CsvRecord::getFields)
                     .filter(fields -> fields.size() == width)
-                    .toList();
-            return all.subList(header && !all.isEmpty() ? 1 : 0, all.size());
+                    .skip(header ? 1 : 0)
+                    .forEach(taker);
         }
+    }
+
+    private List<List<String>> csv(String lines, int width, boolean header) throws IOException {
+        List<List<String>> all = new ArrayList<>();
+        eachCsv(new StringReader(lines), width, header, all::add);
+        return all;
     }
 }

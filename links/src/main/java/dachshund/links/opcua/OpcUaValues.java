@@ -212,7 +212,7 @@ final class OpcUaValues {
                 : plain instanceof Double
                         ? DataKind.NUMBER
                         : plain instanceof Number
-                                ? DataKind.INTEGER
+                                ? value instanceof ULong ? DataKind.UNSIGNED : DataKind.INTEGER
                                 : plain instanceof Instant
                                         ? DataKind.TIME
                                         : value instanceof String || value instanceof LocalizedText
@@ -239,6 +239,9 @@ final class OpcUaValues {
         if (NodeIds.DateTime.equals(dataType) || NodeIds.UtcTime.equals(dataType)) {
             return DataKind.TIME;
         }
+        if (NodeIds.UInt64.equals(dataType)) {
+            return DataKind.UNSIGNED;
+        }
         boolean whole = NodeIds.SByte.equals(dataType)
                 || NodeIds.Byte.equals(dataType)
                 || NodeIds.Int16.equals(dataType)
@@ -246,7 +249,6 @@ final class OpcUaValues {
                 || NodeIds.Int32.equals(dataType)
                 || NodeIds.UInt32.equals(dataType)
                 || NodeIds.Int64.equals(dataType)
-                || NodeIds.UInt64.equals(dataType)
                 || NodeIds.Integer.equals(dataType)
                 || NodeIds.UInteger.equals(dataType);
         return whole ? DataKind.INTEGER : DataKind.OTHER;

@@ -33,11 +33,13 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.Set;
+import java.util.concurrent.CountDownLatch;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.apache.poi.xssf.usermodel.XSSFWorkbook;
@@ -159,6 +161,53 @@ class FileStoreTest {
                                 "2026-11-25T06:00:00.125Z", "0.0000001", "-5", "-3", "123456789.123", "false"),
                         java.util.Arrays.asList("2026-11-25T06:00:00.126Z", "71.5", null, "0", "0", "true"));
         assertThat(store.lastRows("log", LAYOUT, 2).rows().get(1)).startsWith(TIME.plusMillis(2), 1e-7, "-5", -3L);
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"csv", "jsonl", "xlsx"})
+    void howeverSlowlyADownloadIsTakenNobodyWaitsForIt(String format) throws Exception {
+        RowStore store = open("format", format);
+        write(store, "log", List.of(usual(1), usual(2)));
+        CountDownLatch taking = new CountDownLatch(1);
+        CountDownLatch taken = new CountDownLatch(1);
+        List<Object> read = Collections.synchronizedList(new ArrayList<>());
+        Thread slow = new Thread(() -> {
+            try {
+                store.readAll("log", LAYOUT, cells -> {
+                    taking.countDown();
+                    try {
+                        taken.await();
+                    } catch (InterruptedException stopped) {
+                        Thread.currentThread().interrupt();
+                    }
+                    read.add(cells.get(2));
+                });
+            } catch (StoreProblem problem) {
+                read.add(problem);
+            }
+        });
+        slow.start();
+        taking.await();
+        write(store, "log", List.of(usual(3)));
+        assertThat(store.lastRows("log", LAYOUT, 10).rows()).hasSize(3);
+        assertThat(store.tables()).isNotEmpty();
+        taken.countDown();
+        slow.join();
+        assertThat(read).startsWith("PL1-1", "PL1-2");
+    }
+
+    /** As a reader finds it that comes while somebody writes. */
+    @ParameterizedTest
+    @ValueSource(strings = {"csv", "jsonl"})
+    void aRowThatIsOnlyHalfWrittenIsNoneYet(String format) throws Exception {
+        RowStore store = open("format", format);
+        write(store, "log", List.of(usual(1), usual(2)));
+        Path file = file("log." + format);
+        byte[] whole = Files.readAllBytes(file);
+        Files.write(file, java.util.Arrays.copyOf(whole, whole.length - 20));
+        List<Object> read = new ArrayList<>();
+        store.readAll("log", LAYOUT, cells -> read.add(cells.get(2)));
+        assertThat(read).containsExactly("PL1-1");
     }
 
     @Test

@@ -17,6 +17,7 @@ import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagValue;
 import dachshund.links.Heard;
+import dachshund.links.Tear;
 import dachshund.standins.PrivateProcess;
 import dachshund.standins.SimulatedPlant;
 import dachshund.standins.opcua.PelletWorksServer;
@@ -388,6 +389,46 @@ class OpcUaLinkTest {
             String feed = "nsu=" + PelletWorksServer.NAMESPACE + ";s=Drying/Drum dryer/Wet chip feed";
             link.want(List.of(tag(feed)));
             await().atMost(PATIENCE).until(() -> heard.values.containsKey(feed));
+        }
+    }
+
+    /** Wherever a server falls silent or dies while it is connected to, the link says so, answers its page, and comes back. */
+    @Test
+    void aServerThatDiesAnywhereWhileItIsConnectedToIsSaidAndFoundAgain() throws Exception {
+        List<Tear> tears = new ArrayList<>();
+        List<PlantLink> links = new ArrayList<>();
+        List<Heard> heard = new ArrayList<>();
+        TagInfo outlet = tag(OUTLET);
+        ScheduledExecutorService threads = Executors.newScheduledThreadPool(16);
+        try {
+            for (long after : new long[] {0, 40, 900, 2500}) {
+                for (boolean silently : new boolean[] {true, false}) {
+                    Tear tear = new Tear(port, after, silently);
+                    PlantLink link = link("opc.tcp://127.0.0.1:" + tear.port());
+                    link.want(List.of(outlet));
+                    tears.add(tear);
+                    links.add(link);
+                    heard.add(new Heard());
+                    link.start(heard.get(heard.size() - 1), threads);
+                }
+            }
+            await().atMost(PATIENCE).until(() -> tears.stream().allMatch(Tear::torn));
+            await().atMost(PATIENCE).until(() -> heard.stream().allMatch(each -> each.state == LinkState.AWAY));
+            assertThat(heard).allSatisfy(each -> assertThat(each.sentence).contains("Trying again in"));
+            long from = System.nanoTime();
+            links.forEach(PlantLink::health);
+            assertThat(Duration.ofNanos(System.nanoTime() - from)).isLessThan(Duration.ofSeconds(5));
+            tears.forEach(Tear::mend);
+            await().atMost(PATIENCE).until(() -> heard.stream()
+                    .allMatch(each -> each.state == LinkState.CONNECTED && each.values.containsKey(OUTLET)));
+        } finally {
+            for (PlantLink link : links) {
+                link.close();
+            }
+            for (Tear tear : tears) {
+                tear.close();
+            }
+            threads.shutdownNow();
         }
     }
 }

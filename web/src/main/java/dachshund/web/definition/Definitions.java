@@ -390,11 +390,25 @@ public class Definitions {
     /** Throws away all edits of a thing. */
     public synchronized void discard(String id, String by) {
         draft(id).ifPresent(draft -> {
-            retire(id);
-            tables.deleteDrafts(id);
-            audit.note(by, "discarded a draft", draft.kind().words() + " " + draft.name());
+            thrownAway(draft, by);
             reload();
         });
+    }
+
+    /** Throws away all edits of all things; how many things. */
+    public synchronized int discardAll(String by) {
+        List<Draft> all = List.copyOf(drafts());
+        all.forEach(draft -> thrownAway(draft, by));
+        if (!all.isEmpty()) {
+            reload();
+        }
+        return all.size();
+    }
+
+    private void thrownAway(Draft draft, String by) {
+        retire(draft.id());
+        tables.deleteDrafts(draft.id());
+        audit.note(by, "discarded a draft", draft.kind().words() + " " + draft.name());
     }
 
     private void reload() {

@@ -65,8 +65,7 @@ class ReleaseController {
     /** Throws away every draft. */
     @PostMapping("/release/discard")
     String discard(Principal by, RedirectAttributes flash) {
-        int drafts = definitions.drafts().size();
-        definitions.drafts().forEach(draft -> definitions.discard(draft.id(), by.getName()));
+        int drafts = definitions.discardAll(by.getName());
         flash.addFlashAttribute("said", drafts + (drafts == 1 ? " draft is" : " drafts are") + " discarded.");
         return "redirect:/release";
     }
