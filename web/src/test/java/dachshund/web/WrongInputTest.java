@@ -128,8 +128,7 @@ class WrongInputTest {
     @Test
     void aTextTagIntoANumberColumnIsSetAsideAndCountedNeverWrittenWrong() {
         newRecorderOf("PL2 lot", 1);
-        actor.fillAndLeave("#recorder-name", "Lot as number");
-        actor.see("#design");
+        actor.edit(() -> actor.fillAndLeave("#recorder-name", "Lot as number"));
         actor.click("#columns th:nth-child(4) button");
         actor.fill("#f-type", "integer");
         actor.click("#column-editor .btn-primary");
