@@ -153,4 +153,19 @@ class HeldRowsTest {
                 .anyMatch(entry -> entry.what().equals("discarded held rows"));
         site.bean(Engine.class).recorders().stop(id, "test", "done");
     }
+
+    @Test
+    void whatIsNotThereOrNotUnderstoodSaysSo() throws Exception {
+        Visitor engineer = new Visitor(site).signIn("engineer", "engineer-demo");
+        assertThat(engineer.get("/watch/nobody/held/nowhere").body()).contains("What this address names is not here");
+        assertThat(engineer.get("/watch/nobody/held/" + destination).statusCode())
+                .isEqualTo(404);
+        assertThat(engineer.post("/watch/nobody/held/nowhere/discard", "upTo", "many")
+                        .statusCode())
+                .isEqualTo(400);
+        String id = site.recorder("Dryer log");
+        assertThat(engineer.get("/watch/" + id + "/held/" + destination + "?after=-5")
+                        .statusCode())
+                .isEqualTo(200);
+    }
 }

@@ -8,7 +8,7 @@ public enum Outcome {
     HELD,
     /** Refused for its content; kept with the reason. */
     SET_ASIDE,
-    /** Due but not made: the tick was more than a period late, or the layout says to skip. */
+    /** Due but not made: the tick was more than a period late, the layout says to skip, or it was discarded while it was held. */
     SKIPPED,
     /** Could not be taken: the journal is full or its disk failed. */
     REFUSED

@@ -84,6 +84,8 @@ public final class Redesign {
                 cells[i] = value == null ? null : Conversion.convert(value, column.type(), zone);
             } catch (Conversion.DoesNotFit problem) {
                 return refused(row, column.name() + " " + problem.getMessage() + ".");
+            } catch (RuntimeException strange) {
+                return refused(row, column.name() + " cannot be converted: " + strange + ".");
             }
             if (cells[i] == null && column.required()) {
                 return refused(row, column.name() + " is required, and the row was made without it.");
@@ -112,9 +114,15 @@ public final class Redesign {
     }
 
     private Made.Refused refused(Row row, String reason) {
-        List<String> values = Arrays.stream(row.cells())
-                .map(cell -> cell == null ? "" : Conversion.plain(cell))
-                .toList();
+        List<String> values = Arrays.stream(row.cells()).map(Redesign::shown).toList();
         return new Made.Refused(row.id(), row.recordTime(), values, reason);
+    }
+
+    private static String shown(Object cell) {
+        try {
+            return cell == null ? "" : Conversion.plain(cell);
+        } catch (RuntimeException strange) {
+            return "?";
+        }
     }
 }

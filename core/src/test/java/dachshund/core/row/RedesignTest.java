@@ -73,6 +73,41 @@ class RedesignTest {
     }
 
     @Test
+    void whateverAValueThrowsIsAReasonOfItsRow() {
+        Number strange = new Number() {
+            private static final long serialVersionUID = 1;
+
+            @Override
+            public int intValue() {
+                throw new IllegalStateException("never");
+            }
+
+            @Override
+            public long longValue() {
+                throw new IllegalStateException("never");
+            }
+
+            @Override
+            public float floatValue() {
+                throw new IllegalStateException("never");
+            }
+
+            @Override
+            public double doubleValue() {
+                throw new IllegalStateException("never");
+            }
+
+            @Override
+            public String toString() {
+                throw new IllegalStateException("never");
+            }
+        };
+        Layout after = new Layout(List.of(tag("output", SqlType.read("decimal(6,1)"), "Output")));
+        Made.Refused refused = (Made.Refused) new Redesign(BEFORE, after, ZoneOffset.UTC).of(row(strange, 1.0, "x"));
+        assertThat(refused.reason()).contains("output cannot be converted").contains("never");
+    }
+
+    @Test
     void columnsThatChangedPlacesAreNotMistakenForEachOther() {
         Layout swapped = new Layout(
                 List.of(tag("moisture", SqlType.DOUBLE, "Output"), tag("output", SqlType.DOUBLE, "Moisture")));

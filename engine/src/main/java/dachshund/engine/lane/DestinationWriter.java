@@ -67,6 +67,8 @@ public final class DestinationWriter implements AutoCloseable {
     private volatile int awayInARow;
     /** What is wrong with the disk that keeps how far the rows are; empty where nothing is. */
     private volatile String localTrouble = "";
+    /** Why a step failed as a whole; empty where the last one did not. */
+    private volatile String failing = "";
 
     private long lookedAt;
     private long awaySince;
@@ -191,7 +193,7 @@ public final class DestinationWriter implements AutoCloseable {
         return said.lines();
     }
 
-    /** What is wrong with the journal or not known of its disk, in sentences. */
+    /** What is wrong with the journal, the local disk or the writing as a whole, in sentences. */
     public List<String> journalRemarks() {
         List<String> remarks = new ArrayList<>(journal.damage());
         if (!journal.remark().isEmpty()) {
@@ -199,6 +201,9 @@ public final class DestinationWriter implements AutoCloseable {
         }
         if (!localTrouble.isEmpty()) {
             remarks.add(localTrouble);
+        }
+        if (!failing.isEmpty()) {
+            remarks.add(failing);
         }
         return remarks;
     }
@@ -298,10 +303,19 @@ public final class DestinationWriter implements AutoCloseable {
         }
         try {
             feed.fill();
-            return knownOnDisk() && send(nanos) ? 0 : IDLE_NANOS;
+            boolean more = knownOnDisk() && send(nanos);
+            failing = "";
+            return more ? 0 : IDLE_NANOS;
         } catch (StoreProblem away) {
             hold(away.getMessage());
             return IDLE_NANOS;
+        } catch (RuntimeException | Error unknown) {
+            // What is one lane's is dealt with there; this is the store or the writer itself.
+            failing = "Writing fails for a reason that is not known here, and is tried again each second: "
+                    + Threads.words(unknown);
+            LOG.error("{}: {}", destinationName, failing, unknown);
+            said.note(clock.now(), failing);
+            return LOOK_NANOS;
         } finally {
             keepCursors();
         }
@@ -411,7 +425,7 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** A lane whose table somebody else uses has been waited for once; the others do not wait for it a second time. */
     private List<Lane> waitedFor(StoreProblem problem, List<Lane> ready) {
-        if (problem.kind() != StoreProblem.Kind.BUSY || problem.batch() < 0) {
+        if (problem.kind() != StoreProblem.Kind.BUSY || problem.batch() < 0 || problem.batch() >= ready.size()) {
             return ready;
         }
         answered();
@@ -516,9 +530,20 @@ public final class DestinationWriter implements AutoCloseable {
      * there.
      */
     private void keepCursors() {
+        String clearing = "";
+        long needed = 0;
+        try {
+            needed = feed.needed();
+        } catch (RuntimeException | Error cannot) {
+            // How far the lanes are is kept all the same; the journal gives nothing back meanwhile.
+            clearing = "The journal cannot be cleared: " + Threads.words(cannot);
+        }
         Duration pause = inUse.tellsOfAll() && !journal.fills() ? CURSORS_EVERY : Duration.ZERO;
-        journal.release(cursors.keep(feed.needed(), pause));
-        String now = cursors.trouble();
+        journal.release(cursors.keep(needed, pause));
+        localTrouble(clearing.isEmpty() ? cursors.trouble() : clearing);
+    }
+
+    private void localTrouble(String now) {
         if (!now.isEmpty() && !now.equals(localTrouble)) {
             LOG.error("{}: {}", destinationName, now);
             said.note(clock.now(), now);

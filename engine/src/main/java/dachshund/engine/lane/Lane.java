@@ -34,7 +34,7 @@ public final class Lane {
     /**
      * A row read from the journal, with the positions where it begins and ends there and the place it goes to, as text.
      *
-     * @param design null where it is discarded, as is the row: nobody looks at them
+     * @param design null where it is discarded; the row too, where nobody can read it
      * @param aside  why it is to be set aside without being written; empty where it is to be written
      */
     record Waiting(long position, long next, long nth, LaneDesign design, String place, Row row, String aside) {}

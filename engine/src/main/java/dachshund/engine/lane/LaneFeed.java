@@ -1,10 +1,12 @@
 package dachshund.engine.lane;
 
 import dachshund.core.destination.Batching;
+import dachshund.core.row.Row;
 import dachshund.engine.journal.Journal;
 import dachshund.engine.journal.OwnRoom;
 import dachshund.engine.journal.RowCodec;
 import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.thread.Threads;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
@@ -233,7 +235,8 @@ final class LaneFeed {
     private boolean enqueue(Lane lane, Journal.Entry entry) {
         if (lane.decision.isPresent() && lane.decision.get().discards(entry.nth())) {
             // Also one that nobody can read.
-            add(lane, new Lane.Waiting(entry.position(), entry.next(), entry.nth(), null, "", null, ""));
+            Row row = HeldRow.read(entry, this::design).row().orElse(null);
+            add(lane, new Lane.Waiting(entry.position(), entry.next(), entry.nth(), null, "", row, ""));
             return true;
         }
         try {
@@ -250,6 +253,11 @@ final class LaneFeed {
             return true;
         } catch (RowCodec.Unreadable strange) {
             lane.blocked(strange.getMessage() + " The rows of this recorder stay on disk.");
+            return false;
+        } catch (RuntimeException | Error unknown) {
+            // Whatever a row or what was decided about it does, the rows of others are read on.
+            lane.blocked("A row on disk cannot be given out (" + Threads.words(unknown)
+                    + "). The rows of this recorder stay on disk.");
             return false;
         }
     }

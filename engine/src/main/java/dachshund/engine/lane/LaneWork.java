@@ -99,6 +99,9 @@ final class LaneWork {
             if (lane.decision.isEmpty() || !lane.decision.get().discards(row.nth())) {
                 break;
             }
+            if (row.row() != null) {
+                book.count(lane.recorder, row.row().recordTime(), Outcome.SKIPPED, 1);
+            }
             discarded++;
         }
         if (discarded > 0) {

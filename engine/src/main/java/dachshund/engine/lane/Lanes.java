@@ -8,6 +8,7 @@ import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.Settled;
 import dachshund.engine.said.Said;
+import dachshund.engine.thread.Threads;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
@@ -93,6 +94,19 @@ final class Lanes {
         return lanes.values();
     }
 
+    /** What was decided in an earlier run; nothing where that cannot be read, for rows then keep their own design. */
+    private Optional<Decision> decision(Lane lane, LocalStore.Decided kept) {
+        try {
+            return Optional.of(Decision.read(kept));
+        } catch (RuntimeException unreadable) {
+            String sentence = "What was decided about held rows cannot be read, so they keep their own design: "
+                    + Threads.words(unreadable);
+            LOG.error("{} into {}: {}", lane.recorder, destinationName, sentence);
+            lane.said().note(clock.now(), sentence);
+            return Optional.empty();
+        }
+    }
+
     /** A lane as the last end left it: what was offered and is neither settled nor on disk is lost. */
     private Lane open(String recorder) {
         Offered.OfLane counts = offered.of(recorder);
@@ -116,7 +130,7 @@ final class Lanes {
         }
         counts.atLeast(journal.last(recorder) + counts.refused() + counts.aside() + known.lost());
         Lane lane = new Lane(recorder, destination, known, counts, journal, clock.now());
-        lane.decision = local.decided(lane.name).map(Decision::read);
+        lane.decision = local.decided(lane.name).flatMap(kept -> decision(lane, kept));
         if (!room.isEmpty() && lane.waiting() > 0) {
             lane.room = room;
             lane.behind = true;

@@ -95,6 +95,9 @@ class FakeStore implements RowStore {
 
     @Override
     public int atOnceBeside() {
+        if (beside < 0) {
+            throw new IllegalStateException("a store's defect");
+        }
         return beside;
     }
 
@@ -143,7 +146,7 @@ class FakeStore implements RowStore {
             try {
                 thrower.maybe(batch);
             } catch (StoreProblem problem) {
-                throw problem.batch() < 0
+                throw problem.batch() != 0
                         ? problem
                         : new StoreProblem(problem.kind(), i, problem.getMessage(), problem.getCause());
             }

@@ -7,7 +7,7 @@ import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.layout.Upkeep;
-import dachshund.engine.local.Settled;
+import dachshund.engine.local.LocalStore;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
@@ -85,10 +85,31 @@ class HeldRowsTest extends WriterRig {
                 .isEqualTo(List.of(1001L, 1002L, 1003L, 1004L, 1005L, 1006L, 1007L, 1008L, 1009L, 1010L));
         adds(A, 10, 0);
         assertThat(status(A).account().discarded()).isEqualTo(1000);
-        Settled kept = writer.status(A).isPresent() ? local.settled(Lane.name(A, "dest")) : null;
+        assertThat(book.hour(A, clock.now()).stream()
+                        .mapToLong(minute -> minute.held())
+                        .sum())
+                .as("held in no minute any more")
+                .isZero();
         restart();
         assertThat(status(A).account().discarded()).isEqualTo(1000);
-        assertThat(kept).isNotNull();
+    }
+
+    @Test
+    void aDecisionThatNobodyCanReadAnyMoreIsSaidAndStopsNothing() throws Exception {
+        faulted();
+        close();
+        try (LocalStore before = new LocalStore(folder.resolve("local.db"))) {
+            before.decide(Lane.name(A, "dest"), new LocalStore.Decided(1000, "{of a later version", "UTC"));
+        }
+        epoch++;
+        open();
+        assertThat(writer.said(A)).anyMatch(line -> line.words().contains("cannot be read"));
+        take(recorder(B, "b", true, false), 11, 21);
+        until(() -> sequences("b").size() == 20);
+        assertThat(status(A).waiting()).isEqualTo(1010);
+        writer.discard(A, 1000);
+        drain();
+        adds(A, 10, 0);
     }
 
     @Test

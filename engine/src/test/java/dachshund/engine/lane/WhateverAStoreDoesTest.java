@@ -235,6 +235,67 @@ class WhateverAStoreDoesTest extends WriterRig {
     }
 
     @Test
+    void aStoreThatThrowsWhereItIsOnlyAskedIsASentenceAndNoSilentRepetition() throws Exception {
+        RecorderDefinition a = recorder(A, "a", true, false);
+        take(a, 1, 3);
+        drain();
+        store.busyTable = "a";
+        take(a, 3, 5);
+        until(() -> status(A).state() == LaneState.HOLDING);
+        store.busyTable = "";
+        store.beside = -1;
+        for (int i = 0; i < 20; i++) {
+            writer.step(); // throws nothing
+            clock.pass(Duration.ofSeconds(1));
+        }
+        assertThat(writer.journalRemarks()).anyMatch(remark -> remark.contains("a store's defect"));
+        assertThat(writer.said()).anyMatch(line -> line.words().contains("a store's defect"));
+        store.beside = 1;
+        drain();
+        assertThat(writer.journalRemarks()).isEmpty();
+        adds(A, 4, 0);
+    }
+
+    @Test
+    void aStoreThatNamesABatchThatIsNotThereHoldsUpNobody() throws Exception {
+        store.thrower = batch -> {
+            if (batch.table().equals("a")) {
+                throw new StoreProblem(Kind.BUSY, 99, "Somebody locks something.", null);
+            }
+        };
+        take(recorder(A, "a", true, false), 1, 5);
+        take(recorder(B, "b", true, false), 1, 5);
+        until(() -> sequences("b").size() == 4 && status(A).state() == LaneState.HOLDING);
+        assertThat(writer.journalRemarks()).isEmpty();
+        store.thrower = batch -> {};
+        drain();
+        adds(A, 4, 0);
+    }
+
+    @Test
+    void roomOfItsOwnThatCannotBeMadeIsSaidAndTheOthersGoOn() throws Exception {
+        RecorderDefinition b = recorder(B, "b", true, false);
+        store.lockedTable = "a";
+        take(recorder(A, "a", true, false), 1, 501);
+        Files.writeString(folder.resolve("journal").resolve("apart"), "in the way");
+        for (int n = 1; n < 2000; n += 500) {
+            take(b, n, n + 500);
+            int wanted = n + 499;
+            until(() -> sequences("b").size() == wanted);
+        }
+        for (int i = 0; i < 20; i++) {
+            writer.step(); // throws nothing
+            clock.pass(Duration.ofMillis(300));
+        }
+        assertThat(writer.said()).anyMatch(line -> line.words().contains("The journal cannot be cleared"));
+        Files.delete(folder.resolve("journal").resolve("apart"));
+        store.lockedTable = "";
+        drain();
+        adds(A, 500, 0);
+        adds(B, 2000, 0);
+    }
+
+    @Test
     void aLocalDiskThatHangsOrRefusesIsSaidAndAFileGetsNoRowsThatItCouldNotFindAgain() throws Exception {
         RecorderDefinition a = recorder(A, "a", true, false);
         take(a, 1, 3);

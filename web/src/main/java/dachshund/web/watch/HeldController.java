@@ -41,12 +41,12 @@ import java.util.concurrent.TimeoutException;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
-import org.springframework.web.server.ResponseStatusException;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The rows that a recorder holds for one destination: looked at, given to the released design, taken away as CSV, discarded. */
@@ -99,27 +99,40 @@ class HeldController {
     }
 
     private DestinationWriter writer(String destination) {
-        return engine.writer(destination).orElseThrow(() -> new ResponseStatusException(HttpStatus.NOT_FOUND));
+        return engine.writer(destination).orElseThrow();
     }
 
     private LaneStatus lane(String id, String destination) {
-        return writer(destination).status(id).orElseThrow(() -> new ResponseStatusException(HttpStatus.NOT_FOUND));
+        return writer(destination).status(id).orElseThrow();
     }
 
     private List<HeldRow> rows(String id, String destination, long after, int most) {
         try {
             return writer(destination).held(id, after, most).get(ANSWER_WITHIN_SECONDS, TimeUnit.SECONDS);
         } catch (TimeoutException busy) {
-            throw new ResponseStatusException(
-                    HttpStatus.SERVICE_UNAVAILABLE,
-                    "The destination is being written to and has not come to it in " + ANSWER_WITHIN_SECONDS
-                            + " s. Look again in a moment.");
+            throw new Busy();
         } catch (ExecutionException failed) {
             throw new IllegalStateException("The rows that are held could not be read.", failed.getCause());
         } catch (InterruptedException interrupted) {
             Thread.currentThread().interrupt();
-            throw new ResponseStatusException(HttpStatus.SERVICE_UNAVAILABLE);
+            throw new Busy();
         }
+    }
+
+    /** The writer is in a call to its destination and has not come to the question. */
+    private static final class Busy extends RuntimeException {
+        private static final long serialVersionUID = 1;
+    }
+
+    @ExceptionHandler(Busy.class)
+    String busy(Model model, HttpServletResponse response) {
+        response.setStatus(HttpStatus.SERVICE_UNAVAILABLE.value());
+        model.addAttribute("title", "Not just now");
+        model.addAttribute(
+                "sentence",
+                "The destination is being written to and has not come to this in " + ANSWER_WITHIN_SECONDS
+                        + " s. Nothing was changed; look again in a moment.");
+        return "page/problem";
     }
 
     /** The recorder as it is released, with its one Where for the destination; empty where it writes there no more. */
