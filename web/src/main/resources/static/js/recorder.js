@@ -11,7 +11,7 @@
       draggable: "th", animation: 120, filter: ".add",
       onEnd: (event) => {
         if (event.oldDraggableIndex === event.newDraggableIndex) return;
-        htmx.ajax("POST", `${columns.dataset.move}/columns/${event.oldDraggableIndex}/move`,
+        htmx.ajax("post", `${columns.dataset.move}/columns/${event.oldDraggableIndex}/move`,
           { target: "#design", swap: "outerHTML", values: { to: event.newDraggableIndex, seen: columns.dataset.seen } });
       },
     });

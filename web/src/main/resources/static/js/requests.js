@@ -1,14 +1,25 @@
 "use strict";
-// What a page asks the application for: two requests under way at most, edits before what refreshes itself, and no edit
-// that is heard by nobody. Loaded before anything else, so that it hears what happens before the other scripts are there.
+// What a page asks the application for: two requests under way at most, edits of one part of the page one after the other
+// and before what refreshes itself, and no edit that is heard by nobody. Loaded before anything else, so that it hears what
+// happens before the other scripts are there.
 (() => {
   const MOST = 2, AGAIN_MILLIS = 3000;
-  const underWay = new Set(), edits = [], early = [];
-  let ready = false;
+  const underWay = new Map(), waiting = [], kept = new Map(), early = [];
+  let ready = false, typing = null;
 
   const refreshes = (detail) => detail.verb === "get" && !detail.triggeringEvent && (detail.elt.getAttribute("hx-trigger") || "").includes("every");
 
-  const done = (request) => { underWay.delete(request); const next = edits.shift(); if (next) next(); };
+  // An edit waits for the edit of the same part that was made before it: it is made on what that one leaves.
+  const mayGo = (part) => underWay.size < MOST && (!part || ![...underWay.values()].includes(part));
+  const done = (request) => {
+    underWay.delete(request);
+    for (let next; (next = waiting.findIndex((each) => mayGo(each.part))) >= 0;) {
+      const edit = waiting.splice(next, 1)[0];
+      if (edit.form.isConnected) edit.send();
+      else say(document.querySelector("main"), "What you changed last is not saved: its part of the page was replaced meanwhile. Change it again.");
+    }
+    drawKept();
+  };
 
   // Each page that is loaded has a name of its own, so that an edit from another window of the same person is told from one of this page.
   const page = Math.random().toString(36).slice(2) + Date.now().toString(36);
@@ -18,24 +29,47 @@
   window.ask = async (address) => {
     if (document.hidden || underWay.size > 0) return null;
     const mark = {};
-    underWay.add(mark);
+    underWay.set(mark, "");
     try { return await fetch(address, { headers: { "HX-Request": "true" } }); } finally { done(mark); }
   };
 
+  const partOf = (detail) => detail.verb === "get" ? "" : detail.target?.id || "";
   document.addEventListener("htmx:confirm", (event) => {
-    const detail = event.detail;
+    const detail = event.detail, part = partOf(detail);
     if (refreshes(detail)) {
       if (document.hidden || underWay.size > 0) event.preventDefault();
-    } else if (underWay.size >= MOST) {
+    } else if (!mayGo(part) || part && waiting.some((each) => each.part === part)) {
       event.preventDefault();
-      edits.push(() => detail.issueRequest(true));
+      waiting.push({ part, form: detail.elt, send: () => detail.issueRequest(true) });
     }
   });
   document.addEventListener("htmx:beforeSend", (event) => {
-    const request = event.detail.xhr;
-    underWay.add(request);
+    const request = event.detail.xhr, { verb } = event.detail.requestConfig;
+    underWay.set(request, partOf({ verb, target: event.detail.target }));
     request.addEventListener("loadend", () => done(request));
   });
+
+  // What an answer would draw over an edit that waits its turn, or over what somebody is typing, is kept and drawn afterwards;
+  // an answer that comes later takes its place.
+  const changing = (part) => waiting.some((each) => part.contains(each.form)) || typing?.isConnected && typing === document.activeElement && part.contains(typing);
+  const drawKept = () => kept.forEach((html, id) => {
+    const part = document.getElementById(id);
+    if (part && (changing(part) || [...underWay.values()].includes(id))) return;
+    kept.delete(id);
+    if (part) htmx.swap(part, html, { swapStyle: "outerHTML" });
+  });
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    const detail = event.detail, part = detail.target;
+    const how = detail.swapOverride || detail.requestConfig.elt.closest("[hx-swap]")?.getAttribute("hx-swap");
+    if (!detail.shouldSwap || !part?.id || how !== "outerHTML") return;
+    kept.delete(part.id);
+    if (!changing(part)) return;
+    kept.set(part.id, detail.serverResponse);
+    detail.shouldSwap = false;
+  });
+  document.addEventListener("input", (event) => { typing = event.target; }, true);
+  document.addEventListener("change", () => { typing = null; }, true);
+  document.addEventListener("focusout", () => setTimeout(drawKept));
 
   // Nobody listens before the page's scripts are there: what was changed or sent until then is said again afterwards.
   const listens = (target) => target.closest?.("[hx-post]");
@@ -51,18 +85,23 @@
     early.splice(0).forEach(([kind, target]) => target.isConnected && (kind === "click" ? target.click() : target.dispatchEvent(new Event(kind, { bubbles: true, cancelable: true }))));
   }));
 
-  // An edit that did not arrive says so where it was made, and is sent again until it is heard.
-  const unheard = (event) => {
-    const detail = event.detail, form = detail.elt;
-    if (detail.requestConfig?.verb !== "post" || !form.isConnected) return;
-    let note = form.querySelector(":scope > .unsaved");
+  const say = (place, sentence) => {
+    let note = place.querySelector(":scope > .unsaved");
     if (!note) {
       note = document.createElement("p");
       note.className = "unsaved field-problem";
       note.setAttribute("role", "alert");
-      form.append(note);
+      place.append(note);
     }
-    note.textContent = "Not saved yet: the application does not answer. It is sent again by itself.";
+    note.textContent = sentence;
+  };
+
+  // An edit that did not arrive says so where it was made, and is sent again until it is heard.
+  const unheard = (event) => {
+    const detail = event.detail, form = detail.elt;
+    if (detail.requestConfig?.verb.toLowerCase() !== "post" || !form.isConnected) return;
+    if (!form.matches("[hx-post]")) return say(document.querySelector("main"), "Not saved: the application does not answer. Load the page again when it does.");
+    say(form, "Not saved yet: the application does not answer. It is sent again by itself.");
     setTimeout(() => form.isConnected && htmx.trigger(form, (form.getAttribute("hx-trigger") || "submit").split(/[ ,]/)[0]), AGAIN_MILLIS);
   };
   document.addEventListener("htmx:sendError", unheard);

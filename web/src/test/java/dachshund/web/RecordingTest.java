@@ -398,6 +398,10 @@ class RecordingTest {
                 .anyMatch(line -> line.startsWith("Pellet line 3,PL3,pellet_line_3,,"));
         visitor.post(path + "/lines", "text", lines);
         assertThat(site.bean(Definitions.class).drafts()).as("nothing differs").isEmpty();
+        assertThat(visitor.post(path + "/lines", "text", lines.replace(",rate,", ",rat,"))
+                        .body())
+                .contains("There is no column named so: &quot;rat&quot;")
+                .contains("name, equipment, table, rate");
         visitor.post(
                 path + "/lines",
                 "text",

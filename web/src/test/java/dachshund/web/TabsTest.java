@@ -12,7 +12,10 @@ import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import org.openqa.selenium.By;
+import org.openqa.selenium.WebElement;
 
 /** People work with a dozen tabs: every page loads, every edit is heard, and the pulse goes on in all of them. */
 class TabsTest {
@@ -43,14 +46,18 @@ class TabsTest {
                 .toList();
     }
 
+    private static void newRecorder() {
+        actor.newTab();
+        actor.go("/records");
+        actor.click(".title-line button.btn-primary");
+        actor.see("#design");
+    }
+
     @Test
     void inFifteenTabsEveryPageLoadsAndEveryEditIsHeard() {
         for (int tab = 1; tab <= TABS; tab++) {
             int n = tab;
-            actor.newTab();
-            actor.go("/records");
-            actor.click(".title-line button.btn-primary");
-            actor.see("#design");
+            newRecorder();
             actor.edit(() -> actor.fillAndLeave("#recorder-name", "Tab " + n));
         }
         for (String page : MAIN_PAGES) {
@@ -82,10 +89,7 @@ class TabsTest {
 
     @Test
     void anEditFromAnotherWindowIsNotOverwrittenUnseen() {
-        actor.newTab();
-        actor.go("/records");
-        actor.click(".title-line button.btn-primary");
-        actor.see("#design");
+        newRecorder();
         actor.edit(() -> actor.fillAndLeave("#recorder-name", "Two windows"));
         String address = actor.browser.getCurrentUrl();
         String first = actor.browser.getWindowHandle();
@@ -100,13 +104,73 @@ class TabsTest {
         assertThat(drafted()).contains("Two windows, the second").doesNotContain("Two windows, the first");
     }
 
+    /** Of two edits of one moment one is slow, whichever: both are saved, and the page shows both. */
+    @ParameterizedTest
+    @ValueSource(ints = {1, 2})
+    void twoEditsOfOneMomentAreBothSavedAndShown(int slow) {
+        newRecorder();
+        actor.browser.executeScript(
+                """
+                const send = XMLHttpRequest.prototype.send, slow = arguments[0];
+                let edits = 0;
+                XMLHttpRequest.prototype.send = function (body) {
+                  if (!body || ++edits !== slow) send.call(this, body);
+                  else setTimeout(() => { send.call(this, body); this.addEventListener("loadend", () => { window.slowCame = true; }); }, 2000);
+                };
+                for (const [id, text] of [["recorder-name", "Both edits " + slow], ["period", "7 s"]]) {
+                  const field = document.getElementById(id);
+                  field.value = text;
+                  field.dispatchEvent(new Event("change", { bubbles: true }));
+                }""",
+                slow);
+        soon(() -> Boolean.TRUE.equals(actor.browser.executeScript("return window.slowCame === true")));
+        soon(() -> actor.see("#period").getDomProperty("value").equals("7 s")
+                && actor.see("#recorder-name").getDomProperty("value").equals("Both edits " + slow));
+        assertThat(drafted()).contains("Both edits " + slow);
+    }
+
+    /** Both edits name a column by the place that the page showed; after the first one the second place is another column's. */
+    @Test
+    void anEditNamesNoOtherColumnWhereTheOneBeforeRearrangedThem() {
+        newRecorder();
+        List<String> columns = actor.texts("#columns th");
+        actor.browser.executeScript(
+                """
+                for (let edit = 0; edit < 2; edit++)
+                  htmx.ajax("post", location.pathname + "/columns/0/remove",
+                    { target: "#design", swap: "outerHTML", values: { seen: document.querySelector("[name=seen]").value } });""");
+        actor.see("body", "Your edit before this one");
+        actor.browser.navigate().refresh();
+        assertThat(actor.texts("#columns th")).isEqualTo(columns.subList(1, columns.size()));
+    }
+
+    /** The answer to the name comes while the period is being typed: what is typed stays, and the answer is drawn with the next one. */
+    @Test
+    void anAnswerThatComesWhileSomebodyTypesTakesNothingAway() {
+        newRecorder();
+        actor.browser.executeScript(
+                """
+                const send = XMLHttpRequest.prototype.send;
+                XMLHttpRequest.prototype.send = function (body) {
+                  if (!body) send.call(this, body);
+                  else setTimeout(() => { send.call(this, body); this.addEventListener("loadend", () => { window.slowCame = true; }); }, 1000);
+                };""");
+        actor.fillAndLeave("#recorder-name", "Typed beside");
+        WebElement period = actor.see("#period");
+        actor.browser.executeScript("arguments[0].focus(); arguments[0].select()", period);
+        period.sendKeys("1");
+        soon(() -> Boolean.TRUE.equals(actor.browser.executeScript("return window.slowCame === true")));
+        period.sendKeys("3 s");
+        assertThat(period.getDomProperty("value")).isEqualTo("13 s");
+        actor.edit(() -> actor.browser.executeScript("document.getElementById('period').blur()"));
+        assertThat(actor.see("#period").getDomProperty("value")).isEqualTo("13 s");
+        assertThat(actor.see("#recorder-name").getDomProperty("value")).isEqualTo("Typed beside");
+    }
+
     /** What is changed before a page's scripts are there is heard when they are. */
     @Test
     void anEditInTheFirstMomentOfAPageIsHeard() {
-        actor.newTab();
-        actor.go("/records");
-        actor.click(".title-line button.btn-primary");
-        actor.see("#design");
+        newRecorder();
         String address = actor.browser.getCurrentUrl();
         // The page is read, its scripts are not run yet: the moment in which a quick hand changes something.
         actor.browser.executeCdpCommand(

@@ -58,6 +58,8 @@ public class Definitions {
     private final TransactionTemplate transaction;
     /** From which page of whom a thing was edited last. */
     private final Map<String, String> editedFrom = new ConcurrentHashMap<>();
+    /** By recorder, the revision in which its columns, Whens or Wheres last got other places. */
+    private final Map<String, Integer> rearranged = new ConcurrentHashMap<>();
     /** Revisions up to which were given out once and are not any more. */
     private final Map<String, Integer> retired = new ConcurrentHashMap<>();
 
@@ -329,12 +331,23 @@ public class Definitions {
     /**
      * Drafts an edit of a recorder as it stands now; for small changes that do not depend on the rest. The edits of one page
      * may follow each other faster than the page does; those of another window of the same person are another's.
+     *
+     * @throws EditedByOther also where an edit of the page itself gave things other places that the page had not drawn yet:
+     *     edits name columns, Whens and Wheres by their place
      */
     public synchronized void editRecorder(String id, int seen, String by, UnaryOperator<RecorderDefinition> change) {
         String window = Window.ofRequest();
         boolean ownPage = !window.isEmpty() && (by + " " + window).equals(editedFrom.get(id));
+        if (ownPage && seen < rearranged.getOrDefault(id, 0)) {
+            throw new EditedByOther("Your edit before this one");
+        }
         int known = ownPage ? revision(id) : seen;
-        edit(change.apply(find(RecorderDefinition.class, id).orElseThrow()), known, by);
+        RecorderDefinition before = find(RecorderDefinition.class, id).orElseThrow();
+        RecorderDefinition after = change.apply(before);
+        edit(after, known, by);
+        if (Places.rearranged(before, after)) {
+            rearranged.put(id, revision(id));
+        }
     }
 
     /** Drafts a removal; a thing that was never released just goes. */

@@ -20,6 +20,7 @@ import java.io.IOException;
 import java.io.StringWriter;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -28,12 +29,14 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 
 /**
  * The lines of a line-up as CSV (RFC 4180), pasted from a spreadsheet or brought as a file. Columns: name, equipment, table,
  * rate; {@code constant …} for each constant; {@code tag …} for each tag of the original. An empty cell of a tag is a gap;
- * words say where the line reads the original's own tag or does without. A column that is not there changes nothing.
+ * words say where the line reads the original's own tag or does without. A column that is not there changes nothing; one that
+ * nobody knows is refused, since it may be a known one with a typing error.
  */
 @Component
 class LineList {
@@ -81,10 +84,7 @@ class LineList {
                 .lineDelimiter(LineDelimiter.CRLF)
                 .bufferSize(0)
                 .build(out);
-        List<String> head = new ArrayList<>(List.of("name", "equipment", "table", "rate"));
-        constants.keySet().forEach(name -> head.add("constant " + name));
-        head.addAll(tags.keySet());
-        csv.writeRecord(head);
+        csv.writeRecord(head(original));
         for (RecorderDefinition follower : followers) {
             Follows follows = follower.follows().orElseThrow();
             Map<TagRef, TagRef> swaps = new HashMap<>();
@@ -111,6 +111,27 @@ class LineList {
         return follows.shared().contains(tag) ? SHARED : follows.leftOut().contains(tag) ? LEFT_OUT : "";
     }
 
+    private List<String> head(RecorderDefinition original) {
+        List<String> head = new ArrayList<>(List.of("name", "equipment", "table", "rate"));
+        LineUp.constants(original.layout()).keySet().forEach(name -> head.add("constant " + name));
+        head.addAll(columns(original).keySet());
+        return head;
+    }
+
+    /** A sentence about columns that mean nothing here, empty where there is none. */
+    private String strange(RecorderDefinition original, Collection<String> columns) {
+        List<String> known = head(original);
+        String strange = columns.stream()
+                .map(String::strip)
+                .filter(column -> known.stream().noneMatch(column::equalsIgnoreCase))
+                .map(column -> column.isEmpty() ? "one without a name" : "\"" + column + "\"")
+                .collect(Collectors.joining(", "));
+        return strange.isEmpty()
+                ? ""
+                : "There is no column named so: " + strange + ". Those that there are: " + String.join(", ", known)
+                        + ".";
+    }
+
     /** Lines of known names change their recorders; others make new ones. */
     Read read(RecorderDefinition original, List<RecorderDefinition> followers, String text) {
         List<RecorderDefinition> made = new ArrayList<>();
@@ -126,6 +147,10 @@ class LineList {
         try (CsvReader<NamedCsvRecord> reader =
                 CsvReader.builder().fieldSeparator(separator).ofNamedCsvRecord(whole)) {
             for (NamedCsvRecord record : reader) {
+                String strange = strange(original, record.getHeader());
+                if (!strange.isEmpty()) {
+                    return new Read(List.of(), List.of(strange));
+                }
                 Map<String, String> line = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
                 record.getFieldsAsMap()
                         .forEach((name, value) ->
