@@ -2,6 +2,7 @@ package dachshund.standins;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.net.BindException;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.net.ServerSocket;
@@ -10,11 +11,18 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Comparator;
 import java.util.List;
+import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Stream;
 
 /** A server of Debian's packages that a test runs by itself, on loopback, started by a script of the launcher. */
 public final class PrivateProcess implements AutoCloseable {
+
+    private static final int FIRST_PORT = 16_000;
+    private static final int PORTS = 16_000;
+    private static final AtomicInteger nextPort =
+            new AtomicInteger(ThreadLocalRandom.current().nextInt(PORTS));
 
     private final Process process;
 
@@ -32,11 +40,20 @@ public final class PrivateProcess implements AutoCloseable {
         throw new IllegalStateException("launcher/" + name + " was not found above the working folder.");
     }
 
-    /** A port that nothing listens on now. */
+    /**
+     * A port that nothing listens on now. From below the ports that systems give to outgoing connections, so that none of them
+     * takes it before it is listened on; each process begins at another one.
+     */
     public static int freePort() throws IOException {
-        try (ServerSocket socket = new ServerSocket(0, 1, InetAddress.getLoopbackAddress())) {
-            return socket.getLocalPort();
+        for (int tried = 0; tried < PORTS; tried++) {
+            int port = FIRST_PORT + Math.floorMod(nextPort.getAndIncrement(), PORTS);
+            try (ServerSocket socket = new ServerSocket(port, 1, InetAddress.getLoopbackAddress())) {
+                return socket.getLocalPort();
+            } catch (BindException taken) {
+                // The next one.
+            }
         }
+        throw new IOException("None of " + PORTS + " ports from " + FIRST_PORT + " on is free.");
     }
 
     /** Runs a script in the background; its words go to script.log in the folder. */

@@ -41,6 +41,9 @@ public record TagInfo(
         Map<String, String> how,
         Map<String, String> original) {
 
+    /** In {@link #how}, what the source says that the values stand for: lines such as 1=run. */
+    public static final String STATES = "states";
+
     public TagInfo {
         labels = List.copyOf(labels);
         how = Map.copyOf(how);
@@ -70,6 +73,19 @@ public record TagInfo(
                 List.of(),
                 Map.of(),
                 Map.of());
+    }
+
+    /** Words for its values as the source gives them, lines such as 1=run; empty where it says none. */
+    public String states() {
+        return how.getOrDefault(STATES, "");
+    }
+
+    /** What the source says that a value stands for. */
+    public Optional<String> state(String value) {
+        return states().lines()
+                .filter(line -> line.startsWith(value + "="))
+                .map(line -> line.substring(value.length() + 1))
+                .findFirst();
     }
 
     /** Path and name together, as shown in lists. */

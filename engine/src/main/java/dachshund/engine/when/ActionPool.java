@@ -9,6 +9,8 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.Executor;
 import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.concurrent.locks.LockSupport;
 
@@ -38,7 +40,8 @@ public final class ActionPool implements AutoCloseable {
         threads = Optional.of(own);
     }
 
-    private ActionPool(Executor executor) {
+    /** On whatever carries tasks out; it may throw, as threads do where there is no memory for one more. */
+    ActionPool(Executor executor) {
         this.executor = executor;
         this.threads = Optional.empty();
     }
@@ -53,8 +56,12 @@ public final class ActionPool implements AutoCloseable {
         return new Strand();
     }
 
-    /** Looks for steps that have run for long, so that they do not take the threads of others. Called now and then. */
+    /**
+     * Looks for steps that have run for long, so that they do not take the threads of others, and for strands that no thread
+     * could be had for. Called now and then.
+     */
     public void lookAfter() {
+        running.forEach(Strand::beginAgain);
         long now = System.nanoTime();
         long stuck = running.stream()
                 .filter(strand -> strand.runsSince(now) > LONG_NANOS)
@@ -94,6 +101,12 @@ public final class ActionPool implements AutoCloseable {
         private final AtomicLong load = new AtomicLong();
 
         private volatile long stepSince;
+        /** There are steps, and no thread could be had for them. */
+        private final AtomicBoolean threadless = new AtomicBoolean();
+        /** Steps that are counted and will never come. */
+        private final AtomicInteger missing = new AtomicInteger();
+
+        private static final Step NOTHING = new Step(() -> {}, 0);
 
         private record Step(Runnable work, int values) {
             long load() {
@@ -107,7 +120,7 @@ public final class ActionPool implements AutoCloseable {
          * Does the work after all that was submitted before. What it throws is its own affair.
          *
          * @param values how many values it keeps in memory until then
-         * @return false where the strand is full; nothing was taken then
+         * @return false where the strand is full, or there is no memory for another step; nothing was taken then
          */
         public boolean submit(int values, Runnable work) {
             Step step = new Step(work, values);
@@ -118,22 +131,67 @@ public final class ActionPool implements AutoCloseable {
                     return false;
                 }
             } while (!load.compareAndSet(before, before + step.load()));
-            steps.add(step);
+            boolean taken = added(step);
             if (before == 0) {
-                running.add(this);
-                executor.execute(this::turn);
+                begin();
+            } else {
+                beginAgain();
             }
-            return true;
+            return taken;
+        }
+
+        /** It is counted already: where there is no memory for it, one that does nothing takes its place. */
+        private boolean added(Step step) {
+            try {
+                steps.add(step);
+                return true;
+            } catch (OutOfMemoryError none) {
+                load.addAndGet(-((long) step.values() << 32));
+                missing.incrementAndGet();
+                return false;
+            }
+        }
+
+        private void begin() {
+            running.add(this);
+            schedule();
+        }
+
+        private void beginAgain() {
+            if (threadless.compareAndSet(true, false)) {
+                schedule();
+            }
+        }
+
+        private void schedule() {
+            try {
+                executor.execute(this::turn);
+            } catch (RuntimeException | Error noThread) {
+                threadless.set(true);
+                if (threads.stream().noneMatch(ThreadPoolExecutor::isShutdown)) {
+                    Threads.report(noThread);
+                }
+            }
+        }
+
+        private Step next() {
+            for (; ; ) {
+                Step step = steps.poll();
+                if (step != null) {
+                    return step;
+                }
+                if (missing.get() > 0) {
+                    missing.decrementAndGet();
+                    return NOTHING;
+                }
+                // Counted before it is added: it comes in a moment.
+                Thread.onSpinWait();
+            }
         }
 
         private void turn() {
             for (int i = 0; i < TURN || nobodyWaits(); i++) {
-                // Counted before it is added: it may come a moment later.
-                Step step = steps.poll();
-                while (step == null) {
-                    Thread.onSpinWait();
-                    step = steps.poll();
-                }
+                Step step = next();
                 stepSince = System.nanoTime();
                 try {
                     step.work().run();
@@ -146,7 +204,7 @@ public final class ActionPool implements AutoCloseable {
                     return;
                 }
             }
-            executor.execute(this::turn);
+            schedule();
         }
 
         /** Whether there is another step after this one, which is done. */

@@ -1,5 +1,6 @@
 package dachshund.links.opcua;
 
+import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkProblem;
 import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagInfo;
@@ -39,11 +40,13 @@ final class OpcUaAccess {
 
     private final OpcUaClient client;
     private final PlantClock clock;
+    private final boolean hex;
     private final OpcUaBrowser browser;
 
-    OpcUaAccess(OpcUaClient client, PlantClock clock) {
+    OpcUaAccess(OpcUaClient client, LinkKind.Opening opening) {
         this.client = client;
-        this.clock = clock;
+        this.clock = opening.clock();
+        this.hex = OpcUaKind.hex(opening);
         this.browser = new OpcUaBrowser(client);
     }
 
@@ -78,7 +81,7 @@ final class OpcUaAccess {
             for (int i = 0; i < asked.size(); i++) {
                 values.put(
                         asked.get(i).address(),
-                        OpcUaValues.tagValue(read[i], OpcUaPart.of(asked.get(i), context), received));
+                        OpcUaValues.tagValue(read[i], OpcUaPart.of(asked.get(i), context), received, hex));
             }
         }
         return values;
@@ -145,7 +148,7 @@ final class OpcUaAccess {
                     && data.getDataValues() != null) {
                 Instant received = clock.now();
                 for (DataValue value : data.getDataValues()) {
-                    values.add(OpcUaValues.tagValue(value, part, received));
+                    values.add(OpcUaValues.tagValue(value, part, received, hex));
                 }
             }
             more = result.getContinuationPoint();

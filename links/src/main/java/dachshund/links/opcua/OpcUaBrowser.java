@@ -7,6 +7,7 @@ import dachshund.core.tag.Range;
 import dachshund.core.tag.TagInfo;
 import java.lang.reflect.Array;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -14,6 +15,7 @@ import java.util.Optional;
 import org.eclipse.milo.opcua.sdk.client.OpcUaClient;
 import org.eclipse.milo.opcua.stack.core.AttributeId;
 import org.eclipse.milo.opcua.stack.core.NodeIds;
+import org.eclipse.milo.opcua.stack.core.OpcUaDataType;
 import org.eclipse.milo.opcua.stack.core.UaException;
 import org.eclipse.milo.opcua.stack.core.types.builtin.ByteString;
 import org.eclipse.milo.opcua.stack.core.types.builtin.DataValue;
@@ -122,16 +124,12 @@ final class OpcUaBrowser {
             NodeId node = variable.getNodeId().toNodeIdOrThrow(client.getNamespaceTable());
             attributes.forEach(
                     attribute -> wanted.add(new ReadValueId(node, attribute.uid(), null, QualifiedName.NULL_VALUE)));
-            properties.add(new BrowseDescription(
-                    node,
-                    BrowseDirection.Forward,
-                    NodeIds.HasProperty,
-                    true,
-                    Unsigned.uint(NodeClass.Variable.getValue()),
-                    Unsigned.uint(ALL_RESULTS)));
+            properties.add(propertiesOf(node));
         }
         DataValue[] facts = client.read(0, TimestampsToReturn.Neither, wanted).getResults();
-        Map<Integer, Analogue> analogues = analogues(properties);
+        List<NodeId> types = strangeTypes(facts, attributes.size());
+        types.forEach(type -> properties.add(propertiesOf(type)));
+        Map<Integer, Properties> known = properties(properties);
         List<Found> found = new ArrayList<>();
         for (int i = 0; i < variables.size(); i++) {
             NodeId dataType = facts[i * 4].getValue().getValue() instanceof NodeId type ? type : NodeId.NULL_VALUE;
@@ -143,17 +141,21 @@ final class OpcUaBrowser {
             boolean writable =
                     facts[i * 4 + 3].getValue().getValue() instanceof UByte access && (access.intValue() & 2) != 0;
             ReferenceDescription variable = variables.get(i);
-            Analogue analogue = analogues.getOrDefault(i, Analogue.NONE);
-            DataKind kind = OpcUaValues.kind(dataType);
+            Properties own = known.getOrDefault(i, Properties.NONE);
+            String ofType = known.getOrDefault(variables.size() + types.indexOf(dataType), Properties.NONE).states;
+            // Values of an enumeration are whole numbers (OPC 10000-6, 5.1.4; section from memory).
+            DataKind kind = ofType.isEmpty() ? OpcUaValues.kind(dataType) : DataKind.INTEGER;
+            String states = own.states.isEmpty() ? ofType : own.states;
             TagInfo tag = new TagInfo(
                             address(variable.getNodeId()),
                             path,
                             name(variable),
                             scalar ? kind : DataKind.OTHER,
-                            analogue.unit,
+                            own.unit,
                             description,
                             writable)
-                    .withRange(analogue.range);
+                    .withRange(own.range)
+                    .withHow(states.isEmpty() ? Map.of() : Map.of(TagInfo.STATES, states));
             found.add(new Found.Tag(tag));
             if (!scalar || kind == DataKind.OTHER) {
                 parts(tag, kind, scalar).forEach(part -> found.add(new Found.Tag(part)));
@@ -182,22 +184,60 @@ final class OpcUaBrowser {
         return parts;
     }
 
-    /** Unit and range of a variable. */
-    private record Analogue(String unit, Optional<Range> range) {
-        private static final Analogue NONE = new Analogue("", Optional.empty());
+    private static BrowseDescription propertiesOf(NodeId node) {
+        return new BrowseDescription(
+                node,
+                BrowseDirection.Forward,
+                NodeIds.HasProperty,
+                true,
+                Unsigned.uint(NodeClass.Variable.getValue()),
+                Unsigned.uint(ALL_RESULTS));
     }
 
-    /** Units and ranges by the index of their variable (OPC 10000-8, 5.6.2 and 5.6.3). */
-    private Map<Integer, Analogue> analogues(List<BrowseDescription> properties) throws UaException {
-        List<BrowseResult> results = client.browse(properties);
-        List<Integer> owners = new ArrayList<>();
+    /** Types that are none of the standard's own: enumerations may be among them. */
+    private static List<NodeId> strangeTypes(DataValue[] facts, int step) {
+        List<NodeId> types = new ArrayList<>();
+        for (int i = 0; i < facts.length; i += step) {
+            if (facts[i].getValue().getValue() instanceof NodeId type
+                    && OpcUaDataType.fromNodeId(type) == null
+                    && OpcUaValues.kind(type) == DataKind.OTHER
+                    && !types.contains(type)) {
+                types.add(type);
+            }
+        }
+        return types;
+    }
+
+    /** What the properties of a variable, or of a data type, say. */
+    private record Properties(String unit, Optional<Range> range, String states) {
+        private static final Properties NONE = new Properties("", Optional.empty(), "");
+
+        Properties with(String name, Object value) {
+            if (value instanceof EUInformation eu && eu.getDisplayName().getText() != null) {
+                return new Properties(eu.getDisplayName().getText(), range, states);
+            }
+            if (value instanceof org.eclipse.milo.opcua.stack.core.types.structured.Range limits
+                    && limits.getLow() < limits.getHigh()) {
+                return new Properties(unit, Optional.of(new Range(limits.getLow(), limits.getHigh())), states);
+            }
+            String more = OpcUaStates.words(name, value);
+            return more.isEmpty() ? this : new Properties(unit, range, states.isEmpty() ? more : states + "\n" + more);
+        }
+    }
+
+    /** By the index of their owner (OPC 10000-8, 5.6.2 and 5.6.3; OPC 10000-3 for states). */
+    private Map<Integer, Properties> properties(List<BrowseDescription> owners) throws UaException {
+        List<BrowseResult> results = client.browse(owners);
+        List<Integer> owner = new ArrayList<>();
+        List<String> names = new ArrayList<>();
         List<ReadValueId> wanted = new ArrayList<>();
         for (int i = 0; i < results.size(); i++) {
             ReferenceDescription[] references = results.get(i).getReferences();
             for (ReferenceDescription reference : references == null ? new ReferenceDescription[0] : references) {
                 String name = reference.getBrowseName().getName();
-                if ("EngineeringUnits".equals(name) || "EURange".equals(name)) {
-                    owners.add(i);
+                if ("EngineeringUnits".equals(name) || "EURange".equals(name) || OpcUaStates.NAMES.contains(name)) {
+                    owner.add(i);
+                    names.add(name);
                     wanted.add(new ReadValueId(
                             reference.getNodeId().toNodeIdOrThrow(client.getNamespaceTable()),
                             AttributeId.Value.uid(),
@@ -206,27 +246,28 @@ final class OpcUaBrowser {
                 }
             }
         }
-        Map<Integer, Analogue> analogues = new HashMap<>();
+        Map<Integer, Properties> known = new HashMap<>();
         if (!wanted.isEmpty()) {
             DataValue[] values =
                     client.read(0, TimestampsToReturn.Neither, wanted).getResults();
             for (int i = 0; i < values.length; i++) {
-                Object decoded = values[i].getValue().getValue() instanceof ExtensionObject object
-                        ? object.decode(client.getStaticEncodingContext())
-                        : null;
-                Analogue before = analogues.getOrDefault(owners.get(i), Analogue.NONE);
-                if (decoded instanceof EUInformation unit
-                        && unit.getDisplayName().getText() != null) {
-                    analogues.put(
-                            owners.get(i), new Analogue(unit.getDisplayName().getText(), before.range));
-                } else if (decoded instanceof org.eclipse.milo.opcua.stack.core.types.structured.Range range
-                        && range.getLow() < range.getHigh()) {
-                    analogues.put(
-                            owners.get(i),
-                            new Analogue(before.unit, Optional.of(new Range(range.getLow(), range.getHigh()))));
-                }
+                Object raw = values[i].getValue().getValue();
+                known.put(
+                        owner.get(i),
+                        known.getOrDefault(owner.get(i), Properties.NONE).with(names.get(i), decoded(raw)));
             }
         }
-        return analogues;
+        return known;
+    }
+
+    private Object decoded(Object raw) {
+        if (raw instanceof ExtensionObject object) {
+            return object.decode(client.getStaticEncodingContext());
+        }
+        return raw instanceof ExtensionObject[] objects
+                ? Arrays.stream(objects)
+                        .map(each -> each.decode(client.getStaticEncodingContext()))
+                        .toArray()
+                : raw;
     }
 }

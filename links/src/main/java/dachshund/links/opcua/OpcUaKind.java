@@ -10,6 +10,8 @@ import java.util.List;
 public final class OpcUaKind implements LinkKind {
 
     static final String ADDRESS = "address";
+    private static final String BYTES = "bytes";
+    private static final String HEX = "hex";
 
     private final OpcUaTrust trust;
 
@@ -94,10 +96,16 @@ public final class OpcUaKind implements LinkKind {
                         .seldom()
                         .checked(OpcUaKind::deadband)
                         .helped("Smaller changes are not sent. Percent is of the tag's range."),
+                SettingField.choice(BYTES, "Byte strings are shown in", "base64", "Base64", HEX, "hexadecimal")
+                        .seldom(),
                 SettingField.text("queue", "Values a tag may queue at the server", "10", "10")
                         .seldom()
                         .checked(SettingField.orEmpty(
                                 SettingField.whole(1, 10_000, "A queue holds 1 to 10,000 values."))));
+    }
+
+    static boolean hex(Opening opening) {
+        return opening.setting(BYTES).equals(HEX);
     }
 
     private static String interval(String text) {

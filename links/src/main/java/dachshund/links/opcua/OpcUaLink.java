@@ -132,22 +132,21 @@ final class OpcUaLink implements PlantLink {
 
     @Override
     public Map<String, TagValue> read(Collection<TagInfo> tags, Duration limit) throws LinkProblem {
-        return ask("did not answer the reading", limit, each -> new OpcUaAccess(each, opening.clock())
-                .read(List.copyOf(tags)));
+        return ask("did not answer the reading", limit, each -> new OpcUaAccess(each, opening).read(List.copyOf(tags)));
     }
 
     @Override
     public void write(TagInfo tag, Object value, Duration limit) throws LinkProblem {
         ask("did not take the value", limit, each -> {
-            new OpcUaAccess(each, opening.clock()).write(tag, value);
+            new OpcUaAccess(each, opening).write(tag, value);
             return true;
         });
     }
 
     @Override
     public List<TagValue> history(TagInfo tag, Instant from, Instant to, int most) throws LinkProblem {
-        return ask("gave no history", CONNECT_LIMIT, each -> new OpcUaAccess(each, opening.clock())
-                .history(tag, from, to, most));
+        return ask(
+                "gave no history", CONNECT_LIMIT, each -> new OpcUaAccess(each, opening).history(tag, from, to, most));
     }
 
     @Override

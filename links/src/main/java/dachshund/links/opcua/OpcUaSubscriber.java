@@ -56,6 +56,7 @@ final class OpcUaSubscriber {
     private final double samplingMillis;
     private final int queue;
     private final String deadband;
+    private final boolean hex;
     private final OpcUaSubscription subscription;
     private final EncodingContext context;
     private final LongAdder overflows;
@@ -71,6 +72,7 @@ final class OpcUaSubscriber {
         this.samplingMillis = opening.rate().toMillis();
         this.queue = opening.whole("queue", 10);
         this.deadband = opening.setting("deadband");
+        this.hex = OpcUaKind.hex(opening);
         this.overflows = overflows;
         this.context = OpcUaPart.context(client);
         Duration publishing = opening.setting("publishing").isEmpty()
@@ -127,7 +129,7 @@ final class OpcUaSubscriber {
             if (OpcUaValues.overflow(value)) {
                 overflows.increment();
             }
-            batch.add(new TagChange(wanted.tag.address(), OpcUaValues.tagValue(value, wanted.part, received)));
+            batch.add(new TagChange(wanted.tag.address(), OpcUaValues.tagValue(value, wanted.part, received, hex)));
         }
         listener.onBatch(batch);
     }

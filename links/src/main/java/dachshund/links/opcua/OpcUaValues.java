@@ -10,6 +10,7 @@ import java.lang.reflect.Array;
 import java.math.BigDecimal;
 import java.time.Instant;
 import java.util.Base64;
+import java.util.HexFormat;
 import java.util.Optional;
 import org.eclipse.milo.opcua.stack.core.NodeIds;
 import org.eclipse.milo.opcua.stack.core.OpcUaDataType;
@@ -37,17 +38,20 @@ final class OpcUaValues {
 
     private OpcUaValues() {}
 
-    /** @param part which part of the value is wanted */
-    static TagValue tagValue(DataValue value, OpcUaPart part, Instant received) {
+    /**
+     * @param part which part of the value is wanted
+     * @param hex  whether byte strings are shown in hexadecimal, else in Base64 (RFC 4648, sections 8 and 4)
+     */
+    static TagValue tagValue(DataValue value, OpcUaPart part, Instant received, boolean hex) {
         Optional<Instant> serverTime = time(value.getServerTime());
         Instant sourceTime = time(value.getSourceTime()).or(() -> serverTime).orElse(received);
         Object raw = value.getValue() == null ? null : value.getValue().getValue();
         Quality quality = quality(value.getStatusCode());
         if (raw == null || part.whole()) {
             return new TagValue(
-                    Optional.ofNullable(raw).map(OpcUaValues::plain), quality, sourceTime, received, serverTime);
+                    Optional.ofNullable(raw).map(each -> plain(each, hex)), quality, sourceTime, received, serverTime);
         }
-        Optional<Object> piece = part.of(raw).map(OpcUaValues::plain);
+        Optional<Object> piece = part.of(raw).map(each -> plain(each, hex));
         return new TagValue(
                 piece, piece.isEmpty() && !quality.isBad() ? NO_PART : quality, sourceTime, received, serverTime);
     }
@@ -78,7 +82,7 @@ final class OpcUaValues {
         return new Quality(grade, code, plainGood ? "" : OpcUaWords.of(code));
     }
 
-    private static Object plain(Object raw) {
+    private static Object plain(Object raw, boolean hex) {
         if (raw instanceof Boolean || raw instanceof String || raw instanceof Double || raw instanceof Long) {
             return raw;
         }
@@ -104,7 +108,9 @@ final class OpcUaValues {
             return name.getName() == null ? "" : name.getName();
         }
         if (raw instanceof ByteString bytes) {
-            return Base64.getEncoder().encodeToString(bytes.bytesOrEmpty());
+            return hex
+                    ? HexFormat.of().withUpperCase().formatHex(bytes.bytesOrEmpty())
+                    : Base64.getEncoder().encodeToString(bytes.bytesOrEmpty());
         }
         if (raw instanceof NodeId id) {
             return id.toParseableString();
@@ -116,28 +122,29 @@ final class OpcUaValues {
             return OpcUaWords.of(status.getValue());
         }
         if (raw instanceof Variant variant) {
-            return variant.getValue() == null ? "" : plain(variant.getValue());
+            return variant.getValue() == null ? "" : plain(variant.getValue(), hex);
         }
         if (raw instanceof Matrix matrix) {
-            return json(matrix.getElements(), matrix.getDimensions(), 0, new int[1])
+            return json(matrix.getElements(), matrix.getDimensions(), 0, new int[1], hex)
                     .toString();
         }
         if (raw.getClass().isArray()) {
-            return json(raw, new int[] {Array.getLength(raw)}, 0, new int[1]).toString();
+            return json(raw, new int[] {Array.getLength(raw)}, 0, new int[1], hex)
+                    .toString();
         }
         return raw.toString();
     }
 
     /** Elements as a JSON array (RFC 8259), all of them; of a matrix row by row. */
-    private static ArrayNode json(Object elements, int[] dimensions, int depth, int[] at) {
+    private static ArrayNode json(Object elements, int[] dimensions, int depth, int[] at, boolean hex) {
         ArrayNode array = JsonNodeFactory.instance.arrayNode();
         for (int i = 0; elements != null && i < dimensions[depth] && at[0] < Array.getLength(elements); i++) {
             if (depth < dimensions.length - 1) {
-                array.add(json(elements, dimensions, depth + 1, at));
+                array.add(json(elements, dimensions, depth + 1, at, hex));
                 continue;
             }
             Object element = Array.get(elements, at[0]++);
-            Object plain = element == null ? null : plain(element);
+            Object plain = element == null ? null : plain(element, hex);
             if (plain == null) {
                 array.addNull();
             } else if (plain instanceof Boolean yes) {
@@ -206,7 +213,7 @@ final class OpcUaValues {
         if (value == null) {
             return DataKind.OTHER;
         }
-        Object plain = plain(value);
+        Object plain = plain(value, false);
         return plain instanceof Boolean
                 ? DataKind.BOOLEAN
                 : plain instanceof Double

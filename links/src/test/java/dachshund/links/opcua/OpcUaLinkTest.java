@@ -313,6 +313,47 @@ class OpcUaLinkTest {
     }
 
     @Test
+    void anEnumerationIsAWholeNumberWithTheServersWordsForIt() throws Exception {
+        List<TagInfo> tags = new ArrayList<>();
+        try (PlantLink browsed = link(server.address())) {
+            collect(browsed, "", "", tags);
+            TagInfo phase = tags.stream()
+                    .filter(tag -> tag.name().equals("Phase"))
+                    .findFirst()
+                    .orElseThrow();
+            assertThat(phase.kind()).isEqualTo(DataKind.INTEGER);
+            assertThat(phase.states()).isEqualTo("0=idle\n1=run\n2=fault\n3=clean");
+            assertThat(phase.state("2")).contains("fault");
+            assertThat(phase.state("7")).isEmpty();
+            assertThat(browsed.read(List.of(phase), PATIENCE)
+                            .get(phase.address())
+                            .value())
+                    .contains(1L);
+        }
+    }
+
+    @Test
+    void bytesAreBase64OrHexadecimalByChoice() throws Exception {
+        TagInfo chip = plant("Pelleting/PL1/Die chip");
+        Map<String, String> settings = Map.of("address", server.address());
+        try (PlantLink link = link(settings)) {
+            assertThat(link.read(List.of(chip), PATIENCE).get(chip.address()).value())
+                    .contains("DayFAC8=");
+        }
+        settings = Map.of("address", server.address(), "bytes", "hex");
+        Heard heard = new Heard();
+        try (PlantLink link = link(settings)) {
+            assertThat(link.read(List.of(chip), PATIENCE).get(chip.address()).value())
+                    .contains("0DAC85002F");
+            link.want(List.of(chip));
+            link.start(heard, work);
+            await().atMost(PATIENCE)
+                    .until(() -> heard.values.containsKey(chip.address())
+                            && heard.values.get(chip.address()).value().equals(Optional.of("0DAC85002F")));
+        }
+    }
+
+    @Test
     void theServersHistoryComesInOrderAndWithinItsWindow() throws Exception {
         Instant from = Instant.now();
         TagInfo fan = plant("Drying/Drum dryer/Fan speed");

@@ -53,22 +53,25 @@ class OpcUaValuesTest {
     void overflowIsSeenAndDoesNotSpoilTheValue() {
         DataValue full = new DataValue(new Variant(1.5), new StatusCode(0x00000480L), DateTime.now(), DateTime.now());
         assertThat(OpcUaValues.overflow(full)).isTrue();
-        assertThat(OpcUaValues.tagValue(full, WHOLE, NOW).quality().isGood()).isTrue();
-        assertThat(OpcUaValues.tagValue(full, WHOLE, NOW).quality().words()).isEmpty();
+        assertThat(OpcUaValues.tagValue(full, WHOLE, NOW, false).quality().isGood())
+                .isTrue();
+        assertThat(OpcUaValues.tagValue(full, WHOLE, NOW, false).quality().words())
+                .isEmpty();
         assertThat(OpcUaValues.overflow(new DataValue(new Variant(1.5)))).isFalse();
     }
 
     @Test
     void timesToAHundredNanosecondsAndTheServersTimeWhereTheSourceHasNone() {
         DateTime tick = new DateTime(116_444_736_000_000_000L + 17_640_504_001_234_567L);
-        TagValue value = OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, tick, null), WHOLE, NOW);
+        TagValue value =
+                OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, tick, null), WHOLE, NOW, false);
         assertThat(value.sourceTime()).isEqualTo(Instant.parse("2025-11-25T06:00:00.123456700Z"));
         assertThat(value.serverTime()).isEmpty();
         TagValue serverOnly =
-                OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, null, tick), WHOLE, NOW);
+                OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, null, tick), WHOLE, NOW, false);
         assertThat(serverOnly.sourceTime()).isEqualTo(value.sourceTime());
         assertThat(serverOnly.serverTime()).contains(value.sourceTime());
-        assertThat(OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, null, null), WHOLE, NOW)
+        assertThat(OpcUaValues.tagValue(new DataValue(new Variant(1), StatusCode.GOOD, null, null), WHOLE, NOW, false)
                         .sourceTime())
                 .isEqualTo(NOW);
     }
@@ -79,13 +82,13 @@ class OpcUaValuesTest {
         assertThat(value(Unsigned.ubyte(200))).isEqualTo(200L);
         assertThat(value(Unsigned.ulong(BigInteger.ONE.shiftLeft(64).subtract(BigInteger.ONE))))
                 .isEqualTo(new BigDecimal("18446744073709551615"));
-        assertThat(OpcUaValues.tagValue(new DataValue(new Variant(Double.NaN)), WHOLE, NOW)
+        assertThat(OpcUaValues.tagValue(new DataValue(new Variant(Double.NaN)), WHOLE, NOW, false)
                         .quality())
                 .isEqualTo(Quality.NOT_A_NUMBER);
     }
 
     private static Object value(Object raw) {
-        return OpcUaValues.tagValue(new DataValue(new Variant(raw)), WHOLE, NOW)
+        return OpcUaValues.tagValue(new DataValue(new Variant(raw)), WHOLE, NOW, false)
                 .value()
                 .orElseThrow();
     }

@@ -19,7 +19,9 @@ import org.eclipse.milo.opcua.sdk.server.ManagedNamespaceWithLifecycle;
 import org.eclipse.milo.opcua.sdk.server.OpcUaServer;
 import org.eclipse.milo.opcua.sdk.server.items.DataItem;
 import org.eclipse.milo.opcua.sdk.server.items.MonitoredItem;
+import org.eclipse.milo.opcua.sdk.server.nodes.UaDataTypeNode;
 import org.eclipse.milo.opcua.sdk.server.nodes.UaFolderNode;
+import org.eclipse.milo.opcua.sdk.server.nodes.UaNode;
 import org.eclipse.milo.opcua.sdk.server.nodes.UaVariableNode;
 import org.eclipse.milo.opcua.stack.core.AttributeId;
 import org.eclipse.milo.opcua.stack.core.NodeIds;
@@ -32,6 +34,7 @@ import org.eclipse.milo.opcua.stack.core.types.builtin.NodeId;
 import org.eclipse.milo.opcua.stack.core.types.builtin.QualifiedName;
 import org.eclipse.milo.opcua.stack.core.types.builtin.StatusCode;
 import org.eclipse.milo.opcua.stack.core.types.builtin.Variant;
+import org.eclipse.milo.opcua.stack.core.types.builtin.unsigned.Unsigned;
 import org.eclipse.milo.opcua.stack.core.types.enumerated.TimestampsToReturn;
 import org.eclipse.milo.opcua.stack.core.types.structured.EUInformation;
 import org.eclipse.milo.opcua.stack.core.types.structured.HistoryReadDetails;
@@ -43,6 +46,9 @@ import org.eclipse.milo.opcua.stack.core.types.structured.ReadRawModifiedDetails
 /** The plant's tags as OPC UA nodes: a folder per area and equipment, a variable per tag with unit and range (OPC 10000-8). */
 @SuppressWarnings("deprecation") // the library offers no other way to name a node by its context
 final class PlantNamespace extends ManagedNamespaceWithLifecycle {
+
+    private static final List<String> PHASES = List.of("idle", "run", "fault", "clean");
+    private static final ByteString DIE_CHIP = ByteString.of(new byte[] {0x0d, (byte) 0xac, (byte) 0x85, 0x00, 0x2f});
 
     private final Map<PlantTag, UaVariableNode> nodes = new HashMap<>();
     private final Map<NodeId, PlantTag> tagOf = new HashMap<>();
@@ -83,6 +89,13 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                 Math.round((at * 0.64 + 7) * 10) / 10.0
             };
         });
+        PlantTag state = tags.stream()
+                .filter(tag -> tag.path().endsWith("PL1") && tag.name().equals("State"))
+                .findFirst()
+                .orElseThrow();
+        NodeId phases = enumeration("LinePhase", PHASES);
+        computed("Pelleting/PL1", "Phase", phases, -1, folders, () -> PHASES.indexOf((String) state.value()));
+        computed("Pelleting/PL1", "Die chip", NodeIds.ByteString, -1, folders, () -> DIE_CHIP);
         computed(
                 "Bagging/CW1",
                 "Accepted weights",
@@ -92,6 +105,27 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                 () -> ExtensionObject.encode(
                         getServer().getStaticEncodingContext(),
                         new Range((Double) target.value() - 210, (Double) target.value() + 340)));
+    }
+
+    /** A data type whose whole numbers have words (OPC 10000-3, EnumStrings; section from memory). */
+    private NodeId enumeration(String name, List<String> words) {
+        UaDataTypeNode type = new UaDataTypeNode(
+                getNodeContext(),
+                newNodeId(name),
+                newQualifiedName(name),
+                LocalizedText.english(name),
+                LocalizedText.NULL_VALUE,
+                Unsigned.uint(0),
+                Unsigned.uint(0),
+                false);
+        getNodeManager().addNode(type);
+        type.addReference(new Reference(type.getNodeId(), NodeIds.HasSubtype, NodeIds.Enumeration.expanded(), false));
+        property(
+                type,
+                "EnumStrings",
+                NodeIds.LocalizedText,
+                words.stream().map(LocalizedText::english).toArray(LocalizedText[]::new));
+        return type.getNodeId();
     }
 
     private void computed(
@@ -158,10 +192,10 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                     node,
                     "EngineeringUnits",
                     NodeIds.EUInformation,
-                    new EUInformation("http://www.opcfoundation.org/UA/units/un/cefact", -1, unit, unit));
+                    encoded(new EUInformation("http://www.opcfoundation.org/UA/units/un/cefact", -1, unit, unit)));
         }
         if (analogue) {
-            property(node, "EURange", NodeIds.Range, new Range(tag.low(), tag.high()));
+            property(node, "EURange", NodeIds.Range, encoded(new Range(tag.low(), tag.high())));
         }
         return node;
     }
@@ -172,11 +206,11 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                 : Set.of(AccessLevel.CurrentRead, AccessLevel.HistoryRead);
     }
 
-    private void property(
-            UaVariableNode owner,
-            String name,
-            NodeId dataType,
-            org.eclipse.milo.opcua.stack.core.types.UaStructuredType value) {
+    private ExtensionObject encoded(org.eclipse.milo.opcua.stack.core.types.UaStructuredType value) {
+        return ExtensionObject.encode(getServer().getStaticEncodingContext(), value);
+    }
+
+    private void property(UaNode owner, String name, NodeId dataType, Object value) {
         UaVariableNode property = UaVariableNode.builder(getNodeContext())
                 .setNodeId(newNodeId(owner.getNodeId().getIdentifier() + "." + name))
                 .setBrowseName(new QualifiedName(0, name))
@@ -185,8 +219,7 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                 .setTypeDefinition(NodeIds.PropertyType)
                 .setAccessLevel(AccessLevel.READ_ONLY)
                 .setUserAccessLevel(AccessLevel.READ_ONLY)
-                .setValue(new DataValue(
-                        new Variant(ExtensionObject.encode(getServer().getStaticEncodingContext(), value))))
+                .setValue(new DataValue(new Variant(value)))
                 .build();
         getNodeManager().addNode(property);
         owner.addReference(new Reference(

@@ -63,6 +63,9 @@ public class Definitions {
     /** Revisions up to which were given out once and are not any more. */
     private final Map<String, Integer> retired = new ConcurrentHashMap<>();
 
+    /** The database may hold another state than this one: a change of it was not answered. */
+    private volatile boolean unsure;
+
     private volatile long version;
     private volatile State state = new State(Map.of(), Map.of(), 0, Map.of(), Map.of());
 
@@ -105,6 +108,21 @@ public class Definitions {
         become(tables.live(), tables.drafts(), tables.newestRelease(), tables.changedIn());
         engine.changeover(state.live().values(), sources());
         writeFile();
+    }
+
+    /** Reads all again where the database did not say whether it took the last change; tried again where it is away. */
+    public synchronized void settle() {
+        if (!unsure) {
+            return;
+        }
+        try {
+            load();
+            unsure = false;
+        } catch (DataAccessException away) {
+            LOG.warn(
+                    "Whether the last change was taken is not known before our own database answers: {}",
+                    away.getMessage());
+        }
     }
 
     private void become(List<Definition> live, List<Draft> drafts, long release, Map<String, Long> changedIn) {
@@ -283,9 +301,8 @@ public class Definitions {
         changed.forEach(each -> circle(each).ifPresent(sentence -> {
             throw new IllegalArgumentException(sentence);
         }));
-        transaction.executeWithoutResult(status -> changed.forEach(each -> tables.insertDraft(new Draft(
-                each.id(), nextRevision(each.id()), each.kind(), each.name(), Optional.of(each), by, clock.now()))));
-        reload();
+        change(() -> transaction.executeWithoutResult(status -> changed.forEach(each -> tables.insertDraft(new Draft(
+                each.id(), nextRevision(each.id()), each.kind(), each.name(), Optional.of(each), by, clock.now())))));
         return changed.size();
     }
 
@@ -384,36 +401,42 @@ public class Definitions {
     private void put(Draft draft) {
         try {
             editedFrom.put(draft.id(), draft.by() + " " + Window.ofRequest());
-            tables.insertDraft(draft);
+            change(() -> tables.insertDraft(draft));
         } catch (DuplicateKeyException other) {
             throw new EditedByOther("Somebody");
         }
-        reload();
+    }
+
+    /** Changes what our own database holds and follows it; where it gives no answer, it is asked again when it does. */
+    private void change(Runnable tablesToo) {
+        try {
+            tablesToo.run();
+            become(List.copyOf(state.live().values()), tables.drafts(), state.release(), state.changedIn());
+        } catch (DataAccessException | TransactionException unanswered) {
+            unsure = true;
+            throw unanswered;
+        }
+        engine.look(sources());
     }
 
     /** Takes back the newest edit. */
     public synchronized void undo(String id) {
         draft(id).ifPresent(draft -> {
             retire(id);
-            tables.deleteDraft(id, draft.revision());
+            change(() -> tables.deleteDraft(id, draft.revision()));
         });
-        reload();
     }
 
     /** Throws away all edits of a thing. */
     public synchronized void discard(String id, String by) {
-        draft(id).ifPresent(draft -> {
-            thrownAway(draft, by);
-            reload();
-        });
+        draft(id).ifPresent(draft -> change(() -> thrownAway(draft, by)));
     }
 
     /** Throws away all edits of all things; how many things. */
     public synchronized int discardAll(String by) {
         List<Draft> all = List.copyOf(drafts());
-        all.forEach(draft -> thrownAway(draft, by));
         if (!all.isEmpty()) {
-            reload();
+            change(() -> all.forEach(draft -> thrownAway(draft, by)));
         }
         return all.size();
     }
@@ -422,11 +445,6 @@ public class Definitions {
         retire(draft.id());
         tables.deleteDrafts(draft.id());
         audit.note(by, "discarded a draft", draft.kind().words() + " " + draft.name());
-    }
-
-    private void reload() {
-        become(List.copyOf(state.live().values()), tables.drafts(), state.release(), state.changedIn());
-        engine.look(sources());
     }
 
     /** Stands for exactly the drafts there are now; another edit of any of them makes it another text. */
@@ -458,11 +476,12 @@ public class Definitions {
         long release;
         try {
             release = transaction.execute(status -> tables.insertRelease(released, summary, by, clock.now()));
-        } catch (DataAccessException | TransactionException unsure) {
+        } catch (DataAccessException | TransactionException unanswered) {
             // The database may have taken it and not been able to say so: what it holds now is what is released.
-            load();
+            unsure = true;
+            settle();
             if (state.release() == before) {
-                throw unsure;
+                throw unanswered;
             }
             return;
         }

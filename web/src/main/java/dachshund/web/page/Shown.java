@@ -25,14 +25,17 @@ public class Shown {
         return value.value().map(this::cell).orElse("–");
     }
 
-    /** A tag's value with the decimals that are wished for. */
+    /** A tag's value with the decimals that are wished for, and with the source's own word for it. */
     public String value(TagValue value, TagInfo tag) {
         if (tag.decimals().isPresent() && value.value().orElse(null) instanceof Number number) {
             return new BigDecimal(number.toString())
                     .setScale(tag.decimals().getAsInt(), RoundingMode.HALF_UP)
                     .toPlainString();
         }
-        return value(value);
+        return value.value()
+                .flatMap(each -> tag.state(Conversion.plain(each)))
+                .map(word -> value(value) + " (" + word + ")")
+                .orElseGet(() -> value(value));
     }
 
     /** A cell of a row; NULL as a word. */

@@ -154,6 +154,13 @@ class ColumnController {
                                 tag.source() + " " + tag.address(),
                                 definitions.tag(tag).map(TagInfo::fullName).orElse("a tag that is gone")))
                         .toList());
+        String states = fed(column).stream()
+                .findFirst()
+                .flatMap(definitions::tag)
+                .map(TagInfo::states)
+                .orElse("");
+        model.addAttribute("states", states);
+        model.addAttribute("statesLine", states.replace("\n", ", "));
         model.addAttribute("qualities", BadQuality.values());
         model.addAttribute("isKey", recorder.layout().isKey(column.name()));
         model.addAttribute("isIndexed", recorder.layout().indexes().contains(List.of(column.name())));

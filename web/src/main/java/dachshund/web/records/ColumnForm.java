@@ -21,6 +21,9 @@ import java.util.TreeMap;
 /** A column as the fields of its form, and back. */
 final class ColumnForm {
 
+    /** Characters of a column that holds words for codes, where nobody said another type. */
+    private static final int WORD = 60;
+
     private final Map<String, String> form;
     private final Map<String, String> problems = new TreeMap<>();
 
@@ -94,13 +97,21 @@ final class ColumnForm {
             type = typeOf(from).orElse(type);
         }
         boolean fixed = before.isAutoNumber() || before.isRowId();
+        Treatment treatment = treatment();
+        if (!treatment.words().isEmpty()
+                && before.treatment().words().isEmpty()
+                && typed.equals(before.type().words())
+                && type.family() != SqlType.Family.TEXT
+                && type.family() != SqlType.Family.JSON) {
+            type = SqlType.text(WORD);
+        }
         return new Column(
                 form.getOrDefault("name", before.name()).strip(),
                 type,
                 from,
                 fixed ? before.required() : form.containsKey("required"),
                 BadQuality.valueOf(form.getOrDefault("badQuality", "WRITE_NULL")),
-                treatment());
+                treatment);
     }
 
     /** Sentences by field. */

@@ -31,6 +31,7 @@ public class OwnDatabase {
     private final DachshundSettings.Database settings;
     private final DataSource dataSource;
     private final List<Runnable> whenReady = new ArrayList<>();
+    private volatile Runnable whenAnswering = () -> {};
     private volatile boolean ready;
     private volatile boolean answers;
     private volatile String trouble = "Our own database has not answered yet.";
@@ -73,6 +74,11 @@ public class OwnDatabase {
         }
     }
 
+    /** Runs the action each time it was looked at and answered; may throw what the database throws. */
+    public void wheneverItAnswers(Runnable action) {
+        whenAnswering = action;
+    }
+
     /** Tries once now, then keeps looking in the background. */
     public void begin() {
         look();
@@ -97,6 +103,7 @@ public class OwnDatabase {
             answers = true;
             trouble = "";
             becomeReady();
+            whenAnswering.run();
         } catch (SQLException | FlywayException | DataAccessException e) {
             if (answers) {
                 LOG.warn("Our own database is away: {}", e.getMessage());

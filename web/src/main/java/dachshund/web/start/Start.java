@@ -31,6 +31,7 @@ class Start implements ApplicationRunner {
         definitions.startFromFile();
         database.whenReady(definitions::load);
         database.whenReady(firstContent::make);
+        database.wheneverItAnswers(definitions::settle);
         database.begin();
         if (!settings.readyFile().isBlank()) {
             Files.writeString(Path.of(settings.readyFile()), "ready\n");
