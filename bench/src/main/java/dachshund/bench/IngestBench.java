@@ -50,6 +50,9 @@ final class IngestBench implements Bench.Benchmark {
     private static final String ONLY = System.getProperty("bench.only", ".*");
 
     private static final int SLICES = 7;
+    /** Slices until the compiler has done its work, which takes a core of two as long as it lasts. */
+    private static final int WARM_UP = 5;
+
     private static final int ROWS = 100_000;
     private static final int BATCH = 1000;
     private static final int MANY = 500;
@@ -211,8 +214,10 @@ final class IngestBench implements Bench.Benchmark {
                 long[] sequence = new long[2];
                 // The first value of a tag is no change; both sides warm up.
                 offer(rig, addresses, tables, sequence);
-                ours(rig, addresses, sequence);
-                plain(plain, side, designs, values, sequence);
+                for (int slice = 0; slice < WARM_UP; slice++) {
+                    ours(rig, addresses, sequence);
+                    plain(plain, side, designs, values, sequence);
+                }
                 for (int slice = 0; slice < SLICES; slice++) {
                     for (int turn = 0; turn < 2; turn++) {
                         boolean ours = (turn == 0) == (slice % 2 == 0);
@@ -255,7 +260,7 @@ final class IngestBench implements Bench.Benchmark {
                 statement.execute("DROP TABLE " + table);
             }
         }
-        long wanted = 2L * (SLICES + 1) * ROWS;
+        long wanted = 2L * (SLICES + WARM_UP) * ROWS;
         if (rows != wanted || ids != wanted) {
             throw new IllegalStateException(
                     "Rows are missing or doubled: " + rows + " and " + ids + " instead of " + wanted);

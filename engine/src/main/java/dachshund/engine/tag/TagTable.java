@@ -8,6 +8,8 @@ import dachshund.core.tag.TaggedValue;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.said.Said;
 import dachshund.engine.thread.Threads;
+import java.lang.invoke.MethodHandles;
+import java.lang.invoke.VarHandle;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -86,6 +88,7 @@ public final class TagTable {
 
         private final TagRef tag;
         private final Share share;
+        private static final VarHandle VALUE = valueHandle();
         private volatile TagValue value = TagValue.NONE;
         /** These two are seen by whoever has read {@link #value} before: a fence for each of every value would cost much. */
         private TagValue lastGood = TagValue.NONE;
@@ -100,6 +103,14 @@ public final class TagTable {
         private Entry(TagRef tag, Share share) {
             this.tag = tag;
             this.share = share;
+        }
+
+        private static VarHandle valueHandle() {
+            try {
+                return MethodHandles.lookup().findVarHandle(Entry.class, "value", TagValue.class);
+            } catch (ReflectiveOperationException never) {
+                throw new ExceptionInInitializerError(never);
+            }
         }
 
         public TagRef tag() {
@@ -128,7 +139,8 @@ public final class TagTable {
             if (!next.quality().isBad()) {
                 lastGood = next;
             }
-            value = next;
+            // Without waiting for other threads to see it: who has to see it hears of it through a queue or a lock.
+            VALUE.setRelease(this, next);
             RecentValues kept = recent;
             if (kept != null) {
                 kept.add(next, room());

@@ -155,12 +155,38 @@ public final class WhenRun implements TagTable.Watcher {
         Instant now = clock.now();
         TagValue[] values = values();
         TagValue[] good = lastGood(values);
-        boolean taken = submit(1 + values.length, () -> whens.changed(changes, now)
-                .ifPresent(firing -> carryOut(firing, new Snapshot(values, good, firing.changed()), clock.now())));
-        if (!taken) {
+        if (!strand.submit(1 + values.length, new Change(changes, now, values, good))) {
             action.overrun(now);
             trouble("It cannot keep up: " + strand.waiting()
                     + " changes wait already; further ones are passed over and counted.");
+        }
+    }
+
+    /** A batch of changes as a step: one object, because under load there are hundreds of thousands a second. */
+    private final class Change implements Runnable {
+
+        private final List<TaggedValue> changes;
+        private final Instant at;
+        private final TagValue[] values;
+        private final TagValue[] good;
+
+        private Change(List<TaggedValue> changes, Instant at, TagValue[] values, TagValue[] good) {
+            this.changes = changes;
+            this.at = at;
+            this.values = values;
+            this.good = good;
+        }
+
+        @Override
+        public void run() {
+            guard(this::decide);
+        }
+
+        private void decide() {
+            Optional<Firing> fired = whens.changed(changes, at);
+            if (fired.isPresent()) {
+                carryOut(fired.get(), new Snapshot(values, good, fired.get().changed()), clock.now());
+            }
         }
     }
 
@@ -169,29 +195,37 @@ public final class WhenRun implements TagTable.Watcher {
     }
 
     private Runnable guarded(Runnable work) {
-        return () -> {
-            if (ended) {
-                return;
-            }
-            Instant before = next;
-            try {
-                work.run();
-                if (!trouble.isEmpty()) {
-                    said.note(clock.now(), "It goes on.");
-                }
+        return () -> guard(work);
+    }
+
+    private void guard(Runnable work) {
+        if (ended) {
+            return;
+        }
+        Instant before = next;
+        try {
+            work.run();
+            if (!trouble.isEmpty()) {
+                said.note(clock.now(), "It goes on.");
                 trouble = "";
-            } catch (RuntimeException | Error thrown) {
-                trouble("Deciding when failed: " + Threads.words(thrown));
             }
-            look(before);
-        };
+        } catch (RuntimeException | Error thrown) {
+            trouble("Deciding when failed: " + Threads.words(thrown));
+        }
+        look(before);
     }
 
     /** What it says about the future, after a step. */
     private void look(Instant before) {
         try {
-            next = whens.next();
-            open = whens.open(clock.now());
+            Instant then = whens.next();
+            if (!then.equals(before)) {
+                next = then;
+            }
+            boolean through = whens.open(clock.now());
+            if (through != open) {
+                open = through;
+            }
         } catch (RuntimeException | Error thrown) {
             trouble("Deciding when failed: " + Threads.words(thrown));
             next = clock.now().plusSeconds(1);

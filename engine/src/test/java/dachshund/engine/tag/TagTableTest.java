@@ -8,6 +8,7 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import java.time.Instant;
 import java.util.List;
+import java.util.concurrent.atomic.AtomicBoolean;
 import org.junit.jupiter.api.Test;
 
 class TagTableTest {
@@ -113,5 +114,36 @@ class TagTableTest {
         table.forgetUnseen(NOW.plusSeconds(1000));
         offer("a", 701, NOW.plusSeconds(1001));
         assertThat(recorded.since(Instant.EPOCH)).as("and no longer").hasSize(TagTable.Share.ALL / 10_001);
+    }
+
+    /** Whoever reads while values are added gets some of the last ones, in order and without a gap. */
+    @Test
+    void recentValuesAreReadWhileTheyAreAdded() throws Exception {
+        RecentValues recent = new RecentValues();
+        AtomicBoolean go = new AtomicBoolean(true);
+        Thread adds = new Thread(() -> {
+            for (long n = 0; go.get(); n++) {
+                recent.add(TagValue.good(n, NOW), n % 5_000 < 2_500 ? 50 : RecentValues.ROOM);
+            }
+        });
+        adds.start();
+        long before = -1;
+        for (int reading = 0; reading < 20_000; reading++) {
+            List<TagValue> values = recent.since(Instant.EPOCH);
+            assertThat(values.size()).isLessThanOrEqualTo(RecentValues.ROOM);
+            for (int i = 1; i < values.size(); i++) {
+                assertThat(number(values.get(i))).isEqualTo(number(values.get(i - 1)) + 1);
+            }
+            if (!values.isEmpty()) {
+                assertThat(number(values.get(values.size() - 1))).isGreaterThanOrEqualTo(before);
+                before = number(values.get(values.size() - 1));
+            }
+        }
+        go.set(false);
+        adds.join();
+    }
+
+    private static long number(TagValue value) {
+        return (Long) value.value().orElseThrow();
     }
 }
