@@ -18,7 +18,9 @@ public final class Bench {
             "change",
             TagsBench.change(),
             "modbus",
-            new ModbusBench());
+            new ModbusBench(),
+            "people",
+            new PeopleBench());
 
     /** One benchmark: prints a table for people and, last, one JSON line for programs. */
     interface Benchmark {
