@@ -28,6 +28,7 @@ import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.recorder.Recorders;
+import dachshund.engine.recorder.Resending;
 import dachshund.engine.source.Sources;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Threads;
@@ -335,6 +336,11 @@ public final class Engine implements AutoCloseable {
      */
     public Optional<RowStore> store(String destination) {
         return Optional.ofNullable(outlets.get(destination)).map(Outlet::reading);
+    }
+
+    /** Sends rows again that were set aside. */
+    public Resending resending() {
+        return new Resending(local.aside(), recorders::find, this::store, settings.zone());
     }
 
     public StoreKind storeKind(String id) {

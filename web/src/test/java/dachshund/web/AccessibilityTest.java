@@ -66,6 +66,8 @@ class AccessibilityTest {
         "/review,table.list",
         "/deliver,table.list",
         "/watch,.strips",
+        "/watch/held,#held-list",
+        "/watch/aside,.title-line",
         "/people,table.list",
         "/password,#present"
     })

@@ -22,7 +22,10 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 
-/** A recorder writes to a table that is not there and may not be made: its rows are rehearsed, given to the corrected design, or discarded. */
+/**
+ * A recorder writes to a table that is not there and may not be made: its rows are rehearsed, given to the corrected design, or
+ * discarded. Another one writes rows that its table refuses: they are mended, tried and sent, or all sent again.
+ */
 class HeldRowsTest {
 
     private static final Column SEQUENCE =
@@ -167,5 +170,98 @@ class HeldRowsTest {
         assertThat(engineer.get("/watch/" + id + "/held/" + destination + "?after=-5")
                         .statusCode())
                 .isEqualTo(200);
+    }
+
+    /** A recorder whose table refuses every tenth row from now on. */
+    private static String refused(String name, String table) throws Exception {
+        String id = Definitions.newId();
+        release(design(id, name, table, new Upkeep(true, true), tag()));
+        soon(() -> tables.count("SELECT COUNT(*) FROM " + table) > 2);
+        tables.execute("ALTER TABLE " + table + " ADD CONSTRAINT picky CHECK (n < 8 OR n % 10 <> 3)");
+        soon(() -> site.bean(Engine.class).local().aside().counts().getOrDefault(id, 0L) >= 2);
+        site.bean(Engine.class).recorders().stop(id, "test", "two are enough");
+        soon(() -> waiting(id) == 0);
+        return id;
+    }
+
+    @Test
+    void aRowThatIsSetAsideIsMendedTriedAndSent() throws Exception {
+        String id = refused("Mended", "mended");
+        actor.go("/watch/" + id);
+        actor.click("#look-aside");
+        actor.see("#groups", "Mended");
+        actor.click("#groups a[href*='recorder=" + id + "']");
+        actor.see("#rows", "n 13");
+        actor.click("#rows a");
+        actor.see("#reason", "picky");
+        actor.click("#try");
+        actor.see("#outcome", "picky");
+        actor.click("#send");
+        actor.see("#reason", "The recorder does not run");
+        site.bean(Engine.class).recorders().start(id);
+        actor.fill("[name='cell.n']", "very many");
+        actor.click("#send");
+        actor.see("#reason", "Column n is \"very many\"");
+        actor.fill("[name='cell.n']", "1004");
+        actor.click("#try");
+        actor.see("#outcome", "1004");
+        assertThat(tables.count("SELECT COUNT(*) FROM mended WHERE n = 1004"))
+                .as("only tried")
+                .isZero();
+        actor.click("#send");
+        actor.see("#notice", "1 row sent.");
+        soon(() -> tables.count("SELECT COUNT(*) FROM mended WHERE n = 1004") == 1);
+        assertThat(
+                        tables.count(
+                                "SELECT COUNT(*) FROM mended a JOIN mended b ON b.n = 12 WHERE a.n = 1004 AND a.record_time > b.record_time AND TIMESTAMPDIFF(MICROSECOND, b.record_time, a.record_time) <= 200000"))
+                .as("at the time that it was made for")
+                .isEqualTo(1);
+        site.bean(Engine.class).recorders().stop(id, "test", "done");
+    }
+
+    @Test
+    void allRowsOfOneReasonAreSentAgainOnceTheTableIsMended() throws Exception {
+        String id = refused("Sent again", "sent_again");
+        tables.execute("ALTER TABLE sent_again DROP CONSTRAINT picky");
+        // One of them landed after all, as when a server commits and does not say so.
+        String landed =
+                site.bean(Engine.class).local().aside().newest(id, 1).get(0).rowId();
+        tables.execute(
+                "INSERT INTO sent_again (row_id, record_time, n) VALUES ('" + landed + "', UTC_TIMESTAMP(), 999999)");
+        site.bean(Engine.class).recorders().start(id);
+        actor.go("/watch/aside");
+        actor.click("#groups a[href*='recorder=" + id + "']");
+        actor.see("#rows", "n 13");
+        actor.click("#send-all");
+        actor.see("#notice", "1 row was in the table already.");
+        soon(() -> tables.count("SELECT COUNT(*) FROM sent_again WHERE n = 13") == 1);
+        site.bean(Engine.class).recorders().stop(id, "test", "counting");
+        soon(() -> waiting(id) == 0);
+        assertThat(site.bean(Engine.class).local().aside().counts().getOrDefault(id, 0L))
+                .isZero();
+        assertThat(tables.count("SELECT COUNT(*) - COUNT(DISTINCT n) FROM sent_again"))
+                .isZero();
+        assertThat(tables.count("SELECT COUNT(*) FROM sent_again WHERE row_id = '" + landed + "'"))
+                .isEqualTo(1);
+        assertThat(site.bean(Audit.class).newest(20).toString()).contains("sent rows again that were set aside");
+    }
+
+    @Test
+    void rowsThatAreSetAsideAreTakenAwayAndDiscarded() throws Exception {
+        String id = refused("Thrown away", "thrown_away");
+        actor.go("/watch/aside");
+        actor.click("#groups a[href*='recorder=" + id + "']");
+        String csv = new Visitor(site)
+                .signIn("engineer", "engineer-demo")
+                .get(actor.see("a[href*='rows.csv']").getDomAttribute("href"))
+                .body();
+        assertThat(csv)
+                .startsWith("\uFEFFidentity,made for,set aside at,reason,")
+                .contains(",13,");
+        actor.click("#discard-all");
+        actor.browser.switchTo().alert().accept();
+        actor.see("#notice", "discarded");
+        assertThat(site.bean(Engine.class).local().aside().counts().getOrDefault(id, 0L))
+                .isZero();
     }
 }

@@ -104,11 +104,13 @@ class OutageTest {
     @Order(1)
     void pullingTheDatabasesPlugLosesNothingAndDoublesNothing() throws Exception {
         soon(() -> state(byId) == LaneState.RECORDING && state(byMark) == LaneState.RECORDING);
+        Visitor viewer = new Visitor(site).signIn("viewer", "viewer-demo");
         for (int round = 0; round < 3; round++) {
             site.database.kill();
             soon(() -> state(byId) == LaneState.HOLDING && held(byId) >= 20 && held(byMark) >= 20);
             String sentence = site.bean(Engine.class).status().get(byMark).sentence();
             assertThat(sentence).contains("rows are safe on disk and will be sent when it is back");
+            assertThat(viewer.get("/watch/held").body()).contains("By id", "By mark", "when it is back");
             site.database.start();
             soon(() -> state(byId) == LaneState.RECORDING
                     && state(byMark) == LaneState.RECORDING

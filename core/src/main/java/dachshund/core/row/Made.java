@@ -12,7 +12,8 @@ public sealed interface Made {
     /**
      * A row that does not fit; to be kept with the reason.
      *
-     * @param values the values as text in the order of the written columns, so that a person can mend them
+     * @param values the values as text in the order of the written columns, so that a person can mend them; null for no
+     *               value
      * @param reason a sentence that names the column
      */
     record Refused(RowId id, Instant recordTime, List<String> values, String reason) implements Made {}

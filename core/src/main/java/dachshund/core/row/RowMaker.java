@@ -82,12 +82,12 @@ public final class RowMaker {
         return new Made.Whole(new Row(moment.id(), moment.recordTime(), cells));
     }
 
-    /** The values of a refused row as text, so that a person can mend them. */
+    /** The values of a refused row as text, so that a person can mend them; null for no value. */
     private List<String> texts(Moment moment) {
         List<String> texts = new ArrayList<>(sources.length);
         for (CellSource source : sources) {
             Object raw = source.raw(moment);
-            texts.add(raw == null ? "" : Conversion.plain(raw));
+            texts.add(raw == null ? null : Conversion.plain(raw));
         }
         return texts;
     }

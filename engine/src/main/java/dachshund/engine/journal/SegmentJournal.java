@@ -405,6 +405,11 @@ public final class SegmentJournal implements Journal {
         return SegmentFile.HEAD + (file.sealed() ? file.end() : durable) - file.base();
     }
 
+    /** Position behind all that was appended. */
+    public long end() {
+        return end;
+    }
+
     @Override
     public long durable() {
         return durable;

@@ -252,6 +252,16 @@ public final class DestinationWriter implements AutoCloseable {
         return journal.last(recorder);
     }
 
+    /** Position in the journal behind all that was taken. */
+    public long end() {
+        return journal.end();
+    }
+
+    /** Position in the journal up to which a loss of power takes nothing. */
+    public long durable() {
+        return journal.durable();
+    }
+
     /** The rows of a recorder that are on disk, up to one of them, are never written. */
     public void discard(String recorder, long upTo) {
         decide(recorder, Decision.discarding(upTo), "Rows that were held are discarded.");

@@ -101,7 +101,7 @@ public final class Lane {
     private Instant since;
     private volatile Instant lastRow = Instant.EPOCH;
     private volatile Published published;
-    /** Running numbers of the last entries at some moments of the last seconds, oldest first. */
+    /** At some moments of the last seconds, oldest first: when, the number of the last entry, that of the last one settled. */
     private final Deque<long[]> marks = new ArrayDeque<>();
 
     private volatile long heldAfter = HELD_AFTER.toNanos();
@@ -221,7 +221,7 @@ public final class Lane {
         synchronized (marks) {
             long[] newest = marks.peekLast();
             if (newest == null || nanos - newest[0] >= SECOND) {
-                marks.addLast(new long[] {nanos, lastOnDisk.getAsLong()});
+                marks.addLast(new long[] {nanos, lastOnDisk.getAsLong(), settled.nth()});
             }
             while (marks.size() > 1
                     && nanos - marks.stream().skip(1).findFirst().orElseThrow()[0] >= heldAfter) {
@@ -240,6 +240,18 @@ public final class Lane {
             return oldest == null || nanos - oldest[0] < heldAfter
                     ? 0
                     : Math.max(0, Math.min(waiting, oldest[1] - settled.nth()));
+        }
+    }
+
+    /** By how many rows a second there are fewer that wait, as of the last seconds; below zero where there are more. */
+    private double shrinks(long nanos) {
+        synchronized (marks) {
+            long[] oldest = marks.peekFirst();
+            return oldest == null || nanos - oldest[0] < SECOND
+                    ? 0
+                    : (settled.nth() - oldest[2] - (lastOnDisk.getAsLong() - oldest[1]))
+                            * (double) SECOND
+                            / (nanos - oldest[0]);
         }
     }
 
@@ -364,6 +376,7 @@ public final class Lane {
                 last.since(),
                 held,
                 waiting - held,
+                shrinks(nanos),
                 lastRow,
                 account());
     }

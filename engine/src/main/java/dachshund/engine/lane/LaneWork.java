@@ -6,6 +6,7 @@ import dachshund.core.destination.Place;
 import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.layout.Column;
 import dachshund.core.outcome.Outcome;
 import dachshund.core.row.Conversion;
 import dachshund.core.row.Row;
@@ -244,10 +245,21 @@ final class LaneWork {
                     FAULT_AFTER_REFUSALS + " rows in a row were refused and set aside; the last reason: " + reason);
         }
         Row row = lane.queue.getFirst().row();
+        List<Column> columns =
+                lane.queue.getFirst().design().recorder().layout().written();
         List<String> values = Arrays.stream(row.cells())
-                .map(cell -> cell == null ? "" : Conversion.plain(cell))
+                .map(cell -> cell == null ? null : Conversion.plain(cell))
                 .toList();
-        local.setAside(lane.recorder, destination, row.id().toString(), row.recordTime(), values, reason, clock.now());
+        local.aside()
+                .keep(
+                        lane.recorder,
+                        destination,
+                        row.id().toString(),
+                        row.recordTime(),
+                        columns.stream().map(Column::name).toList(),
+                        values,
+                        reason,
+                        clock.now());
         lane.said().note(clock.now(), "Set aside: " + reason);
         book.count(lane.recorder, row.recordTime(), Outcome.SET_ASIDE, 1);
         lane.settleHead(1, Settled.As.ASIDE);

@@ -20,7 +20,6 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.concurrent.ConcurrentHashMap;
 
 /**
  * What the engine must remember over a restart apart from the rows themselves, in one SQLite file: who this
@@ -30,18 +29,7 @@ import java.util.concurrent.ConcurrentHashMap;
 public final class LocalStore implements AutoCloseable {
 
     private final Connection connection;
-    private final Map<String, Long> asideCounts = new ConcurrentHashMap<>();
-
-    /** A row that does not fit or was refused. Values are texts in the order of the written columns. */
-    public record SetAside(
-            long id,
-            String recorder,
-            String destination,
-            String rowId,
-            Instant recordTime,
-            List<String> values,
-            String reason,
-            Instant at) {}
+    private final SetAsideRows aside;
 
     /** A recorder stopped or a source paused by a person. */
     public record Stop(String by, Instant at, String why) {}
@@ -54,7 +42,7 @@ public final class LocalStore implements AutoCloseable {
     }
 
     @FunctionalInterface
-    private interface Work<T> {
+    interface Work<T> {
         T on(Connection connection) throws SQLException;
     }
 
@@ -70,8 +58,6 @@ public final class LocalStore implements AutoCloseable {
                         "CREATE TABLE IF NOT EXISTS journal (destination TEXT PRIMARY KEY, id TEXT NOT NULL)");
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS lane (name TEXT PRIMARY KEY, journal TEXT NOT NULL, position INTEGER NOT NULL, nth INTEGER NOT NULL, landed INTEGER NOT NULL, aside INTEGER NOT NULL, discarded INTEGER NOT NULL, damaged INTEGER NOT NULL, earlier INTEGER NOT NULL, lost INTEGER NOT NULL)");
-                statement.execute(
-                        "CREATE TABLE IF NOT EXISTS set_aside (id INTEGER PRIMARY KEY AUTOINCREMENT, recorder TEXT NOT NULL, destination TEXT NOT NULL, row_id TEXT NOT NULL, record_time TEXT NOT NULL, cells TEXT NOT NULL, reason TEXT NOT NULL, at TEXT NOT NULL, UNIQUE (destination, row_id))");
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS paused (source TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
                 statement.execute(
@@ -91,10 +77,10 @@ public final class LocalStore implements AutoCloseable {
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
-        asideCounts.putAll(countSetAside());
+        aside = new SetAsideRows(this);
     }
 
-    private synchronized <T> T run(Work<T> work) {
+    synchronized <T> T run(Work<T> work) {
         try {
             return work.on(connection);
         } catch (SQLException e) {
@@ -102,7 +88,7 @@ public final class LocalStore implements AutoCloseable {
         }
     }
 
-    private static PreparedStatement prepare(Connection connection, String sql, Object... values) throws SQLException {
+    static PreparedStatement prepare(Connection connection, String sql, Object... values) throws SQLException {
         PreparedStatement statement = connection.prepareStatement(sql);
         for (int i = 0; i < values.length; i++) {
             statement.setObject(i + 1, values[i]);
@@ -110,7 +96,7 @@ public final class LocalStore implements AutoCloseable {
         return statement;
     }
 
-    private int update(String sql, Object... values) {
+    int update(String sql, Object... values) {
         return run(connection -> {
             try (PreparedStatement statement = prepare(connection, sql, values)) {
                 return statement.executeUpdate();
@@ -386,70 +372,9 @@ public final class LocalStore implements AutoCloseable {
         });
     }
 
-    /** Keeps a row aside; the same row is kept once. */
-    public void setAside(
-            String recorder,
-            String destination,
-            String rowId,
-            Instant recordTime,
-            List<String> values,
-            String reason,
-            Instant at) {
-        int kept = update(
-                "INSERT INTO set_aside (recorder, destination, row_id, record_time, cells, reason, at) VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
-                recorder,
-                destination,
-                rowId,
-                recordTime.toString(),
-                TextList.write(values),
-                reason,
-                at.toString());
-        asideCounts.merge(recorder, (long) kept, Long::sum);
-    }
-
-    /** The newest rows set aside of a recorder, newest first. */
-    public List<SetAside> setAside(String recorder, int limit) {
-        return run(connection -> {
-            try (PreparedStatement statement = prepare(
-                            connection,
-                            "SELECT id, recorder, destination, row_id, record_time, cells, reason, at FROM set_aside WHERE recorder = ? ORDER BY id DESC LIMIT ?",
-                            recorder,
-                            limit);
-                    ResultSet rows = statement.executeQuery()) {
-                List<SetAside> found = new ArrayList<>();
-                while (rows.next()) {
-                    found.add(new SetAside(
-                            rows.getLong(1),
-                            rows.getString(2),
-                            rows.getString(3),
-                            rows.getString(4),
-                            Instant.parse(rows.getString(5)),
-                            TextList.read(rows.getString(6)),
-                            rows.getString(7),
-                            Instant.parse(rows.getString(8))));
-                }
-                return found;
-            }
-        });
-    }
-
-    /** How many rows are set aside, by recorder. */
-    public Map<String, Long> setAsideCounts() {
-        return asideCounts;
-    }
-
-    private Map<String, Long> countSetAside() {
-        return run(connection -> {
-            try (Statement statement = connection.createStatement();
-                    ResultSet rows =
-                            statement.executeQuery("SELECT recorder, COUNT(*) FROM set_aside GROUP BY recorder")) {
-                Map<String, Long> counts = new HashMap<>();
-                while (rows.next()) {
-                    counts.put(rows.getString(1), rows.getLong(2));
-                }
-                return counts;
-            }
-        });
+    /** The rows that are set aside. */
+    public SetAsideRows aside() {
+        return aside;
     }
 
     public void stop(String recorder, Stop stop) {

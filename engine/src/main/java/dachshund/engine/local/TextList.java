@@ -2,9 +2,11 @@ package dachshund.engine.local;
 
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.ObjectMapper;
+import java.util.Arrays;
+import java.util.Collections;
 import java.util.List;
 
-/** A list of texts in one text, as a JSON array (RFC 8259). */
+/** A list of texts, null among them, in one text, as a JSON array (RFC 8259). */
 final class TextList {
 
     private static final ObjectMapper JSON = new ObjectMapper();
@@ -21,7 +23,7 @@ final class TextList {
 
     static List<String> read(String array) {
         try {
-            return List.of(JSON.readValue(array, String[].class));
+            return Collections.unmodifiableList(Arrays.asList(JSON.readValue(array, String[].class)));
         } catch (JsonProcessingException altered) {
             throw new IllegalStateException("Not a list of texts: " + array, altered);
         }

@@ -3,6 +3,7 @@ package dachshund.engine.recorder;
 import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.destination.PlacePattern;
+import dachshund.core.layout.Column;
 import dachshund.core.outcome.Outcome;
 import dachshund.core.row.Made;
 import dachshund.core.row.Row;
@@ -56,6 +57,7 @@ public final class RecorderRun implements Action {
     private final RowId identity;
     private final RowFacts facts;
     private final RowMaker maker;
+    private final List<String> columns;
     private final WhenRun when;
     private final boolean byClock;
     private final List<Target> targets;
@@ -156,6 +158,7 @@ public final class RecorderRun implements Action {
         this.around = with.plant().around(definition);
         this.facts = with.plant().facts(definition);
         this.maker = new RowMaker(definition.layout(), facts);
+        this.columns = definition.layout().written().stream().map(Column::name).toList();
         this.byClock = definition.whens().stream().anyMatch(RecorderRun::byClock);
         Optional<Instant> served = byClock ? local.served(definition.id()) : Optional.empty();
         if (byClock && served.isEmpty()) {
@@ -290,14 +293,16 @@ public final class RecorderRun implements Action {
         refusedInARow++;
         for (Target target : targets) {
             try {
-                local.setAside(
-                        definition.id(),
-                        target.where().destination(),
-                        refused.id().toString(),
-                        at,
-                        refused.values(),
-                        refused.reason(),
-                        now);
+                local.aside()
+                        .keep(
+                                definition.id(),
+                                target.where().destination(),
+                                refused.id().toString(),
+                                at,
+                                columns,
+                                refused.values(),
+                                refused.reason(),
+                                now);
                 target.writer().setAsideBefore(definition.id());
                 book.count(definition.id(), at, Outcome.SET_ASIDE, 1);
             } catch (RuntimeException cannot) {
@@ -355,6 +360,35 @@ public final class RecorderRun implements Action {
             refusedBy(usual, row, now, "A row could not be taken: " + Threads.words(thrown));
         }
     }
+
+    /** The identity that its next row has. */
+    RowId nextId() {
+        return identity.withSequence(sequence.incrementAndGet());
+    }
+
+    /**
+     * Puts a row that a person mended on disk for the one destination, as any other.
+     *
+     * @return how far the disk has to come until it is safe
+     * @throws IllegalArgumentException with a sentence, where it cannot be taken
+     */
+    Sent sendAgain(String destination, Row row) {
+        Target usual = targets.stream()
+                .filter(target -> target.where().destination().equals(destination))
+                .findFirst()
+                .or(() -> named.keySet().stream().findFirst())
+                .orElseThrow(() -> new IllegalArgumentException("The released design does not write there any more."));
+        book.due(definition.id(), row.recordTime(), 1);
+        hand(usual, row, clock.now());
+        String trouble = troubles.getOrDefault(usual, "");
+        if (!trouble.isEmpty()) {
+            throw new IllegalArgumentException(trouble);
+        }
+        return new Sent(usual.writer(), usual.writer().end());
+    }
+
+    /** Where a row went, and up to which position that has to be forced. */
+    record Sent(DestinationWriter writer, long end) {}
 
     private void refusedBy(Target target, Row row, Instant now, String why) {
         if (!why.equals(troubles.put(target, why))) {

@@ -231,7 +231,7 @@ public final class Recorders implements AutoCloseable {
     /** How a live recorder stands, given how its lanes stand. */
     public RecorderStatus status(RecorderDefinition design, List<LaneStatus> lanes) {
         long held = lanes.stream().mapToLong(LaneStatus::held).sum();
-        long aside = local.setAsideCounts().getOrDefault(design.id(), 0L);
+        long aside = local.aside().counts().getOrDefault(design.id(), 0L);
         Instant lastRow = lanes.stream()
                 .map(LaneStatus::lastRow)
                 .max(Comparator.naturalOrder())

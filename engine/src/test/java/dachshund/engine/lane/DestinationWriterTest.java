@@ -80,7 +80,7 @@ class DestinationWriterTest extends WriterRig {
         drain();
         assertThat(store.rows("a")).hasSize(998);
         assertThat(sequences("a")).doesNotContain(7L, 650L).isSorted();
-        assertThat(local.setAside(A, 10)).hasSize(2).allMatch(row -> row.reason()
+        assertThat(local.aside().newest(A, 10)).hasSize(2).allMatch(row -> row.reason()
                 .contains("out of range"));
         assertThat(book.total(Outcome.SET_ASIDE)).isEqualTo(2);
     }
@@ -91,7 +91,7 @@ class DestinationWriterTest extends WriterRig {
         take(recorder(A, "a", true, false), 1, 501);
         until(() -> status(A).state() == LaneState.FAULTED);
         assertThat(status(A).sentence()).contains("100 rows in a row were refused");
-        assertThat(local.setAsideCounts().get(A)).isEqualTo(100);
+        assertThat(local.aside().counts().get(A)).isEqualTo(100);
         store.refused = row -> false;
         drain();
         assertThat(store.rows("a")).hasSize(400);
@@ -243,7 +243,7 @@ class DestinationWriterTest extends WriterRig {
         writer.take(design, new Row(id, tomorrow, new Object[] {tomorrow, id.toString()}), "t_tomorrow");
         drain();
         assertThat(store.tables).hasSize(PlacePattern.MOST_A_DAY + 1).containsKey("t_tomorrow");
-        assertThat(local.setAside(A, 10)).hasSize(5).allMatch(row -> row.reason()
+        assertThat(local.aside().newest(A, 10)).hasSize(5).allMatch(row -> row.reason()
                 .contains("a day opens no more"));
     }
 
@@ -321,7 +321,7 @@ class DestinationWriterTest extends WriterRig {
         takeFor(recorder, 22, "db 1");
         drain();
         assertThat(store.others).hasSize(PlacePattern.MOST_DATABASES_A_DAY);
-        assertThat(local.setAside(A, 10)).singleElement().satisfies(row -> assertThat(row.reason())
+        assertThat(local.aside().newest(A, 10)).singleElement().satisfies(row -> assertThat(row.reason())
                 .contains("20 databases"));
         assertThat(store.others.get("db 1").rows("a")).hasSize(2);
     }

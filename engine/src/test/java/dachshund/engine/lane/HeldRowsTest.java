@@ -147,7 +147,7 @@ class HeldRowsTest extends WriterRig {
                         dachshund.core.layout.BadQuality.WRITE_NULL)));
         writer.give(A, 50, stricter, ZoneOffset.UTC);
         until(() -> status(A).account().aside() == 50);
-        assertThat(local.setAside(A, 5).get(0).reason()).contains("lot is required");
+        assertThat(local.aside().newest(A, 5).get(0).reason()).contains("lot is required");
         writer.discard(A, 1000);
         drain();
         adds(A, 10, 50);

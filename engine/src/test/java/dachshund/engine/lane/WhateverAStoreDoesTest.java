@@ -84,7 +84,7 @@ class WhateverAStoreDoesTest extends WriterRig {
         on[0] = false;
         drain();
         assertThat(sequences("b")).isEqualTo(upTo(600));
-        long aside = local.setAsideCounts().getOrDefault(A, 0L);
+        long aside = local.aside().counts().getOrDefault(A, 0L);
         assertThat(sequences("a").size() + aside).isEqualTo(14);
         adds(A, sequences("a").size(), aside);
         adds(B, 600, 0);
@@ -104,7 +104,7 @@ class WhateverAStoreDoesTest extends WriterRig {
         take(recorder(B, "b", true, false), 1, 201);
         drain();
         assertThat(sequences("a")).hasSize(199).doesNotContain(77L).isSorted().doesNotHaveDuplicates();
-        assertThat(local.setAside(A, 10)).hasSize(1).allMatch(row -> row.reason()
+        assertThat(local.aside().newest(A, 10)).hasSize(1).allMatch(row -> row.reason()
                 .contains("32767"));
         adds(A, 199, 1);
         adds(B, 199, 1);

@@ -346,10 +346,10 @@ class ScheduleTest {
         tags.offer("s", List.of(new TagChange("v", TagValue.good("PL1-261124", clock.now()))));
         changeover(run("aaaaaaaa", Duration.ofSeconds(1), SqlType.INTEGER));
         passIn(Duration.ofSeconds(1), 3);
-        assertThat(local.setAside("aaaaaaaa", 10)).hasSize(3).allMatch(row -> row.values()
+        assertThat(local.aside().newest("aaaaaaaa", 10)).hasSize(3).allMatch(row -> row.values()
                 .contains("PL1-261124"));
         passIn(Duration.ofSeconds(1), RecorderRun.STOP_AFTER_REFUSALS);
         assertThat(stopped).hasSize(1);
-        assertThat(local.setAsideCounts().get("aaaaaaaa")).isEqualTo(RecorderRun.STOP_AFTER_REFUSALS);
+        assertThat(local.aside().counts().get("aaaaaaaa")).isEqualTo(RecorderRun.STOP_AFTER_REFUSALS);
     }
 }

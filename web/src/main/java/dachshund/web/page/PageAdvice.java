@@ -81,7 +81,7 @@ class PageAdvice {
         return tell(
                 HttpStatus.SERVICE_UNAVAILABLE,
                 "Our own database is away",
-                "Nothing was changed. Recording goes on from the last release; rows are safe on disk. Designs and people can be changed when the database is back.",
+                "Recording goes on from the last release; rows are safe on disk. Designs and people can be changed when the database is back. If it broke off while it took a change, the page shows then whether it did.",
                 model,
                 request,
                 response);

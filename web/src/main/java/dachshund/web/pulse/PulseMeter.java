@@ -83,7 +83,7 @@ public class PulseMeter {
         long down = engine.sources().all().stream()
                 .filter(run -> run.status().state() != LinkState.CONNECTED)
                 .count();
-        long aside = engine.local().setAsideCounts().values().stream()
+        long aside = engine.local().aside().counts().values().stream()
                 .mapToLong(Long::longValue)
                 .sum();
         return new Pulse(

@@ -6,7 +6,7 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.engine.Engine;
 import dachshund.engine.count.CounterBook.Minute;
 import dachshund.engine.lane.LaneState;
-import dachshund.engine.local.LocalStore.SetAside;
+import dachshund.engine.local.SetAside;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.said.Said;
 import dachshund.web.definition.Definitions;
@@ -127,7 +127,7 @@ class WatchController {
     String one(@PathVariable String id, Model model) {
         RecorderStatus status = engine.status().get(id);
         Definition definition = definitions.live(id).orElseThrow();
-        List<SetAside> aside = engine.local().setAside(id, MOST_SET_ASIDE);
+        List<SetAside> aside = engine.local().aside().newest(id, MOST_SET_ASIDE);
         Instant now = engine.clock().now();
         List<Minute> hour = engine.book().hour(id, now).stream()
                 .filter(minute -> minute.due() > 0)

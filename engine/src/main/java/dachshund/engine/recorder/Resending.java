@@ -1,0 +1,205 @@
+package dachshund.engine.recorder;
+
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.destination.Place;
+import dachshund.core.destination.RowBatch;
+import dachshund.core.destination.RowStore;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.layout.Column;
+import dachshund.core.row.Made;
+import dachshund.core.row.Mended;
+import dachshund.core.row.Row;
+import dachshund.core.row.RowFacts;
+import dachshund.core.row.RowId;
+import dachshund.engine.local.SetAside;
+import dachshund.engine.local.SetAsideRows;
+import java.time.Duration;
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.locks.LockSupport;
+import java.util.function.Function;
+
+/**
+ * Rows that were set aside, sent again by a person under the released design. A row that is sent is a new one for its lane,
+ * with an identity of its own, which is noted beside the old one before it goes to disk; only when it is on disk it is not
+ * aside any more. So whatever dies in between, both can be looked up in the table.
+ */
+public final class Resending {
+
+    private static final Duration ON_DISK_WITHIN = Duration.ofSeconds(3);
+
+    private final SetAsideRows aside;
+    private final Function<String, Optional<RecorderRun>> runs;
+    private final Function<String, Optional<RowStore>> reading;
+    private final ZoneId zone;
+
+    /**
+     * What became of rows that were to be sent again.
+     *
+     * @param sent    they are on their way
+     * @param there   they were in their table already, and are not aside any more
+     * @param refused why others stay aside, and how many each
+     */
+    public record Outcome(int sent, int there, Map<String, Integer> refused) {}
+
+    /**
+     * @param runs    recorders at work, by id
+     * @param reading stores for looking rows up, by destination
+     */
+    public Resending(
+            SetAsideRows aside,
+            Function<String, Optional<RecorderRun>> runs,
+            Function<String, Optional<RowStore>> reading,
+            ZoneId zone) {
+        this.aside = aside;
+        this.runs = runs;
+        this.reading = reading;
+        this.zone = zone;
+    }
+
+    /** The cells of a row by the names of the released design's columns; those that it lost are left out. */
+    public static Map<String, String> texts(SetAside row, RecorderDefinition released) {
+        List<Column> written = released.layout().written();
+        List<String> names = row.columns().isEmpty() && row.values().size() == written.size()
+                ? written.stream().map(Column::name).toList()
+                : row.columns();
+        Map<String, String> texts = new LinkedHashMap<>();
+        for (int i = 0; i < Math.min(names.size(), row.values().size()); i++) {
+            texts.put(names.get(i), row.values().get(i));
+        }
+        Map<String, String> known = new LinkedHashMap<>();
+        written.forEach(column -> known.put(column.name(), texts.get(column.name())));
+        return known;
+    }
+
+    /** The row as the released design makes it of these texts, or why it does not fit. */
+    public Made made(SetAside row, RecorderDefinition released, Map<String, String> texts) {
+        return Mended.of(released.layout(), RowId.read(row.rowId()), row.recordTime(), texts, zone);
+    }
+
+    /** The batch of one row that trying or looking up sends, for its own place. */
+    public static RowBatch batch(RecorderDefinition released, Where where, Row row, RowFacts facts) {
+        Place place = where.place().of(row, released.layout(), facts);
+        return new RowBatch("try", place, released.layout(), false, where.mode(), List.of(row));
+    }
+
+    /**
+     * Sends rows of one recorder and destination again.
+     *
+     * @param mended other texts than their own, by id of the row
+     * @throws StoreProblem             where their table cannot be asked whether they are there already; nothing was sent then
+     * @throws IllegalArgumentException with a sentence, where the recorder does not run
+     */
+    public Outcome send(List<SetAside> rows, Map<Long, Map<String, String>> mended, RowFacts facts)
+            throws StoreProblem {
+        SetAside first = rows.get(0);
+        RecorderRun run = runs.apply(first.recorder())
+                .orElseThrow(() -> new IllegalArgumentException(
+                        "The recorder does not run. Rows are sent as its released design says; start it first."));
+        RecorderDefinition released = run.definition();
+        Where where = released.wheres().stream()
+                .filter(each -> each.destination().equals(first.destination()))
+                .findFirst()
+                .orElseThrow(() -> new IllegalArgumentException(
+                        "The released design does not write there any more. Take the rows away as CSV."));
+        Map<String, Integer> refused = new HashMap<>();
+        List<SetAside> fit = new ArrayList<>();
+        Map<Long, Row> made = new HashMap<>();
+        for (SetAside row : rows) {
+            Map<String, String> texts = mended.getOrDefault(row.id(), texts(row, released));
+            if (made(row, released, texts) instanceof Made.Whole whole) {
+                fit.add(row);
+                made.put(row.id(), whole.row());
+            } else if (made(row, released, texts) instanceof Made.Refused not) {
+                aside.refused(row.id(), not.reason());
+                refused.merge(not.reason(), 1, Integer::sum);
+            }
+        }
+        Set<Long> there = there(released, where, fit, made, facts);
+        List<Long> done = new ArrayList<>(there);
+        RecorderRun.Sent last = null;
+        for (SetAside row : fit) {
+            if (!there.contains(row.id())) {
+                RowId id = run.nextId();
+                aside.sending(row.id(), id.toString());
+                Row again = ((Made.Whole) Mended.of(
+                                released.layout(),
+                                id,
+                                row.recordTime(),
+                                mended.getOrDefault(row.id(), texts(row, released)),
+                                zone))
+                        .row();
+                last = run.sendAgain(row.destination(), again);
+                done.add(row.id());
+            }
+        }
+        if (last != null && !onDisk(last)) {
+            throw new IllegalArgumentException(
+                    "The rows are on their way, but the disk has not answered; they stay here until that is sure.");
+        }
+        aside.letGo(done);
+        return new Outcome(done.size() - there.size(), there.size(), refused);
+    }
+
+    /** Rows that are in their table already, under the identity they had or the one they were sent under. */
+    private Set<Long> there(
+            RecorderDefinition released, Where where, List<SetAside> rows, Map<Long, Row> made, RowFacts facts)
+            throws StoreProblem {
+        Optional<RowStore> store = reading.apply(where.destination());
+        Map<Place, List<Row>> asked = new LinkedHashMap<>();
+        Map<RowId, Long> whose = new HashMap<>();
+        for (SetAside row : rows) {
+            for (String id : row.sent().isEmpty() ? List.of(row.rowId()) : List.of(row.rowId(), row.sent())) {
+                Row one = new Row(
+                        RowId.read(id), row.recordTime(), made.get(row.id()).cells());
+                whose.put(one.id(), row.id());
+                asked.computeIfAbsent(where.place().of(one, released.layout(), facts), place -> new ArrayList<>())
+                        .add(one);
+            }
+        }
+        Set<Long> there = new HashSet<>();
+        for (Map.Entry<Place, List<Row>> each : asked.entrySet()) {
+            RowBatch batch =
+                    new RowBatch("again", each.getKey(), released.layout(), false, where.mode(), each.getValue());
+            if (store.isPresent() && store.get().canFind(batch)) {
+                find(store.get(), batch).forEach(id -> there.add(whose.get(id)));
+            }
+        }
+        return there;
+    }
+
+    /** Where there is no table yet, there is no row. */
+    private static Set<RowId> find(RowStore store, RowBatch batch) throws StoreProblem {
+        String database = batch.place().database();
+        if (!database.isEmpty() && !store.hasDatabase(database)) {
+            return Set.of();
+        }
+        try {
+            return store.in(database).landed(batch);
+        } catch (StoreProblem problem) {
+            if (problem.kind() == StoreProblem.Kind.TABLE) {
+                return Set.of();
+            }
+            throw problem;
+        }
+    }
+
+    private static boolean onDisk(RecorderRun.Sent last) {
+        long until = System.nanoTime() + ON_DISK_WITHIN.toNanos();
+        while (last.writer().durable() < last.end()) {
+            if (System.nanoTime() > until) {
+                return false;
+            }
+            LockSupport.parkNanos(5_000_000);
+        }
+        return true;
+    }
+}

@@ -1,0 +1,76 @@
+package dachshund.web.watch;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.time.PeriodText;
+import dachshund.engine.Engine;
+import dachshund.engine.lane.LaneState;
+import dachshund.engine.lane.LaneStatus;
+import dachshund.web.definition.Definitions;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+
+/** All rows that destinations have not taken: how many, since when, why, and how long it will take. */
+@Controller
+class HeldListController {
+
+    private final Definitions definitions;
+    private final Engine engine;
+
+    /**
+     * The rows that one recorder holds for one destination.
+     *
+     * @param empty when there will be none any more, in words
+     */
+    public record Held(String recorderName, String destinationName, LaneStatus lane, String empty) {}
+
+    HeldListController(Definitions definitions, Engine engine) {
+        this.definitions = definitions;
+        this.engine = engine;
+    }
+
+    @GetMapping("/watch/held")
+    String held(Model model) {
+        list(model);
+        return "watch/held-list";
+    }
+
+    @GetMapping("/watch/held/list")
+    String refreshed(Model model) {
+        list(model);
+        return "watch/held-list :: list";
+    }
+
+    private void list(Model model) {
+        Map<String, String> destinations = definitions.all(DestinationDefinition.class).stream()
+                .collect(Collectors.toMap(Definition::id, Definition::name));
+        List<Held> held = engine.status().values().stream()
+                .flatMap(recorder -> recorder.lanes().stream()
+                        .filter(lane -> lane.held() > 0)
+                        .map(lane -> new Held(
+                                recorder.definition().name(),
+                                destinations.getOrDefault(lane.destination(), lane.destination()),
+                                lane,
+                                empty(lane))))
+                .sorted(Comparator.comparing((Held each) -> -each.lane().held()).thenComparing(Held::recorderName))
+                .toList();
+        model.addAttribute("held", held);
+        model.addAttribute(
+                "all", held.stream().mapToLong(each -> each.lane().held()).sum());
+    }
+
+    private static String empty(LaneStatus lane) {
+        if (lane.state() == LaneState.FAULTED) {
+            return "when what it says is mended";
+        }
+        if (lane.state() == LaneState.HOLDING) {
+            return "when it is back";
+        }
+        return lane.emptyIn().map(time -> "in " + PeriodText.roughly(time)).orElse("not at the present pace");
+    }
+}
