@@ -67,7 +67,13 @@ class AsideController {
      * @param text  null for no value
      * @param fixed whether it says which row it is, and is not mended
      */
-    public record Cell(String name, String type, String text, boolean required, boolean fixed) {}
+    public record Cell(String name, String type, String text, boolean required, boolean fixed) {
+
+        /** Characters that its field shows. */
+        public int width() {
+            return Math.max(8, Math.min(40, (text == null ? 0 : text.length()) + 2));
+        }
+    }
 
     /** A row in a list. */
     public record Line(SetAside row, String values) {}
@@ -129,6 +135,9 @@ class AsideController {
         List<String> values = new ArrayList<>();
         for (int i = 0; i < row.values().size(); i++) {
             String value = row.values().get(i);
+            if (row.rowId().equals(value) || row.recordTime().toString().equals(value)) {
+                continue;
+            }
             values.add((i < row.columns().size() ? row.columns().get(i) + " " : "") + (value == null ? "–" : value));
         }
         return String.join("   ", values);
