@@ -25,6 +25,7 @@ import dachshund.engine.kept.KeptKind;
 import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.lane.Lane;
 import dachshund.engine.lane.LaneStatus;
+import dachshund.engine.lane.UnopenedStore;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.recorder.Recorders;
@@ -168,11 +169,20 @@ public final class Engine implements AutoCloseable {
     private void openGuarded(DestinationDefinition destination) {
         try {
             open(destination);
-            refused.remove(destination.id());
+            if (!(outlets.get(destination.id()).reading() instanceof UnopenedStore)) {
+                refused.remove(destination.id());
+            }
         } catch (RuntimeException cannot) {
-            LOG.error("The destination {} cannot be put to work.", destination.name(), cannot);
-            refused.put(destination.id(), "This destination cannot be put to work: " + Threads.words(cannot) + ".");
+            refuse(destination, cannot);
         }
+    }
+
+    private String refuse(DestinationDefinition destination, RuntimeException cannot) {
+        LOG.error("The destination {} cannot be put to work.", destination.name(), cannot);
+        String why = "This destination cannot be put to work: " + Threads.words(cannot)
+                + (Threads.words(cannot).endsWith(".") ? "" : ".");
+        refused.put(destination.id(), why);
+        return why;
     }
 
     /** Why a definition could never be put to work here, in a sentence; empty where it could. Nothing is connected to. */
@@ -213,7 +223,7 @@ public final class Engine implements AutoCloseable {
         Outlet outlet = outlets.get(destination.id());
         if (outlet == null) {
             outlets.put(destination.id(), startOutlet(destination));
-        } else if (!outlet.definition().equals(destination)) {
+        } else if (!outlet.definition().equals(destination) || outlet.reading() instanceof UnopenedStore) {
             RowStore reading = openStore(destination);
             outlet.writer().replaceStore(openStore(destination), Batching.of(destination.settings()));
             outlets.put(destination.id(), new Outlet(destination, outlet.writer(), reading, outlet.worker()));
@@ -229,9 +239,19 @@ public final class Engine implements AutoCloseable {
     }
 
     private Outlet startOutlet(DestinationDefinition destination) {
-        Batching batching = Batching.of(destination.settings());
-        RowStore writing = openStore(destination);
-        RowStore reading = openStore(destination);
+        StoreKind kind = storeKind(destination.store());
+        Batching batching = Batching.AT_ONCE;
+        RowStore writing;
+        RowStore reading;
+        try {
+            batching = Batching.of(destination.settings());
+            writing = openStore(destination);
+            reading = openStore(destination);
+        } catch (RuntimeException cannot) {
+            // What is to go there is held until it can be opened: at the next release, or at the next start.
+            writing = new UnopenedStore(kind.dialect(), refuse(destination, cannot));
+            reading = writing;
+        }
         // The journal wakes the writer, which exists only after the journal.
         Threads.Worker[] worker = new Threads.Worker[1];
         Map.Entry<String, Long> known = local.journal(destination.id());

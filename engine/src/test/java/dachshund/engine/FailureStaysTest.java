@@ -124,6 +124,7 @@ class FailureStaysTest {
     @BeforeEach
     void open() throws Exception {
         when(storeKind.id()).thenReturn("good");
+        when(storeKind.dialect()).thenReturn(new MariaDbDialect());
         when(storeKind.open(any())).thenAnswer(call -> {
             Map<String, String> settings = call.getArgument(0);
             return settings.containsKey("is") ? store(landedInSecond, secondAway) : store(landed, away);
@@ -231,6 +232,41 @@ class FailureStaysTest {
         changeover(List.of(source("a0000003", "good"), GOOD), RECORDS, EVERY);
         assertThat(engine.refused("a0000003")).isEmpty();
         goesOn(EVERY);
+    }
+
+    /** As when the key is gone that its password was sealed with. */
+    @Test
+    void rowsForADestinationThatCannotBeOpenedAreHeldAndLandWhenItCan() {
+        AtomicBoolean lost = new AtomicBoolean(true);
+        doAnswer(call -> {
+                    Map<String, String> settings = call.getArgument(0);
+                    if (settings.containsKey("is") && lost.get()) {
+                        throw new IllegalStateException("The key file is gone");
+                    }
+                    return settings.containsKey("is") ? store(landedInSecond, secondAway) : store(landed, away);
+                })
+                .when(storeKind)
+                .open(any());
+        RecorderDefinition held = recorder("c0000002", new When.Every(Duration.ofMillis(50)), valueOf(LEVEL))
+                .withWheres(List.of(new Where("b0000009", "t", new Upkeep(true, true), false)));
+        start(List.of(GOOD), RECORDS, SECOND, EVERY, held);
+        goesOn(EVERY);
+        soon(() -> engine.status().get(held.id()).state() == LaneState.HOLDING);
+        soon(() -> engine.status().get(held.id()).lanes().get(0).waiting() > 10);
+        assertThat(engine.refused(SECOND.id())).contains("The key file is gone");
+        assertThat(engine.status().get(held.id()).sentence())
+                .contains("The key file is gone")
+                .contains("safe on disk");
+        lost.set(false);
+        changeover(List.of(GOOD), RECORDS, SECOND, EVERY, held);
+        assertThat(engine.refused(SECOND.id())).isEmpty();
+        engine.lookAgain(SECOND.id());
+        soon(() -> landedInSecond.size() > 20);
+        assertThat(List.copyOf(landedInSecond).stream()
+                        .map(row -> row.id().sequence())
+                        .limit(20))
+                .containsExactlyElementsOf(
+                        java.util.stream.LongStream.rangeClosed(1, 20).boxed().toList());
     }
 
     @Test
