@@ -179,8 +179,9 @@ public final class Engine implements AutoCloseable {
 
     private String refuse(DestinationDefinition destination, RuntimeException cannot) {
         LOG.error("The destination {} cannot be put to work.", destination.name(), cannot);
-        String why = "This destination cannot be put to work: " + Threads.words(cannot)
-                + (Threads.words(cannot).endsWith(".") ? "" : ".");
+        String own = cannot.getMessage() == null ? "" : cannot.getMessage();
+        String why =
+                "This destination cannot be put to work: " + (own.endsWith(".") ? own : Threads.words(cannot) + ".");
         refused.put(destination.id(), why);
         return why;
     }

@@ -135,12 +135,17 @@ class AsideController {
         List<String> values = new ArrayList<>();
         for (int i = 0; i < row.values().size(); i++) {
             String value = row.values().get(i);
-            if (row.rowId().equals(value) || row.recordTime().toString().equals(value)) {
+            if (value != null && (row.rowId().equals(value) || sameTime(value, row))) {
                 continue;
             }
             values.add((i < row.columns().size() ? row.columns().get(i) + " " : "") + (value == null ? "–" : value));
         }
-        return String.join("   ", values);
+        return String.join(", ", values);
+    }
+
+    /** The record time with as many digits as its column has. */
+    private static boolean sameTime(String value, SetAside row) {
+        return value.endsWith("Z") && row.recordTime().toString().startsWith(value.substring(0, value.length() - 1));
     }
 
     private SetAside row(long id) {

@@ -19,6 +19,9 @@ import org.springframework.web.bind.annotation.GetMapping;
 @Controller
 class HeldListController {
 
+    /** What so many say is said once, above. */
+    private static final int SAID_ALIKE = 3;
+
     private final Definitions definitions;
     private final Engine engine;
 
@@ -59,6 +62,10 @@ class HeldListController {
                                 empty(lane))))
                 .sorted(Comparator.comparing((Held each) -> -each.lane().held()).thenComparing(Held::recorderName))
                 .toList();
+        Map<String, Long> said =
+                held.stream().collect(Collectors.groupingBy(each -> each.lane().sentence(), Collectors.counting()));
+        said.keySet().removeIf(sentence -> sentence.isEmpty() || said.get(sentence) < SAID_ALIKE);
+        model.addAttribute("alike", said);
         model.addAttribute("held", held);
         model.addAttribute(
                 "all", held.stream().mapToLong(each -> each.lane().held()).sum());
