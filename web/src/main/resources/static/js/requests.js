@@ -49,9 +49,9 @@
     request.addEventListener("loadend", () => done(request));
   });
 
-  // What an answer would draw over an edit that waits its turn, or over what somebody is typing, is kept and drawn afterwards;
+  // What an answer would draw over an edit that waits its turn or is to be sent again, or over what somebody is typing, is kept and drawn afterwards;
   // an answer that comes later takes its place.
-  const changing = (part) => waiting.some((each) => part.contains(each.form)) || typing?.isConnected && typing === document.activeElement && part.contains(typing);
+  const changing = (part) => waiting.some((each) => part.contains(each.form)) || part.querySelector(".unsaved") || typing?.isConnected && typing === document.activeElement && part.contains(typing);
   const drawKept = () => kept.forEach((html, id) => {
     const part = document.getElementById(id);
     if (part && (changing(part) || [...underWay.values()].includes(id))) return;

@@ -247,6 +247,35 @@ class HeldRowsTest {
     }
 
     @Test
+    void rowsThatTwoPeopleSendAtOneMomentLandOnce() throws Exception {
+        String id = refused("Sent by two", "sent_by_two");
+        tables.execute("ALTER TABLE sent_by_two DROP CONSTRAINT picky");
+        site.bean(Engine.class).recorders().start(id);
+        String alike =
+                site.bean(Engine.class).local().aside().newest(id, 1).get(0).alike();
+        List<Visitor> two = List.of(
+                new Visitor(site).signIn("engineer", "engineer-demo"), new Visitor(site).signIn("admin", "admin-demo"));
+        List<Thread> clicks = two.stream()
+                .map(visitor -> new Thread(() -> {
+                    try {
+                        visitor.post("/watch/aside/send", "recorder", id, "destination", destination, "alike", alike);
+                    } catch (Exception failed) {
+                        throw new IllegalStateException(failed);
+                    }
+                }))
+                .toList();
+        clicks.forEach(Thread::start);
+        for (Thread click : clicks) {
+            click.join();
+        }
+        soon(() -> tables.count("SELECT COUNT(*) FROM sent_by_two WHERE n = 13") > 0);
+        site.bean(Engine.class).recorders().stop(id, "test", "counting");
+        soon(() -> waiting(id) == 0);
+        assertThat(tables.count("SELECT COUNT(*) - COUNT(DISTINCT n) FROM sent_by_two"))
+                .isZero();
+    }
+
+    @Test
     void rowsThatAreSetAsideAreTakenAwayAndDiscarded() throws Exception {
         String id = refused("Thrown away", "thrown_away");
         actor.go("/watch/aside");

@@ -100,6 +100,16 @@ public final class Resending {
      */
     public Outcome send(List<SetAside> rows, Map<Long, Map<String, String>> mended, RowFacts facts)
             throws StoreProblem {
+        // Two people may send the same rows at one moment: the second one finds them gone.
+        synchronized (aside) {
+            List<SetAside> still =
+                    rows.stream().flatMap(row -> aside.find(row.id()).stream()).toList();
+            return still.isEmpty() ? new Outcome(0, 0, Map.of()) : sendThese(still, mended, facts);
+        }
+    }
+
+    private Outcome sendThese(List<SetAside> rows, Map<Long, Map<String, String>> mended, RowFacts facts)
+            throws StoreProblem {
         SetAside first = rows.get(0);
         RecorderRun run = runs.apply(first.recorder())
                 .orElseThrow(() -> new IllegalArgumentException(

@@ -158,7 +158,7 @@ public final class ActionPool implements AutoCloseable {
         }
 
         private void beginAgain() {
-            if (threadless.compareAndSet(true, false)) {
+            if (threadless.get() && threadless.compareAndSet(true, false)) {
                 schedule();
             }
         }

@@ -270,6 +270,7 @@ public class Definitions {
      * @throws EditedByOther where somebody drafted another edit since
      */
     public synchronized void edit(Definition definition, int seen, String by) {
+        settle();
         if (revision(definition.id()) != seen) {
             throw new EditedByOther(draft(definition.id())
                     .map(Draft::by)
@@ -294,6 +295,7 @@ public class Definitions {
 
     /** Drafts several edits together, all or none. What is equal to what is there is no edit. */
     public synchronized int editAll(List<? extends Definition> edits, String by) {
+        settle();
         List<Definition> changed = edits.stream()
                 .filter(each -> find(each.id()).filter(each::equals).isEmpty())
                 .map(Definition.class::cast)
@@ -462,6 +464,7 @@ public class Definitions {
      * @throws EditedByOther where the drafts are not those any more; nothing is released then
      */
     public synchronized void releaseAll(String seen, String by) {
+        settle();
         if (!seen.equals(fingerprint())) {
             throw new EditedByOther("Somebody");
         }
