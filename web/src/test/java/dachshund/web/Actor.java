@@ -11,9 +11,8 @@ import java.util.stream.Collectors;
 import org.openqa.selenium.By;
 import org.openqa.selenium.Dimension;
 import org.openqa.selenium.JavascriptExecutor;
-import org.openqa.selenium.NoSuchElementException;
 import org.openqa.selenium.OutputType;
-import org.openqa.selenium.StaleElementReferenceException;
+import org.openqa.selenium.WebDriverException;
 import org.openqa.selenium.WebElement;
 import org.openqa.selenium.chrome.ChromeDriver;
 import org.openqa.selenium.chrome.ChromeDriverService;
@@ -95,7 +94,8 @@ final class Actor implements AutoCloseable {
                 return super.timeoutException(message + " at " + browser.getCurrentUrl() + "; " + standing(), last);
             }
         };
-        wait.ignoring(NoSuchElementException.class, StaleElementReferenceException.class);
+        // Whatever the browser says of an element while a page takes the place of another is "not yet".
+        wait.ignoring(WebDriverException.class);
         return wait;
     }
 
