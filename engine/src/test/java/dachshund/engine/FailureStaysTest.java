@@ -3,35 +3,26 @@ package dachshund.engine;
 import static dachshund.engine.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.mockito.ArgumentMatchers.any;
-import static org.mockito.ArgumentMatchers.anyString;
 import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.doThrow;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.when;
 
-import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.definition.SourceDefinition;
-import dachshund.core.destination.RowBatch;
-import dachshund.core.destination.RowStore;
-import dachshund.core.destination.StoreKind;
-import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.WriteMode;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
-import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
-import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkProblem;
 import dachshund.core.source.LinkState;
 import dachshund.core.source.PlantLink;
-import dachshund.core.sql.MariaDbDialect;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagInfo;
@@ -39,172 +30,19 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.when.Deadband;
 import dachshund.core.when.When;
-import dachshund.engine.clock.SystemClock;
-import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.lane.LaneState;
-import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.ZoneOffset;
-import java.util.ArrayList;
-import java.util.Collections;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
-import java.util.Set;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.LongStream;
 import java.util.stream.Stream;
-import org.junit.jupiter.api.AfterEach;
-import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 
 /** One definition, link, formula or When throws or hangs: every other one goes on at its pace, and the one says so. */
-class FailureStaysTest {
-
-    private static final TagRef LEVEL = new TagRef("a0000001", "level");
-    private static final SourceDefinition GOOD = source("a0000001", "good");
-    private static final DestinationDefinition RECORDS =
-            new DestinationDefinition("b0000001", "Records", "", "good", Map.of());
-    private static final RecorderDefinition EVERY =
-            recorder("c0000001", new When.Every(Duration.ofMillis(50)), valueOf(LEVEL));
-
-    @TempDir
-    Path folder;
-
-    private static final DestinationDefinition SECOND =
-            new DestinationDefinition("b0000009", "Second", "", "good", Map.of("is", "second"));
-
-    private final List<Row> landed = Collections.synchronizedList(new ArrayList<>());
-    private final List<Row> landedInSecond = Collections.synchronizedList(new ArrayList<>());
-    private final AtomicBoolean away = new AtomicBoolean();
-    private final AtomicBoolean secondAway = new AtomicBoolean();
-    private final PlantLink link = mock(PlantLink.class);
-    private final LinkKind good = kind("good", link);
-    private final List<LinkKind> kinds = new ArrayList<>(List.of(good));
-    private final StoreKind storeKind = mock(StoreKind.class);
-    private Engine engine;
-
-    private static LinkKind kind(String id, PlantLink link) {
-        LinkKind kind = mock(LinkKind.class);
-        when(kind.id()).thenReturn(id);
-        when(kind.outside()).thenReturn(true);
-        when(kind.open(any())).thenReturn(link);
-        return kind;
-    }
-
-    private static SourceDefinition source(String id, String link) {
-        return new SourceDefinition(
-                id,
-                "Source " + id,
-                "",
-                link,
-                Map.of(),
-                Duration.ofSeconds(1),
-                List.of(new TagInfo("level", "", "Level", DataKind.NUMBER, "", "", true)));
-    }
-
-    private static Column valueOf(TagRef tag) {
-        return Column.of("v", SqlType.DOUBLE, new ColumnSource.FromTag(tag, ColumnSource.Aspect.VALUE));
-    }
-
-    private static RecorderDefinition recorder(String id, When when, Column column) {
-        return new RecorderDefinition(
-                id,
-                "Recorder " + id,
-                "",
-                List.of(when),
-                Layout.proposed().plus(column),
-                List.of(new Where("b0000001", "t_" + id, new Upkeep(true, true), false)));
-    }
-
-    @BeforeEach
-    void open() throws Exception {
-        when(storeKind.id()).thenReturn("good");
-        when(storeKind.dialect()).thenReturn(new MariaDbDialect());
-        when(storeKind.open(any())).thenAnswer(call -> {
-            Map<String, String> settings = call.getArgument(0);
-            return settings.containsKey("is") ? store(landedInSecond, secondAway) : store(landed, away);
-        });
-    }
-
-    private static RowStore store(List<Row> there, AtomicBoolean away) throws Exception {
-        RowStore store = mock(RowStore.class);
-        when(store.dialect()).thenReturn(new MariaDbDialect());
-        when(store.describe(any())).thenReturn(Optional.empty());
-        when(store.canFind(any())).thenReturn(true);
-        when(store.landed(any())).thenAnswer(call -> {
-            answer(away);
-            RowBatch batch = call.getArgument(0);
-            Set<RowId> found = new HashSet<>(batch.rows().stream().map(Row::id).toList());
-            found.retainAll(List.copyOf(there).stream().map(Row::id).toList());
-            return found;
-        });
-        when(store.in(anyString())).thenReturn(store);
-        when(store.allOrNothing()).thenReturn(true);
-        when(store.tellsOfAll()).thenReturn(true);
-        doAnswer(call -> {
-                    answer(away);
-                    List<RowBatch> batches = call.getArgument(0);
-                    batches.forEach(batch -> there.addAll(batch.rows()));
-                    return null;
-                })
-                .when(store)
-                .write(any());
-        return store;
-    }
-
-    private static void answer(AtomicBoolean away) throws StoreProblem {
-        if (away.get()) {
-            throw new StoreProblem(StoreProblem.Kind.AWAY, -1, "The database is away.", null);
-        }
-    }
-
-    private void start(List<SourceDefinition> sources, Definition... rest) {
-        engine = new Engine(new Engine.Settings(
-                folder,
-                "Quillmoor",
-                ZoneOffset.UTC,
-                new SystemClock(),
-                new SecretBox(new byte[32]),
-                kinds,
-                List.of(storeKind),
-                new SegmentJournal.Limits(1 << 30, 0, 1 << 20, 5)));
-        changeover(sources, rest);
-    }
-
-    private void changeover(List<SourceDefinition> sources, Definition... rest) {
-        List<Definition> all = new ArrayList<>(sources);
-        all.addAll(List.of(rest));
-        engine.changeover(all, sources);
-    }
-
-    @AfterEach
-    void close() {
-        long from = System.nanoTime();
-        engine.close();
-        assertThat(Duration.ofNanos(System.nanoTime() - from))
-                .as("a stop, whatever hangs")
-                .isLessThan(Duration.ofSeconds(15));
-    }
-
-    private long rowsOf(RecorderDefinition recorder) {
-        return List.copyOf(landed).stream()
-                .filter(row -> row.id().recorder().equals(recorder.id()))
-                .count();
-    }
-
-    private void goesOn(RecorderDefinition recorder) {
-        long before = rowsOf(recorder);
-        soon(() -> rowsOf(recorder) > before + 10);
-    }
-
-    private void offer(String source, Object value) {
-        engine.tags().offer(source, List.of(new TagChange("level", TagValue.good(value, Instant.now()))));
-    }
+class FailureStaysTest extends EngineRig {
 
     @Test
     void definitionsThatCannotBeBuiltAreRefusedWithASentenceAndTheOthersRun() {

@@ -252,6 +252,11 @@ public final class DestinationWriter implements AutoCloseable {
         return journal.last(recorder);
     }
 
+    /** Running number of the last row of a recorder that has landed or was set aside, discarded or lost, as all before it. */
+    public long settled(String recorder) {
+        return lanes.find(recorder).map(lane -> lane.settled().nth()).orElse(0L);
+    }
+
     /** Position in the journal behind all that was taken. */
     public long end() {
         return journal.end();

@@ -143,13 +143,15 @@ public final class SetAsideRows {
         local.update("UPDATE set_aside SET sent = ? WHERE id = ?", as, id);
     }
 
+    /** Whether a row with the identity is aside. */
+    public boolean holds(String destination, String rowId) {
+        return !rows("WHERE destination = ? AND row_id = ? LIMIT 1", destination, rowId)
+                .isEmpty();
+    }
+
     /** A new reason why it does not fit; it was not sent. */
     public void refused(long id, String reason) {
-        local.update(
-                "UPDATE set_aside SET reason = ?, alike = ?, sent = '' WHERE id = ?",
-                reason,
-                SetAside.alike(reason),
-                id);
+        local.update("UPDATE set_aside SET reason = ?, alike = ? WHERE id = ?", reason, SetAside.alike(reason), id);
     }
 
     /** Lets go of rows that were sent or discarded. */

@@ -36,8 +36,14 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.TimeoutException;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.concurrent.locks.LockSupport;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.stream.Collectors;
@@ -366,29 +372,83 @@ public final class RecorderRun implements Action {
         return identity.withSequence(sequence.incrementAndGet());
     }
 
-    /**
-     * Puts a row that a person mended on disk for the one destination, as any other.
-     *
-     * @return how far the disk has to come until it is safe
-     * @throws IllegalArgumentException with a sentence, where it cannot be taken
-     */
-    Sent sendAgain(String destination, Row row) {
-        Target usual = targets.stream()
+    /** The target for a destination: its own, else one whose rows name theirs. */
+    private Target usual(String destination) {
+        return targets.stream()
                 .filter(target -> target.where().destination().equals(destination))
                 .findFirst()
                 .or(() -> named.keySet().stream().findFirst())
                 .orElseThrow(() -> new IllegalArgumentException("The released design does not write there any more."));
-        book.due(definition.id(), row.recordTime(), 1);
-        hand(usual, row, clock.now());
-        String trouble = troubles.getOrDefault(usual, "");
-        if (!trouble.isEmpty()) {
-            throw new IllegalArgumentException(trouble);
-        }
-        return new Sent(usual.writer(), usual.writer().end());
     }
 
-    /** Where a row went, and up to which position that has to be forced. */
-    record Sent(DestinationWriter writer, long end) {}
+    /** Waits until every row that is on its way to the destination now has its fate, so long at most; whether that is so. */
+    boolean settled(String destination, Duration limit) {
+        DestinationWriter writer = usual(destination).writer();
+        long last = writer.last(definition.id());
+        long until = System.nanoTime() + limit.toNanos();
+        while (writer.settled(definition.id()) < last) {
+            if (System.nanoTime() > until) {
+                return false;
+            }
+            LockSupport.parkNanos(5_000_000);
+        }
+        return true;
+    }
+
+    /**
+     * Puts rows that a person mended on disk for one destination, as any other, until one is not taken. On the strand, as
+     * everything that makes rows.
+     *
+     * @throws IllegalArgumentException with a sentence, where the strand does not come to it within the limit: nothing is sent
+     *     then, now or later
+     */
+    Sent sendAgain(String destination, List<Row> rows, Duration limit) {
+        Target usual = usual(destination);
+        AtomicBoolean decided = new AtomicBoolean();
+        CompletableFuture<Sent> sent = new CompletableFuture<>();
+        when.strand().submit(0, () -> {
+            if (decided.compareAndSet(false, true)) {
+                sent.complete(handAll(usual, rows));
+            }
+        });
+        try {
+            return sent.get(limit.toNanos(), TimeUnit.NANOSECONDS);
+        } catch (TimeoutException late) {
+            if (decided.compareAndSet(false, true)) {
+                throw new IllegalArgumentException("The recorder is busy with a row; nothing was sent.", late);
+            }
+            throw new IllegalArgumentException(
+                    "The rows are being taken and it lasts; they stay here until it is sure what became of them.",
+                    late);
+        } catch (InterruptedException stopped) {
+            Thread.currentThread().interrupt();
+            throw new IllegalArgumentException("The application stops.", stopped);
+        } catch (ExecutionException failed) {
+            throw new IllegalArgumentException("They could not be taken: " + Threads.words(failed.getCause()), failed);
+        }
+    }
+
+    private Sent handAll(Target usual, List<Row> rows) {
+        int taken = 0;
+        for (Row row : rows) {
+            book.due(definition.id(), row.recordTime(), 1);
+            hand(usual, row, clock.now());
+            if (troubles.containsKey(usual)) {
+                break;
+            }
+            taken++;
+        }
+        return new Sent(usual.writer(), taken, usual.writer().end(), troubles.getOrDefault(usual, ""));
+    }
+
+    /**
+     * Where rows went.
+     *
+     * @param rows    how many of them, from the first on
+     * @param end     up to which position that has to be forced
+     * @param trouble why the others were not taken; empty where they were
+     */
+    record Sent(DestinationWriter writer, int rows, long end, String trouble) {}
 
     private void refusedBy(Target target, Row row, Instant now, String why) {
         if (!why.equals(troubles.put(target, why))) {

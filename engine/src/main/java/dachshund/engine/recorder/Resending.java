@@ -35,6 +35,10 @@ import java.util.function.Function;
 public final class Resending {
 
     private static final Duration ON_DISK_WITHIN = Duration.ofSeconds(3);
+    private static final Duration SENT_WITHIN = Duration.ofSeconds(3);
+    private static final Duration SETTLED_WITHIN = Duration.ofSeconds(2);
+    private static final String ON_ITS_WAY =
+            "It was sent before and may be on its way still; try again when its lane has written what it holds.";
 
     private final SetAsideRows aside;
     private final Function<String, Optional<RecorderRun>> runs;
@@ -120,43 +124,66 @@ public final class Resending {
                 .findFirst()
                 .orElseThrow(() -> new IllegalArgumentException(
                         "The released design does not write there any more. Take the rows away as CSV."));
-        Map<String, Integer> refused = new HashMap<>();
+        boolean settled = settled(run, rows);
+        Map<String, Integer> refused = new LinkedHashMap<>();
+        Map<Long, Map<String, String>> texts = new HashMap<>();
+        Map<Long, Row> made = new LinkedHashMap<>();
         List<SetAside> fit = new ArrayList<>();
-        Map<Long, Row> made = new HashMap<>();
         for (SetAside row : rows) {
-            Map<String, String> texts = mended.getOrDefault(row.id(), texts(row, released));
-            if (made(row, released, texts) instanceof Made.Whole whole) {
+            texts.put(row.id(), mended.getOrDefault(row.id(), texts(row, released)));
+            Made as = made(row, released, texts.get(row.id()));
+            if (as instanceof Made.Whole whole) {
                 fit.add(row);
                 made.put(row.id(), whole.row());
-            } else if (made(row, released, texts) instanceof Made.Refused not) {
-                aside.refused(row.id(), not.reason());
+            } else if (as instanceof Made.Refused not) {
                 refused.merge(not.reason(), 1, Integer::sum);
+                if (!mended.containsKey(row.id())) {
+                    aside.refused(row.id(), not.reason());
+                }
             }
         }
         Set<Long> there = there(released, where, fit, made, facts);
-        List<Long> done = new ArrayList<>(there);
-        RecorderRun.Sent last = null;
+        List<Long> gone = new ArrayList<>(there);
+        List<Row> go = new ArrayList<>();
+        List<Long> going = new ArrayList<>();
         for (SetAside row : fit) {
-            if (!there.contains(row.id())) {
+            if (there.contains(row.id())) {
+                continue;
+            }
+            if (!row.sent().isEmpty() && aside.holds(row.destination(), row.sent())) {
+                // Sent before, and set aside again under its new identity: it is there under that.
+                gone.add(row.id());
+            } else if (!row.sent().isEmpty() && !settled) {
+                refused.merge(ON_ITS_WAY, 1, Integer::sum);
+            } else {
                 RowId id = run.nextId();
                 aside.sending(row.id(), id.toString());
-                Row again = ((Made.Whole) Mended.of(
-                                released.layout(),
-                                id,
-                                row.recordTime(),
-                                mended.getOrDefault(row.id(), texts(row, released)),
-                                zone))
-                        .row();
-                last = run.sendAgain(row.destination(), again);
-                done.add(row.id());
+                go.add(((Made.Whole) Mended.of(released.layout(), id, row.recordTime(), texts.get(row.id()), zone))
+                        .row());
+                going.add(row.id());
             }
         }
-        if (last != null && !onDisk(last)) {
-            throw new IllegalArgumentException(
-                    "The rows are on their way, but the disk has not answered; they stay here until that is sure.");
+        int sent = 0;
+        if (!go.isEmpty()) {
+            RecorderRun.Sent handed = run.sendAgain(first.destination(), go, SENT_WITHIN);
+            if (!onDisk(handed)) {
+                throw new IllegalArgumentException(
+                        "The rows are on their way, but the disk has not answered; they stay here until that is sure.");
+            }
+            sent = handed.rows();
+            gone.addAll(going.subList(0, sent));
+            if (!handed.trouble().isEmpty()) {
+                refused.merge(handed.trouble(), go.size() - sent, Integer::sum);
+            }
         }
-        aside.letGo(done);
-        return new Outcome(done.size() - there.size(), there.size(), refused);
+        aside.letGo(gone);
+        return new Outcome(sent, there.size(), refused);
+    }
+
+    /** Whether all that is on its way just now has its fate, which only rows that may be among it have to wait for. */
+    private boolean settled(RecorderRun run, List<SetAside> rows) {
+        return rows.stream().allMatch(row -> row.sent().isEmpty())
+                || run.settled(rows.get(0).destination(), SETTLED_WITHIN);
     }
 
     /** Rows that are in their table already, under the identity they had or the one they were sent under. */
