@@ -9,6 +9,7 @@ import dachshund.core.destination.Batching;
 import dachshund.core.destination.Place;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
+import dachshund.core.destination.UnopenedStore;
 import dachshund.core.row.Made;
 import dachshund.core.row.RowId;
 import dachshund.core.row.RowMaker;
@@ -25,7 +26,6 @@ import dachshund.engine.kept.KeptKind;
 import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.lane.Lane;
 import dachshund.engine.lane.LaneStatus;
-import dachshund.engine.lane.UnopenedStore;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.recorder.Recorders;
@@ -434,6 +434,13 @@ public final class Engine implements AutoCloseable {
                 .forEach(design ->
                         all.put(design.id(), recorders.status(design, lanes.getOrDefault(design.id(), List.of()))));
         return all;
+    }
+
+    /** How every lane stands, also those of recorders that were removed and still hold rows. */
+    public List<LaneStatus> lanes() {
+        return outlets.values().stream()
+                .flatMap(outlet -> outlet.writer().status().stream())
+                .toList();
     }
 
     /** The writer of a live destination. */

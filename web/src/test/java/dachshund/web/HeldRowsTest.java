@@ -172,6 +172,31 @@ class HeldRowsTest {
                 .isEqualTo(200);
     }
 
+    /** The pulse counts them, so the page shows them, too. */
+    @Test
+    void rowsOfARecorderThatWasRemovedAreStillShown() throws Exception {
+        String id = faulted("Removed");
+        Definitions definitions = site.bean(Definitions.class);
+        definitions.remove(id, "engineer");
+        definitions.releaseAll(definitions.fingerprint(), "engineer");
+        Visitor engineer = new Visitor(site).signIn("engineer", "engineer-demo");
+        assertThat(engineer.get("/watch/held").body()).contains("removed: " + id);
+        String path = "/watch/" + id + "/held/" + destination;
+        assertThat(engineer.get(path).statusCode()).isEqualTo(200);
+        assertThat(engineer.post("/watch/" + id + "/look-again").headers().firstValue("Location"))
+                .get()
+                .asString()
+                .endsWith("/watch/held");
+        engineer.post(
+                path + "/discard",
+                "upTo",
+                Long.toString(site.bean(Engine.class)
+                        .writer(destination)
+                        .orElseThrow()
+                        .last(id)));
+        soon(() -> !engineer.get("/watch/held").body().contains("removed: " + id));
+    }
+
     /** A recorder whose table refuses every tenth row from now on. */
     private static String refused(String name, String table) throws Exception {
         String id = Definitions.newId();

@@ -15,13 +15,11 @@ import dachshund.core.row.Conversion;
 import dachshund.core.text.SafeCell;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import dachshund.web.page.CsvDownload;
 import dachshund.web.page.Shown;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
-import java.io.OutputStreamWriter;
-import java.io.Writer;
-import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -212,13 +210,7 @@ class RowsController {
         try (Opened place = place(recorder).orElseThrow()) {
             TablePage first = place.store().lastRows(place.table(), place.layout(), 1);
             String file = place.table().replaceAll("[^A-Za-z0-9._-]", "_") + ".csv";
-            response.setContentType("text/csv;charset=UTF-8");
-            response.setHeader("Content-Disposition", "attachment; filename=\"" + file + "\"");
-            Writer out = new OutputStreamWriter(response.getOutputStream(), StandardCharsets.UTF_8);
-            out.write('\uFEFF');
-            CsvWriter csv = CsvWriter.builder()
-                    .lineDelimiter(de.siegmar.fastcsv.writer.LineDelimiter.CRLF)
-                    .build(out);
+            CsvWriter csv = CsvDownload.open(response, file);
             csv.writeRecord(first.columns().stream().map(SafeCell::out).toList());
             if (!first.columns().isEmpty()) {
                 place.store()

@@ -19,14 +19,11 @@ import dachshund.engine.local.SetAsideRows.Group;
 import dachshund.engine.recorder.Resending;
 import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
+import dachshund.web.page.CsvDownload;
 import dachshund.web.page.Shown;
 import de.siegmar.fastcsv.writer.CsvWriter;
-import de.siegmar.fastcsv.writer.LineDelimiter;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
-import java.io.OutputStreamWriter;
-import java.io.Writer;
-import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -344,11 +341,12 @@ class AsideController {
     @PostMapping("/row/{id}/discard")
     String discard(@PathVariable long id, Principal by, RedirectAttributes flash) {
         SetAside row = row(id);
-        engine.local().aside().letGo(List.of(id));
+        // Noted first: what the audit does not know of is not thrown away.
         audit.note(
                 by.getName(),
                 "discarded a row that was set aside",
                 name(row.recorder()) + ", " + row.rowId() + ": " + values(row));
+        engine.local().aside().letGo(List.of(id));
         flash.addFlashAttribute("said", "The row is discarded.");
         return "redirect:/watch/aside";
     }
@@ -366,11 +364,11 @@ class AsideController {
                 .map(SetAside::id)
                 .filter(id -> id <= upTo)
                 .forEach(ids::add));
-        engine.local().aside().letGo(ids);
         audit.note(
                 by.getName(),
                 "discarded rows that were set aside",
                 name(recorder) + ": " + shown.count(ids.size(), "row") + ": " + alike);
+        engine.local().aside().letGo(ids);
         flash.addFlashAttribute(
                 "said", shown.count(ids.size(), "row") + (ids.size() == 1 ? " is" : " are") + " discarded.");
         return "redirect:/watch/aside";
@@ -401,11 +399,7 @@ class AsideController {
             throws IOException {
         Set<String> columns = new LinkedHashSet<>();
         eachPage(recorder, destination, alike, page -> page.forEach(row -> columns.addAll(row.columns())));
-        response.setContentType("text/csv;charset=UTF-8");
-        response.setHeader("Content-Disposition", "attachment; filename=\"set-aside-" + recorder + ".csv\"");
-        Writer out = new OutputStreamWriter(response.getOutputStream(), StandardCharsets.UTF_8);
-        out.write('\uFEFF');
-        CsvWriter csv = CsvWriter.builder().lineDelimiter(LineDelimiter.CRLF).build(out);
+        CsvWriter csv = CsvDownload.open(response, "set-aside-" + recorder + ".csv");
         List<String> head = new ArrayList<>(List.of("identity", "made for", "set aside at", "reason"));
         columns.forEach(name -> head.add(SafeCell.out(name)));
         csv.writeRecord(head);

@@ -17,14 +17,11 @@ import dachshund.engine.lane.LaneDesign;
 import dachshund.engine.lane.LaneStatus;
 import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
+import dachshund.web.page.CsvDownload;
 import dachshund.web.page.Shown;
 import de.siegmar.fastcsv.writer.CsvWriter;
-import de.siegmar.fastcsv.writer.LineDelimiter;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
-import java.io.OutputStreamWriter;
-import java.io.Writer;
-import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -275,11 +272,7 @@ class HeldController {
                 page -> page.forEach(row -> row.design()
                         .ifPresent(design ->
                                 design.recorder().layout().written().forEach(each -> columns.add(each.name())))));
-        response.setContentType("text/csv;charset=UTF-8");
-        response.setHeader("Content-Disposition", "attachment; filename=\"held-" + id + ".csv\"");
-        Writer out = new OutputStreamWriter(response.getOutputStream(), StandardCharsets.UTF_8);
-        out.write('\uFEFF');
-        CsvWriter csv = CsvWriter.builder().lineDelimiter(LineDelimiter.CRLF).build(out);
+        CsvWriter csv = CsvDownload.open(response, "held-" + id + ".csv");
         List<String> head = new ArrayList<>(List.of("row", "identity", "made at", "made for"));
         columns.forEach(name -> head.add(SafeCell.out(name)));
         csv.writeRecord(head);

@@ -1,7 +1,6 @@
 package dachshund.web.watch;
 
 import dachshund.core.definition.Definition;
-import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.time.PeriodText;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneState;
@@ -50,16 +49,9 @@ class HeldListController {
     }
 
     private void list(Model model) {
-        Map<String, String> destinations = definitions.all(DestinationDefinition.class).stream()
-                .collect(Collectors.toMap(Definition::id, Definition::name));
-        List<Held> held = engine.status().values().stream()
-                .flatMap(recorder -> recorder.lanes().stream()
-                        .filter(lane -> lane.held() > 0)
-                        .map(lane -> new Held(
-                                recorder.definition().name(),
-                                destinations.getOrDefault(lane.destination(), lane.destination()),
-                                lane,
-                                empty(lane))))
+        List<Held> held = engine.lanes().stream()
+                .filter(lane -> lane.held() > 0)
+                .map(lane -> new Held(name(lane.recorder()), name(lane.destination()), lane, empty(lane)))
                 .sorted(Comparator.comparing((Held each) -> -each.lane().held()).thenComparing(Held::recorderName))
                 .toList();
         Map<String, Long> said =
@@ -69,6 +61,10 @@ class HeldListController {
         model.addAttribute("held", held);
         model.addAttribute(
                 "all", held.stream().mapToLong(each -> each.lane().held()).sum());
+    }
+
+    private String name(String id) {
+        return definitions.find(id).map(Definition::name).orElse("removed: " + id);
     }
 
     private static String empty(LaneStatus lane) {

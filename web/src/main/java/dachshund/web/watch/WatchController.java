@@ -6,6 +6,7 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.engine.Engine;
 import dachshund.engine.count.CounterBook.Minute;
 import dachshund.engine.lane.LaneState;
+import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.local.SetAside;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.said.Said;
@@ -16,7 +17,7 @@ import java.util.Collection;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
+import java.util.NoSuchElementException;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
@@ -180,11 +181,15 @@ class WatchController {
     /** Everything that stands in the recorder's way is tried now. */
     @PostMapping("/watch/{id}/look-again")
     String lookAgain(@PathVariable String id, RedirectAttributes flash) {
-        Optional.ofNullable(engine.status().get(id))
-                .orElseThrow()
-                .lanes()
-                .forEach(lane -> engine.lookAgain(lane.destination()));
+        List<String> asked = engine.lanes().stream()
+                .filter(lane -> lane.recorder().equals(id))
+                .map(LaneStatus::destination)
+                .toList();
+        if (asked.isEmpty()) {
+            throw new NoSuchElementException(id);
+        }
+        asked.forEach(engine::lookAgain);
         flash.addFlashAttribute("said", "Its destinations are asked now.");
-        return "redirect:/watch/" + id;
+        return "redirect:/watch/" + (engine.status().containsKey(id) ? id : "held");
     }
 }

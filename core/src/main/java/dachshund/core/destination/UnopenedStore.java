@@ -1,10 +1,5 @@
-package dachshund.engine.lane;
+package dachshund.core.destination;
 
-import dachshund.core.destination.RowBatch;
-import dachshund.core.destination.RowStore;
-import dachshund.core.destination.StoreProblem;
-import dachshund.core.destination.TableDescription;
-import dachshund.core.destination.TryOutcome;
 import dachshund.core.layout.Layout;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
@@ -14,7 +9,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 
-/** Stands for a destination that could not be opened as it is designed, so that rows for it are held and not lost. */
+/** Stands for a destination that cannot be opened: each question is answered with the reason, and rows for it are held. */
 public final class UnopenedStore implements RowStore {
 
     private final Dialect dialect;
