@@ -88,6 +88,23 @@ public final class LocalStore implements AutoCloseable {
         }
     }
 
+    /** All of the work or nothing of it, forced to disk once. */
+    <T> T together(Work<T> work) {
+        return run(connection -> {
+            connection.setAutoCommit(false);
+            try {
+                T result = work.on(connection);
+                connection.commit();
+                return result;
+            } catch (SQLException | RuntimeException e) {
+                connection.rollback();
+                throw e;
+            } finally {
+                connection.setAutoCommit(true);
+            }
+        });
+    }
+
     static PreparedStatement prepare(Connection connection, String sql, Object... values) throws SQLException {
         PreparedStatement statement = connection.prepareStatement(sql);
         for (int i = 0; i < values.length; i++) {
@@ -248,8 +265,7 @@ public final class LocalStore implements AutoCloseable {
 
     /** Keeps the counts of some minutes, each as a text, and forgets those before a minute. */
     public void keepMinutes(List<Minute> minutes, long before) {
-        run(connection -> {
-            connection.setAutoCommit(false);
+        together(connection -> {
             try (Statement clear = connection.createStatement();
                     PreparedStatement insert =
                             connection.prepareStatement("INSERT OR REPLACE INTO minute VALUES (?, ?, ?)")) {
@@ -261,12 +277,6 @@ public final class LocalStore implements AutoCloseable {
                     insert.addBatch();
                 }
                 insert.executeBatch();
-                connection.commit();
-            } catch (SQLException e) {
-                connection.rollback();
-                throw e;
-            } finally {
-                connection.setAutoCommit(true);
             }
             return null;
         });
@@ -312,8 +322,7 @@ public final class LocalStore implements AutoCloseable {
 
     /** Keeps how far several lanes have got, together. */
     public void settle(Map<String, Settled> lanes) {
-        run(connection -> {
-            connection.setAutoCommit(false);
+        together(connection -> {
             try (PreparedStatement statement =
                     connection.prepareStatement("INSERT OR REPLACE INTO lane VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")) {
                 for (Map.Entry<String, Settled> entry : lanes.entrySet()) {
@@ -331,12 +340,6 @@ public final class LocalStore implements AutoCloseable {
                     statement.addBatch();
                 }
                 statement.executeBatch();
-                connection.commit();
-            } catch (SQLException e) {
-                connection.rollback();
-                throw e;
-            } finally {
-                connection.setAutoCommit(true);
             }
             return null;
         });

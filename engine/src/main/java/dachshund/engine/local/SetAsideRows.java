@@ -138,9 +138,23 @@ public final class SetAsideRows {
         });
     }
 
-    /** Notes under which identity a row is about to be sent again, so that it can be looked up whatever happens then. */
-    public void sending(long id, String as) {
-        local.update("UPDATE set_aside SET sent = ? WHERE id = ?", as, id);
+    /**
+     * Notes under which identities rows are about to be sent again, so that they can be looked up whatever happens then.
+     *
+     * @param as identities by id of the row
+     */
+    public void sending(Map<Long, String> as) {
+        local.together(connection -> {
+            try (PreparedStatement statement =
+                    connection.prepareStatement("UPDATE set_aside SET sent = ? WHERE id = ?")) {
+                for (Map.Entry<Long, String> each : as.entrySet()) {
+                    statement.setString(1, each.getValue());
+                    statement.setLong(2, each.getKey());
+                    statement.addBatch();
+                }
+                return statement.executeBatch();
+            }
+        });
     }
 
     /** Whether a row with the identity is aside. */
@@ -156,14 +170,14 @@ public final class SetAsideRows {
 
     /** Lets go of rows that were sent or discarded. */
     public void letGo(List<Long> ids) {
-        local.run(connection -> {
+        local.together(connection -> {
             try (PreparedStatement statement = connection.prepareStatement("DELETE FROM set_aside WHERE id = ?")) {
                 for (Long id : ids) {
                     statement.setLong(1, id);
-                    statement.executeUpdate();
+                    statement.addBatch();
                 }
+                return statement.executeBatch();
             }
-            return null;
         });
         count();
     }

@@ -146,6 +146,7 @@ public final class Resending {
         List<Long> gone = new ArrayList<>(there);
         List<Row> go = new ArrayList<>();
         List<Long> going = new ArrayList<>();
+        Map<Long, String> noted = new HashMap<>();
         for (SetAside row : fit) {
             if (there.contains(row.id())) {
                 continue;
@@ -157,7 +158,7 @@ public final class Resending {
                 refused.merge(ON_ITS_WAY, 1, Integer::sum);
             } else {
                 RowId id = run.nextId();
-                aside.sending(row.id(), id.toString());
+                noted.put(row.id(), id.toString());
                 go.add(((Made.Whole) Mended.of(released.layout(), id, row.recordTime(), texts.get(row.id()), zone))
                         .row());
                 going.add(row.id());
@@ -165,6 +166,7 @@ public final class Resending {
         }
         int sent = 0;
         if (!go.isEmpty()) {
+            aside.sending(noted);
             RecorderRun.Sent handed = run.sendAgain(first.destination(), go, SENT_WITHIN);
             if (!onDisk(handed)) {
                 throw new IllegalArgumentException(

@@ -58,7 +58,7 @@ class ResendingTest extends EngineRig {
     }
 
     private SetAside sentBefore(RowId id, RowId as) {
-        engine.local().aside().sending(aside(id, "7").id(), as.toString());
+        engine.local().aside().sending(Map.of(aside(id, "7").id(), as.toString()));
         return newest();
     }
 
@@ -195,5 +195,17 @@ class ResendingTest extends EngineRig {
         assertThat(left()).isEqualTo(1);
         assertThat(send(newest()).sent()).isEqualTo(1);
         soon(() -> landed.size() == 1);
+    }
+
+    @Test
+    void manyRowsOfOnePageAllLandOnce() throws Exception {
+        for (int n = 1; n <= 500; n++) {
+            aside(id(n), Integer.toString(n));
+        }
+        List<SetAside> all = engine.local().aside().page(QUIET.id(), RECORDS.id(), "too hot", 0, 1000);
+        assertThat(send(all.toArray(SetAside[]::new)).sent()).isEqualTo(500);
+        soon(() -> landed.size() == 500);
+        assertThat(landed).extracting(Row::id).doesNotHaveDuplicates();
+        assertThat(left()).isZero();
     }
 }

@@ -17,6 +17,7 @@ import org.eclipse.milo.opcua.stack.core.AttributeId;
 import org.eclipse.milo.opcua.stack.core.NodeIds;
 import org.eclipse.milo.opcua.stack.core.OpcUaDataType;
 import org.eclipse.milo.opcua.stack.core.UaException;
+import org.eclipse.milo.opcua.stack.core.UaRuntimeException;
 import org.eclipse.milo.opcua.stack.core.types.builtin.ByteString;
 import org.eclipse.milo.opcua.stack.core.types.builtin.DataValue;
 import org.eclipse.milo.opcua.stack.core.types.builtin.ExpandedNodeId;
@@ -260,14 +261,19 @@ final class OpcUaBrowser {
         return known;
     }
 
+    /** What the server's encoding says; a property that cannot be read says nothing, and takes no tag with it. */
     private Object decoded(Object raw) {
-        if (raw instanceof ExtensionObject object) {
-            return object.decode(client.getStaticEncodingContext());
+        try {
+            if (raw instanceof ExtensionObject object) {
+                return object.decode(client.getStaticEncodingContext());
+            }
+            return raw instanceof ExtensionObject[] objects
+                    ? Arrays.stream(objects)
+                            .map(each -> each.decode(client.getStaticEncodingContext()))
+                            .toArray()
+                    : raw;
+        } catch (UaRuntimeException unreadable) {
+            return null;
         }
-        return raw instanceof ExtensionObject[] objects
-                ? Arrays.stream(objects)
-                        .map(each -> each.decode(client.getStaticEncodingContext()))
-                        .toArray()
-                : raw;
     }
 }
