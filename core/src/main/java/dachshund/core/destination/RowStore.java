@@ -69,6 +69,11 @@ public interface RowStore extends AutoCloseable {
         return 1;
     }
 
+    /** Whether several {@link #write}s into different tables are done sooner at once than one after the other. */
+    default boolean writesAtOnce() {
+        return false;
+    }
+
     /** Whether {@link #write} keeps its word for several batches; where it cannot, each batch is written by itself. */
     default boolean allOrNothing() {
         return true;

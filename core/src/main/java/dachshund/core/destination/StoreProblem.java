@@ -9,6 +9,8 @@ public class StoreProblem extends Exception {
         AWAY,
         /** The table or file is in somebody else's use: this lane waits and goes on by itself. */
         BUSY,
+        /** Its transaction was given up for the sake of another one that it stood against: at once, by itself, it may pass. */
+        CLASHED,
         /** The table is missing or forbidden: this lane waits, the others go on. */
         TABLE,
         /** A row was refused for what it holds: find it and set it aside. */

@@ -126,6 +126,9 @@ public final class Conversion {
 
     private static String toText(Object value, SqlType type) throws DoesNotFit {
         String text = plain(value);
+        if (text.length() <= type.size()) {
+            return text;
+        }
         int length = text.codePointCount(0, text.length());
         if (length > type.size()) {
             throw new DoesNotFit("is " + length + " characters long; " + type.words() + " holds " + type.size());

@@ -187,8 +187,12 @@ abstract class StandardDialect implements Dialect {
 
     @Override
     public String insert(String table, Layout layout) {
-        return "INSERT INTO " + quote(table) + " (" + names(names(layout)) + ") VALUES ("
-                + marks(layout.written().size()) + ")";
+        return insertRows(table, layout, "VALUES (" + marks(layout.written().size()) + ")");
+    }
+
+    /** @param rows what gives the written columns of the rows, in their order */
+    String insertRows(String table, Layout layout, String rows) {
+        return "INSERT INTO " + quote(table) + " (" + names(names(layout)) + ") " + rows;
     }
 
     @Override
@@ -205,7 +209,11 @@ abstract class StandardDialect implements Dialect {
     /** As in PostgreSQL and SQLite. */
     @Override
     public String insertOrUpdate(String table, Layout layout) {
-        return insert(table, layout) + " ON CONFLICT (" + names(layout.key()) + ") DO UPDATE SET "
+        return insert(table, layout) + orUpdate(layout);
+    }
+
+    String orUpdate(Layout layout) {
+        return " ON CONFLICT (" + names(layout.key()) + ") DO UPDATE SET "
                 + others(layout).stream()
                         .map(name -> quote(name) + " = excluded." + quote(name))
                         .collect(Collectors.joining(", "));

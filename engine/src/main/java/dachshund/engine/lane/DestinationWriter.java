@@ -59,9 +59,9 @@ public final class DestinationWriter implements AutoCloseable {
     private final Queue<Runnable> questions = new ConcurrentLinkedQueue<>();
     private volatile RowStore store;
     private volatile Batching batching;
-    private final ScheduledExecutorService reader;
     private final ScheduledExecutorService keeper;
     private final Trials trials;
+    private final Together together;
     private final List<RowStore> left = new ArrayList<>();
     private RowStore inUse;
     private volatile int awayInARow;
@@ -93,7 +93,6 @@ public final class DestinationWriter implements AutoCloseable {
         this.batching = batching;
         this.local = local;
         this.clock = clock;
-        this.reader = Threads.pool("reader-" + destination, 1);
         this.keeper = Threads.pool("cursors-" + destination, 1);
         this.cursors = new Cursors(local, keeper);
         this.lanes = new Lanes(
@@ -115,6 +114,8 @@ public final class DestinationWriter implements AutoCloseable {
                 () -> this.batching,
                 this::settled);
         this.trials = new Trials(destination, clock, this::tryHead);
+        this.together = new Together(
+                destination, feed, work, () -> this.batching, clock, said, () -> trials.free(inUse), this::answered);
         lanes.openKnown();
     }
 
@@ -369,7 +370,7 @@ public final class DestinationWriter implements AutoCloseable {
             } else if (nanos >= lane.retryAt) {
                 if (lane.apart) {
                     inTrouble.add(lane);
-                } else if (sure(lane)) {
+                } else if (together.sure(inUse, lane)) {
                     ready.computeIfAbsent(
                                     Place.read(lane.queue.getFirst().place()).database(), database -> new ArrayList<>())
                             .add(lane);
@@ -379,7 +380,7 @@ public final class DestinationWriter implements AutoCloseable {
         inTrouble.removeIf(lane -> lane.queue.isEmpty());
         trials.begin(inUse, inTrouble);
         for (Map.Entry<String, List<Lane>> each : ready.entrySet()) {
-            sendTogether(each.getKey(), each.getValue());
+            together.send(inUse, each.getKey(), each.getValue());
         }
         return !ready.isEmpty();
     }
@@ -391,101 +392,6 @@ public final class DestinationWriter implements AutoCloseable {
         } else if (nanos >= lane.retryAt) {
             lane.blocked = false;
             lane.retryAt = nanos + Pause.nanosAfter(lane.faultsInARow++);
-        }
-    }
-
-    /** Whether the head of the lane is to be sent; what stands in its way is its own affair. */
-    private boolean sure(Lane lane) throws StoreProblem {
-        return LaneGuard.on(lane, clock, this::answered, () -> work.sure(inUse, lane));
-    }
-
-    /** The heads of lanes whose tables are in one database. */
-    private void sendTogether(String database, List<Lane> ready) throws StoreProblem {
-        if (!inUse.allOrNothing()) {
-            for (Lane lane : ready) {
-                sendAlone(lane);
-            }
-            return;
-        }
-        List<List<Lane.Waiting>> heads =
-                ready.stream().map(lane -> lane.head(batching.rows())).toList();
-        try {
-            writeWhileReading(ready, heads, () -> {
-                List<dachshund.core.destination.RowBatch> batches = new ArrayList<>();
-                for (int i = 0; i < heads.size(); i++) {
-                    batches.add(LaneWork.batch(ready.get(i), heads.get(i)));
-                }
-                inUse.in(database).write(batches);
-            });
-        } catch (StoreProblem problem) {
-            ready.forEach(lane -> lane.uncertain |=
-                    problem.kind() == StoreProblem.Kind.AWAY || problem.kind() == StoreProblem.Kind.UNKNOWN);
-            if (problem.kind() == StoreProblem.Kind.AWAY) {
-                throw problem;
-            }
-            sendEachAlone(waitedFor(problem, ready));
-            return;
-        } catch (RuntimeException | Error unknown) {
-            said.note(clock.now(), LaneWork.unknown(unknown).getMessage());
-            ready.forEach(lane -> lane.uncertain = true);
-            sendEachAlone(ready);
-            return;
-        }
-        answered();
-        for (int i = 0; i < heads.size(); i++) {
-            work.landed(ready.get(i), heads.get(i).size());
-            ready.get(i).wrote(clock.now());
-        }
-    }
-
-    /** A lane whose table somebody else uses has been waited for once; the others do not wait for it a second time. */
-    private List<Lane> waitedFor(StoreProblem problem, List<Lane> ready) {
-        if (problem.kind() != StoreProblem.Kind.BUSY || problem.batch() < 0 || problem.batch() >= ready.size()) {
-            return ready;
-        }
-        answered();
-        Lane busy = ready.get(problem.batch());
-        busy.trouble(problem, clock);
-        return ready.stream().filter(lane -> lane != busy).toList();
-    }
-
-    /** Whose rows they are that were refused: the others' land. */
-    private void sendEachAlone(List<Lane> ready) throws StoreProblem {
-        for (Lane lane : ready) {
-            if (sure(lane)) {
-                sendAlone(lane);
-            }
-        }
-    }
-
-    private void sendAlone(Lane lane) throws StoreProblem {
-        LaneGuard.on(lane, clock, this::answered, () -> {
-            work.sendRows(inUse, lane, lane.head(batching.rows()));
-            answered();
-            lane.wrote(clock.now());
-            return true;
-        });
-    }
-
-    private interface Writing {
-        void write() throws StoreProblem, LaneWork.Faulty;
-    }
-
-    /** While the database works, the next rows are read; the queues are the reader's until both are done. */
-    private void writeWhileReading(List<Lane> ready, List<List<Lane.Waiting>> heads, Writing writing)
-            throws StoreProblem {
-        if (!feed.hasMore()) {
-            writing.write();
-            return;
-        }
-        feed.leaving(ready, heads);
-        CompletableFuture<Void> reading = CompletableFuture.runAsync(feed::fill, reader);
-        try {
-            writing.write();
-        } finally {
-            // What it could not read, the next step finds again and says.
-            reading.exceptionally(failed -> null).join();
-            feed.left(ready);
         }
     }
 
@@ -615,7 +521,7 @@ public final class DestinationWriter implements AutoCloseable {
         } catch (InterruptedException interrupted) {
             Thread.currentThread().interrupt();
         }
-        reader.shutdown();
+        together.close();
         keeper.shutdown();
         journal.close();
         offered.close();

@@ -285,7 +285,7 @@ public final class Lane {
     /** Something stands in the way of this lane alone: another's use passes by itself, all else has to be mended. */
     void trouble(StoreProblem problem, PlantClock clock) {
         boolean away = problem.kind() == StoreProblem.Kind.AWAY;
-        if (!away && problem.kind() != StoreProblem.Kind.BUSY) {
+        if (!away && problem.kind() != StoreProblem.Kind.BUSY && problem.kind() != StoreProblem.Kind.CLASHED) {
             fault(problem.getMessage(), clock);
             return;
         }

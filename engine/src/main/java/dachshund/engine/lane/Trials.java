@@ -43,11 +43,15 @@ final class Trials {
         if (waiting.isEmpty()) {
             return;
         }
-        int free = store.atOnceBeside() - running.get();
         waiting.stream()
                 .sorted(Comparator.comparingLong(lane -> lane.retryAt))
-                .limit(Math.max(0, free))
+                .limit(Math.max(0, free(store)))
                 .forEach(lane -> begin(store, lane));
+    }
+
+    /** How many calls there may be beside the writer's and the tries that are under way. */
+    int free(RowStore store) {
+        return store.atOnceBeside() - running.get();
     }
 
     private void begin(RowStore store, Lane lane) {

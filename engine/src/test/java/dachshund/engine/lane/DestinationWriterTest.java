@@ -45,11 +45,15 @@ class DestinationWriterTest extends WriterRig {
         store.awayAfterCommit = 0.3;
         RecorderDefinition byId = recorder(A, "by_id", true, false);
         RecorderDefinition byMark = recorder(B, "by_mark", false, true);
+        // With many rows, into several tables at once.
+        store.writesAtOnce = true;
+        store.beside = 3;
+        int each = seed % 2 == 0 ? 40 : 2 * Together.LEAST_ROWS;
         int n = 1;
         for (int round = 0; round < 25; round++) {
-            take(byId, n, n + 40);
-            take(byMark, n, n + 40);
-            n += 40;
+            take(byId, n, n + each);
+            take(byMark, n, n + each);
+            n += each;
             steps(3);
             if (store.random.nextInt(6) == 0) {
                 restart(); // rows that were on disk are there again, cursors may lie behind what was committed
@@ -57,8 +61,8 @@ class DestinationWriterTest extends WriterRig {
             }
         }
         drain();
-        assertThat(sequences("by_id")).isEqualTo(upTo(1000));
-        assertThat(sequences("by_mark")).isEqualTo(upTo(1000));
+        assertThat(sequences("by_id")).isEqualTo(upTo(25 * each));
+        assertThat(sequences("by_mark")).isEqualTo(upTo(25 * each));
     }
 
     @Test

@@ -24,6 +24,7 @@ import java.util.Optional;
 import java.util.Random;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Consumer;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
 
@@ -47,11 +48,16 @@ class FakeStore implements RowStore {
     final Map<String, FakeStore> others = new HashMap<>();
     /** How many calls it takes beside one. */
     int beside = 1;
+    /** Whether it takes several transactions at once. */
+    boolean writesAtOnce;
     /** Whether it can tell of more than its last batch. */
     boolean tellsOfAll = true;
 
     int transactions;
     final List<String> made = new ArrayList<>();
+
+    /** Done at the beginning of each transaction, by the thread that writes it, beside others. */
+    Consumer<List<RowBatch>> beginning = batches -> {};
 
     interface Thrower {
         void maybe(RowBatch batch) throws StoreProblem;
@@ -102,6 +108,11 @@ class FakeStore implements RowStore {
     }
 
     @Override
+    public boolean writesAtOnce() {
+        return writesAtOnce;
+    }
+
+    @Override
     public boolean tellsOfAll() {
         return tellsOfAll;
     }
@@ -140,16 +151,23 @@ class FakeStore implements RowStore {
 
     @Override
     public void write(List<RowBatch> batches) throws StoreProblem {
+        beginning.accept(batches);
         answer();
         for (int i = 0; i < batches.size(); i++) {
-            RowBatch batch = batches.get(i);
             try {
-                thrower.maybe(batch);
+                thrower.maybe(batches.get(i));
             } catch (StoreProblem problem) {
                 throw problem.batch() != 0
                         ? problem
                         : new StoreProblem(problem.kind(), i, problem.getMessage(), problem.getCause());
             }
+        }
+        commit(batches);
+    }
+
+    private synchronized void commit(List<RowBatch> batches) throws StoreProblem {
+        for (int i = 0; i < batches.size(); i++) {
+            RowBatch batch = batches.get(i);
             if (batch.table().equals(lockedTable) || !tables.containsKey(batch.table())) {
                 throw new StoreProblem(Kind.TABLE, i, "The table " + batch.table() + " is not there.", null);
             }

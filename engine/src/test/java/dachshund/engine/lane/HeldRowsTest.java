@@ -33,6 +33,7 @@ class HeldRowsTest extends WriterRig {
     }
 
     private List<HeldRow> held(long after, int most) throws Exception {
+        onDisk(); // rows are shown when they are
         CompletableFuture<List<HeldRow>> asked = writer.held(A, after, most);
         stepOn();
         return asked.get();

@@ -3,8 +3,6 @@ package dachshund.engine.lane;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.Mockito.doAnswer;
-import static org.mockito.Mockito.doCallRealMethod;
-import static org.mockito.Mockito.doThrow;
 import static org.mockito.Mockito.spy;
 
 import dachshund.core.definition.RecorderDefinition;
@@ -24,6 +22,7 @@ import java.util.List;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Supplier;
 import java.util.stream.Stream;
@@ -302,8 +301,14 @@ class WhateverAStoreDoesTest extends WriterRig {
         drain();
         restartWith(spy(new LocalStore(folder.resolve("local.db"))));
         CountDownLatch hangs = new CountDownLatch(1);
+        // One answer for all of it: the disk is asked by another thread, also while it would be told how to answer
+        // next.
+        AtomicBoolean refuses = new AtomicBoolean();
         doAnswer(call -> {
                     hangs.await();
+                    if (refuses.get()) {
+                        throw new IllegalStateException("disk I/O error");
+                    }
                     return call.callRealMethod();
                 })
                 .when(local)
@@ -323,11 +328,11 @@ class WhateverAStoreDoesTest extends WriterRig {
         assertThat(sequences("a")).isEqualTo(List.of(1L, 2L, 3L, 4L, 5L, 6L, 7L, 8L));
         assertThat(writer.journalRemarks()).isEmpty();
         adds(A, 8, 0);
-        doThrow(new IllegalStateException("disk I/O error")).when(local).settle(any());
+        refuses.set(true);
         take(a, 9, 11);
         until(() -> status(A).state() == LaneState.HOLDING
                 || writer.journalRemarks().toString().contains("disk I/O error"));
-        doCallRealMethod().when(local).settle(any());
+        refuses.set(false);
         take(a, 11, 13);
         drain();
         until(() -> writer.journalRemarks().isEmpty());

@@ -121,6 +121,11 @@ abstract class WriterRig {
         }
     }
 
+    /** Rows are read when they are on disk. */
+    void onDisk() {
+        soon(() -> journal.durable() == journal.end());
+    }
+
     void stepOn() {
         writer.step();
         clock.pass(Duration.ofMillis(300));

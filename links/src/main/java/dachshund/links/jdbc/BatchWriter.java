@@ -42,12 +42,15 @@ final class BatchWriter {
         if (batch.mode() instanceof WriteMode.Call call) {
             return call(connection, batch, call);
         }
+        List<Row> rows = batch.mode() instanceof WriteMode.InsertOrUpdate ? lastOfEachKey(batch) : batch.rows();
+        if (rows.size() > 1 && engine.writeAll(connection, batch, rows)) {
+            return batch.rows().size();
+        }
         String sql = batch.mode() instanceof WriteMode.Insert
                 ? dialect.insert(batch.table(), batch.layout())
                 : dialect.insertOrUpdate(batch.table(), batch.layout());
         try (PreparedStatement statement = connection.prepareStatement(sql)) {
             SqlType[] types = types(batch);
-            List<Row> rows = batch.mode() instanceof WriteMode.InsertOrUpdate ? lastOfEachKey(batch) : batch.rows();
             if (rows.size() == 1) {
                 bind(statement, types, inOrder, rows.get(0));
                 statement.executeUpdate();

@@ -1,10 +1,12 @@
 package dachshund.links.jdbc;
 
 import com.zaxxer.hikari.HikariConfig;
+import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore.Procedure;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.layout.SqlType;
+import dachshund.core.row.Row;
 import dachshund.core.sql.Dialect;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
@@ -63,6 +65,18 @@ public interface JdbcEngine {
 
     /** Sets one parameter; null for NULL. */
     void bind(PreparedStatement statement, int at, Object cell, SqlType type) throws SQLException;
+
+    /**
+     * Writes many rows by insert or insert-or-update in a way of this engine's own, if it has a faster one for them.
+     *
+     * @return false where it has none, and nothing was written
+     */
+    default boolean writeAll(Connection connection, RowBatch batch, List<Row> rows) throws SQLException {
+        return false;
+    }
+
+    /** Whether several transactions at once are done sooner than one after the other. */
+    boolean writesAtOnce();
 
     /** Reads one cell as Boolean, Number, String, LocalDate, LocalTime or Instant; null for NULL. */
     Object read(ResultSet rows, int at, SqlType type) throws SQLException;

@@ -82,6 +82,11 @@ public final class JdbcStore implements RowStore {
         return Math.max(1, engine.pool().getMaximumPoolSize() - 1);
     }
 
+    @Override
+    public boolean writesAtOnce() {
+        return engine.writesAtOnce();
+    }
+
     private Connection connection() throws SQLException {
         HikariDataSource connections = pool();
         try {

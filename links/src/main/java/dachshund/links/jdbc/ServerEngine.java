@@ -56,6 +56,11 @@ public abstract class ServerEngine implements JdbcEngine {
     }
 
     @Override
+    public boolean writesAtOnce() {
+        return true;
+    }
+
+    @Override
     public Connection connect(Duration limit) throws SQLException {
         return connect(database(), limit);
     }

@@ -158,8 +158,8 @@ final class MariaDbEngine extends ServerEngine {
     public Kind kind(SQLException e) {
         String state = e.getSQLState() == null ? "" : e.getSQLState();
         return switch (e.getErrorCode()) {
-            // a locked table, a deadlock
-            case 1205, 1213 -> Kind.BUSY;
+            case 1205 -> Kind.BUSY; // locked
+            case 1213 -> Kind.CLASHED; // deadlock
             case 1062, 1586 -> Kind.DUPLICATE;
             case 1146,
                     1054,

@@ -1,11 +1,13 @@
 package dachshund.links.postgresql;
 
+import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore.Procedure;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableDescription.TableColumn;
 import dachshund.core.layout.SqlType;
-import dachshund.core.sql.Dialect;
+import dachshund.core.row.Row;
+import dachshund.core.sql.PostgreSqlDialect;
 import dachshund.links.jdbc.Bind;
 import dachshund.links.jdbc.JdbcEngine;
 import dachshund.links.jdbc.JdbcProblems;
@@ -33,17 +35,25 @@ import java.util.Properties;
 /** PostgreSQL. Tables are those of the first schema on the user's search path. Errors by SQLSTATE (PostgreSQL documentation, appendix A). */
 final class PostgreSqlEngine extends ServerEngine {
 
-    PostgreSqlEngine(Dialect dialect, ServerSettings settings) {
+    /** Statements that a connection keeps ready, so that hundreds of tables in turn are not planned anew each time. */
+    private static final int STATEMENTS = 1000;
+
+    private final PostgreSqlDialect own;
+    private final ArrayInsert arrays;
+
+    PostgreSqlEngine(PostgreSqlDialect dialect, ServerSettings settings) {
         this(dialect, settings, false);
     }
 
-    private PostgreSqlEngine(Dialect dialect, ServerSettings settings, boolean beside) {
+    private PostgreSqlEngine(PostgreSqlDialect dialect, ServerSettings settings, boolean beside) {
         super(dialect, settings, beside);
+        this.own = dialect;
+        this.arrays = new ArrayInsert(dialect);
     }
 
     @Override
     public JdbcEngine in(String database) {
-        return new PostgreSqlEngine(dialect, settings.withDatabase(database), true);
+        return new PostgreSqlEngine(own, settings.withDatabase(database), true);
     }
 
     @Override
@@ -66,6 +76,7 @@ final class PostgreSqlEngine extends ServerEngine {
         properties.setProperty("loginTimeout", seconds);
         properties.setProperty("socketTimeout", Integer.toString(settings.answerSeconds()));
         properties.setProperty("reWriteBatchedInserts", "true");
+        properties.setProperty("preparedStatementCacheQueries", Integer.toString(STATEMENTS));
         properties.setProperty("ApplicationName", "dachshund");
         properties.setProperty("options", "-c TimeZone=UTC -c lock_timeout=5000 -c client_min_messages=warning");
         return properties;
@@ -152,8 +163,11 @@ final class PostgreSqlEngine extends ServerEngine {
         if (state.equals("23505")) {
             return Kind.DUPLICATE;
         }
-        if (state.equals("55P03") || state.startsWith("40")) {
-            return Kind.BUSY; // locked, deadlock
+        if (state.equals("40P01") || state.equals("40001")) {
+            return Kind.CLASHED; // deadlock, not to be put in order with others
+        }
+        if (state.equals("55P03")) {
+            return Kind.BUSY; // locked
         }
         if (beside && state.equals("3D000")) {
             return Kind.TABLE;
@@ -221,6 +235,11 @@ final class PostgreSqlEngine extends ServerEngine {
         } else {
             Bind.standard(statement, at, cell, type);
         }
+    }
+
+    @Override
+    public boolean writeAll(Connection connection, RowBatch batch, List<Row> rows) throws SQLException {
+        return arrays.write(connection, batch, rows);
     }
 
     @Override

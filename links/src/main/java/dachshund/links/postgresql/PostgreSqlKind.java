@@ -13,7 +13,7 @@ import java.util.Map;
 /** PostgreSQL as a destination. */
 public final class PostgreSqlKind implements StoreKind {
 
-    private static final Dialect DIALECT = new PostgreSqlDialect();
+    private static final PostgreSqlDialect DIALECT = new PostgreSqlDialect();
 
     @Override
     public String id() {

@@ -73,6 +73,12 @@ final class SqliteEngine implements JdbcEngine {
         return database();
     }
 
+    /** A file has one writer at a time. */
+    @Override
+    public boolean writesAtOnce() {
+        return false;
+    }
+
     @Override
     public HikariConfig pool() {
         try {

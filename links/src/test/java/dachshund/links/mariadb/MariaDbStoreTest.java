@@ -134,11 +134,49 @@ class MariaDbStoreTest extends StoreContract {
         }
     }
 
+    /** MariaDB gives up the transaction that has changed less (MariaDB documentation, "InnoDB Lock Modes", from memory). */
+    @Test
+    void aTransactionThatWasGivenUpForAnotherOnesSakeHasClashedAndWrittenNothing() throws Exception {
+        Layout keyed = new Layout(List.of(
+                        Column.of("k", SqlType.INTEGER, new ColumnSource.Constant("1")),
+                        Column.of("v", SqlType.INTEGER, new ColumnSource.Constant("1"))))
+                .withKeys(List.of("k"), List.of());
+        execute("CREATE TABLE records.clash (k INT PRIMARY KEY, v INT)");
+        execute("INSERT INTO records.clash SELECT seq, 0 FROM records.seq_1_to_200");
+        try (Connection other = DriverManager.getConnection(server.url("records"));
+                Statement statement = other.createStatement()) {
+            other.setAutoCommit(false);
+            statement.execute("UPDATE clash SET v = 1 WHERE k > 2");
+            List<StoreProblem> problems = new ArrayList<>();
+            Thread ours = new Thread(() -> problems.add(catchThrowableOfType(
+                    StoreProblem.class, () -> store.write(List.of(update(keyed, 1), update(keyed, 3))))));
+            ours.start();
+            await().atMost(Duration.ofSeconds(4)).until(() -> transactionsThatWait() == 1);
+            statement.execute("UPDATE clash SET v = 1 WHERE k = 1");
+            ours.join();
+            assertThat(problems).singleElement().matches(problem -> problem.kind() == Kind.CLASHED, "has clashed");
+            other.rollback();
+        }
+        store.write(List.of(update(keyed, 1), update(keyed, 3)));
+    }
+
+    private static RowBatch update(Layout keyed, long key) {
+        Row row = new Row(new RowId("0a1b2c", "deadbeef", 9, key, 0), Instant.EPOCH, new Object[] {key, 7L});
+        return new RowBatch("deadbeef:dest", "clash", keyed, false, new WriteMode.Update(), List.of(row));
+    }
+
+    private static int transactionsThatWait() throws SQLException {
+        return count("SELECT COUNT(*) FROM information_schema.innodb_trx WHERE trx_state = 'LOCK WAIT'");
+    }
+
     private static int waitingForTheLock() throws SQLException {
+        return count("SELECT COUNT(*) FROM information_schema.processlist WHERE state LIKE 'Waiting for table%'");
+    }
+
+    private static int count(String query) throws SQLException {
         try (Connection connection = DriverManager.getConnection(server.url(""));
                 Statement statement = connection.createStatement();
-                ResultSet rows = statement.executeQuery(
-                        "SELECT COUNT(*) FROM information_schema.processlist WHERE state LIKE 'Waiting for table%'")) {
+                ResultSet rows = statement.executeQuery(query)) {
             rows.next();
             return rows.getInt(1);
         }

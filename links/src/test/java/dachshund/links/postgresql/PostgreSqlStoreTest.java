@@ -1,8 +1,13 @@
 package dachshund.links.postgresql;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.catchThrowableOfType;
 
+import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.destination.WriteMode;
+import dachshund.core.row.Row;
 import dachshund.core.source.LinkTest;
 import dachshund.core.sql.PostgreSqlDialect;
 import dachshund.links.jdbc.StoreContract;
@@ -76,6 +81,63 @@ class PostgreSqlStoreTest extends StoreContract {
         return Optional.of(
                 "CREATE PROCEDURE \"" + name
                         + "\" (doc JSON) LANGUAGE SQL AS 'INSERT INTO called_rows (a, b) VALUES ((doc->>''a'')::int, doc->>''b'')'");
+    }
+
+    /** A table that somebody else made takes many rows at once by the same casts as one alone, or refuses both. */
+    @Test
+    void manyRowsAtOnceGoIntoForeignTypesAsOneAloneDoes() throws Exception {
+        String columns =
+                "record_time TIMESTAMP(3), row_id TEXT, yes BOOL, small NUMERIC(10,1), whole REAL, big NUMERIC,"
+                        + " exact DOUBLE PRECISION, short_exact MONEY, number NUMERIC, words CHAR(50), day TIMESTAMP,"
+                        + " clock INTERVAL, fine DATE, coarse TIMESTAMPTZ";
+        List<String> refused = new ArrayList<>();
+        for (String table : List.of("foreign_alone", "foreign_at_once")) {
+            store.apply(List.of("CREATE TABLE " + table + " (id SERIAL, " + columns + ")"));
+            List<List<Row>> ways = table.endsWith("alone")
+                    ? edges().stream().map(List::of).toList()
+                    : List.of(edges().subList(0, 5), edges().subList(5, edges().size()));
+            for (List<Row> rows : ways) {
+                try {
+                    store.write(List.of(
+                            new RowBatch("deadbeef:dest", table, PLAIN_TYPES, false, new WriteMode.Insert(), rows)));
+                } catch (StoreProblem problem) {
+                    refused.add(table + ": " + problem.getMessage());
+                }
+            }
+        }
+        assertThat(refused).isEmpty();
+        assertThat(texts("SELECT f::text FROM foreign_at_once f"))
+                .hasSize(edges().size())
+                .isEqualTo(texts("SELECT f::text FROM foreign_alone f"));
+    }
+
+    /** What no text of the server can hold is the row's own fault, among many as alone, and never taken for a broken connection. */
+    @Test
+    void aTextThatTheServerCannotHoldIsRefusedForItsContent() throws Exception {
+        store.apply(store.dialect().createTable("strange_texts", PLAIN_TYPES, false));
+        Object[] cells = edges().get(0).cells().clone();
+        cells[9] = "a\0b";
+        Row strange = new Row(edges().get(0).id(), edges().get(0).recordTime(), cells);
+        for (List<Row> rows : List.of(List.of(strange), List.of(edges().get(1), strange, edges().get(2)))) {
+            StoreProblem problem = catchThrowableOfType(
+                    StoreProblem.class,
+                    () -> store.write(List.of(new RowBatch(
+                            "deadbeef:dest", "strange_texts", PLAIN_TYPES, false, new WriteMode.Insert(), rows))));
+            assertThat(problem.kind()).as("%s", problem.getMessage()).isEqualTo(StoreProblem.Kind.CONTENT);
+        }
+        assertThat(texts("SELECT words FROM strange_texts")).isEmpty();
+    }
+
+    private static List<String> texts(String query) throws SQLException {
+        List<String> texts = new ArrayList<>();
+        try (Connection connection = DriverManager.getConnection(server.url("records"));
+                Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery(query)) {
+            while (rows.next()) {
+                texts.add(rows.getString(1));
+            }
+        }
+        return texts;
     }
 
     /** The reserved words of the dialect against the server's own list: R reserved, T reserved but for functions and types. */
