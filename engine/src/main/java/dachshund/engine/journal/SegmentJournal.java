@@ -288,8 +288,9 @@ public final class SegmentJournal implements Journal {
         } catch (IOException e) {
             LOG.error("{} cannot be written.", folder, e);
             trouble = "The disk under " + folder + " cannot be written: " + e.getMessage();
+            return limits.syncMillis() * 1_000_000;
         }
-        return limits.syncMillis() * 1_000_000;
+        return end - durable >= ENOUGH ? 0 : limits.syncMillis() * 1_000_000;
     }
 
     private void checkRoom() {
@@ -311,15 +312,19 @@ public final class SegmentJournal implements Journal {
         return remark;
     }
 
-    /** Writes and forces what was appended. After a failure the same bytes are written again at the same place. */
+    /**
+     * Writes and forces what was appended when it was called; what comes meanwhile has its turn after the room was looked at.
+     * After a failure the same bytes are written again at the same place.
+     */
     private synchronized void sync() throws IOException {
         boolean any = false;
+        long upToNow = end;
         while (true) {
             byte[] group;
             Roll roll;
             synchronized (appending) {
-                roll = rolls.peek();
-                long upTo = roll == null ? end : roll.base();
+                roll = rolls.peek() == null || rolls.peek().base() > upToNow ? null : rolls.peek();
+                long upTo = roll == null ? upToNow : roll.base();
                 group = Arrays.copyOf(pending, (int) (upTo - durable));
             }
             if (group.length == 0 && roll == null) {
