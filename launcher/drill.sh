@@ -1,0 +1,35 @@
+# Drills: what the product promises, tried on this machine. Each says what it counted and fails when that is not as promised.
+
+drill() {
+  case "${1:-}" in
+    bare) drill_bare "${2:-all}" ;;
+    *) usage; fail "There is no drill \"${1:-}\"." "There is one so far: bare." ;;
+  esac
+}
+
+# The README's two commands in a bare Debian 12 tree, as an ordinary user with sudo and without a locale. What this machine
+# needs to reach Debian's packages and Maven's libraries (sources, proxies, certificates) is carried in, and nothing else.
+drill_bare() { # demo | test | all
+  local as_root="" tree="$VAR/bare" from
+  case "$1" in demo|test|all) ;; *) fail "\"$1\" is no part of this drill." "Parts: demo, test; all without one." ;; esac
+  from=$SECONDS
+  if [ "$(id -u)" != 0 ]; then
+    has sudo || fail "making a bare tree needs root." "Run as root, or install sudo."
+    as_root="sudo -E"
+  fi
+  has git || fail "git is missing; the drill takes what is committed."
+  if ! has debootstrap; then
+    step "Installing debootstrap"
+    $as_root env DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends debootstrap >/dev/null 2>&1 \
+      || fail "Debian's package did not install: debootstrap"
+    done_step
+  fi
+  mkdir -p "$LOGS"
+  $as_root rm -rf --one-file-system "$tree"
+  mkdir -p "$tree"
+  # Mounts are this drill's own: they are gone with its last process.
+  $as_root unshare --mount --propagation private bash "$HOME_DIR/launcher/drill-bare.sh" \
+    "$HOME_DIR" "$tree" "$1" "${DACHSHUND_PORT:-8080}" "$LOGS" || fail "the drill \"bare\" failed." "The tree is left in $tree, what it said in $LOGS/bare-*.log."
+  $as_root rm -rf --one-file-system "$tree"
+  note "The drill \"bare\" is as promised ($((SECONDS - from)) s)."
+}
