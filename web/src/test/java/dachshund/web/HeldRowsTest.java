@@ -269,6 +269,8 @@ class HeldRowsTest {
         assertThat(tables.count("SELECT COUNT(*) FROM sent_again WHERE row_id = '" + landed + "'"))
                 .isEqualTo(1);
         assertThat(site.bean(Audit.class).newest(20).toString()).contains("sent rows again that were set aside");
+        actor.go("/watch/" + id);
+        actor.see("#aside-now", "0 still are");
     }
 
     @Test

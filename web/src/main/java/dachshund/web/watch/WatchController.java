@@ -140,6 +140,11 @@ class WatchController {
         model.addAttribute("minutes", hour);
         model.addAttribute("setAside", aside);
         model.addAttribute(
+                "setAsideEver",
+                status.lanes().stream()
+                        .mapToLong(lane -> lane.account().aside())
+                        .sum());
+        model.addAttribute(
                 "columns",
                 ((RecorderDefinition) definition)
                         .layout().written().stream()
