@@ -414,6 +414,22 @@ class RecordingTest {
     }
 
     @Test
+    void aGapOfSeveralLinesIsDecidedOnce() throws Exception {
+        Visitor visitor = new Visitor(site).signIn("engineer", "engineer-demo");
+        String path = "/records/" + site.recorder("Pellet line 1") + "/line-up";
+        String lines = visitor.get(path + "/lines.csv").body();
+        visitor.post(path + "/lines", "text", lines.replaceAll("(?m)^(Pellet line .*),[^,\r]*\r?$", "$1,"));
+        actor.go(path);
+        actor.see("#shared-gaps", "2 lines have no ");
+        actor.click("#shared-gaps form:nth-of-type(1) button");
+        actor.see("#notice", "is left out in 2 lines.");
+        assertThat(actor.texts("#shared-gaps")).isEmpty();
+        assertThat(visitor.get(path + "/lines.csv").body().lines().skip(1))
+                .hasSize(2)
+                .allMatch(line -> line.endsWith(",left out"));
+    }
+
+    @Test
     void aPageThatStandsOpenAsksForItsRowsNowAndThen() throws Exception {
         actor.go("/records/" + site.recorder("Dryer log"));
         actor.see("#last");

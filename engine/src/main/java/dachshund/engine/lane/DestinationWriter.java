@@ -152,11 +152,19 @@ public final class DestinationWriter implements AutoCloseable {
         }
     }
 
-    /** A row of the recorder did not fit its layout and is set aside already. */
-    public void setAsideBefore(String recorder) {
+    /**
+     * A row of the recorder did not fit its layout.
+     *
+     * @param kept whether it is set aside; false where it could not be
+     */
+    public void didNotFit(String recorder, boolean kept) {
         Lane lane = lanes.of(recorder);
         lane.offered.offer();
-        lane.offered.setAside();
+        if (kept) {
+            lane.offered.setAside();
+        } else {
+            lane.offered.refuse();
+        }
     }
 
     /** Puts a row on disk for the one place that its design names. */

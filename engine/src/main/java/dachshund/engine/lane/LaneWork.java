@@ -244,6 +244,10 @@ final class LaneWork {
             throw new Faulty(
                     FAULT_AFTER_REFUSALS + " rows in a row were refused and set aside; the last reason: " + reason);
         }
+        String full = local.aside().full(lane.recorder);
+        if (!full.isEmpty()) {
+            throw new Faulty(full + " The next one was refused because: " + reason);
+        }
         Row row = lane.queue.getFirst().row();
         List<Column> columns =
                 lane.queue.getFirst().design().recorder().layout().written();

@@ -47,6 +47,11 @@ public final class LocalStore implements AutoCloseable {
     }
 
     public LocalStore(Path file) {
+        this(file, SetAsideRows.MOST);
+    }
+
+    /** @param mostAside rows of one recorder that there is room for aside */
+    public LocalStore(Path file, int mostAside) {
         try {
             Files.createDirectories(file.getParent());
             connection = DriverManager.getConnection("jdbc:sqlite:" + file);
@@ -77,7 +82,7 @@ public final class LocalStore implements AutoCloseable {
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
-        aside = new SetAsideRows(this);
+        aside = new SetAsideRows(this, mostAside);
     }
 
     synchronized <T> T run(Work<T> work) {

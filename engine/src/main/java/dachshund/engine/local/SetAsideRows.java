@@ -9,18 +9,26 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 
-/** Rows that are set aside, in the local store, until somebody mends and sends them or discards them. */
+/**
+ * Rows that are set aside, in the local store, until somebody mends and sends them or discards them: they are nowhere else, so
+ * no age clears them. What bounds them is their number.
+ */
 public final class SetAsideRows {
+
+    /** Of one recorder; more than anybody looks at, and some 100 MB. */
+    public static final int MOST = 100_000;
 
     private static final String ALL =
             "SELECT id, recorder, destination, row_id, record_time, columns, cells, reason, alike, sent, at FROM set_aside ";
 
     private final LocalStore local;
+    private final int most;
     private final Map<String, Long> counts = new ConcurrentHashMap<>();
 
     /**
@@ -39,8 +47,10 @@ public final class SetAsideRows {
             Instant newest,
             long last) {}
 
-    SetAsideRows(LocalStore local) {
+    /** @param most rows of one recorder that there is room for */
+    SetAsideRows(LocalStore local, int most) {
         this.local = local;
+        this.most = most;
         local.run(connection -> {
             try (Statement statement = connection.createStatement()) {
                 statement.execute(
@@ -180,6 +190,16 @@ public final class SetAsideRows {
             }
         });
         count();
+    }
+
+    /** Why no more rows of the recorder are set aside, in a sentence; empty while there is room. */
+    public String full(String recorder) {
+        return counts.getOrDefault(recorder, 0L) < most
+                ? ""
+                : String.format(
+                        Locale.ROOT,
+                        "%,d rows of this recorder are set aside, and there is room for no more. Send or discard them.",
+                        most);
     }
 
     /** How many there are, by recorder. */

@@ -298,25 +298,38 @@ public final class RecorderRun implements Action {
         book.due(definition.id(), at, targets.size());
         refusedInARow++;
         for (Target target : targets) {
-            try {
+            String destination = target.where().destination();
+            String why = aside(refused, destination, at, now);
+            target.writer().didNotFit(definition.id(), why.isEmpty());
+            book.count(definition.id(), at, why.isEmpty() ? Outcome.SET_ASIDE : Outcome.REFUSED, 1);
+            said.note(
+                    now,
+                    why.isEmpty()
+                            ? "Set aside: " + refused.reason()
+                            : "A row could not be set aside: " + why + " It did not fit: " + refused.reason());
+        }
+    }
+
+    /** Why the row could not be set aside; empty where it is. */
+    private String aside(Made.Refused refused, String destination, Instant at, Instant now) {
+        try {
+            String full = local.aside().full(definition.id());
+            if (full.isEmpty()) {
                 local.aside()
                         .keep(
                                 definition.id(),
-                                target.where().destination(),
+                                destination,
                                 refused.id().toString(),
                                 at,
                                 columns,
                                 refused.values(),
                                 refused.reason(),
                                 now);
-                target.writer().setAsideBefore(definition.id());
-                book.count(definition.id(), at, Outcome.SET_ASIDE, 1);
-            } catch (RuntimeException cannot) {
-                book.count(definition.id(), at, Outcome.REFUSED, 1);
-                said.note(now, "A row could not be set aside: " + Threads.words(cannot));
             }
+            return full;
+        } catch (RuntimeException cannot) {
+            return Threads.words(cannot);
         }
-        said.note(now, "Set aside: " + refused.reason());
     }
 
     /** Which destinations that have a standby are away: decided once for all targets of a row. */

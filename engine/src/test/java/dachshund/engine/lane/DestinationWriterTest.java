@@ -14,6 +14,7 @@ import dachshund.core.outcome.Outcome;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.Settled;
 import java.time.Duration;
 import java.time.Instant;
@@ -99,6 +100,25 @@ class DestinationWriterTest extends WriterRig {
         store.refused = row -> false;
         drain();
         assertThat(store.rows("a")).hasSize(400);
+    }
+
+    @Test
+    void whereThereIsNoMoreRoomAsideTheLaneWaitsAndSaysSo() throws Exception {
+        restartWith(new LocalStore(folder.resolve("local.db"), 10));
+        store.refused = row -> row.id().recorder().equals(A) && row.id().sequence() % 2 == 1;
+        take(recorder(A, "a", true, false), 1, 41);
+        take(recorder(B, "b", true, false), 1, 41);
+        until(() -> status(A).state() == LaneState.FAULTED && sequences("b").size() == 40);
+        steps(100);
+        assertThat(status(A).sentence())
+                .contains("10 rows of this recorder are set aside")
+                .contains("out of range");
+        assertThat(local.aside().counts().get(A)).isEqualTo(10);
+        adds(A, 10, 10);
+        local.aside()
+                .letGo(local.aside().newest(A, 10).stream().map(row -> row.id()).toList());
+        drain();
+        adds(A, 20, 20);
     }
 
     @Test

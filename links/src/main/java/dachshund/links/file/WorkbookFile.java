@@ -17,11 +17,14 @@ import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
+import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Deque;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Consumer;
 import org.apache.poi.ss.usermodel.Cell;
 import org.apache.poi.ss.usermodel.CellStyle;
 import org.apache.poi.ss.usermodel.DataFormatter;
@@ -42,11 +45,11 @@ final class WorkbookFile implements RowFile {
     private static final DataFormatter FORMATTER = new DataFormatter(java.util.Locale.ROOT);
 
     private final FileSettings settings;
-    private final CellText texts;
+    private final WorkbookReader reader;
 
     WorkbookFile(FileSettings settings) {
         this.settings = settings;
-        this.texts = new CellText(settings);
+        this.reader = new WorkbookReader(settings);
     }
 
     /** Where the table lies: the row of its header, and the place of each column, -1 where it has none. */
@@ -59,15 +62,9 @@ final class WorkbookFile implements RowFile {
                     row.forEach(cell -> names.putIfAbsent(
                             FORMATTER.formatCellValue(cell).strip().toLowerCase(java.util.Locale.ROOT),
                             cell.getColumnIndex()));
-                    int[] places = columns.stream()
-                            .mapToInt(
-                                    column -> names.getOrDefault(column.name().toLowerCase(java.util.Locale.ROOT), -1))
-                            .toArray();
-                    if (java.util.Arrays.stream(places)
-                                    .filter(place -> place >= 0)
-                                    .count()
-                            >= Math.min(2, columns.size())) {
-                        return Optional.of(new Table(sheet, row.getRowNum(), places));
+                    Optional<int[]> places = WorkbookReader.places(names, columns);
+                    if (places.isPresent()) {
+                        return Optional.of(new Table(sheet, row.getRowNum(), places.get()));
                     }
                 }
             }
@@ -105,19 +102,15 @@ final class WorkbookFile implements RowFile {
 
     @Override
     public boolean fits(Path file, List<Column> columns) throws IOException {
-        try (XSSFWorkbook workbook = open(file)) {
-            Optional<Table> table = Table.in(workbook, columns);
-            return table.isPresent()
-                    && (!settings.template().isEmpty()
-                            || java.util.Arrays.stream(table.get().places()).noneMatch(place -> place < 0));
-        }
+        Optional<int[]> places = reader.places(file, columns);
+        return places.isPresent()
+                && (!settings.template().isEmpty()
+                        || java.util.Arrays.stream(places.get()).noneMatch(place -> place < 0));
     }
 
     @Override
     public long rows(Path file) throws IOException {
-        try (XSSFWorkbook workbook = open(file)) {
-            return Math.max(0, workbook.getSheetAt(0).getLastRowNum());
-        }
+        return reader.rows(file);
     }
 
     private XSSFWorkbook fresh(List<Column> columns) throws IOException {
@@ -134,6 +127,10 @@ final class WorkbookFile implements RowFile {
             }
             return workbook;
         }
+        return bare(columns);
+    }
+
+    private static XSSFWorkbook bare(List<Column> columns) {
         XSSFWorkbook workbook = new XSSFWorkbook();
         Sheet sheet = workbook.createSheet(SHEET);
         org.apache.poi.ss.usermodel.Row header = sheet.createRow(0);
@@ -197,33 +194,39 @@ final class WorkbookFile implements RowFile {
     @Override
     public void append(Path file, List<Column> columns, List<Row> rows) throws IOException {
         try (XSSFWorkbook workbook = Files.exists(file) ? open(file) : fresh(columns)) {
-            Table table = Table.in(workbook, columns)
-                    .orElseThrow(
-                            () -> new IOException(file.getFileName() + " has no row with the names of the columns."));
-            Styles styles = new Styles(workbook);
-            int at = table.end();
-            for (Row row : rows) {
-                org.apache.poi.ss.usermodel.Row line = table.sheet().getRow(at) == null
-                        ? table.sheet().createRow(at)
-                        : table.sheet().getRow(at);
-                for (int i = 0; i < columns.size(); i++) {
-                    if (table.places()[i] >= 0 && row.cells()[i] != null) {
-                        Cell cell = line.getCell(
-                                table.places()[i],
-                                org.apache.poi.ss.usermodel.Row.MissingCellPolicy.CREATE_NULL_AS_BLANK);
-                        set(cell, row.cells()[i], columns.get(i).type(), styles);
-                    }
-                }
-                at++;
-            }
+            add(workbook, columns, rows, file);
             Path next = file.resolveSibling("." + file.getFileName() + ".new");
-            try (OutputStream out = Files.newOutputStream(next)) {
-                workbook.write(out);
-            }
+            write(workbook, next);
             try (FileChannel channel = FileChannel.open(next, StandardOpenOption.WRITE)) {
                 channel.force(true);
             }
             Files.move(next, file, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
+        }
+    }
+
+    private static void write(XSSFWorkbook workbook, Path file) throws IOException {
+        try (OutputStream out = Files.newOutputStream(file)) {
+            workbook.write(out);
+        }
+    }
+
+    private void add(XSSFWorkbook workbook, List<Column> columns, List<Row> rows, Path file) throws IOException {
+        Table table = Table.in(workbook, columns)
+                .orElseThrow(() -> new IOException(file.getFileName() + " has no row with the names of the columns."));
+        Styles styles = new Styles(workbook);
+        int at = table.end();
+        for (Row row : rows) {
+            org.apache.poi.ss.usermodel.Row line = table.sheet().getRow(at) == null
+                    ? table.sheet().createRow(at)
+                    : table.sheet().getRow(at);
+            for (int i = 0; i < columns.size(); i++) {
+                if (table.places()[i] >= 0 && row.cells()[i] != null) {
+                    Cell cell = line.getCell(
+                            table.places()[i], org.apache.poi.ss.usermodel.Row.MissingCellPolicy.CREATE_NULL_AS_BLANK);
+                    set(cell, row.cells()[i], columns.get(i).type(), styles);
+                }
+            }
+            at++;
         }
     }
 
@@ -285,77 +288,42 @@ final class WorkbookFile implements RowFile {
 
     /** The rows as they would read in this workbook. */
     private List<List<String>> rendered(List<Column> columns, List<Row> rows, Path file) throws IOException {
-        try (XSSFWorkbook scratch = new XSSFWorkbook();
-                XSSFWorkbook there = open(file)) {
-            int[] places = Table.in(there, columns).map(Table::places).orElseGet(() -> new int[columns.size()]);
-            Sheet sheet = scratch.createSheet();
-            Styles styles = new Styles(scratch);
-            List<List<String>> all = new ArrayList<>();
-            for (Row row : rows) {
-                org.apache.poi.ss.usermodel.Row line = sheet.createRow(all.size());
-                List<String> texts = new ArrayList<>();
-                for (int i = 0; i < columns.size(); i++) {
-                    if (places[i] < 0 || row.cells()[i] == null) {
-                        texts.add(null);
-                        continue;
-                    }
-                    set(line.createCell(i), row.cells()[i], columns.get(i).type(), styles);
-                    texts.add(text(line.getCell(i), columns.get(i).type()));
-                }
-                all.add(texts);
+        Optional<int[]> places = reader.places(file, columns);
+        Path scratch = Files.createTempFile("dachshund-landed", ".xlsx");
+        try {
+            try (XSSFWorkbook workbook = bare(columns)) {
+                add(workbook, columns, rows, file);
+                write(workbook, scratch);
             }
+            List<List<String>> all = new ArrayList<>();
+            reader.each(scratch, columns, row -> {
+                for (int i = 0; i < row.size(); i++) {
+                    if (places.isPresent() && places.get()[i] < 0) {
+                        row.set(i, null);
+                    }
+                }
+                all.add(row);
+            });
             return all;
+        } finally {
+            Files.delete(scratch);
         }
     }
 
-    private String text(Cell cell, SqlType type) {
-        if (cell == null || cell.getCellType() == org.apache.poi.ss.usermodel.CellType.BLANK) {
-            return null;
-        }
-        if (cell.getCellType() == org.apache.poi.ss.usermodel.CellType.NUMERIC
-                && (type.family() == SqlType.Family.TIMESTAMP || type.family() == SqlType.Family.DATE)) {
-            LocalDateTime at = cell.getLocalDateTimeCellValue();
-            return type.family() == SqlType.Family.DATE
-                    ? at.toLocalDate().toString()
-                    : settings.times().equals("plant")
-                            ? at.atZone(settings.zone()).toOffsetDateTime().toString()
-                            : at.toInstant(ZoneOffset.UTC).toString();
-        }
-        return switch (cell.getCellType()) {
-            case NUMERIC ->
-                texts.csv(
-                        type.family() == SqlType.Family.DOUBLE
-                                ? (Object) cell.getNumericCellValue()
-                                : BigDecimal.valueOf(cell.getNumericCellValue()).stripTrailingZeros(),
-                        type);
-            case BOOLEAN -> Boolean.toString(cell.getBooleanCellValue());
-            default -> FORMATTER.formatCellValue(cell);
-        };
+    @Override
+    public void each(Path file, List<Column> columns, Consumer<List<String>> taker) throws IOException {
+        reader.each(file, columns, taker);
     }
 
     @Override
     public List<List<String>> last(Path file, List<Column> columns, int limit) throws IOException {
-        try (XSSFWorkbook workbook = open(file)) {
-            Optional<Table> found = Table.in(workbook, columns);
-            if (found.isEmpty()) {
-                return List.of();
+        Deque<List<String>> rows = new ArrayDeque<>();
+        reader.each(file, columns, row -> {
+            if (rows.size() == limit) {
+                rows.removeFirst();
             }
-            Table table = found.get();
-            int end = table.end();
-            List<List<String>> rows = new ArrayList<>();
-            for (int at = Math.max(table.header() + 1, end - limit); at < end; at++) {
-                List<String> row = new ArrayList<>();
-                for (int i = 0; i < columns.size(); i++) {
-                    row.add(
-                            table.places()[i] < 0
-                                    ? null
-                                    : text(
-                                            table.sheet().getRow(at).getCell(table.places()[i]),
-                                            columns.get(i).type()));
-                }
-                rows.add(row);
-            }
-            return rows;
-        }
+            rows.addLast(row);
+        });
+        return List.copyOf(rows);
     }
 }

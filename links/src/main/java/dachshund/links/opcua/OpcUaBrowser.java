@@ -130,7 +130,7 @@ final class OpcUaBrowser {
         DataValue[] facts = client.read(0, TimestampsToReturn.Neither, wanted).getResults();
         List<NodeId> types = strangeTypes(facts, attributes.size());
         types.forEach(type -> properties.add(propertiesOf(type)));
-        Map<Integer, Properties> known = properties(properties);
+        Map<Integer, Properties> known = properties(properties, types);
         List<Found> found = new ArrayList<>();
         for (int i = 0; i < variables.size(); i++) {
             NodeId dataType = facts[i * 4].getValue().getValue() instanceof NodeId type ? type : NodeId.NULL_VALUE;
@@ -221,13 +221,20 @@ final class OpcUaBrowser {
                     && limits.getLow() < limits.getHigh()) {
                 return new Properties(unit, Optional.of(new Range(limits.getLow(), limits.getHigh())), states);
             }
+            if (name.equals(OpcUaStates.DEFINITION) && !states.isEmpty()) {
+                return this;
+            }
             String more = OpcUaStates.words(name, value);
             return more.isEmpty() ? this : new Properties(unit, range, states.isEmpty() ? more : states + "\n" + more);
         }
     }
 
-    /** By the index of their owner (OPC 10000-8, 5.6.2 and 5.6.3; OPC 10000-3 for states). */
-    private Map<Integer, Properties> properties(List<BrowseDescription> owners) throws UaException {
+    /**
+     * By the index of their owner (OPC 10000-8, 5.6.2 and 5.6.3; OPC 10000-3 for states).
+     *
+     * @param types data types, the last of the owners
+     */
+    private Map<Integer, Properties> properties(List<BrowseDescription> owners, List<NodeId> types) throws UaException {
         List<BrowseResult> results = client.browse(owners);
         List<Integer> owner = new ArrayList<>();
         List<String> names = new ArrayList<>();
@@ -246,6 +253,12 @@ final class OpcUaBrowser {
                             QualifiedName.NULL_VALUE));
                 }
             }
+        }
+        for (int i = 0; i < types.size(); i++) {
+            owner.add(owners.size() - types.size() + i);
+            names.add(OpcUaStates.DEFINITION);
+            wanted.add(new ReadValueId(
+                    types.get(i), AttributeId.DataTypeDefinition.uid(), null, QualifiedName.NULL_VALUE));
         }
         Map<Integer, Properties> known = new HashMap<>();
         if (!wanted.isEmpty()) {

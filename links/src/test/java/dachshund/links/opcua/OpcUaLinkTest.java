@@ -325,6 +325,12 @@ class OpcUaLinkTest {
             assertThat(phase.states()).isEqualTo("0=idle\n1=run\n2=fault\n3=clean");
             assertThat(phase.state("2")).contains("fault");
             assertThat(phase.state("7")).isEmpty();
+            TagInfo weight = tags.stream()
+                    .filter(tag -> tag.name().equals("Weight class"))
+                    .findFirst()
+                    .orElseThrow();
+            assertThat(weight.kind()).isEqualTo(DataKind.INTEGER);
+            assertThat(weight.states()).as("of a definition").isEqualTo("-1=under\n0=within\n1=over");
             assertThat(browsed.read(List.of(phase), PATIENCE)
                             .get(phase.address())
                             .value())

@@ -3,6 +3,8 @@ package dachshund.links.opcua;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import org.eclipse.milo.opcua.stack.core.types.builtin.LocalizedText;
+import org.eclipse.milo.opcua.stack.core.types.structured.EnumDefinition;
+import org.eclipse.milo.opcua.stack.core.types.structured.EnumField;
 import org.eclipse.milo.opcua.stack.core.types.structured.EnumValueType;
 import org.junit.jupiter.api.Test;
 
@@ -23,6 +25,19 @@ class OpcUaStatesTest {
                 .isEqualTo("-1=unknown\n100=run");
         assertThat(OpcUaStates.words("TrueState", text("open"))).isEqualTo("true=open");
         assertThat(OpcUaStates.words("FalseState", text("closed"))).isEqualTo("false=closed");
+    }
+
+    @Test
+    void wordsOfADefinitionAreShownAsForPeopleAndByNameWhereThereAreNone() {
+        assertThat(OpcUaStates.words("DataTypeDefinition", new EnumDefinition(new EnumField[] {
+                    new EnumField(0L, text("under weight"), text(""), "Under"),
+                    new EnumField(4L, LocalizedText.NULL_VALUE, text(""), "Over"),
+                    new EnumField(5L, null, null, null),
+                    null
+                })))
+                .isEqualTo("0=under weight\n4=Over");
+        assertThat(OpcUaStates.words("DataTypeDefinition", new EnumDefinition(null)))
+                .isEmpty();
     }
 
     @Test

@@ -37,6 +37,8 @@ import org.eclipse.milo.opcua.stack.core.types.builtin.Variant;
 import org.eclipse.milo.opcua.stack.core.types.builtin.unsigned.Unsigned;
 import org.eclipse.milo.opcua.stack.core.types.enumerated.TimestampsToReturn;
 import org.eclipse.milo.opcua.stack.core.types.structured.EUInformation;
+import org.eclipse.milo.opcua.stack.core.types.structured.EnumDefinition;
+import org.eclipse.milo.opcua.stack.core.types.structured.EnumField;
 import org.eclipse.milo.opcua.stack.core.types.structured.HistoryReadDetails;
 import org.eclipse.milo.opcua.stack.core.types.structured.HistoryReadResult;
 import org.eclipse.milo.opcua.stack.core.types.structured.HistoryReadValueId;
@@ -93,8 +95,25 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                 .filter(tag -> tag.path().endsWith("PL1") && tag.name().equals("State"))
                 .findFirst()
                 .orElseThrow();
-        NodeId phases = enumeration("LinePhase", PHASES);
+        UaDataTypeNode phaseType = enumeration("LinePhase");
+        property(
+                phaseType,
+                "EnumStrings",
+                NodeIds.LocalizedText,
+                PHASES.stream().map(LocalizedText::english).toArray(LocalizedText[]::new));
+        NodeId phases = phaseType.getNodeId();
         computed("Pelleting/PL1", "Phase", phases, -1, folders, () -> PHASES.indexOf((String) state.value()));
+        PlantTag bag = tags.stream()
+                .filter(tag -> tag.name().equals("Last bag"))
+                .findFirst()
+                .orElseThrow();
+        UaDataTypeNode classes = enumeration("WeightClass");
+        classes.setDataTypeDefinition(
+                new EnumDefinition(new EnumField[] {field(-1, "under"), field(0, "within"), field(1, "over")}));
+        computed("Bagging/CW1", "Weight class", classes.getNodeId(), -1, folders, () -> {
+            double grams = (Double) bag.value();
+            return grams < 14_850 ? -1 : grams > 15_150 ? 1 : 0;
+        });
         computed("Pelleting/PL1", "Die chip", NodeIds.ByteString, -1, folders, () -> DIE_CHIP);
         computed(
                 "Bagging/CW1",
@@ -107,8 +126,8 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                         new Range((Double) target.value() - 210, (Double) target.value() + 340)));
     }
 
-    /** A data type whose whole numbers have words (OPC 10000-3, EnumStrings; section from memory). */
-    private NodeId enumeration(String name, List<String> words) {
+    /** A data type whose whole numbers have words (OPC 10000-3; section from memory). */
+    private UaDataTypeNode enumeration(String name) {
         UaDataTypeNode type = new UaDataTypeNode(
                 getNodeContext(),
                 newNodeId(name),
@@ -120,12 +139,11 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                 false);
         getNodeManager().addNode(type);
         type.addReference(new Reference(type.getNodeId(), NodeIds.HasSubtype, NodeIds.Enumeration.expanded(), false));
-        property(
-                type,
-                "EnumStrings",
-                NodeIds.LocalizedText,
-                words.stream().map(LocalizedText::english).toArray(LocalizedText[]::new));
-        return type.getNodeId();
+        return type;
+    }
+
+    private static EnumField field(long value, String words) {
+        return new EnumField(value, LocalizedText.english(words), LocalizedText.NULL_VALUE, words);
     }
 
     private void computed(

@@ -24,7 +24,9 @@ import java.security.Principal;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
@@ -76,6 +78,9 @@ class LineUpController {
 
     /** A tag of the original for which a line has none. */
     public record Gap(String name, TagRef tag) {}
+
+    /** A tag that several lines have not. */
+    public record SharedGap(Gap gap, int lines) {}
 
     /** What is to become of tags that a line has not. */
     public enum Choice {
@@ -159,6 +164,7 @@ class LineUpController {
                 followers.stream()
                         .filter(each -> new LineEdits(original, each).behind())
                         .count());
+        model.addAttribute("sharedGaps", sharedGaps(original, followers));
         model.addAttribute("page", at);
         model.addAttribute("pages", pages);
         List<Offer> offers = new ArrayList<>();
@@ -203,6 +209,17 @@ class LineUpController {
                 definitions.live(follower.id()).isPresent(),
                 row(follower, plant),
                 problems);
+    }
+
+    /** On whatever page the lines stand. */
+    private List<SharedGap> sharedGaps(RecorderDefinition original, List<RecorderDefinition> followers) {
+        Map<TagRef, Integer> lines = new LinkedHashMap<>();
+        followers.forEach(each ->
+                LineUp.gaps(original, each.follows().orElseThrow()).forEach(tag -> lines.merge(tag, 1, Integer::sum)));
+        return lines.entrySet().stream()
+                .filter(each -> each.getValue() > 1)
+                .map(each -> new SharedGap(gap(each.getKey()), each.getValue()))
+                .toList();
     }
 
     private Gap gap(TagRef tag) {
