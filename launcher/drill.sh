@@ -1,9 +1,12 @@
 # Drills: what the product promises, tried on this machine. Each says what it counted and fails when that is not as promised.
 
-drill() {
+drill() { # NAME [OPTIONS]
   case "${1:-}" in
     bare) drill_bare "${2:-all}" ;;
-    *) usage; fail "There is no drill \"${1:-}\"." "There is one so far: bare." ;;
+    kill)
+      ensure_packages demo && build_if_changed
+      java -Xmx1g "-Dbench.application=$VAR/app/web/dachshund-web-0.1.0-run.jar" -jar bench/target/dachshund-bench-0.1.0-run.jar drill "$@" ;;
+    *) usage; fail "There is no drill \"${1:-}\"." "There are: kill, bare." ;;
   esac
 }
 

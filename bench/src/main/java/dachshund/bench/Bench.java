@@ -1,9 +1,10 @@
 package dachshund.bench;
 
+import dachshund.drill.Drill;
 import java.util.Arrays;
 import java.util.Map;
 
-/** Runs a benchmark by its name. */
+/** Runs a benchmark, or a drill, by its name. */
 public final class Bench {
 
     private static final Map<String, Benchmark> BENCHMARKS = Map.of(
@@ -30,6 +31,9 @@ public final class Bench {
     private Bench() {}
 
     public static void main(String[] args) throws Exception {
+        if (args.length > 0 && args[0].equals("drill")) {
+            Drill.main(Arrays.copyOfRange(args, 1, args.length));
+        }
         if (args.length > 1 && args[0].startsWith("side-")) {
             side(
                     args[0],

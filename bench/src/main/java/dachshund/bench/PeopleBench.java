@@ -1,12 +1,9 @@
 package dachshund.bench;
 
-import dachshund.standins.PrivateProcess;
-import dachshund.standins.SimulatedPlant;
+import dachshund.site.Person;
+import dachshund.site.Site;
 import dachshund.standins.mariadb.PrivateMariaDb;
-import dachshund.standins.mqtt.PrivateBroker;
 import java.io.IOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.ResultSet;
@@ -16,7 +13,6 @@ import java.util.List;
 import java.util.Locale;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.atomic.AtomicLong;
-import java.util.regex.Pattern;
 
 /**
  * What people on the pages cost a recorder of 100 ms: the application as it is started, with the demo plant, alone and with 50
@@ -30,29 +26,20 @@ final class PeopleBench implements Bench.Benchmark {
     private static final int SETTLE_SECONDS = 5;
     private static final int TICKS_A_SECOND = 10;
     private static final int POLLS = 5;
-    private static final Pattern ID = Pattern.compile("/records/([0-9a-f]{8})\"[^>]*>Dryer log");
-    private static final Pattern SEEN = Pattern.compile("name=\"seen\" value=\"([^\"]*)\"");
-
-    private static final Pattern FINGERPRINT = Pattern.compile("name=\"fingerprint\" value=\"([^\"]*)\"");
 
     private record Share(double missedPercent, double requestsPerSecond, double medianMillis, double p95Millis) {}
 
     @Override
     public void run() throws Exception {
-        Path folder = Files.createTempDirectory("dachshund-people");
         Machine machine = new Machine();
-        int port = PrivateProcess.freePort();
-        int opcua = PrivateProcess.freePort();
-        int modbus = PrivateProcess.freePort();
-        int broker = PrivateProcess.freePort();
-        Process application = null;
-        try (PrivateMariaDb database = new PrivateMariaDb();
-                PrivateBroker silos = new PrivateBroker(broker);
-                SimulatedPlant plant = SimulatedPlant.start(opcua, modbus, silos.port(), 7)) {
-            application = start(folder, port, database.port(), opcua, modbus, broker);
-            String address = "http://localhost:" + port;
-            Person engineer = patiently(address);
-            String id = every100Millis(engineer);
+        try (Site site = new Site()) {
+            PrivateMariaDb database = site.database();
+            String address = site.address();
+            site.start();
+            Person engineer = site.patiently();
+            String id = Site.recorder(engineer, "Dryer log");
+            Site.draftPeriod(engineer, id, "100 ms");
+            Site.release(engineer);
             Thread.sleep(SETTLE_SECONDS * 1000L);
             System.out.printf(
                     "people: a recorder of 100 ms in the demo plant, %d s alone and %d s with %d people%n",
@@ -83,66 +70,7 @@ final class PeopleBench implements Bench.Benchmark {
                     together.p95Millis(),
                     steal,
                     steal > 5);
-        } finally {
-            if (application != null) {
-                application.destroy();
-                application.waitFor();
-            }
-            PrivateProcess.remove(folder);
         }
-    }
-
-    private static Process start(Path folder, int port, int database, int opcua, int modbus, int broker)
-            throws IOException {
-        return new ProcessBuilder(
-                        "java",
-                        "-Xmx1g",
-                        "-jar",
-                        System.getProperty("bench.application"),
-                        "--server.port=" + port,
-                        "--dachshund.var=" + folder,
-                        "--dachshund.database.port=" + database,
-                        "--dachshund.demo=true",
-                        "--dachshund.demo-opcua-port=" + opcua,
-                        "--dachshund.demo-modbus-port=" + modbus,
-                        "--dachshund.demo-broker-port=" + broker)
-                .redirectErrorStream(true)
-                .redirectOutput(folder.resolve("application.log").toFile())
-                .start();
-    }
-
-    /** Signs in as soon as the application has its content. */
-    private static Person patiently(String address) throws InterruptedException {
-        for (int tried = 0; ; tried++) {
-            try {
-                Person engineer = new Person(address).signIn("engineer", "engineer-demo");
-                if (ID.matcher(engineer.get("/records").body()).find()) {
-                    return engineer;
-                }
-            } catch (IOException | IllegalStateException notYet) {
-                if (tried > 120) {
-                    throw new IllegalStateException("The application does not come up.", notYet);
-                }
-            }
-            Thread.sleep(1000);
-        }
-    }
-
-    private static String every100Millis(Person engineer) throws Exception {
-        String id = Person.found(ID, engineer.get("/records").body());
-        engineer.post(
-                "/records/" + id + "/whens/0",
-                "kind",
-                "EVERY",
-                "period",
-                "100 ms",
-                "seen",
-                Person.found(SEEN, engineer.get("/records/" + id).body()));
-        engineer.post(
-                "/release",
-                "fingerprint",
-                Person.found(FINGERPRINT, engineer.get("/release").body()));
-        return id;
     }
 
     private static Share share(PrivateMariaDb database, String address, String id, int people) throws Exception {

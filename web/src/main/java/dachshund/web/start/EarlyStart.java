@@ -11,9 +11,11 @@ import dachshund.web.setup.DachshundSettings;
 import dachshund.web.setup.EngineWiring;
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.util.concurrent.atomic.AtomicBoolean;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.support.DefaultListableBeanFactory;
+import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.boot.context.properties.bind.Binder;
 import org.springframework.context.ApplicationContextInitializer;
 import org.springframework.context.ConfigurableApplicationContext;
@@ -48,8 +50,27 @@ public final class EarlyStart implements ApplicationContextInitializer<Configura
         beans.registerSingleton("secrets", secrets);
         beans.registerSingleton("trust", trust);
         beans.registerSingleton("engine", engine);
-        beans.registerDisposableBean("engine", engine::close);
+        AtomicBoolean underWay = new AtomicBoolean(true);
+        beans.registerDisposableBean("engine", () -> {
+            underWay.set(false);
+            engine.close();
+        });
+        context.addApplicationListener(event -> {
+            if (event instanceof ApplicationReadyEvent) {
+                underWay.set(false);
+            }
+        });
+        Runtime.getRuntime().addShutdownHook(new Thread(() -> stopUnderWay(underWay, engine), "stop-under-way"));
         record(engine, new LiveFile(settings, secrets));
+    }
+
+    /** Asked to stop while it starts: what records ends in its order, and pages that are not there yet are not waited for. */
+    private static void stopUnderWay(AtomicBoolean underWay, Engine engine) {
+        if (underWay.get()) {
+            engine.close();
+            LOG.info("Stopped while starting.");
+            Runtime.getRuntime().halt(0);
+        }
     }
 
     private static void record(Engine engine, LiveFile file) {

@@ -1,4 +1,4 @@
-package dachshund.bench;
+package dachshund.site;
 
 import java.io.IOException;
 import java.net.CookieManager;
@@ -15,7 +15,7 @@ import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 
 /** Somebody with a session of their own at the pages of an application that runs. */
-final class Person {
+public final class Person {
 
     private static final Pattern TOKEN = Pattern.compile("name=\"_csrf\"[^>]*value=\"([^\"]+)\"");
     private static final Duration LIMIT = Duration.ofSeconds(60);
@@ -27,11 +27,11 @@ final class Person {
             .version(HttpClient.Version.HTTP_1_1)
             .build();
 
-    Person(String address) {
+    public Person(String address) {
         this.address = address;
     }
 
-    HttpResponse<String> get(String path) throws IOException, InterruptedException {
+    public HttpResponse<String> get(String path) throws IOException, InterruptedException {
         return client.send(
                 HttpRequest.newBuilder(URI.create(address + path))
                         .timeout(LIMIT)
@@ -41,7 +41,7 @@ final class Person {
     }
 
     /** Posts names and values in turn. */
-    HttpResponse<String> post(String path, String... fields) throws IOException, InterruptedException {
+    public HttpResponse<String> post(String path, String... fields) throws IOException, InterruptedException {
         String form = IntStream.range(0, fields.length / 2)
                 .mapToObj(i -> fields[2 * i] + "=" + URLEncoder.encode(fields[2 * i + 1], StandardCharsets.UTF_8))
                 .collect(Collectors.joining("&"));
@@ -56,7 +56,7 @@ final class Person {
                 HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
     }
 
-    Person signIn(String name, String password) throws IOException, InterruptedException {
+    public Person signIn(String name, String password) throws IOException, InterruptedException {
         HttpResponse<String> answer = post("/sign-in", "username", name, "password", password);
         if (answer.statusCode() != 302
                 || answer.headers().firstValue("Location").orElse("").contains("error")) {
@@ -65,7 +65,7 @@ final class Person {
         return this;
     }
 
-    static String found(Pattern pattern, String text) {
+    public static String found(Pattern pattern, String text) {
         Matcher matcher = pattern.matcher(text);
         if (!matcher.find()) {
             throw new IllegalStateException("There is no " + pattern + " on the page.");

@@ -1,0 +1,220 @@
+package dachshund.drill;
+
+import dachshund.drill.Ticks.Life;
+import dachshund.site.Person;
+import dachshund.site.Site;
+import java.io.IOException;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Random;
+
+/**
+ * kill -9 of the application, of the database and of both, and stops that are asked for, while a row is written each 20 ms: at
+ * any moment of recording, of starting and of a changeover. No row may be there twice, none may be missing but what was not on disk yet when the
+ * application died.
+ */
+final class KillDrill implements Drill.Exercise {
+
+    /** Rows are forced to disk so often; what is younger may be lost with the process. */
+    private static final int FORCED_EVERY_MILLIS = 100;
+    /** What a force itself may take on a busy machine. */
+    private static final int FORCE_MILLIS = 100;
+
+    private static final Duration DRAINED_WITHIN = Duration.ofSeconds(90);
+
+    private static final long STOPPED_WITHIN_MILLIS = 10_000;
+
+    private enum Victim {
+        APPLICATION,
+        DATABASE,
+        BOTH,
+        /** The application is asked to stop, also while it starts. */
+        STOPPED
+    }
+
+    /** The end of the application at a moment, or its asked-for stop. */
+    private record End(Instant at, boolean killed, String when) {}
+
+    private final List<End> ends = new ArrayList<>();
+    private Random random;
+    private long longestStop;
+
+    @Override
+    public boolean run(Drill.Options options) throws Exception {
+        int times = options.number("times", 20);
+        random = new Random(options.number("seed", 1));
+        try (Site site = new Site()) {
+            try {
+                return run(site, times);
+            } catch (Exception | Error failed) {
+                left(site);
+                throw failed;
+            }
+        }
+    }
+
+    private boolean run(Site site, int times) throws Exception {
+        System.out.printf("kill: %d times each; a row each 20 ms, counted in its table%n", times);
+        Ticks ticks = new Ticks(site);
+        site.start();
+        ticks.begin(site.patiently());
+        for (int round = 0; round < times; round++) {
+            for (Victim victim : Victim.values()) {
+                round(site, ticks, victim);
+            }
+        }
+        ticks.caughtUp(DRAINED_WITHIN);
+        stopped(site, "stopped after all");
+        boolean adds = account(ticks.lives());
+        boolean good = adds && longestStop <= STOPPED_WITHIN_MILLIS;
+        System.out.printf("the longest of its stops took %d ms (promised: %d)%n", longestStop, STOPPED_WITHIN_MILLIS);
+        if (!good) {
+            left(site);
+        }
+        return good;
+    }
+
+    private void stopped(Site site, String when) throws InterruptedException {
+        ends.add(new End(Instant.now(), false, when));
+        long millis = site.stop();
+        longestStop = Math.max(longestStop, millis);
+        System.out.printf("%s %s, which took %d ms%n", Drill.time(), when, millis);
+    }
+
+    private static void left(Site site) {
+        site.keep();
+        System.out.println("What it left is in " + site.folder() + ".");
+    }
+
+    private void round(Site site, Ticks ticks, Victim victim) throws Exception {
+        if (victim == Victim.DATABASE) {
+            Thread.sleep(random.nextInt(2000));
+            site.database().kill();
+            System.out.printf("%s the database is killed%n", Drill.time());
+            Thread.sleep(random.nextInt(4000));
+            site.database().start();
+            ticks.caughtUp(DRAINED_WITHIN);
+            return;
+        }
+        if (victim == Victim.STOPPED) {
+            int after = random.nextInt(6000);
+            stopped(site, "stopped");
+            site.start();
+            Thread.sleep(after);
+            stopped(site, "stopped " + after + " ms after its start");
+            site.start();
+            ticks.caughtUp(DRAINED_WITHIN);
+            return;
+        }
+        String when = moment(site);
+        if (victim == Victim.BOTH && random.nextBoolean()) {
+            site.database().kill();
+        }
+        Instant at = Instant.now();
+        site.kill();
+        ends.add(new End(at, true, when));
+        if (victim == Victim.BOTH) {
+            site.database().kill();
+        }
+        System.out.printf(
+                "%s %s killed %s%n", Drill.time(), victim == Victim.BOTH ? "both are" : "the application is", when);
+        boolean first = random.nextBoolean();
+        if (victim == Victim.BOTH && first) {
+            site.database().start();
+        }
+        site.start();
+        if (victim == Victim.BOTH && !first) {
+            Thread.sleep(random.nextInt(5000));
+            site.database().start();
+        }
+        if (random.nextInt(4) == 0) {
+            // And once more while it starts.
+            Thread.sleep(random.nextInt(8000));
+            at = Instant.now();
+            site.kill();
+            ends.add(new End(at, true, "while it started"));
+            System.out.printf("%s the application is killed while it starts%n", Drill.time());
+            site.start();
+        }
+        ticks.caughtUp(DRAINED_WITHIN);
+    }
+
+    /** Lets some time pass, or begins a changeover. @return when that is, in words */
+    private String moment(Site site) throws InterruptedException {
+        if (random.nextInt(3) == 0) {
+            try {
+                Person engineer = site.patiently();
+                Site.draftPeriod(
+                        engineer, Site.recorder(engineer, "Mill vibration"), 500 + random.nextInt(2000) + " ms");
+                Thread release = new Thread(() -> {
+                    try {
+                        Site.release(engineer);
+                    } catch (IOException | IllegalStateException died) {
+                        // as it should
+                    } catch (InterruptedException e) {
+                        Thread.currentThread().interrupt();
+                    }
+                });
+                release.start();
+                Thread.sleep(random.nextInt(400));
+                return "at a changeover";
+            } catch (IOException cannot) {
+                return "while recording (no changeover: " + cannot.getMessage() + ")";
+            }
+        }
+        Thread.sleep(random.nextInt(3000));
+        return "while recording";
+    }
+
+    private boolean account(List<Life> lives) {
+        boolean good = true;
+        long rows = 0;
+        long mostLost = 0;
+        System.out.printf(
+                "%n%-14s %9s %9s %9s %9s %12s  %s%n", "life", "rows", "doubled", "missing", "late", "lost ms", "ended");
+        int end = 0;
+        for (Life life : lives) {
+            while (end < ends.size() && ends.get(end).at().isBefore(life.first())) {
+                System.out.printf(
+                        "%-14s %9d %58s%n",
+                        "-", 0, "killed before it recorded, " + ends.get(end).when());
+                end++;
+            }
+            if (end == ends.size()) {
+                System.out.println("A life has rows of after its end: " + life);
+                return false;
+            }
+            End its = ends.get(end++);
+            long lost = Math.max(0, Duration.between(life.last(), its.at()).toMillis() - Ticks.PERIOD.toMillis());
+            // Of the first life, only the rows of after its witness began to tick are counted.
+            long missing = life.missing() + (its.equals(ends.get(0)) ? 0 : life.lowest() - 1);
+            boolean fine = life.doubled() == 0
+                    && missing == 0
+                    && (!its.killed() || lost <= FORCED_EVERY_MILLIS + FORCE_MILLIS);
+            System.out.printf(
+                    "%-14x %9d %9d %9d %9d %12s  %s%s%n",
+                    life.epoch(),
+                    life.rows(),
+                    life.doubled(),
+                    missing,
+                    life.skipped(),
+                    its.killed() ? lost : "-",
+                    its.when(),
+                    fine ? "" : "  <<< NOT AS PROMISED");
+            good &= fine;
+            rows += life.rows();
+            mostLost = its.killed() ? Math.max(mostLost, lost) : mostLost;
+        }
+        System.out.printf(
+                Locale.ROOT,
+                "%n%,d rows in %d lives; at most %d ms were lost with a process (rows are forced each %d ms)%n",
+                rows,
+                lives.size(),
+                mostLost,
+                FORCED_EVERY_MILLIS);
+        return good;
+    }
+}

@@ -1,0 +1,160 @@
+package dachshund.site;
+
+import dachshund.standins.PrivateProcess;
+import dachshund.standins.SimulatedPlant;
+import dachshund.standins.mariadb.PrivateMariaDb;
+import dachshund.standins.mqtt.PrivateBroker;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.concurrent.TimeUnit;
+import java.util.regex.Pattern;
+
+/**
+ * The application as it is started, in its demo plant: a process of its own, with a database of its own, so that each plug is
+ * in reach. System property bench.application names the program.
+ */
+public final class Site implements AutoCloseable {
+
+    private static final Pattern FINGERPRINT = Pattern.compile("name=\"fingerprint\" value=\"([^\"]*)\"");
+    private static final Pattern SEEN = Pattern.compile("name=\"seen\" value=\"([^\"]*)\"");
+    private static final int STOP_SECONDS = 20;
+
+    private final Path folder;
+    private final int port = PrivateProcess.freePort();
+    private final int opcua = PrivateProcess.freePort();
+    private final int modbus = PrivateProcess.freePort();
+    private final int broker = PrivateProcess.freePort();
+    private final PrivateMariaDb database = new PrivateMariaDb();
+    private final PrivateBroker silos = new PrivateBroker(broker);
+    private final SimulatedPlant plant = SimulatedPlant.start(opcua, modbus, broker, 7);
+    private Process application;
+    private boolean kept;
+
+    /** With the plant and the database running, and no application yet. */
+    public Site() throws IOException, InterruptedException {
+        folder = Files.createTempDirectory("dachshund-site");
+    }
+
+    public PrivateMariaDb database() {
+        return database;
+    }
+
+    public Path folder() {
+        return folder;
+    }
+
+    /** Its folder stays behind, to be looked at. */
+    public void keep() {
+        kept = true;
+    }
+
+    /** Starts the application; returns at once. */
+    public void start() throws IOException {
+        application = new ProcessBuilder(
+                        "java",
+                        "-Xmx1g",
+                        "-jar",
+                        System.getProperty("bench.application"),
+                        "--server.port=" + port,
+                        "--dachshund.var=" + folder,
+                        "--dachshund.database.port=" + database.port(),
+                        "--dachshund.demo=true",
+                        "--dachshund.demo-opcua-port=" + opcua,
+                        "--dachshund.demo-modbus-port=" + modbus,
+                        "--dachshund.demo-broker-port=" + broker)
+                .redirectErrorStream(true)
+                .redirectOutput(ProcessBuilder.Redirect.appendTo(
+                        folder.resolve("application.log").toFile()))
+                .start();
+    }
+
+    public boolean runs() {
+        return application != null && application.isAlive();
+    }
+
+    /** Ends the application at once, as a power cut would, but for what the system still writes. */
+    public void kill() throws InterruptedException {
+        application.destroyForcibly();
+        application.waitFor();
+    }
+
+    /** Asks the application to stop. @return in how many milliseconds it did */
+    public long stop() throws InterruptedException {
+        long from = System.nanoTime();
+        application.destroy();
+        if (!application.waitFor(STOP_SECONDS, TimeUnit.SECONDS)) {
+            kill();
+            throw new IllegalStateException("The application did not stop within " + STOP_SECONDS + " s.");
+        }
+        return (System.nanoTime() - from) / 1_000_000;
+    }
+
+    /** Somebody signed in, without a look at the pages. */
+    public Person engineer() throws IOException, InterruptedException {
+        return new Person(address()).signIn("engineer", "engineer-demo");
+    }
+
+    public String address() {
+        return "http://localhost:" + port;
+    }
+
+    /** Signs in as soon as the application has its content. */
+    public Person patiently() throws InterruptedException {
+        for (int tried = 0; ; tried++) {
+            try {
+                Person engineer = engineer();
+                recorder(engineer, "Dryer log");
+                return engineer;
+            } catch (IOException | IllegalStateException notYet) {
+                if (tried > 120 || !runs()) {
+                    throw new IllegalStateException("The application does not come up.", notYet);
+                }
+            }
+            Thread.sleep(1000);
+        }
+    }
+
+    /** Id of the recorder of that name. */
+    public static String recorder(Person engineer, String name) throws IOException, InterruptedException {
+        return Person.found(
+                Pattern.compile("/records/([0-9a-f]{8})\"[^>]*>" + Pattern.quote(name) + "<"),
+                engineer.get("/records").body());
+    }
+
+    /** Drafts another period for a recorder. */
+    public static void draftPeriod(Person engineer, String id, String period) throws IOException, InterruptedException {
+        engineer.post(
+                "/records/" + id + "/whens/0",
+                "kind",
+                "EVERY",
+                "period",
+                period,
+                "seen",
+                Person.found(SEEN, engineer.get("/records/" + id).body()));
+    }
+
+    /** Releases all drafts. */
+    public static void release(Person engineer) throws IOException, InterruptedException {
+        engineer.post(
+                "/release",
+                "fingerprint",
+                Person.found(FINGERPRINT, engineer.get("/release").body()));
+    }
+
+    @Override
+    public void close() throws InterruptedException {
+        if (runs()) {
+            application.destroy();
+            if (!application.waitFor(STOP_SECONDS, TimeUnit.SECONDS)) {
+                kill();
+            }
+        }
+        plant.close();
+        silos.close();
+        database.close();
+        if (!kept) {
+            PrivateProcess.remove(folder);
+        }
+    }
+}
