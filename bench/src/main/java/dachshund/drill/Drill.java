@@ -14,6 +14,7 @@ public final class Drill {
 
     static {
         EXERCISES.put("kill", new KillDrill());
+        EXERCISES.put("database", new DatabaseDrill());
     }
 
     /** One drill: says what it does and what it counted. */

@@ -25,7 +25,7 @@ final class KillDrill implements Drill.Exercise {
 
     private static final Duration DRAINED_WITHIN = Duration.ofSeconds(90);
 
-    private static final long STOPPED_WITHIN_MILLIS = 10_000;
+    static final long STOPPED_WITHIN_MILLIS = 10_000;
 
     private enum Victim {
         APPLICATION,

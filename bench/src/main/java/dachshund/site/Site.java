@@ -7,6 +7,11 @@ import dachshund.standins.mqtt.PrivateBroker;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
 import java.util.concurrent.TimeUnit;
 import java.util.regex.Pattern;
 
@@ -28,6 +33,7 @@ public final class Site implements AutoCloseable {
     private final PrivateMariaDb database = new PrivateMariaDb();
     private final PrivateBroker silos = new PrivateBroker(broker);
     private final SimulatedPlant plant = SimulatedPlant.start(opcua, modbus, broker, 7);
+    private int databaseBy = database.port();
     private Process application;
     private boolean kept;
 
@@ -38,6 +44,11 @@ public final class Site implements AutoCloseable {
 
     public PrivateMariaDb database() {
         return database;
+    }
+
+    /** The application comes to its database by this port, from its next start on. */
+    public void reachDatabaseBy(int through) {
+        databaseBy = through;
     }
 
     public Path folder() {
@@ -58,7 +69,7 @@ public final class Site implements AutoCloseable {
                         System.getProperty("bench.application"),
                         "--server.port=" + port,
                         "--dachshund.var=" + folder,
-                        "--dachshund.database.port=" + database.port(),
+                        "--dachshund.database.port=" + databaseBy,
                         "--dachshund.demo=true",
                         "--dachshund.demo-opcua-port=" + opcua,
                         "--dachshund.demo-modbus-port=" + modbus,
@@ -99,14 +110,20 @@ public final class Site implements AutoCloseable {
         return "http://localhost:" + port;
     }
 
-    /** Signs in as soon as the application has its content. */
+    /** Signs in as soon as the application has its content and has released it: rows are there. */
     public Person patiently() throws InterruptedException {
         for (int tried = 0; ; tried++) {
             try {
                 Person engineer = engineer();
-                recorder(engineer, "Dryer log");
-                return engineer;
-            } catch (IOException | IllegalStateException notYet) {
+                try (Connection connection = DriverManager.getConnection(database.url(""));
+                        Statement statement = connection.createStatement();
+                        ResultSet row = statement.executeQuery("SELECT 1 FROM quillmoor_records.dryer_log LIMIT 1")) {
+                    if (row.next()) {
+                        return engineer;
+                    }
+                }
+                throw new IllegalStateException("The dryer's table is empty.");
+            } catch (IOException | SQLException | IllegalStateException notYet) {
                 if (tried > 120 || !runs()) {
                     throw new IllegalStateException("The application does not come up.", notYet);
                 }
