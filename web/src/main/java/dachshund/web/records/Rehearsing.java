@@ -103,7 +103,7 @@ class Rehearsing {
             } else {
                 values.add(
                         made instanceof Made.Refused refused && !column.isRowId()
-                                ? refused.values().get(written)
+                                ? shown.cell(refused.values().get(written))
                                 : column.isRowId() ? "…" : "");
             }
             written++;
