@@ -1,5 +1,6 @@
 package dachshund.web;
 
+import dachshund.web.backup.BackupCommand;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.properties.ConfigurationPropertiesScan;
@@ -10,6 +11,9 @@ import org.springframework.boot.context.properties.ConfigurationPropertiesScan;
 public class DachshundApplication {
 
     public static void main(String[] args) {
+        if (args.length > 0 && BackupCommand.WORDS.contains(args[0])) {
+            System.exit(BackupCommand.run(args));
+        }
         SpringApplication.run(DachshundApplication.class, args);
     }
 }

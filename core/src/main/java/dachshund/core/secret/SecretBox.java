@@ -6,7 +6,9 @@ import java.security.GeneralSecurityException;
 import java.security.SecureRandom;
 import java.util.Base64;
 import javax.crypto.Cipher;
+import javax.crypto.SecretKeyFactory;
 import javax.crypto.spec.GCMParameterSpec;
+import javax.crypto.spec.PBEKeySpec;
 import javax.crypto.spec.SecretKeySpec;
 
 /**
@@ -37,6 +39,26 @@ public final class SecretBox {
     private SecretBox(String lost) {
         this.key = null;
         this.lost = lost;
+    }
+
+    /**
+     * With a key made of a passphrase: PBKDF2 with HMAC-SHA-256 (RFC 8018, 5.2).
+     *
+     * @param salt       at least 16 random bytes, kept beside what is sealed
+     * @param iterations what guessing shall cost
+     */
+    public static SecretBox ofPassphrase(String passphrase, byte[] salt, int iterations) {
+        return new SecretBox(derived(passphrase, salt, iterations));
+    }
+
+    static byte[] derived(String passphrase, byte[] salt, int iterations) {
+        try {
+            return SecretKeyFactory.getInstance("PBKDF2WithHmacSHA256")
+                    .generateSecret(new PBEKeySpec(passphrase.toCharArray(), salt, iterations, 256))
+                    .getEncoded();
+        } catch (GeneralSecurityException impossible) {
+            throw new IllegalStateException(impossible);
+        }
     }
 
     /**

@@ -34,4 +34,13 @@ class SecretBoxTest {
         sealed[sealed.length - 1] ^= 1;
         assertThatThrownBy(() -> box.open(sealed)).hasMessageContaining("altered");
     }
+
+    /** RFC 7914, 11: PBKDF2 with HMAC-SHA-256, its first vector; from memory. */
+    @Test
+    void aKeyOfAPassphraseIsAsPublished() {
+        assertThat(java.util.HexFormat.of()
+                        .formatHex(SecretBox.derived(
+                                "passwd", "salt".getBytes(java.nio.charset.StandardCharsets.UTF_8), 1)))
+                .isEqualTo("55ac046e56e3089fec1691c22544b605f94185216dde0465e68b9d57c20dacbc");
+    }
 }

@@ -61,7 +61,8 @@ public class OwnDatabase {
         }
     }
 
-    private static String url(DachshundSettings.Database own, String name) {
+    /** Its address; of the server where the name is empty. */
+    public static String url(DachshundSettings.Database own, String name) {
         return "jdbc:mariadb://" + own.host() + ":" + own.port() + "/" + name + "?connectTimeout=2000&timezone=UTC";
     }
 
