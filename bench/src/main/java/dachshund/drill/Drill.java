@@ -15,6 +15,7 @@ public final class Drill {
     static {
         EXERCISES.put("kill", new KillDrill());
         EXERCISES.put("database", new DatabaseDrill());
+        EXERCISES.put("backup", new BackupDrill());
     }
 
     /** One drill: says what it does and what it counted. */

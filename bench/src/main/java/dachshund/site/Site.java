@@ -5,6 +5,7 @@ import dachshund.standins.SimulatedPlant;
 import dachshund.standins.mariadb.PrivateMariaDb;
 import dachshund.standins.mqtt.PrivateBroker;
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
@@ -12,6 +13,8 @@ import java.sql.DriverManager;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.concurrent.TimeUnit;
 import java.util.regex.Pattern;
 
@@ -25,7 +28,7 @@ public final class Site implements AutoCloseable {
     private static final Pattern SEEN = Pattern.compile("name=\"seen\" value=\"([^\"]*)\"");
     private static final int STOP_SECONDS = 20;
 
-    private final Path folder;
+    private final List<Path> folders = new ArrayList<>();
     private final int port = PrivateProcess.freePort();
     private final int opcua = PrivateProcess.freePort();
     private final int modbus = PrivateProcess.freePort();
@@ -39,7 +42,7 @@ public final class Site implements AutoCloseable {
 
     /** With the plant and the database running, and no application yet. */
     public Site() throws IOException, InterruptedException {
-        folder = Files.createTempDirectory("dachshund-site");
+        moveToAnotherMachine();
     }
 
     public PrivateMariaDb database() {
@@ -51,8 +54,37 @@ public final class Site implements AutoCloseable {
         databaseBy = through;
     }
 
+    /** From the next start on, the application has an empty folder. What it leaves behind stays until the end. */
+    public void moveToAnotherMachine() throws IOException {
+        folders.add(Files.createTempDirectory("dachshund-site"));
+    }
+
     public Path folder() {
-        return folder;
+        return folders.get(folders.size() - 1);
+    }
+
+    /**
+     * Carries out a command of the application beside it.
+     *
+     * @return what it said
+     */
+    public String command(String word, Path file) throws IOException, InterruptedException {
+        ProcessBuilder command = new ProcessBuilder(
+                        "java",
+                        "-jar",
+                        System.getProperty("bench.application"),
+                        word,
+                        file.toString(),
+                        "--dachshund.var=" + folder(),
+                        "--dachshund.database.port=" + databaseBy)
+                .redirectErrorStream(true);
+        command.environment().put("DACHSHUND_PASSPHRASE", "only for this drill");
+        Process process = command.start();
+        String said = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        if (process.waitFor() != 0) {
+            throw new IllegalStateException(word + " failed: " + said);
+        }
+        return said;
     }
 
     /** Its folder stays behind, to be looked at. */
@@ -68,7 +100,7 @@ public final class Site implements AutoCloseable {
                         "-jar",
                         System.getProperty("bench.application"),
                         "--server.port=" + port,
-                        "--dachshund.var=" + folder,
+                        "--dachshund.var=" + folder(),
                         "--dachshund.database.port=" + databaseBy,
                         "--dachshund.demo=true",
                         "--dachshund.demo-opcua-port=" + opcua,
@@ -76,7 +108,7 @@ public final class Site implements AutoCloseable {
                         "--dachshund.demo-broker-port=" + broker)
                 .redirectErrorStream(true)
                 .redirectOutput(ProcessBuilder.Redirect.appendTo(
-                        folder.resolve("application.log").toFile()))
+                        folder().resolve("application.log").toFile()))
                 .start();
     }
 
@@ -171,7 +203,7 @@ public final class Site implements AutoCloseable {
         silos.close();
         database.close();
         if (!kept) {
-            PrivateProcess.remove(folder);
+            folders.forEach(PrivateProcess::remove);
         }
     }
 }

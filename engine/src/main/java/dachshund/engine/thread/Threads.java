@@ -115,6 +115,11 @@ public final class Threads {
         return thrown.getClass().getSimpleName() + (message == null || message.isBlank() ? "" : ": " + message);
     }
 
+    /** Does the work when the process is asked to end, beside whatever else is done then. */
+    public static void atEnd(String name, Runnable work) {
+        Runtime.getRuntime().addShutdownHook(new Thread(work, name));
+    }
+
     /** A running worker. */
     public static final class Worker implements AutoCloseable {
 

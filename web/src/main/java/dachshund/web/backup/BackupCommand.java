@@ -1,5 +1,8 @@
 package dachshund.web.backup;
 
+import ch.qos.logback.classic.Level;
+import ch.qos.logback.classic.Logger;
+import dachshund.engine.clock.SystemClock;
 import dachshund.web.setup.DachshundSettings;
 import java.io.IOException;
 import java.nio.file.Path;
@@ -7,6 +10,7 @@ import java.sql.SQLException;
 import java.time.Instant;
 import java.util.Arrays;
 import java.util.List;
+import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.properties.bind.Binder;
 import org.springframework.core.env.SimpleCommandLinePropertySource;
 import org.springframework.core.env.StandardEnvironment;
@@ -25,6 +29,7 @@ public final class BackupCommand {
 
     /** @return 0 where it is done, else 1 with a sentence in the error stream */
     public static int run(String[] args) {
+        ((Logger) LoggerFactory.getLogger(Logger.ROOT_LOGGER_NAME)).setLevel(Level.WARN);
         try {
             String passphrase = System.getenv().getOrDefault("DACHSHUND_PASSPHRASE", "");
             if (args.length < 2) {
@@ -37,7 +42,7 @@ public final class BackupCommand {
             }
             Backup backup = new Backup(settings(Arrays.copyOfRange(args, 2, args.length)));
             Path file = Path.of(args[1]);
-            Instant now = Instant.now();
+            Instant now = new SystemClock().now();
             List<String> lines =
                     switch (args[0]) {
                         case "backup" -> backup.make(file, passphrase, now);

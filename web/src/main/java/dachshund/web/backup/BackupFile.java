@@ -33,6 +33,8 @@ final class BackupFile {
     /** What OWASP's Password Storage Cheat Sheet asks for with HMAC-SHA-256 (2023; from memory). */
     static final int ITERATIONS = 600_000;
 
+    private static final int MOST_ITERATIONS = 20_000_000;
+
     private static final int PIECE = 4 << 20;
     private static final String MANIFEST = "manifest.json";
     private static final String SEALED = "manifest.sealed";
@@ -118,6 +120,10 @@ final class BackupFile {
             try {
                 byte[] clear = entry(MANIFEST);
                 manifest = JSON.readValue(new String(clear, StandardCharsets.UTF_8), Manifest.class);
+                if (manifest.iterations() > MOST_ITERATIONS) {
+                    throw new IOException(
+                            "The manifest of " + file + " cannot be read: nobody asks for so many iterations.");
+                }
                 if (manifest.form() != FORM) {
                     throw new IOException(file + " is of a later version (form " + manifest.form()
                             + "); this one reads " + FORM + ".");

@@ -5,6 +5,7 @@ import dachshund.core.secret.SecretBox;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
 import dachshund.engine.clock.SystemClock;
+import dachshund.engine.thread.Threads;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.web.definition.LiveFile;
 import dachshund.web.setup.DachshundSettings;
@@ -60,7 +61,7 @@ public final class EarlyStart implements ApplicationContextInitializer<Configura
                 underWay.set(false);
             }
         });
-        Runtime.getRuntime().addShutdownHook(new Thread(() -> stopUnderWay(underWay, engine), "stop-under-way"));
+        Threads.atEnd("stop-under-way", () -> stopUnderWay(underWay, engine));
         record(engine, new LiveFile(settings, secrets));
     }
 
