@@ -5,9 +5,9 @@ import dachshund.site.Person;
 import dachshund.site.Site;
 import java.sql.Connection;
 import java.sql.DriverManager;
+import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
-import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDateTime;
@@ -86,11 +86,13 @@ final class Ticks {
     /** Rows due since then. */
     long since(Instant time) throws SQLException {
         try (Connection connection = connection();
-                Statement statement = connection.createStatement();
-                ResultSet result = statement.executeQuery(
-                        "SELECT COUNT(*) FROM " + TABLE + " WHERE record_time >= '" + utc(time) + "'")) {
-            result.next();
-            return result.getLong(1);
+                PreparedStatement statement =
+                        connection.prepareStatement("SELECT COUNT(*) FROM " + TABLE + " WHERE record_time >= ?")) {
+            statement.setObject(1, utc(time));
+            try (ResultSet result = statement.executeQuery()) {
+                result.next();
+                return result.getLong(1);
+            }
         }
     }
 
@@ -122,13 +124,16 @@ final class Ticks {
     List<Life> lives() throws SQLException {
         Map<Long, List<Object[]>> byEpoch = new TreeMap<>();
         try (Connection connection = connection();
-                Statement statement = connection.createStatement();
-                ResultSet rows = statement.executeQuery(
-                        "SELECT row_id, record_time FROM " + TABLE + " WHERE record_time >= '" + utc(from) + "'")) {
-            while (rows.next()) {
-                RowId id = RowId.read(rows.getString(1));
-                Instant at = rows.getObject(2, LocalDateTime.class).toInstant(ZoneOffset.UTC);
-                byEpoch.computeIfAbsent(id.epoch(), each -> new ArrayList<>()).add(new Object[] {id.sequence(), at});
+                PreparedStatement statement = connection.prepareStatement(
+                        "SELECT row_id, record_time FROM " + TABLE + " WHERE record_time >= ?")) {
+            statement.setObject(1, utc(from));
+            try (ResultSet rows = statement.executeQuery()) {
+                while (rows.next()) {
+                    RowId id = RowId.read(rows.getString(1));
+                    Instant at = rows.getObject(2, LocalDateTime.class).toInstant(ZoneOffset.UTC);
+                    byEpoch.computeIfAbsent(id.epoch(), each -> new ArrayList<>())
+                            .add(new Object[] {id.sequence(), at});
+                }
             }
         }
         List<Life> lives = new ArrayList<>();
