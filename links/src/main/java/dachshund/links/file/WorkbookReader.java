@@ -88,7 +88,7 @@ final class WorkbookReader {
                         Optional<int[]> places = places(names(line), columns);
                         if (places.isPresent()) {
                             if (rows) {
-                                below(line.getRowNum(), at, places.get(), columns, taker);
+                                below(workbook.isDate1904(), line.getRowNum(), at, places.get(), columns, taker);
                             }
                             return places;
                         }
@@ -113,7 +113,12 @@ final class WorkbookReader {
 
     /** The table ends at the first row of which every cell of it is empty. */
     private void below(
-            int header, Iterator<Row> lines, int[] places, List<Column> columns, Consumer<List<String>> taker) {
+            boolean from1904,
+            int header,
+            Iterator<Row> lines,
+            int[] places,
+            List<Column> columns,
+            Consumer<List<String>> taker) {
         for (int wanted = header + 1; lines.hasNext(); wanted++) {
             Row line = lines.next();
             String[] cells = new String[places.length];
@@ -122,7 +127,8 @@ final class WorkbookReader {
                         ? null
                         : text(
                                 line.getOptionalCell(places[i]).orElse(null),
-                                columns.get(i).type());
+                                columns.get(i).type(),
+                                from1904);
             }
             if (line.getRowNum() != wanted || Arrays.stream(cells).allMatch(cell -> cell == null || cell.isEmpty())) {
                 return;
@@ -131,14 +137,15 @@ final class WorkbookReader {
         }
     }
 
-    private String text(Cell cell, SqlType type) {
+    /** @param from1904 whether days of this workbook are counted from 1904 (ISO/IEC 29500-1, 18.2.28; from memory) */
+    private String text(Cell cell, SqlType type, boolean from1904) {
         if (cell == null || cell.getType() == CellType.EMPTY) {
             return null;
         }
         if (cell.getType() == CellType.NUMBER) {
             double number = Double.parseDouble(cell.getRawValue());
             if (type.family() == SqlType.Family.TIMESTAMP || type.family() == SqlType.Family.DATE) {
-                LocalDateTime at = DateUtil.getLocalDateTime(number);
+                LocalDateTime at = DateUtil.getLocalDateTime(number, from1904);
                 return type.family() == SqlType.Family.DATE
                         ? at.toLocalDate().toString()
                         : settings.times().equals("plant")

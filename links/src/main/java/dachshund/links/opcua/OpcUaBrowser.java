@@ -9,9 +9,11 @@ import java.lang.reflect.Array;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.eclipse.milo.opcua.sdk.client.OpcUaClient;
 import org.eclipse.milo.opcua.stack.core.AttributeId;
 import org.eclipse.milo.opcua.stack.core.NodeIds;
@@ -47,6 +49,8 @@ final class OpcUaBrowser {
     private static final int PIECE = 200;
     private static final int ELEMENTS = 64;
     private static final int ALL_RESULTS = BrowseResultMask.All.getValue();
+    /** How far up a data type is followed. */
+    private static final int GENERATIONS = 8;
 
     private final OpcUaClient client;
 
@@ -254,11 +258,14 @@ final class OpcUaBrowser {
                 }
             }
         }
+        Set<NodeId> enumerations = enumerations(types);
         for (int i = 0; i < types.size(); i++) {
-            owner.add(owners.size() - types.size() + i);
-            names.add(OpcUaStates.DEFINITION);
-            wanted.add(new ReadValueId(
-                    types.get(i), AttributeId.DataTypeDefinition.uid(), null, QualifiedName.NULL_VALUE));
+            if (enumerations.contains(types.get(i))) {
+                owner.add(owners.size() - types.size() + i);
+                names.add(OpcUaStates.DEFINITION);
+                wanted.add(new ReadValueId(
+                        types.get(i), AttributeId.DataTypeDefinition.uid(), null, QualifiedName.NULL_VALUE));
+            }
         }
         Map<Integer, Properties> known = new HashMap<>();
         if (!wanted.isEmpty()) {
@@ -272,6 +279,42 @@ final class OpcUaBrowser {
             }
         }
         return known;
+    }
+
+    /**
+     * Those that descend from Enumeration: sets of bits are defined by the same structure, but there a number is a bit and no
+     * value (OPC 10000-3, 8.50; section from memory).
+     */
+    private Set<NodeId> enumerations(List<NodeId> types) throws UaException {
+        Set<NodeId> found = new HashSet<>();
+        Map<NodeId, NodeId> parents = new HashMap<>();
+        types.forEach(type -> parents.put(type, type));
+        for (int generation = 0; generation < GENERATIONS && !parents.isEmpty(); generation++) {
+            List<NodeId> asked = List.copyOf(parents.keySet());
+            List<BrowseResult> results = client.browse(asked.stream()
+                    .map(type -> new BrowseDescription(
+                            parents.get(type),
+                            BrowseDirection.Inverse,
+                            NodeIds.HasSubtype,
+                            true,
+                            Unsigned.uint(NodeClass.DataType.getValue()),
+                            Unsigned.uint(ALL_RESULTS)))
+                    .toList());
+            for (int i = 0; i < asked.size(); i++) {
+                ReferenceDescription[] above = results.get(i).getReferences();
+                if (above == null || above.length == 0) {
+                    parents.remove(asked.get(i));
+                    continue;
+                }
+                NodeId parent = above[0].getNodeId().toNodeIdOrThrow(client.getNamespaceTable());
+                parents.put(asked.get(i), parent);
+                if (parent.equals(NodeIds.Enumeration)) {
+                    found.add(asked.get(i));
+                    parents.remove(asked.get(i));
+                }
+            }
+        }
+        return found;
     }
 
     /** What the server's encoding says; a property that cannot be read says nothing, and takes no tag with it. */

@@ -307,6 +307,26 @@ class FileStoreTest {
     }
 
     @Test
+    void aTemplateWhoseDaysAreCountedFrom1904IsReadAsItWasWritten() throws Exception {
+        Files.createDirectories(file(""));
+        try (XSSFWorkbook template = new XSSFWorkbook();
+                FileOutputStream out = new FileOutputStream(file("old.xlsx").toFile())) {
+            template.getCTWorkbook().getWorkbookPr().setDate1904(true);
+            org.apache.poi.xssf.usermodel.XSSFRow head =
+                    template.createSheet("Old").createRow(0);
+            for (Column column : LAYOUT.written()) {
+                head.createCell(head.getPhysicalNumberOfCells()).setCellValue(column.name());
+            }
+            template.write(out);
+        }
+        RowStore store = open("format", "xlsx", "template", "old.xlsx");
+        write(store, "PL1", usual(1, 4));
+        assertThat(open("format", "xlsx", "template", "old.xlsx").landed(batch("PL1", LAYOUT, usual(1, 4))))
+                .as("found again, times included")
+                .hasSize(3);
+    }
+
+    @Test
     void aFullFileOrOneWithOtherColumnsIsFollowedByTheNext() throws Exception {
         RowStore store = open("newFileRows", "10");
         for (int n = 0; n < 25; n += 5) {

@@ -331,6 +331,10 @@ class OpcUaLinkTest {
                     .orElseThrow();
             assertThat(weight.kind()).isEqualTo(DataKind.INTEGER);
             assertThat(weight.states()).as("of a definition").isEqualTo("-1=under\n0=within\n1=over");
+            assertThat(tags.stream().filter(tag -> tag.name().equals("Interlocks")))
+                    .as("numbers of bits are no values")
+                    .singleElement()
+                    .matches(tag -> tag.states().isEmpty());
             assertThat(browsed.read(List.of(phase), PATIENCE)
                             .get(phase.address())
                             .value())

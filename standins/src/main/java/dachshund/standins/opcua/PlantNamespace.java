@@ -95,7 +95,7 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                 .filter(tag -> tag.path().endsWith("PL1") && tag.name().equals("State"))
                 .findFirst()
                 .orElseThrow();
-        UaDataTypeNode phaseType = enumeration("LinePhase");
+        UaDataTypeNode phaseType = dataType("LinePhase", NodeIds.Enumeration);
         property(
                 phaseType,
                 "EnumStrings",
@@ -107,13 +107,18 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                 .filter(tag -> tag.name().equals("Last bag"))
                 .findFirst()
                 .orElseThrow();
-        UaDataTypeNode classes = enumeration("WeightClass");
+        UaDataTypeNode classes = dataType("WeightClass", NodeIds.Enumeration);
         classes.setDataTypeDefinition(
                 new EnumDefinition(new EnumField[] {field(-1, "under"), field(0, "within"), field(1, "over")}));
         computed("Bagging/CW1", "Weight class", classes.getNodeId(), -1, folders, () -> {
             double grams = (Double) bag.value();
             return grams < 14_850 ? -1 : grams > 15_150 ? 1 : 0;
         });
+        // Bits: the same structure tells their places.
+        UaDataTypeNode interlocks = dataType("Interlocks", NodeIds.UInt16);
+        interlocks.setDataTypeDefinition(
+                new EnumDefinition(new EnumField[] {field(0, "guard"), field(1, "feed"), field(2, "oil")}));
+        computed("Pelleting/PL1", "Interlocks", interlocks.getNodeId(), -1, folders, () -> Unsigned.ushort(5));
         computed("Pelleting/PL1", "Die chip", NodeIds.ByteString, -1, folders, () -> DIE_CHIP);
         computed(
                 "Bagging/CW1",
@@ -126,8 +131,7 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                         new Range((Double) target.value() - 210, (Double) target.value() + 340)));
     }
 
-    /** A data type whose whole numbers have words (OPC 10000-3; section from memory). */
-    private UaDataTypeNode enumeration(String name) {
+    private UaDataTypeNode dataType(String name, NodeId parent) {
         UaDataTypeNode type = new UaDataTypeNode(
                 getNodeContext(),
                 newNodeId(name),
@@ -138,7 +142,7 @@ final class PlantNamespace extends ManagedNamespaceWithLifecycle {
                 Unsigned.uint(0),
                 false);
         getNodeManager().addNode(type);
-        type.addReference(new Reference(type.getNodeId(), NodeIds.HasSubtype, NodeIds.Enumeration.expanded(), false));
+        type.addReference(new Reference(type.getNodeId(), NodeIds.HasSubtype, parent.expanded(), false));
         return type;
     }
 
