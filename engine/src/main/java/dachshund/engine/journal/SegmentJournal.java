@@ -281,8 +281,9 @@ public final class SegmentJournal implements Journal {
     }
 
     private long syncStep() {
+        boolean more;
         try {
-            sync();
+            more = sync();
             removeReleased();
             checkRoom();
         } catch (IOException e) {
@@ -290,7 +291,7 @@ public final class SegmentJournal implements Journal {
             trouble = "The disk under " + folder + " cannot be written: " + e.getMessage();
             return limits.syncMillis() * 1_000_000;
         }
-        return end - durable >= ENOUGH ? 0 : limits.syncMillis() * 1_000_000;
+        return more || end - durable >= ENOUGH ? 0 : limits.syncMillis() * 1_000_000;
     }
 
     private void checkRoom() {
@@ -313,46 +314,39 @@ public final class SegmentJournal implements Journal {
     }
 
     /**
-     * Writes and forces what was appended when it was called; what comes meanwhile has its turn after the room was looked at.
-     * After a failure the same bytes are written again at the same place.
+     * Writes and forces what was appended when it was called, to the end of the open file at most: then the room is looked at
+     * before the next one. After a failure the same bytes are written again at the same place.
+     *
+     * @return whether another file was begun, and more may wait for it
      */
-    private synchronized void sync() throws IOException {
-        boolean any = false;
-        long upToNow = end;
-        while (true) {
-            byte[] group;
-            Roll roll;
-            synchronized (appending) {
-                roll = rolls.peek() == null || rolls.peek().base() > upToNow ? null : rolls.peek();
-                long upTo = roll == null ? upToNow : roll.base();
-                group = Arrays.copyOf(pending, (int) (upTo - durable));
-            }
-            if (group.length == 0 && roll == null) {
-                break;
-            }
-            SegmentFile open = segments.lastEntry().getValue();
-            if (group.length > 0) {
-                open.write(group, group.length, durable);
-                synchronized (appending) {
-                    pendingSize -= group.length;
-                    System.arraycopy(pending, group.length, pending, 0, pendingSize);
-                    durable += group.length;
-                }
-                any = true;
-            }
-            if (roll != null) {
-                if (!open.sealed()) {
-                    open.seal(durable, SegmentFile.HEAD + durable - open.base());
-                }
-                segments.put(durable, SegmentFile.begin(folder, durable, installation, id, roll.summary()));
-                synchronized (appending) {
-                    rolls.poll();
-                }
-            }
+    private synchronized boolean sync() throws IOException {
+        byte[] group;
+        Roll roll;
+        synchronized (appending) {
+            roll = rolls.peek();
+            group = Arrays.copyOf(pending, (int) ((roll == null ? end : roll.base()) - durable));
         }
-        if (any) {
+        SegmentFile open = segments.lastEntry().getValue();
+        if (group.length > 0) {
+            open.write(group, group.length, durable);
+            synchronized (appending) {
+                pendingSize -= group.length;
+                System.arraycopy(pending, group.length, pending, 0, pendingSize);
+                durable += group.length;
+            }
             onDurable.run();
         }
+        if (roll == null) {
+            return false;
+        }
+        if (!open.sealed()) {
+            open.seal(durable, SegmentFile.HEAD + durable - open.base());
+        }
+        segments.put(durable, SegmentFile.begin(folder, durable, installation, id, roll.summary()));
+        synchronized (appending) {
+            rolls.poll();
+        }
+        return true;
     }
 
     @Override
@@ -490,7 +484,9 @@ public final class SegmentJournal implements Journal {
             trouble = "The application is being stopped: the journal in " + folder + " takes no more rows.";
         }
         try {
-            sync();
+            while (sync()) {
+                // the next file
+            }
             removeReleased();
             for (SegmentFile segment : segments.values()) {
                 segment.close();

@@ -229,6 +229,7 @@ final class Backup {
             lines.add("rows set aside: " + local.aside()
                     + (local.aside() == 0 ? "" : "; whether some were sent since then is not known, and each says so"));
             lines.addAll(held(manifest.held()));
+            lines.add("destinations are as they are: no backup holds their tables, files and users");
             lines.add(
                     "rows that were made after " + manifest.at()
                             + " and were still on their way are on the old machine's disk alone; none of them is sent from here");
