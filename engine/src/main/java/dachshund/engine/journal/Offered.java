@@ -14,6 +14,7 @@ import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.util.HashMap;
 import java.util.Map;
+import java.util.Optional;
 
 /**
  * How many rows each lane was offered and had to refuse, in a file that is mapped into memory: counted before anything can
@@ -89,6 +90,11 @@ public final class Offered implements AutoCloseable {
             slots.put(new String(name, StandardCharsets.UTF_8).replace("\0", ""), used * SLOT);
             used++;
         }
+    }
+
+    /** The counters of a lane that is counted here already; nothing is written. */
+    public synchronized Optional<OfLane> find(String lane) {
+        return Optional.ofNullable(slots.get(lane)).map(OfLane::new);
     }
 
     /** The counters of a lane; lanes beyond what the file has room for share the last ones. */

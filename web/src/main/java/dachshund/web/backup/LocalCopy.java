@@ -52,10 +52,12 @@ final class LocalCopy {
                 if (!Files.exists(counts)) {
                     continue;
                 }
-                try (Offered offered = new Offered(counts)) {
-                    Offered.OfLane lane = offered.of(name.substring(0, colon));
-                    long waiting = lane.offered() - lane.refused() - lane.aside() - lanes.getLong(3) - lanes.getLong(2);
-                    held.merge(destination, Math.max(0, waiting), Long::sum);
+                long settled = lanes.getLong(3) + lanes.getLong(2);
+                try (Offered offered = new Offered(counts)) { // another process counts in it: it is looked at only
+                    offered.find(name.substring(0, colon)).ifPresent(lane -> {
+                        long waiting = lane.offered() - lane.refused() - lane.aside() - settled;
+                        held.merge(destination, Math.max(0, waiting), Long::sum);
+                    });
                 }
             }
         }

@@ -16,6 +16,7 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.support.DefaultListableBeanFactory;
+import org.springframework.boot.context.event.ApplicationFailedEvent;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.boot.context.properties.bind.Binder;
 import org.springframework.context.ApplicationContextInitializer;
@@ -57,7 +58,7 @@ public final class EarlyStart implements ApplicationContextInitializer<Configura
             engine.close();
         });
         context.addApplicationListener(event -> {
-            if (event instanceof ApplicationReadyEvent) {
+            if (event instanceof ApplicationReadyEvent || event instanceof ApplicationFailedEvent) {
                 underWay.set(false);
             }
         });

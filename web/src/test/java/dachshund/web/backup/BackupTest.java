@@ -129,14 +129,20 @@ class BackupTest {
         Path file = folder.resolve("plant.backup");
         try (LocalStore local = new LocalStore(settings.var().resolve("local.db"));
                 Offered offered = new Offered(offeredAt)) {
-            local.settle(Map.of("0a0a0a0a:dest", new Settled("j", 50, 40, 38, 2, 0, 0, 0, 0)));
+            local.settle(Map.of(
+                    "0a0a0a0a:dest", new Settled("j", 50, 40, 38, 2, 0, 0, 0, 0),
+                    "0b0b0b0b:dest", new Settled("j", 50, 40, 38, 2, 0, 0, 0, 0)));
             offered.of("0a0a0a0a").atLeast(47);
             local.served("0a0a0a0a", NOW.minusSeconds(9));
             local.aside()
                     .keep("0a0a0a0a", "dest", "id1", NOW, List.of("v"), List.of("x"), "Column v is no number.", NOW);
             List<String> lines = new Backup(settings, 1000).make(file, PASSPHRASE, NOW);
             assertThat(lines).anyMatch(line -> line.contains("7 rows at most that were on their way to dest"));
+            assertThat(offered.find("0b0b0b0b")).as("looking writes nothing").isEmpty();
             local.remember("since", "then");
+        }
+        try (Offered again = new Offered(offeredAt)) {
+            assertThat(again.find("0b0b0b0b")).as("nor on disk").isEmpty();
         }
         DachshundSettings other = installation("two");
         Instant later = NOW.plusSeconds(86_400);
