@@ -12,6 +12,9 @@ passphrase() {
   export DACHSHUND_PASSPHRASE
 }
 
+# A file is meant as seen from where the command was called.
+from_there() { case "$1" in /*) echo "$1" ;; *) echo "$CALLED_FROM/$1" ;; esac; }
+
 backup_program() { # backup | restore | check   FILE
   java -Xmx1g -jar "$VAR/app/web/dachshund-web-0.1.0-run.jar" "$1" "$2" --dachshund.var="$VAR" --dachshund.database.port="$DB_PORT"
 }
@@ -37,7 +40,7 @@ backup_installation() { # [check] FILE
   [ -n "${1:-}" ] || fail "name the file of the backup." "./dachshund backup FILE, ./dachshund backup check FILE"
   passphrase "$word"
   ensure_packages run; build_if_changed
-  with_database backup_program "$word" "$1" || fail "the $word was not done."
+  with_database backup_program "$word" "$(from_there "$1")" || fail "the $word was not done."
   [ "$word" = backup ] && note "The backup is made. ./dachshund backup check $1 rehearses bringing it back." || note "The backup can be brought back. Nothing of the rehearsal is left."
 }
 
@@ -47,6 +50,6 @@ restore_installation() { # FILE
   passphrase restore
   mkdir -p "$RUN" "$LOGS"
   ensure_packages run; build_if_changed
-  with_database backup_program restore "$1" || fail "the backup was not brought back." "Nothing of it is left here."
+  with_database backup_program restore "$(from_there "$1")" || fail "the backup was not brought back." "Nothing of it is left here."
   note "It is brought back. ./dachshund start (or demo) goes on from there. See that the old machine does not run any more: both would record."
 }

@@ -52,7 +52,7 @@ public final class BackupCommand {
             lines.forEach(line -> System.out.println("  " + line));
             return 0;
         } catch (IOException | SQLException | RuntimeException cannot) {
-            System.err.println(cannot.getMessage());
+            System.err.println(cannot.getMessage() == null ? cannot.toString() : cannot.getMessage());
             return 1;
         }
     }
