@@ -14,8 +14,8 @@ import java.util.Random;
 
 /**
  * The database hangs, cuts its connections, does what is asked and does not say so, answers after a minute, can be read only:
- * it is the application's own as well as the destination. No row of a 20 ms recorder may be missing or there twice, and none
- * may have been made late because of it.
+ * it is the application's own as well as the destination. No row of a 20 ms recorder may be missing or there twice. How many
+ * ticks came too late is told, and is no promise of this drill.
  */
 final class DatabaseDrill implements Drill.Exercise {
 

@@ -13,8 +13,8 @@ import java.util.Random;
 
 /**
  * kill -9 of the application, of the database and of both, and stops that are asked for, while a row is written each 20 ms: at
- * any moment of recording, of starting and of a changeover. No row may be there twice, none may be missing but what was not on disk yet when the
- * application died.
+ * any moment of recording, of starting and of a changeover. No row may be there twice, none may be missing but what was not on
+ * disk yet when the application died.
  */
 final class KillDrill implements Drill.Exercise {
 
@@ -35,8 +35,13 @@ final class KillDrill implements Drill.Exercise {
         STOPPED
     }
 
-    /** The end of the application at a moment, or its asked-for stop. */
-    private record End(Instant at, boolean killed, String when) {}
+    /**
+     * The end of the application.
+     *
+     * @param at   when it was killed or asked to stop
+     * @param over when the process was gone: until then it may have made rows
+     */
+    private record End(Instant at, Instant over, String when) {}
 
     private final List<End> ends = new ArrayList<>();
     private Random random;
@@ -78,8 +83,9 @@ final class KillDrill implements Drill.Exercise {
     }
 
     private void stopped(Site site, String when) throws InterruptedException {
-        ends.add(new End(Instant.now(), false, when));
+        Instant at = Instant.now();
         long millis = site.stop();
+        ends.add(new End(at, Instant.now(), when));
         longestStop = Math.max(longestStop, millis);
         System.out.printf("%s %s, which took %d ms%n", Drill.time(), when, millis);
     }
@@ -115,7 +121,7 @@ final class KillDrill implements Drill.Exercise {
         }
         Instant at = Instant.now();
         site.kill();
-        ends.add(new End(at, true, when));
+        ends.add(new End(at, Instant.now(), when));
         if (victim == Victim.BOTH) {
             site.database().kill();
         }
@@ -135,7 +141,7 @@ final class KillDrill implements Drill.Exercise {
             Thread.sleep(random.nextInt(8000));
             at = Instant.now();
             site.kill();
-            ends.add(new End(at, true, "while it started"));
+            ends.add(new End(at, Instant.now(), "while it started"));
             System.out.printf("%s the application is killed while it starts%n", Drill.time());
             site.start();
         }
@@ -177,7 +183,7 @@ final class KillDrill implements Drill.Exercise {
                 "%n%-14s %9s %9s %9s %9s %12s  %s%n", "life", "rows", "doubled", "missing", "late", "lost ms", "ended");
         int end = 0;
         for (Life life : lives) {
-            while (end < ends.size() && ends.get(end).at().isBefore(life.first())) {
+            while (end < ends.size() && ends.get(end).over().isBefore(life.first())) {
                 System.out.printf(
                         "%-14s %9d %58s%n",
                         "-", 0, "killed before it recorded, " + ends.get(end).when());
@@ -193,7 +199,7 @@ final class KillDrill implements Drill.Exercise {
             long missing = life.missing() + (its.equals(ends.get(0)) ? 0 : life.lowest() - 1);
             boolean fine = life.doubled() == 0
                     && missing == 0
-                    && (!its.killed() || lost <= FORCED_EVERY_MILLIS + FORCE_MILLIS);
+                    && lost <= FORCED_EVERY_MILLIS + FORCE_MILLIS; // a stop that is asked for loses none at all
             System.out.printf(
                     "%-14x %9d %9d %9d %9d %12s  %s%s%n",
                     life.epoch(),
@@ -201,12 +207,12 @@ final class KillDrill implements Drill.Exercise {
                     life.doubled(),
                     missing,
                     life.skipped(),
-                    its.killed() ? lost : "-",
+                    lost,
                     its.when(),
                     fine ? "" : "  <<< NOT AS PROMISED");
             good &= fine;
             rows += life.rows();
-            mostLost = its.killed() ? Math.max(mostLost, lost) : mostLost;
+            mostLost = Math.max(mostLost, lost);
         }
         System.out.printf(
                 Locale.ROOT,
