@@ -15,6 +15,7 @@ import dachshund.engine.local.LocalStore;
 import dachshund.engine.recorder.Recorders;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Worker;
 import dachshund.engine.when.ActionPool;
 import java.nio.file.Path;
 import java.time.ZoneOffset;
@@ -31,17 +32,17 @@ final class RecorderRig implements AutoCloseable {
     final DestinationWriter writer;
     final Recorders recorders;
     private final LocalStore local;
-    private final Threads.Worker worker;
+    private final Worker worker;
 
     RecorderRig(Path folder, RowStore store, Batching batching, List<RecorderDefinition> designs) {
         local = new LocalStore(folder.resolve("local.db"));
-        Threads.Worker[] waiting = new Threads.Worker[1];
+        Worker[] waiting = new Worker[1];
         SegmentJournal journal = new SegmentJournal(
                 folder.resolve("journal"),
                 SegmentJournal.Limits.USUAL,
                 local.installation(),
                 SegmentJournal.Known.NOTHING,
-                () -> Optional.ofNullable(waiting[0]).ifPresent(Threads.Worker::wake));
+                () -> Optional.ofNullable(waiting[0]).ifPresent(Worker::wake));
         Offered offered = new Offered(folder.resolve("offered"));
         writer = new DestinationWriter("dest", "bench", journal, offered, store, batching, local, book, clock);
         worker = Threads.start("writer", writer::step);

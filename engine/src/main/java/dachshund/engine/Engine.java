@@ -33,6 +33,7 @@ import dachshund.engine.recorder.Resending;
 import dachshund.engine.source.Sources;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Worker;
 import dachshund.engine.when.ActionPool;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -81,8 +82,8 @@ public final class Engine implements AutoCloseable {
     private final CounterBook book = new CounterBook();
     private final LocalStore local;
     private final List<LinkKind> linkKinds;
-    private final Threads.Worker housekeeping;
-    private final Threads.Worker lookout;
+    private final Worker housekeeping;
+    private final Worker lookout;
     /** Why a definition could not be put to work, by its id. */
     private final Map<String, String> refused = new ConcurrentHashMap<>();
 
@@ -109,7 +110,7 @@ public final class Engine implements AutoCloseable {
 
     /** A destination at work: its writer and the thread that drives it. */
     private record Outlet(
-            DestinationDefinition definition, DestinationWriter writer, RowStore reading, Threads.Worker worker) {}
+            DestinationDefinition definition, DestinationWriter writer, RowStore reading, Worker worker) {}
 
     public Engine(Settings settings) {
         this.settings = settings;
@@ -254,14 +255,14 @@ public final class Engine implements AutoCloseable {
             reading = writing;
         }
         // The journal wakes the writer, which exists only after the journal.
-        Threads.Worker[] worker = new Threads.Worker[1];
+        Worker[] worker = new Worker[1];
         Map.Entry<String, Long> known = local.journal(destination.id());
         SegmentJournal journal = new SegmentJournal(
                 settings.folder().resolve("journal").resolve(destination.id()),
                 settings.journal(),
                 local.installation(),
                 new SegmentJournal.Known(known.getKey(), known.getValue()),
-                () -> Optional.ofNullable(worker[0]).ifPresent(Threads.Worker::wake));
+                () -> Optional.ofNullable(worker[0]).ifPresent(Worker::wake));
         DestinationWriter writer = new DestinationWriter(
                 destination.id(),
                 destination.name(),
@@ -320,13 +321,14 @@ public final class Engine implements AutoCloseable {
             return;
         }
         local.remember(TIDIED, today);
-        local.forgetPlaces(now.toLocalDate().minusDays(PLACES_KEPT_DAYS));
+        local.places().forget(now.toLocalDate().minusDays(PLACES_KEPT_DAYS));
+        local.designs().forget(now.toLocalDate().minusDays(PLACES_KEPT_DAYS));
         for (Outlet outlet : outlets.values()) {
             try {
                 outlet.reading()
                         .tidy(
                                 now.toInstant(),
-                                Set.copyOf(local.placesOf(outlet.definition().id())));
+                                Set.copyOf(local.places().of(outlet.definition().id())));
             } catch (RuntimeException cannot) {
                 LOG.error(
                         "Old files of {} could not be cleared away.",
@@ -338,7 +340,7 @@ public final class Engine implements AutoCloseable {
 
     /** Where rows of a recorder were written to last; names may be patterns. */
     public Optional<Place> lastPlace(String recorder, String destination) {
-        return local.places(Lane.name(recorder, destination)).stream()
+        return local.places().ofLane(Lane.name(recorder, destination)).stream()
                 .findFirst()
                 .map(Place::read);
     }

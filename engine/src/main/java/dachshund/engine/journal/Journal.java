@@ -80,10 +80,13 @@ public interface Journal extends AutoCloseable {
     /**
      * A stretch of the log and what it holds of a lane.
      *
-     * @param first position of the lane's first entry there
-     * @param nth   its running number
+     * @param first   position of the lane's first entry there
+     * @param last    position of its last one
+     * @param nth     running number of the first
+     * @param lastNth running number of the last
+     * @param entries fewer than the numbers say where some were altered on disk
      */
-    record Stretch(long first, long nth, long entries) {}
+    record Stretch(long first, long last, long nth, long lastNth, long entries) {}
 
     /**
      * Appends one entry; it is durable a little later, see {@link #durable}.

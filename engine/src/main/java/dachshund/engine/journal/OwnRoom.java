@@ -2,13 +2,11 @@ package dachshund.engine.journal;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentSkipListMap;
-import java.util.stream.Stream;
 
 /**
  * Room of its own for the entries of one lane that cannot go on, so that they hold up nobody else's space: copied file by
@@ -19,23 +17,21 @@ public final class OwnRoom {
     private static final String FOLDER = "apart";
     private static final int AT_A_TIME = 4;
 
+    private final Disk disk;
     private final Path folder;
     private final String lane;
     private final ConcurrentSkipListMap<Long, SegmentFile> files = new ConcurrentSkipListMap<>();
 
-    private OwnRoom(Path folder, String lane) {
+    private OwnRoom(Disk disk, Path folder, String lane) {
+        this.disk = disk;
         this.folder = folder;
         this.lane = lane;
     }
 
     /** The lanes of a journal that had room of their own at the last end, by name. */
     public static List<String> lanes(SegmentJournal journal) {
-        Path all = journal.folder().resolve(FOLDER);
-        if (!Files.isDirectory(all)) {
-            return List.of();
-        }
-        try (Stream<Path> folders = Files.list(all)) {
-            return folders.filter(Files::isDirectory)
+        try {
+            return journal.disk().in(journal.folder().resolve(FOLDER)).stream()
                     .map(each -> each.getFileName().toString())
                     .toList();
         } catch (IOException e) {
@@ -52,22 +48,45 @@ public final class OwnRoom {
         if (!lane.matches("[A-Za-z0-9-]{1,64}")) {
             throw new IllegalArgumentException("Not the name of a lane: " + lane);
         }
-        OwnRoom room = new OwnRoom(journal.folder().resolve(FOLDER).resolve(lane), lane);
-        if (Files.isDirectory(room.folder)) {
-            try (Stream<Path> all = Files.list(room.folder)) {
-                for (Path path : all.sorted().toList()) {
-                    SegmentFile file = SegmentFile.open(path);
-                    if (file.sealed()) {
-                        room.files.put(file.base(), file);
-                    } else {
-                        file.remove(); // it was being copied: the journal still has all of it
-                    }
+        OwnRoom room =
+                new OwnRoom(journal.disk(), journal.folder().resolve(FOLDER).resolve(lane), lane);
+        try {
+            List<Path> all = room.disk.in(room.folder);
+            for (Path path : all) {
+                SegmentFile file = SegmentFile.open(room.disk, path);
+                if (file.installation().isEmpty()) {
+                    file = file.of(journal.installation(), journal.id()); // its head was altered
                 }
-            } catch (IOException e) {
-                throw new UncheckedIOException("The room of lane " + lane + " cannot be opened.", e);
+                if (file.sealed()) {
+                    file.force(); // a process may have been killed before it had
+                    room.files.put(file.base(), file);
+                } else if (path.equals(all.get(all.size() - 1)) && journal.first() <= file.base()) {
+                    file.remove(); // it was being copied: the journal still has all of it, and what follows
+                } else {
+                    takeStock(file);
+                    journal.damaged(path.getFileName() + " of " + lane + ": its summary was altered on disk.");
+                    room.files.put(file.base(), file);
+                }
             }
+            if (!room.isEmpty()) {
+                room.disk.forceFolder(room.folder);
+            }
+        } catch (IOException e) {
+            throw new UncheckedIOException("The room of lane " + lane + " cannot be opened.", e);
         }
         return room;
+    }
+
+    /** Of a file that the journal gave back and whose summary was altered: its entries are there all the same. */
+    private static void takeStock(SegmentFile file) throws IOException {
+        FrameScanner scanner = file.scanAll(new Frame.Names());
+        long length = file.bytes();
+        long end = file.base();
+        for (Journal.Entry entry = scanner.next(length); entry != null; entry = scanner.next(length)) {
+            file.summary().add(entry);
+            end = entry.next();
+        }
+        file.seal(end, scanner.offset());
     }
 
     /**
@@ -96,9 +115,10 @@ public final class OwnRoom {
     }
 
     private void copy(SegmentFile source, long from) throws IOException {
-        Files.createDirectories(folder);
+        disk.makeFolder(folder);
         Summary summary = new Summary();
-        SegmentFile target = SegmentFile.begin(folder, source.base(), source.installation(), source.journal(), summary);
+        SegmentFile target =
+                SegmentFile.begin(disk, folder, source.base(), source.installation(), source.journal(), summary);
         FrameScanner scanner = source.scan(source.base(), new Frame.Names());
         byte[] name = lane.getBytes(java.nio.charset.StandardCharsets.UTF_8);
         long offset = SegmentFile.HEAD;
@@ -113,8 +133,9 @@ public final class OwnRoom {
                 summary.add(entry);
             }
         }
+        target.force(); // before the summary that says they are there
         target.seal(source.end(), offset);
-        SegmentFile.forceFolder(folder);
+        disk.forceFolder(folder);
         files.put(target.base(), target);
     }
 
@@ -160,7 +181,7 @@ public final class OwnRoom {
                 Map.Entry<Long, SegmentFile> first = files.pollFirstEntry();
                 first.getValue().remove();
                 if (files.isEmpty()) {
-                    Files.deleteIfExists(folder);
+                    disk.remove(folder);
                 }
             } catch (IOException e) {
                 throw new UncheckedIOException(e);

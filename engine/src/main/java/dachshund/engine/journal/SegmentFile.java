@@ -4,7 +4,6 @@ import java.io.IOException;
 import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.util.Optional;
@@ -23,6 +22,7 @@ final class SegmentFile {
     private static final long MARK = 0x4441_4348_4A52_4E31L;
     private static final int VERSION = 1;
 
+    private final Disk disk;
     private final Path path;
     private final FileChannel channel;
     private final long base;
@@ -35,7 +35,14 @@ final class SegmentFile {
     private volatile long entriesEnd;
 
     private SegmentFile(
-            Path path, FileChannel channel, long base, String installation, String journal, Summary summary) {
+            Disk disk,
+            Path path,
+            FileChannel channel,
+            long base,
+            String installation,
+            String journal,
+            Summary summary) {
+        this.disk = disk;
         this.path = path;
         this.channel = channel;
         this.base = base;
@@ -45,11 +52,11 @@ final class SegmentFile {
     }
 
     /** Begins a new file; on disk when this returns. */
-    static SegmentFile begin(Path folder, long base, String installation, String journal, Summary summary)
+    static SegmentFile begin(Disk disk, Path folder, long base, String installation, String journal, Summary summary)
             throws IOException {
         Path path = folder.resolve(String.format("%019d%s", base, ENDING));
         FileChannel channel =
-                FileChannel.open(path, StandardOpenOption.CREATE, StandardOpenOption.READ, StandardOpenOption.WRITE);
+                disk.open(path, StandardOpenOption.CREATE, StandardOpenOption.READ, StandardOpenOption.WRITE);
         channel.truncate(0);
         ByteBuffer head = ByteBuffer.allocate(HEAD);
         head.putLong(MARK).putInt(VERSION).put(installation.getBytes(StandardCharsets.US_ASCII));
@@ -59,21 +66,15 @@ final class SegmentFile {
         head.putInt(HEAD - 4, (int) crc.getValue());
         write(channel, head.array(), 0, HEAD, 0);
         channel.force(true);
-        forceFolder(folder);
-        return new SegmentFile(path, channel, base, installation, journal, summary);
-    }
-
-    static void forceFolder(Path folder) throws IOException {
-        try (FileChannel directory = FileChannel.open(folder, StandardOpenOption.READ)) {
-            directory.force(true);
-        }
+        disk.forceFolder(folder);
+        return new SegmentFile(disk, path, channel, base, installation, journal, summary);
     }
 
     /** Opens a file that is there. Its summary is empty where the file was not sealed. */
-    static SegmentFile open(Path path) throws IOException {
+    static SegmentFile open(Disk disk, Path path) throws IOException {
         String name = String.valueOf(path.getFileName());
         long base = Long.parseLong(name.substring(0, name.length() - ENDING.length()));
-        FileChannel channel = FileChannel.open(path, StandardOpenOption.READ, StandardOpenOption.WRITE);
+        FileChannel channel = disk.open(path, StandardOpenOption.READ, StandardOpenOption.WRITE);
         ByteBuffer head = ByteBuffer.allocate(HEAD);
         String installation = "";
         String journal = "";
@@ -87,7 +88,7 @@ final class SegmentFile {
                 journal = new String(text, 6, 16, StandardCharsets.US_ASCII);
             }
         }
-        SegmentFile file = new SegmentFile(path, channel, base, installation, journal, new Summary());
+        SegmentFile file = new SegmentFile(disk, path, channel, base, installation, journal, new Summary());
         Optional<Summary.Sealed> sealed = Summary.read(channel);
         if (sealed.isPresent()) {
             file.summary = sealed.get().summary();
@@ -99,7 +100,7 @@ final class SegmentFile {
 
     /** The same file with what a damaged head did not say. */
     SegmentFile of(String otherInstallation, String otherJournal) {
-        SegmentFile same = new SegmentFile(path, channel, base, otherInstallation, otherJournal, summary);
+        SegmentFile same = new SegmentFile(disk, path, channel, base, otherInstallation, otherJournal, summary);
         same.end = end;
         same.entriesEnd = entriesEnd;
         return same;
@@ -204,6 +205,6 @@ final class SegmentFile {
 
     void remove() throws IOException {
         channel.close();
-        Files.deleteIfExists(path);
+        disk.remove(path);
     }
 }

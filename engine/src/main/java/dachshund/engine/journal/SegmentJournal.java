@@ -1,11 +1,11 @@
 package dachshund.engine.journal;
 
-import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Hands;
+import dachshund.engine.thread.Worker;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.SecureRandom;
 import java.util.ArrayDeque;
@@ -19,7 +19,6 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.LongSupplier;
-import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -38,6 +37,7 @@ public final class SegmentJournal implements Journal {
     private static final int DAMAGE_KEPT = 50;
 
     private final Path folder;
+    private final Disk disk;
     private final Limits limits;
     private final String installation;
     private final Runnable onDurable;
@@ -46,7 +46,7 @@ public final class SegmentJournal implements Journal {
     private final Map<String, byte[]> names = new ConcurrentHashMap<>();
     private final List<String> damage = new ArrayList<>();
     private final Object appending = new Object();
-    private final Threads.Worker syncer;
+    private final Worker syncer;
     private String id = "";
     private Opened opened = Opened.NEW;
     private byte[] pending = new byte[1 << 16];
@@ -101,18 +101,33 @@ public final class SegmentJournal implements Journal {
 
     /** Opens the journal in a folder, which is made if it is not there. */
     public SegmentJournal(Path folder, Limits limits, String installation, Known known, Runnable onDurable) {
+        this(folder, Disk.OF_THE_MACHINE, Hands.THREADS, limits, installation, known, onDurable);
+    }
+
+    /**
+     * Opens the journal in a folder, which is made if it is not there.
+     *
+     * @param hands write and force what was appended
+     */
+    public SegmentJournal(
+            Path folder, Disk disk, Hands hands, Limits limits, String installation, Known known, Runnable onDurable) {
         this.folder = folder;
+        this.disk = disk;
         this.limits = limits;
         this.installation = installation;
         this.onDurable = onDurable;
         try {
-            Files.createDirectories(folder);
+            disk.makeFolder(folder);
             openSegments(known);
         } catch (IOException e) {
             throw new UncheckedIOException("The journal in " + folder + " cannot be opened.", e);
         }
         checkRoom();
-        this.syncer = Threads.start("journal-" + folder.getFileName(), this::syncStep);
+        this.syncer = hands.start("journal-" + folder.getFileName(), this::syncStep);
+    }
+
+    String installation() {
+        return installation;
     }
 
     /** Drawn when the journal began, 16 hexadecimal digits. */
@@ -125,26 +140,27 @@ public final class SegmentJournal implements Journal {
     }
 
     private void openSegments(Known known) throws IOException {
-        List<Path> files;
-        try (Stream<Path> all = Files.list(folder)) {
-            files = all.filter(file -> file.getFileName().toString().endsWith(SegmentFile.ENDING))
-                    .sorted()
-                    .toList();
-        }
+        List<Path> files = disk.in(folder).stream()
+                .filter(file -> file.getFileName().toString().endsWith(SegmentFile.ENDING))
+                .toList();
         for (Path path : files) {
-            SegmentFile file = SegmentFile.open(path);
+            SegmentFile file = SegmentFile.open(disk, path);
             if (file.bytes() < SegmentFile.HEAD) {
                 file.remove(); // begun, and the power went
                 continue;
             }
             segments.put(file.base(), file);
         }
+        disk.forceFolder(folder); // a process may have been killed before it had forced what it had begun
         segments.values().stream()
                 .map(SegmentFile::journal)
                 .filter(each -> !each.isEmpty())
                 .reduce((a, b) -> b)
                 .ifPresent(each -> id = each);
         boolean any = !segments.isEmpty();
+        if (id.isEmpty() && any) {
+            id = known.id(); // no head can be read, so it is taken for the one that was here
+        }
         if (id.isEmpty()) {
             id = String.format("%016x", new SecureRandom().nextLong());
         }
@@ -160,10 +176,14 @@ public final class SegmentJournal implements Journal {
                         + ": its head was altered on disk; its entries are read all the same.");
             }
         }
+        if (any) {
+            segments.lastEntry().getValue().force(); // what a killed process wrote is durable only now
+        }
         for (SegmentFile file : segments.values()) {
             if (!file.sealed()) {
                 take(file);
             }
+            end = Math.max(end, file.end()); // also behind a sealed one that no other was begun after
             file.summary().lanes().forEach((lane, each) -> atLeast(lane, each.lastNth()));
         }
         long floor = known.id().isEmpty() || known.id().equals(id) || !any ? known.floor() : 0;
@@ -177,11 +197,11 @@ public final class SegmentJournal implements Journal {
             }
             end = Math.max(end, floor);
             openSummary = new Summary();
-            segments.put(end, SegmentFile.begin(folder, end, installation, id, openSummary));
+            segments.put(end, SegmentFile.begin(disk, folder, end, installation, id, openSummary));
         } else if (!last.installation().equals(installation)) {
             last.seal(end, SegmentFile.HEAD + end - last.base());
             openSummary = new Summary();
-            segments.put(end, SegmentFile.begin(folder, end, installation, id, openSummary));
+            segments.put(end, SegmentFile.begin(disk, folder, end, installation, id, openSummary));
         } else {
             openSummary = last.summary();
         }
@@ -191,7 +211,7 @@ public final class SegmentJournal implements Journal {
 
     /** Takes stock of a file that was not sealed: the open one, or one that was cut off before its summary was written. */
     private void take(SegmentFile file) throws IOException {
-        file.force(); // what a killed process wrote is durable only now
+        file.force();
         boolean last = segments.higherKey(file.base()) == null;
         long length = file.bytes();
         FrameScanner scanner = file.scan(file.base(), new Frame.Names());
@@ -213,7 +233,7 @@ public final class SegmentJournal implements Journal {
         }
     }
 
-    private void damaged(String sentence) {
+    void damaged(String sentence) {
         LOG.error("{}: {}", folder, sentence);
         synchronized (damage) {
             if (damage.size() == DAMAGE_KEPT) {
@@ -296,7 +316,7 @@ public final class SegmentJournal implements Journal {
 
     private void checkRoom() {
         // 0 is also what is said where nobody knows; a disk that is really full says so when it is written.
-        long free = folder.toFile().getUsableSpace();
+        long free = disk.room(folder);
         remark = free == 0 ? "How much room the disk under " + folder + " has left is not known." : "";
         if (size() > limits.maxBytes()) {
             trouble = "The journal in " + folder + " is full (" + (limits.maxBytes() >> 20)
@@ -342,7 +362,7 @@ public final class SegmentJournal implements Journal {
         if (!open.sealed()) {
             open.seal(durable, SegmentFile.HEAD + durable - open.base());
         }
-        segments.put(durable, SegmentFile.begin(folder, durable, installation, id, roll.summary()));
+        segments.put(durable, SegmentFile.begin(disk, folder, durable, installation, id, roll.summary()));
         synchronized (appending) {
             rolls.poll();
         }
@@ -377,7 +397,8 @@ public final class SegmentJournal implements Journal {
         List<Stretch> found = new ArrayList<>();
         segments.values().forEach(file -> file.summary()
                 .of(lane)
-                .ifPresent(each -> found.add(new Stretch(each.first(), each.firstNth(), each.entries()))));
+                .ifPresent(each -> found.add(
+                        new Stretch(each.first(), each.last(), each.firstNth(), each.lastNth(), each.entries()))));
         return found;
     }
 
@@ -439,6 +460,10 @@ public final class SegmentJournal implements Journal {
 
     Path folder() {
         return folder;
+    }
+
+    Disk disk() {
+        return disk;
     }
 
     /** Asked after every batch, so files are removed by the thread that forces them. */

@@ -1,6 +1,7 @@
 package dachshund.engine.lane;
 
 import dachshund.core.time.PeriodText;
+import dachshund.core.time.PlantClock;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.Settled;
 import dachshund.engine.thread.Threads;
@@ -26,18 +27,21 @@ final class Cursors {
     private static final CompletableFuture<Void> NOTHING = CompletableFuture.completedFuture(null);
 
     private final LocalStore local;
+    private final PlantClock clock;
     private final Executor thread;
     private final Map<String, Settled> moved = new HashMap<>();
     private Map<String, Settled> beingKept = Map.of();
     private CompletableFuture<Void> keeping = NOTHING;
-    private long begun = System.nanoTime() - LATE.toNanos();
+    private long begun;
     private String refused = "";
     private long keepingUpTo;
     private long keptUpTo;
 
-    Cursors(LocalStore local, Executor thread) {
+    Cursors(LocalStore local, PlantClock clock, Executor thread) {
         this.local = local;
+        this.clock = clock;
         this.thread = thread;
+        this.begun = clock.nanos() - LATE.toNanos();
     }
 
     synchronized void moved(String lane, Settled settled) {
@@ -59,11 +63,11 @@ final class Cursors {
             }
             if (moved.isEmpty()) {
                 keptUpTo = Math.max(keptUpTo, needed);
-            } else if (System.nanoTime() - begun >= pause.toNanos()) {
+            } else if (clock.nanos() - begun >= pause.toNanos()) {
                 beingKept = Map.copyOf(moved);
                 moved.clear();
                 keepingUpTo = needed;
-                begun = System.nanoTime();
+                begun = clock.nanos();
                 Map<String, Settled> now = beingKept;
                 keeping = CompletableFuture.runAsync(() -> local.settle(now), thread);
             }
@@ -100,12 +104,20 @@ final class Cursors {
         return true;
     }
 
+    /** Whether how far a lane is is on disk, as it was told last. */
+    boolean keeps(String lane) {
+        boolean free = kept(Duration.ZERO);
+        synchronized (this) {
+            return !moved.containsKey(lane) && (free || !beingKept.containsKey(lane));
+        }
+    }
+
     /** What is wrong with the local disk, in a sentence; empty where nothing is. */
     synchronized String trouble() {
         if (!refused.isEmpty()) {
             return "The local disk refuses to keep how far the rows are: " + refused;
         }
-        boolean late = !keeping.isDone() && System.nanoTime() - begun > LATE.toNanos();
+        boolean late = !keeping.isDone() && clock.nanos() - begun > LATE.toNanos();
         return late ? "The local disk has not answered for more than " + PeriodText.roughly(LATE) + "." : "";
     }
 }

@@ -15,9 +15,12 @@ import dachshund.engine.journal.RowCodec;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.said.Said;
+import dachshund.engine.thread.Hands;
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
+import java.time.LocalDate;
 import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -26,7 +29,7 @@ import java.util.Optional;
 import java.util.Queue;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentLinkedQueue;
-import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.ExecutorService;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -59,7 +62,7 @@ public final class DestinationWriter implements AutoCloseable {
     private final Queue<Runnable> questions = new ConcurrentLinkedQueue<>();
     private volatile RowStore store;
     private volatile Batching batching;
-    private final ScheduledExecutorService keeper;
+    private final ExecutorService keeper;
     private final Trials trials;
     private final Together together;
     private final List<RowStore> left = new ArrayList<>();
@@ -84,6 +87,21 @@ public final class DestinationWriter implements AutoCloseable {
             LocalStore local,
             CounterBook book,
             PlantClock clock) {
+        this(destination, destinationName, journal, offered, store, batching, local, book, clock, Hands.THREADS);
+    }
+
+    /** @param hands beside the one that calls {@link #step} */
+    public DestinationWriter(
+            String destination,
+            String destinationName,
+            SegmentJournal journal,
+            Offered offered,
+            RowStore store,
+            Batching batching,
+            LocalStore local,
+            CounterBook book,
+            PlantClock clock,
+            Hands hands) {
 
         this.destinationName = destinationName;
         this.journal = journal;
@@ -93,8 +111,8 @@ public final class DestinationWriter implements AutoCloseable {
         this.batching = batching;
         this.local = local;
         this.clock = clock;
-        this.keeper = Threads.pool("cursors-" + destination, 1);
-        this.cursors = new Cursors(local, keeper);
+        this.keeper = hands.few("cursors-" + destination, 1);
+        this.cursors = new Cursors(local, clock, keeper);
         this.lanes = new Lanes(
                 destination,
                 destinationName,
@@ -104,7 +122,8 @@ public final class DestinationWriter implements AutoCloseable {
                 clock,
                 said,
                 lane -> cursors.moved(lane.name, lane.settled()));
-        this.feed = new LaneFeed(journal, () -> this.batching, lanes::of, lanes::all);
+        this.feed = new LaneFeed(
+                journal, local, () -> this.batching, lanes::of, lanes::all, lane -> cursors.keeps(lane.name));
         this.work = new LaneWork(
                 destination,
                 new TableKeeper(destinationName, local),
@@ -113,9 +132,17 @@ public final class DestinationWriter implements AutoCloseable {
                 clock,
                 () -> this.batching,
                 this::settled);
-        this.trials = new Trials(destination, clock, this::tryHead);
+        this.trials = new Trials(destination, hands, clock, this::tryHead);
         this.together = new Together(
-                destination, feed, work, () -> this.batching, clock, said, () -> trials.free(inUse), this::answered);
+                destination,
+                hands,
+                feed,
+                work,
+                () -> this.batching,
+                clock,
+                said,
+                () -> trials.free(inUse),
+                this::answered);
         lanes.openKnown();
     }
 
@@ -123,6 +150,8 @@ public final class DestinationWriter implements AutoCloseable {
     public LaneDesign design(RecorderDefinition recorder) {
         LaneDesign design = LaneDesign.of(recorder);
         feed.know(design);
+        local.designs()
+                .keep(design.key(), design.asEntry().document(), LocalDate.ofInstant(clock.now(), ZoneOffset.UTC));
         lanes.of(recorder.id());
         return design;
     }
@@ -327,6 +356,13 @@ public final class DestinationWriter implements AutoCloseable {
         }
         try {
             feed.fill();
+            for (Lane lane : feed.passOverAltered()) {
+                lane.said()
+                        .note(
+                                clock.now(),
+                                "Rows at the end of what was on disk were altered there, and are counted as damaged.");
+                settled(lane, 0);
+            }
             boolean more = knownOnDisk() && send(nanos);
             failing = "";
             return more ? 0 : IDLE_NANOS;

@@ -64,6 +64,8 @@ public final class Lane {
     OwnRoom room;
 
     Journal.Reader roomReader;
+    /** Whether all that is in its room was read: what follows stands in the journal. */
+    boolean roomRead;
     /** Whether the next rows may have landed already, because a connection broke or the application started anew. */
     boolean uncertain = true;
     /** Whether it is tried by itself, because something stands in its way. */
@@ -95,6 +97,11 @@ public final class Lane {
     int refusedInARow;
     /** How often its first row failed for a reason that nobody knows. */
     int unknownInARow;
+
+    /** The row that was at its head when that was asked last, and since when. */
+    private long headNth = -1;
+
+    private long headSince;
 
     private LaneState state = LaneState.ARMED;
     private String sentence = "";
@@ -145,6 +152,11 @@ public final class Lane {
     /** Rows on disk that are not settled. */
     long waiting() {
         return Math.max(0, lastOnDisk.getAsLong() - settled.nth());
+    }
+
+    /** Whether its next rows stand in room of its own. */
+    boolean readsRoom() {
+        return room != null && !roomRead;
     }
 
     /** Rows on disk that were not read into the queue. */
@@ -203,6 +215,15 @@ public final class Lane {
                 && a.row().id().installation().equals(b.row().id().installation());
     }
 
+    /** How many nanoseconds its first row has been seen to be the first. */
+    long headFor(long nanos) {
+        if (queue.getFirst().nth() != headNth) {
+            headNth = queue.getFirst().nth();
+            headSince = nanos;
+        }
+        return nanos - headSince;
+    }
+
     /** So many rows at the head are settled, one way or the other. */
     void settleHead(int rows, Settled.As as) {
         Waiting last = null;
@@ -213,6 +234,11 @@ public final class Lane {
             settled = settled.and(last.next(), last.nth(), rows, as);
             unknownInARow = 0;
         }
+    }
+
+    /** The rows up to a running number were altered on the local disk. */
+    void altered(long upTo) {
+        settled = settled.and(settled.position(), upTo, 0, Settled.As.LANDED);
     }
 
     /** Takes note of how many rows there are now, to know later which of them are old. */

@@ -6,6 +6,7 @@ import dachshund.engine.journal.Journal;
 import dachshund.engine.journal.OwnRoom;
 import dachshund.engine.journal.RowCodec;
 import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.local.LocalStore;
 import dachshund.engine.thread.Threads;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -15,6 +16,7 @@ import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Function;
+import java.util.function.Predicate;
 import java.util.function.Supplier;
 
 /**
@@ -34,25 +36,34 @@ final class LaneFeed {
     private static final long AHEAD = 16L << 20;
 
     private final SegmentJournal journal;
+    private final LocalStore local;
     private final Supplier<Batching> batching;
     private final Function<String, Lane> byRecorder;
     private final Supplier<Collection<Lane>> lanes;
+    private final Predicate<Lane> onDisk;
     private final Map<Long, Optional<LaneDesign>> designs = new ConcurrentHashMap<>();
     private final AtomicInteger queued = new AtomicInteger();
     private Journal.Reader reader;
     /** Rows that are being written, all lanes together. */
     private int leaving;
 
-    /** @param byRecorder the lane of a recorder, made if it is new */
+    /**
+     * @param byRecorder the lane of a recorder, made if it is new
+     * @param onDisk     whether it is on disk how far a lane is
+     */
     LaneFeed(
             SegmentJournal journal,
+            LocalStore local,
             Supplier<Batching> batching,
             Function<String, Lane> byRecorder,
-            Supplier<Collection<Lane>> lanes) {
+            Supplier<Collection<Lane>> lanes,
+            Predicate<Lane> onDisk) {
         this.journal = journal;
+        this.local = local;
         this.batching = batching;
         this.byRecorder = byRecorder;
         this.lanes = lanes;
+        this.onDisk = onDisk;
         this.reader = journal.read(0);
     }
 
@@ -62,7 +73,9 @@ final class LaneFeed {
 
     /** The design of a key, also of an earlier run; empty where it is lost or none that this version can read. */
     private Optional<LaneDesign> design(long key) {
-        return designs.computeIfAbsent(key, each -> journal.design(each).flatMap(LaneFeed::read));
+        return designs.computeIfAbsent(key, each -> journal.design(each)
+                .or(() -> local.designs().find(each))
+                .flatMap(LaneFeed::read));
     }
 
     private static Optional<LaneDesign> read(byte[] document) {
@@ -99,6 +112,35 @@ final class LaneFeed {
         leaving = 0;
     }
 
+    /**
+     * Entries at the end of a lane that were altered on disk come never, and no later one shows their gap: once everything up
+     * to there was read, nobody waits for them.
+     *
+     * @return the lanes that are settled further now
+     */
+    List<Lane> passOverAltered() {
+        List<Lane> further = new ArrayList<>();
+        for (Lane lane : lanes.get()) {
+            if (lane.tried || lane.blocked || !lane.queue.isEmpty() || lane.waiting() == 0) {
+                continue;
+            }
+            long upTo = 0;
+            if (lane.room != null) {
+                upTo = lane.readsRoom() ? 0 : lane.room.lastNth();
+            }
+            if (!lane.readsRoom() && !lane.behind) {
+                for (Journal.Stretch stretch : journal.stretches(lane.recorder)) {
+                    upTo = stretch.last() < reader.position() ? stretch.lastNth() : upTo;
+                }
+            }
+            if (upTo > lane.settled().nth()) {
+                lane.altered(upTo);
+                further.add(lane);
+            }
+        }
+        return further;
+    }
+
     /** Fills the queues from where it left off. */
     void fill() {
         lanes.get().forEach(this::fillFromRoom);
@@ -126,7 +168,7 @@ final class LaneFeed {
             if (entry.position() < lane.readTo || lane.behind) {
                 continue;
             }
-            if (lane.room != null || !wantsMore(lane)) {
+            if (lane.readsRoom() || !wantsMore(lane)) {
                 lane.behind = true;
                 full = lane.apart ? full : Math.min(full, entry.position());
                 continue;
@@ -149,7 +191,7 @@ final class LaneFeed {
 
     /** Whether the common reader may find something for the lane. */
     private boolean seeks(Lane lane) {
-        return !lane.behind && lane.room == null && lane.unread() > 0 && wantsMore(lane);
+        return !lane.behind && !lane.readsRoom() && lane.unread() > 0 && wantsMore(lane);
     }
 
     /** Begins again at the first place that a lane which has room now was passed over at. */
@@ -158,7 +200,7 @@ final class LaneFeed {
         for (Lane lane : lanes.get()) {
             // Half empty, so that not every row costs a way back.
             boolean wants = lane.behind
-                    && lane.room == null
+                    && !lane.readsRoom()
                     && lane.queue.size() - lane.leaving <= laneRoom() / 2
                     && wantsMore(lane);
             from = wants ? Math.min(from, lane.readTo) : from;
@@ -168,7 +210,7 @@ final class LaneFeed {
         }
         if (from != Long.MAX_VALUE) {
             long at = from;
-            lanes.get().forEach(lane -> lane.behind &= lane.readTo < at || lane.room != null);
+            lanes.get().forEach(lane -> lane.behind = lane.behind && (lane.readTo < at || lane.readsRoom()));
         }
     }
 
@@ -179,7 +221,7 @@ final class LaneFeed {
         }
         long from = Math.max(lane.readTo, reader.position());
         for (Journal.Stretch stretch : journal.stretches(lane.recorder)) {
-            if (stretch.nth() + stretch.entries() <= lane.settled().nth()) {
+            if (stretch.lastNth() <= lane.settled().nth()) {
                 continue;
             }
             Journal.Reader own = journal.read(Math.max(from, stretch.first()));
@@ -202,19 +244,25 @@ final class LaneFeed {
         if (lane.room == null || lane.tried) {
             return;
         }
+        if (!lane.readsRoom()) {
+            // Until it is on disk that they are settled, a loss of power would leave nothing to look them up by.
+            if (lane.settled().nth() >= lane.room.lastNth() && onDisk.test(lane)) {
+                lane.room.release(Long.MAX_VALUE);
+                lane.room = null;
+                lane.roomReader = null;
+            }
+            return;
+        }
         if (lane.roomReader == null) {
             lane.roomReader = lane.room.read(lane.readTo);
         }
         while (wantsMore(lane)) {
             Journal.Entry entry = lane.roomReader.next();
             if (entry == null) {
-                if (lane.queue.isEmpty() && !lane.faulted()) {
-                    lane.readTo = Math.max(lane.readTo, lane.room.end());
-                    lane.room.release(Long.MAX_VALUE);
-                    lane.room = null;
-                    lane.roomReader = null;
-                    lane.behind = true;
-                }
+                // What stands behind it is in the journal.
+                lane.readTo = Math.max(lane.readTo, lane.room.end());
+                lane.roomRead = true;
+                lane.behind = true;
                 return;
             }
             if (entry.kind() == Journal.Kind.DESIGN.letter()) {
@@ -274,6 +322,7 @@ final class LaneFeed {
         lane.queue.clear();
         lane.readTo = lane.cursor();
         lane.roomReader = null;
+        lane.roomRead = false;
         lane.behind = true;
         lane.blocked = false;
     }
@@ -292,7 +341,7 @@ final class LaneFeed {
         }
         long seen = rows.isEmpty() ? from : rows.get(rows.size() - 1).nth();
         for (Journal.Stretch stretch : journal.stretches(lane.recorder)) {
-            if (rows.size() < most && stretch.nth() + stretch.entries() - 1 > seen) {
+            if (rows.size() < most && stretch.lastNth() > seen) {
                 collect(lane, journal.read(stretch.first()), seen, most, rows);
                 break;
             }
@@ -340,8 +389,7 @@ final class LaneFeed {
 
     private long firstWaiting(Lane lane) {
         return journal.stretches(lane.recorder).stream()
-                .filter(stretch ->
-                        stretch.nth() + stretch.entries() - 1 > lane.settled().nth())
+                .filter(stretch -> stretch.lastNth() > lane.settled().nth())
                 .mapToLong(stretch -> Math.max(lane.cursor(), stretch.first()))
                 .findFirst()
                 .orElse(lane.cursor());
@@ -362,8 +410,10 @@ final class LaneFeed {
             if (!lane.apart) {
                 continue;
             }
-            // A lane that is being tried is left as it is; it is asked again at the next step.
-            if (!lane.tried && neededFrom(lane) < others && journal.oldestEnd() <= others) {
+            // A lane that is being tried is left as it is; it is asked again at the next step. What it had settled when
+            // its
+            // room begins is on disk: after a loss of power nothing before the room is looked for.
+            if (!lane.tried && onDisk.test(lane) && neededFrom(lane) < others && journal.oldestEnd() <= others) {
                 giveRoom(lane, others);
             }
             needed = Math.min(needed, lane.tried ? lane.triedFrom : neededFrom(lane));
@@ -373,10 +423,12 @@ final class LaneFeed {
 
     private void giveRoom(Lane lane, long others) {
         OwnRoom room = lane.room == null ? OwnRoom.of(journal, lane.recorder) : lane.room;
+        long before = room.end();
         room.take(journal, lane.cursor(), others);
-        if (lane.room == null && !room.isEmpty()) {
+        if (!room.isEmpty() && (lane.room == null || room.end() > before)) {
             lane.room = room;
             lane.roomReader = null;
+            lane.roomRead = false;
         }
     }
 }

@@ -123,7 +123,9 @@ final class LaneWork {
         return now.patience().isZero()
                 || lane.waiting() >= now.rows() && lane.queue.size() >= Math.min(now.rows(), LaneFeed.ALWAYS)
                 || !clock.now()
-                        .isBefore(lane.queue.getFirst().row().recordTime().plus(now.patience()));
+                        .isBefore(lane.queue.getFirst().row().recordTime().plus(now.patience()))
+                // Whatever the clock on the wall says by now, no row waits longer than that.
+                || lane.headFor(clock.nanos()) >= now.patience().toNanos();
     }
 
     static RowBatch batch(Lane lane, List<Lane.Waiting> rows) {
@@ -180,11 +182,21 @@ final class LaneWork {
             while (mark.isPresent()
                     && lane.queue.size() > before - batch.rows().size()
                     && lane.queue.getFirst().row().id().compareTo(mark.get()) <= 0) {
-                landed(lane, 1);
+                passed(lane);
             }
         }
         // Rows land in order: once one has not landed, none after it has.
         lane.uncertain = before - lane.queue.size() >= batch.rows().size();
+    }
+
+    /** The mark stands behind the row at the head: it has landed, or it was refused and set aside before the mark went on. */
+    private void passed(Lane lane) {
+        if (local.aside().holds(destination, lane.queue.getFirst().row().id().toString())) {
+            lane.settleHead(1, Settled.As.ASIDE);
+            settled.accept(lane, 1);
+        } else {
+            landed(lane, 1);
+        }
     }
 
     /** Writes rows from the head of the lane; a refused batch is halved until the refused row stands alone. */
@@ -208,7 +220,11 @@ final class LaneWork {
         }
         if (rows.size() > 1) {
             sendRows(store, lane, rows.subList(0, rows.size() / 2));
-            sendRows(store, lane, rows.subList(rows.size() / 2, rows.size()));
+            if (store.tellsOfAll()) {
+                sendRows(store, lane, rows.subList(rows.size() / 2, rows.size()));
+            }
+            // Else what landed has to be known on the local disk before more is written: the rest waits for the next
+            // step.
         } else if (problem.kind() == StoreProblem.Kind.DUPLICATE
                 && database.canFind(batch)
                 && database.landed(batch).contains(batch.rows().get(0).id())) {

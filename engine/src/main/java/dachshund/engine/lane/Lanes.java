@@ -117,12 +117,14 @@ final class Lanes {
             // Of another journal nothing is settled here; where nothing was known, what came before it was settled by
             // somebody.
             boolean anew = known.journal().isEmpty();
+            // A journal that gave nothing back yet has all there ever was, but what its disk altered.
+            boolean whole = journal.first() == 0 && room.isEmpty();
             List<Journal.Stretch> stretches = journal.stretches(recorder);
             long first = !room.isEmpty()
                     ? room.firstNth()
                     : stretches.isEmpty() ? 0 : stretches.get(0).nth();
             long last = Math.max(known.nth(), first - 1);
-            known = known.in(journal.id(), 0, last, anew ? last : 0, 0);
+            known = known.in(journal.id(), 0, last, anew && !whole ? last : 0, anew && whole ? last : 0);
         }
         long missing = counts.offered() - counts.refused() - counts.aside() - known.lost() - journal.last(recorder);
         if (missing > 0) {

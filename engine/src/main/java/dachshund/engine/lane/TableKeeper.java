@@ -54,7 +54,7 @@ final class TableKeeper {
         RecorderDefinition.Where where = under.where();
         LocalDate day = LocalDate.ofInstant(recordTime, ZoneOffset.UTC);
         try {
-            boolean known = local.knowsPlace(lane.name, under.name(), place.text());
+            boolean known = local.places().knows(lane.name, under.name(), place.text());
             Optional<Seen> unfit = known ? Optional.empty() : unfit(server, lane, place, day);
             if (unfit.isEmpty() && !place.database().isEmpty()) {
                 unfit = withoutDatabase(server, where, place.database());
@@ -84,7 +84,7 @@ final class TableKeeper {
                         plan.leftOut());
             }
             if (!known) {
-                local.keepPlace(lane.name, under.name(), place.text(), day);
+                local.places().keep(lane.name, under.name(), place.text(), day);
             }
             return new Seen.Ready(new TreeSet<>(plan.leftOut()));
         } catch (StoreProblem problem) {
@@ -105,7 +105,7 @@ final class TableKeeper {
         if (name.isPresent()) {
             return Optional.of(new Seen.Refused("The name " + place.words() + " cannot be used. " + name.get()));
         }
-        List<String> places = local.placesOpened(lane.name, day);
+        List<String> places = local.places().openedOn(lane.name, day);
         if (places.size() >= PlacePattern.MOST_A_DAY && !places.contains(place.text())) {
             return Optional.of(new Seen.Refused("Rows of " + day + " opened " + PlacePattern.MOST_A_DAY
                     + " tables or files in " + destinationName + " already; a day opens no more."));

@@ -6,7 +6,7 @@ import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.said.Said;
-import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Hands;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
@@ -43,6 +43,7 @@ final class Together implements AutoCloseable {
      */
     Together(
             String destination,
+            Hands hands,
             LaneFeed feed,
             LaneWork work,
             Supplier<Batching> batching,
@@ -57,7 +58,7 @@ final class Together implements AutoCloseable {
         this.said = said;
         this.free = free;
         this.answered = answered;
-        this.helpers = Threads.pool("writes-" + destination, MOST_AT_ONCE);
+        this.helpers = hands.few("writes-" + destination, MOST_AT_ONCE);
     }
 
     /** What goes out in one transaction, and what came of it. */

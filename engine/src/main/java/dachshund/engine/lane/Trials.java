@@ -3,11 +3,11 @@ package dachshund.engine.lane;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.time.PlantClock;
-import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Hands;
 import java.time.Duration;
 import java.util.Comparator;
 import java.util.List;
-import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.ExecutorService;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 
@@ -26,14 +26,14 @@ final class Trials {
         boolean of(RowStore store, Lane lane) throws StoreProblem;
     }
 
-    private final ThreadPoolExecutor threads;
+    private final ExecutorService threads;
     private final PlantClock clock;
     private final Try attempt;
     private final AtomicInteger running = new AtomicInteger();
     private volatile boolean answered;
 
-    Trials(String destination, PlantClock clock, Try attempt) {
-        this.threads = Threads.onDemand("trial-" + destination);
+    Trials(String destination, Hands hands, PlantClock clock, Try attempt) {
+        this.threads = hands.onDemand("trial-" + destination);
         this.clock = clock;
         this.attempt = attempt;
     }

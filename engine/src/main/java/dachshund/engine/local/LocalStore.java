@@ -14,7 +14,6 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Instant;
-import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -30,6 +29,8 @@ public final class LocalStore implements AutoCloseable {
 
     private final Connection connection;
     private final SetAsideRows aside;
+    private final PlacesOpened places;
+    private final KeptDesigns designs;
 
     /** A recorder stopped or a source paused by a person. */
     public record Stop(String by, Instant at, String why) {}
@@ -68,8 +69,6 @@ public final class LocalStore implements AutoCloseable {
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS kept_value (source TEXT NOT NULL, address TEXT NOT NULL, kind TEXT NOT NULL, value TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (source, address))");
                 statement.execute(
-                        "CREATE TABLE IF NOT EXISTS lane_place (lane TEXT NOT NULL, design TEXT NOT NULL, name TEXT NOT NULL, day TEXT NOT NULL, PRIMARY KEY (lane, design, name))");
-                statement.execute(
                         "CREATE TABLE IF NOT EXISTS minute (recorder TEXT NOT NULL, minute INTEGER NOT NULL, counts TEXT NOT NULL, PRIMARY KEY (recorder, minute))");
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS decision (lane TEXT PRIMARY KEY, up_to INTEGER NOT NULL, design TEXT NOT NULL, zone TEXT NOT NULL)");
@@ -83,6 +82,8 @@ public final class LocalStore implements AutoCloseable {
             throw new UncheckedIOException(e);
         }
         aside = new SetAsideRows(this, mostAside);
+        places = new PlacesOpened(this);
+        designs = new KeptDesigns(this);
     }
 
     synchronized <T> T run(Work<T> work) {
@@ -118,6 +119,14 @@ public final class LocalStore implements AutoCloseable {
         return statement;
     }
 
+    void make(String table) {
+        run(connection -> {
+            try (Statement statement = connection.createStatement()) {
+                return statement.execute("CREATE TABLE IF NOT EXISTS " + table);
+            }
+        });
+    }
+
     int update(String sql, Object... values) {
         return run(connection -> {
             try (PreparedStatement statement = prepare(connection, sql, values)) {
@@ -148,13 +157,6 @@ public final class LocalStore implements AutoCloseable {
         fact(name, value);
     }
 
-    /** Forgets names of tables and files that rows opened before the day; the newest of each lane stay. */
-    public void forgetPlaces(LocalDate before) {
-        update(
-                "DELETE FROM lane_place WHERE day < ? AND rowid NOT IN (SELECT MAX(rowid) FROM lane_place GROUP BY lane)",
-                before.toString());
-    }
-
     /** Six hexadecimal digits, drawn at the first call ever. */
     public synchronized String installation() {
         return fact("installation").orElseGet(() -> {
@@ -172,42 +174,7 @@ public final class LocalStore implements AutoCloseable {
         return epoch;
     }
 
-    /** Whether rows of this design were written to a table or file of that name before. */
-    public boolean knowsPlace(String lane, String design, String name) {
-        return run(connection -> {
-            try (PreparedStatement statement = prepare(
-                            connection,
-                            "SELECT 1 FROM lane_place WHERE lane = ? AND design = ? AND name = ?",
-                            lane,
-                            design,
-                            name);
-                    ResultSet rows = statement.executeQuery()) {
-                return rows.next();
-            }
-        });
-    }
-
-    /** @param day of the first row's record time there, UTC */
-    public void keepPlace(String lane, String design, String name, LocalDate day) {
-        update("INSERT INTO lane_place VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING", lane, design, name, day.toString());
-    }
-
-    /** The tables or files that rows of a lane opened on a day of record time. */
-    public List<String> placesOpened(String lane, LocalDate day) {
-        return names("SELECT DISTINCT name FROM lane_place WHERE lane = ? AND day = ?", lane, day.toString());
-    }
-
-    /** The tables or files that any recorder has written to in a destination. */
-    public List<String> placesOf(String destination) {
-        return names("SELECT DISTINCT name FROM lane_place WHERE lane LIKE '%:' || ?", destination);
-    }
-
-    /** The tables or files that rows of a lane were written to, each name once, newest first. */
-    public List<String> places(String lane) {
-        return names("SELECT name FROM lane_place WHERE lane = ? GROUP BY name ORDER BY MAX(rowid) DESC", lane);
-    }
-
-    private List<String> names(String sql, String... parameters) {
+    List<String> names(String sql, String... parameters) {
         return run(connection -> {
             try (PreparedStatement statement = prepare(connection, sql, (Object[]) parameters);
                     ResultSet rows = statement.executeQuery()) {
@@ -381,6 +348,14 @@ public final class LocalStore implements AutoCloseable {
     }
 
     /** The rows that are set aside. */
+    public PlacesOpened places() {
+        return places;
+    }
+
+    public KeptDesigns designs() {
+        return designs;
+    }
+
     public SetAsideRows aside() {
         return aside;
     }

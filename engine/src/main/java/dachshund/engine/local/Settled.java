@@ -52,7 +52,8 @@ public record Settled(
     }
 
     /** Begins to read another journal of the same lane. */
-    public Settled in(String other, long from, long last, long moreBefore, long moreLost) {
-        return new Settled(other, from, last, landed, aside, discarded, damaged, before + moreBefore, lost + moreLost);
+    public Settled in(String other, long from, long last, long moreBefore, long moreDamaged) {
+        return new Settled(
+                other, from, last, landed, aside, discarded, damaged + moreDamaged, before + moreBefore, lost);
     }
 }

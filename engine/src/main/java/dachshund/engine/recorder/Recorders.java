@@ -12,7 +12,9 @@ import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.LocalStore.Stop;
 import dachshund.engine.said.Said;
 import dachshund.engine.tag.TagTable;
+import dachshund.engine.thread.Hands;
 import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Worker;
 import dachshund.engine.when.ActionPool;
 import dachshund.engine.when.Schedule;
 import java.time.Duration;
@@ -42,7 +44,7 @@ public final class Recorders implements AutoCloseable {
     private final LocalStore local;
     private final ActionPool pool;
     private final Schedule schedule;
-    private final Threads.Worker worker;
+    private final Worker worker;
     private final Map<String, AtomicLong> sequences = new ConcurrentHashMap<>();
     private final Map<String, RecorderRun> runs = new ConcurrentHashMap<>();
     private final Map<String, ActionPool.Strand> strands = new ConcurrentHashMap<>();
@@ -64,6 +66,19 @@ public final class Recorders implements AutoCloseable {
             CounterBook book,
             LocalStore local,
             ActionPool pool) {
+        this(epoch, tags, plant, clock, book, local, pool, Hands.THREADS);
+    }
+
+    /** @param hands one that serves the ticks */
+    public Recorders(
+            RowId epoch,
+            TagTable tags,
+            Plant plant,
+            PlantClock clock,
+            CounterBook book,
+            LocalStore local,
+            ActionPool pool,
+            Hands hands) {
         this.epoch = epoch;
         this.tags = tags;
         this.plant = plant;
@@ -72,11 +87,11 @@ public final class Recorders implements AutoCloseable {
         this.local = local;
         this.stopped = local.stopped();
         // The schedule wakes its worker, which exists only after it.
-        Threads.Worker[] waiting = new Threads.Worker[1];
+        Worker[] waiting = new Worker[1];
         this.pool = pool;
         this.schedule =
-                new Schedule(clock, () -> Optional.ofNullable(waiting[0]).ifPresent(Threads.Worker::wake));
-        this.worker = Threads.start("schedule", schedule::runDue);
+                new Schedule(clock, () -> Optional.ofNullable(waiting[0]).ifPresent(Worker::wake));
+        this.worker = hands.start("schedule", schedule::runDue);
         waiting[0] = worker;
     }
 

@@ -120,13 +120,13 @@ public final class Threads {
         Runtime.getRuntime().addShutdownHook(new Thread(work, name));
     }
 
-    /** A running worker. */
-    public static final class Worker implements AutoCloseable {
+    /** A thread that does the step over and over. */
+    private static final class Repeating implements Worker {
 
         private final Thread thread;
         private volatile boolean stopped;
 
-        private Worker(String name, LongSupplier step) {
+        private Repeating(String name, LongSupplier step) {
             thread = new Thread(() -> run(step), name);
             thread.setDaemon(true);
         }
@@ -146,18 +146,12 @@ public final class Threads {
             }
         }
 
-        /** Ends the pause between two steps. */
+        @Override
         public void wake() {
             LockSupport.unpark(thread);
         }
 
-        /** Lets the present step end and waits for it, 10 s at most. */
         @Override
-        public void close() {
-            close(Duration.ofSeconds(10));
-        }
-
-        /** Lets the present step end and waits for it. False where it has not ended within the limit. */
         public boolean close(Duration limit) {
             stopped = true;
             wake();
@@ -176,7 +170,7 @@ public final class Threads {
      * @param step does one step and returns how many nanoseconds to pause before the next; 0 for none
      */
     public static Worker start(String name, LongSupplier step) {
-        Worker worker = new Worker(name, step);
+        Repeating worker = new Repeating(name, step);
         worker.thread.start();
         return worker;
     }

@@ -187,6 +187,48 @@ class SegmentJournalTest extends JournalContract {
     }
 
     @Test
+    void aJournalWhoseLastFileWasEndedAndNoOtherBegunGoesOnBehindIt() throws Exception {
+        String id;
+        try (SegmentJournal journal = open(SegmentJournal.Known.NOTHING)) {
+            id = journal.id();
+            for (int n = 0; n < 1500; n += 50) {
+                append(journal, n, n + 50);
+                int wanted = n + 50;
+                soon(() -> readAll(journal, 0).size() == wanted);
+            }
+        }
+        List<Path> all = files();
+        Files.delete(all.get(all.size() - 1)); // the power went before it was begun
+        try (SegmentJournal journal = open(new SegmentJournal.Known(id, 0))) {
+            int kept = readAll(journal, 0).size();
+            assertThat(kept).isPositive();
+            append(journal, 1500, 1520);
+            soon(() -> readAll(journal, 0).size() == kept + 20);
+            assertThat(readAll(journal, 0))
+                    .startsWith(expected(0, kept).toArray(String[]::new))
+                    .endsWith(expected(1500, 1520).toArray(String[]::new));
+        }
+    }
+
+    @Test
+    void aJournalWhoseOnlyHeadIsAlteredIsStillTheOneThatWasKnown() throws Exception {
+        String id;
+        try (SegmentJournal journal = open(SegmentJournal.Known.NOTHING)) {
+            id = journal.id();
+            append(journal, 0, 10);
+        }
+        byte[] altered = Files.readAllBytes(files().get(0));
+        altered[16] ^= 1;
+        Files.write(files().get(0), altered);
+        try (SegmentJournal journal = open(new SegmentJournal.Known(id, 0))) {
+            assertThat(journal.opened()).isEqualTo(SegmentJournal.Opened.SAME);
+            assertThat(journal.id()).isEqualTo(id);
+            assertThat(readAll(journal, 0)).isEqualTo(expected(0, 10));
+            assertThat(journal.damage()).hasSize(1);
+        }
+    }
+
+    @Test
     void rowsOfALaneThatStandsMoveToRoomOfTheirOwn() throws Exception {
         try (SegmentJournal journal = open(SegmentJournal.Known.NOTHING)) {
             for (int n = 0; n < 1500; n += 50) {

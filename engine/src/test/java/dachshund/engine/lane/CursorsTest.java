@@ -9,6 +9,7 @@ import static org.mockito.Mockito.verify;
 import static org.mockito.Mockito.verifyNoInteractions;
 import static org.mockito.Mockito.verifyNoMoreInteractions;
 
+import dachshund.engine.clock.SystemClock;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.Settled;
 import java.time.Duration;
@@ -27,7 +28,7 @@ class CursorsTest {
 
     @Test
     void whatMovedIsKeptOnceAndInOrder() {
-        Cursors cursors = new Cursors(local, Runnable::run);
+        Cursors cursors = new Cursors(local, new SystemClock(), Runnable::run);
         cursors.keep(0, Duration.ZERO);
         verifyNoInteractions(local);
         cursors.moved("a", at(10));
@@ -47,7 +48,7 @@ class CursorsTest {
     @Test
     void theWriterGoesOnWhileTheyAreKept() {
         ArrayDeque<Runnable> later = new ArrayDeque<>();
-        Cursors cursors = new Cursors(local, later::add);
+        Cursors cursors = new Cursors(local, new SystemClock(), later::add);
         cursors.moved("a", at(10));
         cursors.keep(0, Duration.ZERO);
         verifyNoInteractions(local);
@@ -62,7 +63,7 @@ class CursorsTest {
                 .doNothing()
                 .when(local)
                 .settle(any());
-        Cursors cursors = new Cursors(local, Runnable::run);
+        Cursors cursors = new Cursors(local, new SystemClock(), Runnable::run);
         cursors.moved("a", at(10));
         cursors.moved("b", at(5));
         cursors.keep(0, Duration.ZERO);
@@ -79,7 +80,7 @@ class CursorsTest {
     @Test
     void onlyWhatIsOnDiskIsGivenBack() {
         ArrayDeque<Runnable> later = new ArrayDeque<>();
-        Cursors cursors = new Cursors(local, later::add);
+        Cursors cursors = new Cursors(local, new SystemClock(), later::add);
         assertThat(cursors.keep(5, Duration.ZERO))
                 .as("nothing moved: all of it is on disk")
                 .isEqualTo(5);

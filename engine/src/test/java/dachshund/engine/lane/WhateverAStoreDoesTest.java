@@ -1,28 +1,20 @@
 package dachshund.engine.lane;
 
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.mockito.ArgumentMatchers.any;
-import static org.mockito.Mockito.doAnswer;
-import static org.mockito.Mockito.spy;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.destination.Batching;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.layout.Upkeep;
-import dachshund.core.row.Row;
 import dachshund.engine.journal.SegmentJournal;
-import dachshund.engine.local.LocalStore;
-import java.io.IOException;
 import java.nio.file.Files;
-import java.nio.file.Path;
 import java.time.Duration;
-import java.util.Comparator;
 import java.util.List;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
-import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Supplier;
 import java.util.stream.Stream;
@@ -295,51 +287,6 @@ class WhateverAStoreDoesTest extends WriterRig {
     }
 
     @Test
-    void aLocalDiskThatHangsOrRefusesIsSaidAndAFileGetsNoRowsThatItCouldNotFindAgain() throws Exception {
-        RecorderDefinition a = recorder(A, "a", true, false);
-        take(a, 1, 3);
-        drain();
-        restartWith(spy(new LocalStore(folder.resolve("local.db"))));
-        CountDownLatch hangs = new CountDownLatch(1);
-        // One answer for all of it: the disk is asked by another thread, also while it would be told how to answer
-        // next.
-        AtomicBoolean refuses = new AtomicBoolean();
-        doAnswer(call -> {
-                    hangs.await();
-                    if (refuses.get()) {
-                        throw new IllegalStateException("disk I/O error");
-                    }
-                    return call.callRealMethod();
-                })
-                .when(local)
-                .settle(any());
-        take(a, 3, 5);
-        until(() -> sequences("a").size() == 4);
-        take(a, 5, 7);
-        until(() -> sequences("a").size() == 6);
-        until(() -> writer.journalRemarks().toString().contains("local disk has not answered"));
-        store.tellsOfAll = false;
-        take(a, 7, 9);
-        until(() -> status(A).state() == LaneState.HOLDING);
-        assertThat(status(A).sentence()).contains("local disk has not answered");
-        assertThat(sequences("a")).as("written before it is known what landed").hasSize(6);
-        hangs.countDown();
-        drain();
-        assertThat(sequences("a")).isEqualTo(List.of(1L, 2L, 3L, 4L, 5L, 6L, 7L, 8L));
-        assertThat(writer.journalRemarks()).isEmpty();
-        adds(A, 8, 0);
-        refuses.set(true);
-        take(a, 9, 11);
-        until(() -> status(A).state() == LaneState.HOLDING
-                || writer.journalRemarks().toString().contains("disk I/O error"));
-        refuses.set(false);
-        take(a, 11, 13);
-        drain();
-        until(() -> writer.journalRemarks().isEmpty());
-        adds(A, 12, 0);
-    }
-
-    @Test
     void aLaneThatStandsDoesNotFillTheJournalOfTheOthers() throws Exception {
         close();
         limits = new SegmentJournal.Limits(400_000, 0, 20_000, 1);
@@ -382,62 +329,6 @@ class WhateverAStoreDoesTest extends WriterRig {
     }
 
     @Test
-    void aLostLocalStoreMakesNoRowLandElsewhereOrTwiceAndTheLanesGoOn() throws Exception {
-        RecorderDefinition a = recorder(A, "a", true, false);
-        RecorderDefinition b = recorder(B, "b", false, true);
-        take(a, 1, 51);
-        take(b, 1, 51);
-        drain();
-        store.away = true;
-        take(a, 51, 101);
-        take(b, 51, 101);
-        until(() -> status(A).state() == LaneState.HOLDING);
-        close();
-        remove(folder.resolve("local.db"), folder.resolve("local.db-wal"), folder.resolve("local.db-shm"));
-        epoch++;
-        open();
-        assertThat(writer.said()).anyMatch(line -> line.words().contains("knows nothing of the journal"));
-        store.away = false;
-        take(b, 101, 111); // the recorders are designed anew, in another order
-        take(a, 101, 111);
-        drain();
-        assertThat(store.rows("a"))
-                .hasSize(110)
-                .allMatch(row -> row.id().recorder().equals(A));
-        assertThat(store.rows("b"))
-                .hasSize(110)
-                .allMatch(row -> row.id().recorder().equals(B));
-        assertThat(store.rows("a").stream().map(Row::id)).doesNotHaveDuplicates();
-        assertThat(store.rows("b").stream().map(Row::id)).doesNotHaveDuplicates();
-        assertThat(status(A).account().difference()).isZero();
-    }
-
-    @Test
-    void aLostJournalIsSaidAndCountedAndNewRowsAreNotTakenForOldOnes() throws Exception {
-        RecorderDefinition a = recorder(A, "a", true, false);
-        take(a, 1, 51);
-        drain();
-        store.away = true;
-        take(a, 51, 71);
-        until(() -> status(A).state() == LaneState.HOLDING);
-        close();
-        try (Stream<Path> all = Files.walk(folder.resolve("journal"))) {
-            all.sorted(Comparator.reverseOrder()).forEach(WhateverAStoreDoesTest::removeOne);
-        }
-        epoch++;
-        open();
-        assertThat(writer.said()).anyMatch(line -> line.words().contains("is lost"));
-        store.away = false;
-        take(a, 1, 11);
-        drain();
-        assertThat(store.rows("a")).hasSize(60);
-        Account account = status(A).account();
-        assertThat(account.lost()).isEqualTo(20);
-        assertThat(account.landed()).isEqualTo(60);
-        assertThat(account.difference()).isZero();
-    }
-
-    @Test
     void aDestinationThatAnswersIsNotAwayThoughEveryLaneOfItStands() throws Exception {
         RecorderDefinition mayNotMake =
                 recorder(A, "a", true, false).withWheres(List.of(new Where("dest", "a", Upkeep.NONE, false)));
@@ -468,30 +359,13 @@ class WhateverAStoreDoesTest extends WriterRig {
     }
 
     @Test
-    void twoInstallationsWithOneConfigurationLandAllTheirRows() throws Exception {
-        RecorderDefinition byMark = recorder(A, "a", false, true);
-        take(byMark, 1, 51);
-        drain();
-        close();
-        folder = Files.createDirectory(folder.resolve("second"));
-        epoch = 50; // drawn a name that may sort before or after, and an older epoch
-        open();
-        take(byMark, 1, 51);
-        drain();
-        assertThat(store.rows("a")).hasSize(100);
-    }
-
-    private static void remove(Path... files) throws IOException {
-        for (Path file : files) {
-            Files.deleteIfExists(file);
-        }
-    }
-
-    private static void removeOne(Path file) {
-        try {
-            Files.delete(file);
-        } catch (IOException e) {
-            throw new java.io.UncheckedIOException(e);
-        }
+    void rowsThatWaitForOthersWaitNoLongerThoughTheClockIsSetBack() throws Exception {
+        batching = new Batching(1000, Duration.ofSeconds(5));
+        restart();
+        take(recorder(A, "a", true, false), 1, 5);
+        onDisk();
+        clock.set(Duration.ofHours(-1));
+        steps(40); // twelve seconds
+        assertThat(store.rows("a")).hasSize(4);
     }
 }

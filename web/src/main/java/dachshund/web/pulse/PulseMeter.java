@@ -4,6 +4,7 @@ import dachshund.core.outcome.Outcome;
 import dachshund.core.source.LinkState;
 import dachshund.engine.Engine;
 import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Worker;
 import java.io.IOException;
 import java.util.ArrayDeque;
 import java.util.Deque;
@@ -26,7 +27,7 @@ public class PulseMeter {
     private final PulseLine line;
     private final Deque<Long> landed = new ArrayDeque<>();
     private final List<SseEmitter> listeners = new CopyOnWriteArrayList<>();
-    private final Threads.Worker worker;
+    private final Worker worker;
     private volatile Pulse latest;
 
     /** Writes a pulse as the part of the page that shows it. */

@@ -1,6 +1,7 @@
 package dachshund.web.setup;
 
 import com.zaxxer.hikari.HikariDataSource;
+import dachshund.engine.thread.Worker;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
@@ -35,7 +36,7 @@ public class OwnDatabase {
     private volatile boolean ready;
     private volatile boolean answers;
     private volatile String trouble = "Our own database has not answered yet.";
-    private dachshund.engine.thread.Threads.Worker watcher;
+    private Worker watcher;
 
     OwnDatabase(DachshundSettings settings, DataSource dataSource) {
         this.settings = settings.database();

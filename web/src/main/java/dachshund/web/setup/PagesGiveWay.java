@@ -1,6 +1,7 @@
 package dachshund.web.setup;
 
 import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Worker;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -34,7 +35,7 @@ class PagesGiveWay {
     private static final long EVERY_NANOS = 5_000_000_000L;
 
     private final Set<String> given = new HashSet<>();
-    private Threads.Worker worker;
+    private Worker worker;
 
     @EventListener(ApplicationReadyEvent.class)
     synchronized void begin() {
