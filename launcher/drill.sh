@@ -3,10 +3,10 @@
 drill() { # NAME [OPTIONS]
   case "${1:-}" in
     bare) drill_bare "${2:-all}" ;;
-    kill|database|backup)
+    simulator|kill|database|backup)
       ensure_packages demo && build_if_changed
       java -Xmx1g "-Dbench.application=$VAR/app/web/dachshund-web-0.1.0-run.jar" -jar bench/target/dachshund-bench-0.1.0-run.jar drill "$@" ;;
-    *) usage; fail "There is no drill \"${1:-}\"." "There are: kill, database, backup, bare." ;;
+    *) usage; fail "There is no drill \"${1:-}\"." "There are: simulator, kill, database, backup, bare." ;;
   esac
 }
 

@@ -13,6 +13,7 @@ public final class Drill {
     private static final Map<String, Exercise> EXERCISES = new LinkedHashMap<>();
 
     static {
+        EXERCISES.put("simulator", new SimulatorDrill());
         EXERCISES.put("kill", new KillDrill());
         EXERCISES.put("database", new DatabaseDrill());
         EXERCISES.put("backup", new BackupDrill());

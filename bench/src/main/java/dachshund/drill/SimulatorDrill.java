@@ -1,0 +1,94 @@
+package dachshund.drill;
+
+import ch.qos.logback.classic.Level;
+import ch.qos.logback.classic.Logger;
+import dachshund.drill.simulation.Simulation;
+import dachshund.standins.PrivateProcess;
+import java.io.IOException;
+import java.io.PrintWriter;
+import java.io.StringWriter;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import java.util.concurrent.atomic.AtomicLong;
+import org.slf4j.LoggerFactory;
+
+/** Some lives each of many simulated machines, under the faults of a seed: {@code --seeds=10000 --seed=1}; one alone tells what happened. */
+final class SimulatorDrill implements Drill.Exercise {
+
+    private static final int SHOWN = 5;
+
+    @Override
+    public boolean run(Drill.Options options) throws Exception {
+        int first = options.number("seed", 1);
+        int count = options.number("seeds", 10_000);
+        boolean tells = count == 1;
+        // A simulated machine complains of everything that is done to it.
+        ((Logger) LoggerFactory.getLogger("dachshund.engine")).setLevel(Level.OFF);
+        AtomicLong rows = new AtomicLong();
+        AtomicLong lives = new AtomicLong();
+        AtomicLong lost = new AtomicLong();
+        List<String> wrong = new ArrayList<>();
+        ExecutorService threads =
+                Executors.newFixedThreadPool(Runtime.getRuntime().availableProcessors());
+        List<Future<?>> all = new ArrayList<>();
+        for (int i = 0; i < count; i++) {
+            long seed = (long) first + i;
+            all.add(threads.submit(() -> {
+                Simulation.Outcome outcome = one(seed, tells);
+                rows.addAndGet(outcome.rows());
+                lives.addAndGet(outcome.lives());
+                lost.addAndGet(outcome.lost());
+                if (tells) {
+                    System.out.print(outcome.told());
+                }
+                if (!outcome.wrong().isEmpty()) {
+                    synchronized (wrong) {
+                        wrong.add("seed " + seed + ": "
+                                + String.join(
+                                        "\n  ",
+                                        outcome.wrong()
+                                                .subList(
+                                                        0,
+                                                        Math.min(
+                                                                4,
+                                                                outcome.wrong().size()))));
+                    }
+                }
+                return null;
+            }));
+        }
+        try {
+            for (Future<?> each : all) {
+                each.get();
+            }
+        } finally {
+            threads.shutdownNow();
+        }
+        wrong.stream().limit(options.number("show", SHOWN)).forEach(System.out::println);
+        System.out.printf(
+                "%,d seeds, %,d lives: %,d rows in the tables; %,d changes lost whose bytes were not forced when the power went; %d seeds are wrong.%n",
+                count, lives.get(), rows.get(), lost.get(), wrong.size());
+        return wrong.isEmpty();
+    }
+
+    private static Simulation.Outcome one(long seed, boolean tells) throws IOException {
+        Path memory = Path.of("/dev/shm");
+        Path folder = Files.isDirectory(memory)
+                ? Files.createTempDirectory(memory, "dachshund-simulation")
+                : Files.createTempDirectory("dachshund-simulation");
+        try {
+            return Simulation.run(seed, folder, tells);
+        } catch (RuntimeException | Error thrown) {
+            StringWriter trace = new StringWriter();
+            thrown.printStackTrace(new PrintWriter(trace));
+            return new Simulation.Outcome(0, 0, 0, List.of("it threw " + trace), "");
+        } finally {
+            PrivateProcess.remove(folder);
+        }
+    }
+}

@@ -1,0 +1,399 @@
+package dachshund.drill.simulation;
+
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.destination.Batching;
+import dachshund.core.row.Row;
+import dachshund.core.row.RowId;
+import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.lane.Account;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
+
+/**
+ * Some lives of one machine under the faults of one seed: a disk that forgets, tears, flips, fails and fills, destinations that
+ * misbehave, a clock that is set, changeovers, and an end at any moment. Afterwards everything is well again, what waits is
+ * written, and what is in the tables is compared with what the plant said, not with what the machine says of itself alone.
+ */
+public final class Simulation {
+
+    private static final int MOST_LIVES = 5;
+    private static final int MOMENTS = 220;
+    /** So often everything has its turn after all faults are over; what has not landed then never will. */
+    private static final int PATIENCE = 60_000;
+
+    private final World world;
+    private final Path folder;
+    private final ForgetfulDisk disk;
+    private final Map<String, Tables> destinations = new TreeMap<>();
+    private final SegmentJournal.Limits limits;
+    private final Batching batching;
+    /** What each tag counted to. */
+    private final Map<String, Integer> counted = new HashMap<>();
+    /** Of each record and value: what may be said of it afterwards. */
+    private final Map<Records, Map<Integer, Said>> said = new TreeMap<>();
+
+    private final Map<Records, Boolean> wider = new HashMap<>();
+    private final List<String> wrong = new ArrayList<>();
+    private boolean countsAged;
+    private int flips;
+    private boolean fills;
+
+    /** A change of the plant that a row was due for. */
+    private static final class Said {
+
+        /** There may be no row: nobody listened, or it was the first look after a start. */
+        private boolean optional;
+        /** Position behind it, by destination, in the life it was said in. */
+        private final Map<String, Long> behind = new HashMap<>();
+        /** Destinations where the bytes of it had not been forced when the power went. */
+        private final List<String> unforced = new ArrayList<>();
+        /** Destinations whose journal took no row then. */
+        private final List<String> refused = new ArrayList<>();
+    }
+
+    /**
+     * What came of it.
+     *
+     * @param rows  in all tables
+     * @param lives how often the machine was started
+     * @param lost  rows of changes that a loss of power took
+     * @param wrong what is not as promised, in sentences
+     */
+    public record Outcome(long rows, int lives, long lost, List<String> wrong, String told) {}
+
+    private Simulation(long seed, Path folder, boolean tells) {
+        this.world = new World(seed, tells);
+        this.folder = folder;
+        this.disk = new ForgetfulDisk(world);
+        boolean files = world.chance(0.4);
+        destinations.put("a", new Tables(world, false));
+        destinations.put("b", new Tables(world, files));
+        fills = world.chance(0.2);
+        limits = new SegmentJournal.Limits(fills ? 20_000 : 10_000_000, 1000, 500L * world.some(20), 100);
+        batching = world.chance(0.3)
+                ? new Batching(world.some(20), Duration.ofSeconds(world.some(5)))
+                : new Batching(world.some(50), Duration.ZERO);
+        for (Records each : Records.values()) {
+            said.put(each, new TreeMap<>());
+        }
+    }
+
+    /**
+     * @param folder empty, for the local store
+     * @param tells  whether it keeps an account of what happened, to be read
+     */
+    public static Outcome run(long seed, Path folder, boolean tells) {
+        return new Simulation(seed, folder, tells).run();
+    }
+
+    private Outcome run() {
+        int lives = world.some(MOST_LIVES);
+        for (int i = 0; i < lives && wrong.isEmpty(); i++) {
+            live();
+        }
+        long lost = wrong.isEmpty() ? endWell() : 0;
+        long rows = destinations.values().stream()
+                .flatMap(each -> each.tables().stream().map(each::rows))
+                .mapToLong(List::size)
+                .sum();
+        return new Outcome(rows, lives + 1, lost, wrong, world.told());
+    }
+
+    private List<RecorderDefinition> designs() {
+        return List.of(Records.values()).stream()
+                .map(each -> each.design(wider.getOrDefault(each, false)))
+                .toList();
+    }
+
+    private void live() {
+        world.tell("a start");
+        double ending = world.chance(0.7) ? 0.02 / world.some(20) : 0;
+        disk.failing =
+                ""; // a journal that cannot be opened is refused with a sentence; here it would only be a short life
+        world.begin(() -> {});
+        world.mayEnd(ending);
+        Machine machine = null;
+        Map<String, byte[]> older = Map.of();
+        Map<String, Integer> heard = new HashMap<>();
+        try {
+            machine = new Machine(world, disk, folder, destinations, limits, batching);
+            machine.changeover(designs());
+            int moments = world.some(MOMENTS);
+            for (int i = 0; i < moments && !world.ended(); i++) {
+                moment(machine, heard);
+                if (world.chance(0.02)) {
+                    older = machine.countsNow();
+                }
+            }
+        } catch (World.Ended ended) {
+            world.tell("ended at a moment of its own");
+        }
+        end(machine, older);
+    }
+
+    private void moment(Machine machine, Map<String, Integer> heard) {
+        double what = world.random.nextDouble();
+        if (what < 0.25) {
+            change(machine, heard);
+        } else if (what < 0.75) {
+            machine.step();
+        } else if (what < 0.90) {
+            world.pass(Duration.ofMillis(world.some(1200)));
+        } else {
+            fault(machine);
+        }
+    }
+
+    private void change(Machine machine, Map<String, Integer> heard) {
+        List<Records> all = List.of(Records.values()).stream()
+                .filter(each -> !each.tag.isEmpty())
+                .toList();
+        Records record = all.get(world.random.nextInt(all.size()));
+        int times = world.chance(0.1) ? world.some(30) : 1;
+        for (int i = 0; i < times; i++) {
+            int value = counted.merge(record.tag, 1, Integer::sum);
+            Said one = new Said();
+            one.optional = heard.merge(record.tag, 1, Integer::sum) == 1;
+            said.get(record).put(value, one);
+            Map<String, Long> before = refused(machine, record);
+            machine.offer(record.tag, value);
+            one.optional |= world.ended();
+            world.tell(record + " says " + value + " " + machine.end(record.destinations.get(0)));
+            refused(machine, record).forEach((destination, count) -> {
+                if (count > before.get(destination)) {
+                    one.refused.add(destination);
+                } else {
+                    one.behind.put(destination, machine.end(destination));
+                }
+            });
+        }
+    }
+
+    private static Map<String, Long> refused(Machine machine, Records record) {
+        return record.destinations.stream()
+                .collect(Collectors.toMap(
+                        each -> each, each -> machine.account(each, record.id).refused()));
+    }
+
+    private void fault(Machine machine) {
+        Tables some = destinations.get(world.chance(0.5) ? "a" : "b");
+        List<String> tables = some.tables();
+        String table = tables.isEmpty() ? "" : tables.get(world.random.nextInt(tables.size()));
+        switch (world.random.nextInt(10)) {
+            case 0 -> some.away = world.chance(0.6);
+            case 1 -> some.trouble = world.chance(0.5) ? 0.3 * world.random.nextDouble() : 0;
+            case 2 -> some.inUse = world.chance(0.5) ? table : "";
+            case 3 -> some.missing = world.chance(0.4) ? table : "";
+            case 4 -> disk.failing = world.chance(0.4) ? "Input/output error" : "";
+            case 5 -> disk.room = world.chance(0.3) ? 10 : 1L << 40;
+            case 6 -> {
+                if (world.chance(0.3)) {
+                    world.set(Duration.ofSeconds(world.random.nextInt(7200) - 3600));
+                }
+            }
+            case 7 -> {
+                Records record = Records.values()[world.random.nextInt(Records.values().length)];
+                wider.put(record, !wider.getOrDefault(record, false));
+                world.tell("a changeover of " + record);
+                machine.changeover(designs());
+            }
+            case 8 -> {
+                if (world.chance(0.1) && disk.flip()) {
+                    flips++;
+                }
+            }
+            default -> world.pass(Duration.ofSeconds(world.some(20)));
+        }
+    }
+
+    private void end(Machine machine, Map<String, byte[]> older) {
+        boolean byItself = world.ended();
+        if (!byItself && world.chance(0.3)) {
+            world.tell("a stop");
+            try {
+                machine.stop();
+            } catch (World.Ended ended) {
+                world.tell("ended while it stopped");
+            }
+            if (!world.ended()) {
+                forget(machine, !disk.failing.isEmpty());
+                return;
+            }
+        }
+        if (!world.ended()) {
+            world.end();
+        }
+        boolean power = world.chance(0.5);
+        world.tell(power ? "the power goes" : "killed");
+        if (machine != null) {
+            boolean ages = power && !older.isEmpty() && world.chance(0.5);
+            countsAged |= ages;
+            machine.leave(ages ? older : Map.of());
+        }
+        if (power) {
+            disk.losePower();
+        }
+        forget(machine, true);
+    }
+
+    /** Rows of this life whose bytes were not forced when it was cut off may be gone. */
+    private void forget(Machine machine, boolean cutOff) {
+        if (machine != null) {
+            destinations.keySet().forEach(each -> world.tell(each + " is forced up to " + machine.durable(each)));
+        }
+        said.values().forEach(all -> all.values().forEach(one -> {
+            one.behind.forEach((destination, position) -> {
+                if (cutOff && position > machine.durable(destination)) {
+                    one.unforced.add(destination);
+                }
+            });
+            one.behind.clear();
+        }));
+    }
+
+    private void well() {
+        disk.failing = "";
+        disk.room = 1L << 40;
+        destinations.values().forEach(each -> {
+            each.away = false;
+            each.trouble = 0;
+            each.inUse = "";
+            each.missing = "";
+        });
+    }
+
+    /** The last life, without faults, to its end; how many rows of changes were lost. */
+    private long endWell() {
+        world.tell("everything is well again");
+        well();
+        world.mayEnd(0);
+        world.begin(() -> {});
+        Machine machine = new Machine(world, disk, folder, destinations, limits, batching);
+        machine.changeover(designs());
+        drain(machine);
+        machine.changeover(List.of()); // a tick that is due already is served
+        drain(machine);
+        long lost = judge(machine);
+        machine.stop();
+        return lost;
+    }
+
+    private void drain(Machine machine) {
+        for (int i = 0; machine.waiting() > 0 && i < PATIENCE; i++) {
+            machine.step();
+            world.pass(Duration.ofMillis(20));
+        }
+    }
+
+    private long judge(Machine machine) {
+        long lost = 0;
+        for (Records record : Records.values()) {
+            for (String destination : record.destinations) {
+                lost += judge(machine, record, destination);
+            }
+        }
+        if (!wrong.isEmpty()) {
+            wrong.add(machine.remarks());
+        }
+        return lost;
+    }
+
+    private long judge(Machine machine, Records record, String destination) {
+        String lane = record + " into " + destination;
+        List<Row> rows = destinations.get(destination).rows(record.table());
+        Account account = machine.account(destination, record.id);
+        List<String> aside = machine.asideRows(destination, record.id);
+        boolean designGone =
+                flips > 0 && machine.status(destination, record.id).sentence().startsWith("The design");
+        if (designGone) {
+            return 0; // a flipped bit took the design: its rows stand, and say so
+        }
+        if (account.waiting() > 0) {
+            wrong.add(lane + ": " + account.waiting() + " rows never landed.");
+            return 0;
+        }
+        Map<RowId, Long> ids =
+                rows.stream().map(Row::id).collect(Collectors.groupingBy(id -> id, Collectors.counting()));
+        ids.forEach((id, times) -> {
+            if (times > 1) {
+                wrong.add(lane + ": " + id + " is there " + times + " times.");
+            }
+        });
+        for (int i = 1; i < rows.size(); i++) {
+            if (rows.get(i - 1).id().compareTo(rows.get(i).id()) > 0) {
+                wrong.add(lane + ": " + rows.get(i).id() + " stands behind "
+                        + rows.get(i - 1).id() + ".");
+            }
+        }
+        if (account.difference() != 0) {
+            wrong.add(lane + ": the account does not add up: " + account);
+        }
+        // Of a row that had landed and was altered on the local disk before that was known there, nobody can tell.
+        if (Math.abs(account.landed() + account.before() - rows.size()) > flips) {
+            wrong.add(lane + ": " + rows.size() + " rows are there: " + account);
+        }
+        if (Math.abs(account.aside() - aside.size()) > flips) {
+            wrong.add(lane + ": " + aside.size() + " rows are set aside: " + account);
+        }
+        return record.tag.isEmpty() ? 0 : compare(record, destination, rows, aside, account);
+    }
+
+    /** What the plant said with what there is. */
+    private long compare(Records record, String destination, List<Row> rows, List<String> aside, Account account) {
+        String lane = record + " into " + destination;
+        Map<Integer, Integer> found = new TreeMap<>();
+        rows.forEach(row -> found.merge(value(row), 1, Integer::sum));
+        aside.forEach(row -> found.merge(value(row), 1, Integer::sum));
+        long lost = 0;
+        List<Integer> missing = new ArrayList<>();
+        long refused = 0;
+        for (Map.Entry<Integer, Said> each : said.get(record).entrySet()) {
+            int times = found.getOrDefault(each.getKey(), 0);
+            Said one = each.getValue();
+            if (times > 1) {
+                wrong.add(lane + ": the value " + each.getKey() + " is there " + times + " times.");
+            } else if (times == 0 && !one.optional && one.refused.contains(destination)) {
+                refused++;
+            } else if (times == 0 && !one.optional && one.unforced.contains(destination)) {
+                lost++;
+            } else if (times == 0 && !one.optional) {
+                missing.add(each.getKey());
+            }
+        }
+        if (!countsAged && refused > account.refused()) {
+            wrong.add(lane + ": " + refused + " values were refused, and not all of them are counted: " + account);
+        }
+        if (missing.size() > flips) {
+            wrong.add(lane + ": said, forced and nowhere: " + missing + ": " + account + ", " + flips
+                    + " bits were flipped.");
+        }
+        if (!countsAged && flips == 0 && lost > account.lost() + account.damaged()) {
+            wrong.add(lane + ": " + lost + " values are lost, and not all of them are counted: " + account);
+        }
+        return lost;
+    }
+
+    private static int value(Row row) {
+        for (Object cell : row.cells()) {
+            if (cell instanceof Double value) {
+                return value.intValue();
+            }
+        }
+        return -1;
+    }
+
+    private static int value(String row) {
+        for (String cell : row.split(" ")) {
+            if (cell.matches("[0-9]+([.]0)?")) {
+                return (int) Double.parseDouble(cell);
+            }
+        }
+        return -1;
+    }
+}
