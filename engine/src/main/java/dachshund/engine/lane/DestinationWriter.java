@@ -150,8 +150,11 @@ public final class DestinationWriter implements AutoCloseable {
     public LaneDesign design(RecorderDefinition recorder) {
         LaneDesign design = LaneDesign.of(recorder);
         feed.know(design);
-        local.designs()
-                .keep(design.key(), design.asEntry().document(), LocalDate.ofInstant(clock.now(), ZoneOffset.UTC));
+        LocalDate day = LocalDate.ofInstant(clock.now(), ZoneOffset.UTC);
+        if (!local.designs().knows(design.key(), day)) {
+            keeper.execute(
+                    () -> local.designs().keep(design.key(), design.asEntry().document(), day));
+        }
         lanes.of(recorder.id());
         return design;
     }

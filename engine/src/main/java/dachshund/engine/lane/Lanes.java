@@ -124,7 +124,8 @@ final class Lanes {
                     ? room.firstNth()
                     : stretches.isEmpty() ? 0 : stretches.get(0).nth();
             long last = Math.max(known.nth(), first - 1);
-            known = known.in(journal.id(), 0, last, anew && !whole ? last : 0, anew && whole ? last : 0);
+            long gap = last - known.nth();
+            known = known.in(journal.id(), 0, last, anew && whole ? 0 : gap, anew && whole ? gap : 0);
         }
         long missing = counts.offered() - counts.refused() - counts.aside() - known.lost() - journal.last(recorder);
         if (missing > 0) {

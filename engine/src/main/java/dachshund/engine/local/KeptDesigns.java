@@ -2,8 +2,11 @@ package dachshund.engine.local;
 
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
+import java.sql.Statement;
 import java.time.LocalDate;
+import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
 
 /**
  * The designs under which rows were made, beside those in the journal: rows whose design was altered there on disk are still
@@ -11,11 +14,30 @@ import java.util.Optional;
  */
 public final class KeptDesigns {
 
+    /** The day of a design in use is not written anew sooner. */
+    private static final int DAYS = 30;
+
     private final LocalStore local;
+    private final Map<Long, LocalDate> known = new ConcurrentHashMap<>();
 
     KeptDesigns(LocalStore local) {
         this.local = local;
         local.make("design (key INTEGER PRIMARY KEY, document BLOB NOT NULL, day TEXT NOT NULL)");
+        local.run(connection -> {
+            try (Statement statement = connection.createStatement();
+                    ResultSet rows = statement.executeQuery("SELECT key, day FROM design")) {
+                while (rows.next()) {
+                    known.put(rows.getLong(1), LocalDate.parse(rows.getString(2)));
+                }
+            }
+            return null;
+        });
+    }
+
+    /** Whether the design is on disk, with a day that is not too old. */
+    public boolean knows(long key, LocalDate day) {
+        LocalDate last = known.get(key);
+        return last != null && last.isAfter(day.minusDays(DAYS));
     }
 
     /** @param day on which it was put to work last, UTC */
@@ -25,6 +47,7 @@ public final class KeptDesigns {
                 key,
                 document,
                 day.toString());
+        known.put(key, day);
     }
 
     public Optional<byte[]> find(long key) {
@@ -40,5 +63,6 @@ public final class KeptDesigns {
     /** Forgets designs that were put to work last before the day. */
     public void forget(LocalDate before) {
         local.update("DELETE FROM design WHERE day < ?", before.toString());
+        known.values().removeIf(day -> day.isBefore(before));
     }
 }
