@@ -16,6 +16,8 @@ public final class Drill {
         EXERCISES.put("simulator", new SimulatorDrill());
         EXERCISES.put("kill", new KillDrill());
         EXERCISES.put("database", new DatabaseDrill());
+        EXERCISES.put("tables", new TablesDrill());
+        EXERCISES.put("losses", new LossDrill());
         EXERCISES.put("backup", new BackupDrill());
     }
 

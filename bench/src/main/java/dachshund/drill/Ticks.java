@@ -13,6 +13,7 @@ import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
@@ -41,7 +42,15 @@ final class Ticks {
      * @param ids     different row ids
      * @param highest running number
      */
-    record Life(long epoch, long rows, long ids, long lowest, long highest, Instant first, Instant last) {
+    record Life(
+            String installation,
+            long epoch,
+            long rows,
+            long ids,
+            long lowest,
+            long highest,
+            Instant first,
+            Instant last) {
 
         /** Rows that were made between the first and the last one that is there, and are not. */
         long missing() {
@@ -96,6 +105,22 @@ final class Ticks {
         }
     }
 
+    /** How many installations made the rows that were due since then. */
+    int installationsSince(Instant time) throws SQLException {
+        Set<String> installations = new HashSet<>();
+        try (Connection connection = connection();
+                PreparedStatement statement =
+                        connection.prepareStatement("SELECT row_id FROM " + TABLE + " WHERE record_time >= ?")) {
+            statement.setObject(1, utc(time));
+            try (ResultSet rows = statement.executeQuery()) {
+                while (rows.next()) {
+                    installations.add(RowId.read(rows.getString(1)).installation());
+                }
+            }
+        }
+        return installations.size();
+    }
+
     private static LocalDateTime utc(Instant time) {
         return LocalDateTime.ofInstant(time, ZoneOffset.UTC);
     }
@@ -122,7 +147,8 @@ final class Ticks {
 
     /** What stands in the table, life by life. */
     List<Life> lives() throws SQLException {
-        Map<Long, List<Object[]>> byEpoch = new TreeMap<>();
+        Map<RowId, List<Object[]>> byEpoch =
+                new TreeMap<>(Comparator.comparing(RowId::epoch).thenComparing(RowId::installation));
         try (Connection connection = connection();
                 PreparedStatement statement = connection.prepareStatement(
                         "SELECT row_id, record_time FROM " + TABLE + " WHERE record_time >= ?")) {
@@ -131,8 +157,7 @@ final class Ticks {
                 while (rows.next()) {
                     RowId id = RowId.read(rows.getString(1));
                     Instant at = rows.getObject(2, LocalDateTime.class).toInstant(ZoneOffset.UTC);
-                    byEpoch.computeIfAbsent(id.epoch(), each -> new ArrayList<>())
-                            .add(new Object[] {id.sequence(), at});
+                    byEpoch.computeIfAbsent(id, each -> new ArrayList<>()).add(new Object[] {id.sequence(), at});
                 }
             }
         }
@@ -141,7 +166,8 @@ final class Ticks {
             Set<Object> ids = new HashSet<>();
             rows.forEach(row -> ids.add(row[0]));
             lives.add(new Life(
-                    epoch,
+                    epoch.installation(),
+                    epoch.epoch(),
                     rows.size(),
                     ids.size(),
                     rows.stream().mapToLong(row -> (Long) row[0]).min().orElseThrow(),

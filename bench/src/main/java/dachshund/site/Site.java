@@ -15,6 +15,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.concurrent.Callable;
 import java.util.concurrent.TimeUnit;
 import java.util.regex.Pattern;
 
@@ -94,13 +95,17 @@ public final class Site implements AutoCloseable {
 
     /** Starts the application; returns at once. */
     public void start() throws IOException {
-        application = new ProcessBuilder(
+        application = start(port, folder());
+    }
+
+    private Process start(int port, Path folder) throws IOException {
+        return new ProcessBuilder(
                         "java",
                         "-Xmx1g",
                         "-jar",
                         System.getProperty("bench.application"),
                         "--server.port=" + port,
-                        "--dachshund.var=" + folder(),
+                        "--dachshund.var=" + folder,
                         "--dachshund.database.port=" + databaseBy,
                         "--dachshund.demo=true",
                         "--dachshund.demo-opcua-port=" + opcua,
@@ -108,8 +113,46 @@ public final class Site implements AutoCloseable {
                         "--dachshund.demo-broker-port=" + broker)
                 .redirectErrorStream(true)
                 .redirectOutput(ProcessBuilder.Redirect.appendTo(
-                        folder().resolve("application.log").toFile()))
+                        folder.resolve("application.log").toFile()))
                 .start();
+    }
+
+    /** Another installation with a folder of its own, on the same configuration and the same tables. */
+    public final class Second implements AutoCloseable {
+
+        private final Path folder = withTheKeyOf(folder());
+        private final Process process = start(PrivateProcess.freePort(), folder);
+
+        private Second() throws IOException {}
+
+        private static Path withTheKeyOf(Path first) throws IOException {
+            Path folder = Files.createTempDirectory("dachshund-second");
+            Files.copy(first.resolve("secret.key"), folder.resolve("secret.key"));
+            return folder;
+        }
+
+        /** Waits until it is so. */
+        public void patiently(Callable<Boolean> reached) throws Exception {
+            for (int tried = 0; !reached.call(); tried++) {
+                if (tried > 120 || !process.isAlive()) {
+                    throw new IllegalStateException("The second installation does not come up, see " + folder + ".");
+                }
+                Thread.sleep(1000);
+            }
+        }
+
+        @Override
+        public void close() throws InterruptedException {
+            process.destroy();
+            if (!process.waitFor(STOP_SECONDS, TimeUnit.SECONDS)) {
+                process.destroyForcibly();
+            }
+            PrivateProcess.remove(folder);
+        }
+    }
+
+    public Second second() throws IOException {
+        return new Second();
     }
 
     public boolean runs() {

@@ -231,6 +231,25 @@ final class ForgetfulDisk implements Disk {
         return true;
     }
 
+    /** A copy of all that is in it, as a backup takes it while nothing runs. */
+    Runnable copy() {
+        Map<Path, byte[]> then = new TreeMap<>();
+        files.forEach((file, content) -> then.put(file, content.bytes));
+        Set<Path> thenFolders = Set.copyOf(folders);
+        return () -> {
+            lose();
+            folders.addAll(thenFolders);
+            forcedFolders.addAll(thenFolders);
+            then.forEach((file, bytes) -> {
+                Content content = new Content();
+                content.bytes = bytes;
+                content.forced = bytes;
+                files.put(file, content);
+                forcedFiles.put(file, content);
+            });
+        };
+    }
+
     /** Everything in it is gone. */
     void lose() {
         files.clear();

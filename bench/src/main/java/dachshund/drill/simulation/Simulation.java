@@ -6,12 +6,16 @@ import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.lane.Account;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 
@@ -41,6 +45,12 @@ public final class Simulation {
     private final Map<Records, Boolean> wider = new HashMap<>();
     private final List<String> wrong = new ArrayList<>();
     private boolean countsAged;
+    /** Whether something that should be kept was lost or replaced by an older copy: the account may then say less. */
+    private boolean replaced;
+    /** Puts back what was on the machine after some life. */
+    private Optional<Runnable> olderJournal = Optional.empty();
+
+    private Optional<Runnable> olderLocal = Optional.empty();
     private int flips;
     private boolean fills;
 
@@ -96,6 +106,7 @@ public final class Simulation {
         int lives = world.some(MOST_LIVES);
         for (int i = 0; i < lives && wrong.isEmpty(); i++) {
             live();
+            betweenLives();
         }
         long lost = wrong.isEmpty() ? endWell() : 0;
         long rows = destinations.values().stream()
@@ -109,6 +120,86 @@ public final class Simulation {
         return List.of(Records.values()).stream()
                 .map(each -> each.design(wider.getOrDefault(each, false)))
                 .toList();
+    }
+
+    /** Now and then somebody takes a copy, loses what is kept beside the rows, or puts an older copy back. */
+    private void betweenLives() {
+        Path local = folder.resolve("local.db");
+        switch (world.random.nextInt(24)) {
+            case 0, 1, 2, 3 -> {
+                world.tell("a copy is taken");
+                olderJournal = Optional.of(disk.copy());
+                byte[] bytes = contents(local);
+                olderLocal = Optional.of(() -> replace(local, bytes));
+            }
+            case 4 -> {
+                world.tell("the local store is lost");
+                excuse(false);
+                replace(local, new byte[0]);
+            }
+            case 5 -> {
+                world.tell("the journal is lost");
+                excuse(true);
+                disk.lose();
+                olderJournal = Optional.empty(); // one that was lost and counted as such does not come back as well
+            }
+            case 6, 7 -> {
+                if (olderJournal.isPresent()) {
+                    boolean both = world.chance(0.5);
+                    world.tell("an older copy comes back, " + (both ? "all of it" : "of the journal"));
+                    excuse(true);
+                    olderJournal.get().run();
+                    if (both) {
+                        olderLocal.get().run();
+                    }
+                }
+            }
+            case 8 -> {
+                if (olderLocal.isPresent()) {
+                    world.tell("an older copy of the local store comes back");
+                    excuse(false);
+                    olderLocal.get().run();
+                }
+            }
+            default -> {
+                // nobody touches anything
+            }
+        }
+    }
+
+    /**
+     * What may be nowhere from now on.
+     *
+     * @param journal all that was said, else only what may have been set aside
+     */
+    private void excuse(boolean journal) {
+        replaced = true;
+        // Lives of one installation are told apart by their seconds: whoever puts a copy back takes that long, and his
+        // clock goes.
+        world.pass(Duration.ofHours(2));
+        said.values().forEach(all -> all.forEach((value, one) -> one.optional |= journal || Tables.refused(value)));
+    }
+
+    private static byte[] contents(Path file) {
+        try {
+            return Files.exists(file) ? Files.readAllBytes(file) : new byte[0];
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    /** @param bytes none where the file is to be gone */
+    private static void replace(Path file, byte[] bytes) {
+        try {
+            for (String part : List.of("", "-wal", "-shm")) {
+                Files.deleteIfExists(file.resolveSibling(file.getFileName() + part));
+            }
+            if (bytes.length > 0) {
+                Files.write(file, bytes);
+            }
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
     }
 
     private void live() {
@@ -193,7 +284,7 @@ public final class Simulation {
             case 4 -> disk.failing = world.chance(0.4) ? "Input/output error" : "";
             case 5 -> disk.room = world.chance(0.3) ? 10 : 1L << 40;
             case 6 -> {
-                if (world.chance(0.3)) {
+                if (world.chance(0.3) && !replaced && olderLocal.isEmpty()) {
                     world.set(Duration.ofSeconds(world.random.nextInt(7200) - 3600));
                 }
             }
@@ -321,11 +412,11 @@ public final class Simulation {
         Map<RowId, Long> ids =
                 rows.stream().map(Row::id).collect(Collectors.groupingBy(id -> id, Collectors.counting()));
         ids.forEach((id, times) -> {
-            if (times > 1) {
+            if (times > 1 && mayNotDouble(destination)) {
                 wrong.add(lane + ": " + id + " is there " + times + " times.");
             }
         });
-        for (int i = 1; i < rows.size(); i++) {
+        for (int i = 1; i < rows.size() && !replaced; i++) {
             if (rows.get(i - 1).id().compareTo(rows.get(i).id()) > 0) {
                 wrong.add(lane + ": " + rows.get(i).id() + " stands behind "
                         + rows.get(i - 1).id() + ".");
@@ -335,13 +426,21 @@ public final class Simulation {
             wrong.add(lane + ": the account does not add up: " + account);
         }
         // Of a row that had landed and was altered on the local disk before that was known there, nobody can tell.
-        if (Math.abs(account.landed() + account.before() - rows.size()) > flips) {
+        if (!replaced && Math.abs(account.landed() + account.before() - rows.size()) > flips) {
             wrong.add(lane + ": " + rows.size() + " rows are there: " + account);
         }
-        if (Math.abs(account.aside() - aside.size()) > flips) {
+        if (!replaced && Math.abs(account.aside() - aside.size()) > flips) {
             wrong.add(lane + ": " + aside.size() + " rows are set aside: " + account);
         }
         return record.tag.isEmpty() ? 0 : compare(record, destination, rows, aside, account);
+    }
+
+    /**
+     * Whose rows they are says the head of their journal, or the local store: with both of them gone nobody can tell. And a file
+     * tells what stands at its end only: rows of an older copy that others came after since cannot be found there.
+     */
+    private boolean mayNotDouble(String destination) {
+        return !replaced || flips == 0 && destinations.get(destination).tellsOfAll();
     }
 
     /** What the plant said with what there is. */
@@ -356,7 +455,7 @@ public final class Simulation {
         for (Map.Entry<Integer, Said> each : said.get(record).entrySet()) {
             int times = found.getOrDefault(each.getKey(), 0);
             Said one = each.getValue();
-            if (times > 1) {
+            if (times > 1 && mayNotDouble(destination)) {
                 wrong.add(lane + ": the value " + each.getKey() + " is there " + times + " times.");
             } else if (times == 0 && !one.optional && one.refused.contains(destination)) {
                 refused++;
@@ -366,14 +465,14 @@ public final class Simulation {
                 missing.add(each.getKey());
             }
         }
-        if (!countsAged && refused > account.refused()) {
+        if (!countsAged && !replaced && refused > account.refused()) {
             wrong.add(lane + ": " + refused + " values were refused, and not all of them are counted: " + account);
         }
         if (missing.size() > flips) {
             wrong.add(lane + ": said, forced and nowhere: " + missing + ": " + account + ", " + flips
                     + " bits were flipped.");
         }
-        if (!countsAged && flips == 0 && lost > account.lost() + account.damaged()) {
+        if (!countsAged && !replaced && flips == 0 && lost > account.lost() + account.damaged()) {
             wrong.add(lane + ": " + lost + " values are lost, and not all of them are counted: " + account);
         }
         return lost;

@@ -64,9 +64,13 @@ final class Tables implements RowStore {
     }
 
     /** A value that no table takes. */
-    static boolean refused(Row row) {
+    static boolean refused(double value) {
+        return value % 41 == 7;
+    }
+
+    private static boolean refused(Row row) {
         for (Object cell : row.cells()) {
-            if (cell instanceof Double value && value % 41 == 7) {
+            if (cell instanceof Double value && refused(value)) {
                 return true;
             }
         }
