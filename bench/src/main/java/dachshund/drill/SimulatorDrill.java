@@ -10,17 +10,20 @@ import java.io.StringWriter;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.stream.Collectors;
 import org.slf4j.LoggerFactory;
 
 /** Some lives each of many simulated machines, under the faults of a seed: {@code --seeds=10000 --seed=1}; one alone tells what happened. */
 final class SimulatorDrill implements Drill.Exercise {
 
     private static final int SHOWN = 5;
+    private static final int TOLD_EACH = 1000;
 
     @Override
     public boolean run(Drill.Options options) throws Exception {
@@ -32,7 +35,7 @@ final class SimulatorDrill implements Drill.Exercise {
         AtomicLong rows = new AtomicLong();
         AtomicLong lives = new AtomicLong();
         AtomicLong lost = new AtomicLong();
-        List<String> wrong = new ArrayList<>();
+        List<String> wrong = Collections.synchronizedList(new ArrayList<>());
         ExecutorService threads =
                 Executors.newFixedThreadPool(Runtime.getRuntime().availableProcessors());
         List<Future<?>> all = new ArrayList<>();
@@ -47,24 +50,18 @@ final class SimulatorDrill implements Drill.Exercise {
                     System.out.print(outcome.told());
                 }
                 if (!outcome.wrong().isEmpty()) {
-                    synchronized (wrong) {
-                        wrong.add("seed " + seed + ": "
-                                + String.join(
-                                        "\n  ",
-                                        outcome.wrong()
-                                                .subList(
-                                                        0,
-                                                        Math.min(
-                                                                4,
-                                                                outcome.wrong().size()))));
-                    }
+                    wrong.add("seed " + seed + ": "
+                            + outcome.wrong().stream().limit(SHOWN).collect(Collectors.joining("\n  ")));
                 }
                 return null;
             }));
         }
         try {
-            for (Future<?> each : all) {
-                each.get();
+            for (int i = 0; i < count; i++) {
+                all.get(i).get();
+                if ((i + 1) % TOLD_EACH == 0) {
+                    System.out.printf("%s %,d seeds, %d of them wrong%n", Drill.time(), i + 1, wrong.size());
+                }
             }
         } finally {
             threads.shutdownNow();

@@ -2,6 +2,7 @@ package dachshund.engine.journal;
 
 import java.io.IOException;
 import java.nio.channels.FileChannel;
+import java.nio.file.AccessDeniedException;
 import java.nio.file.Files;
 import java.nio.file.OpenOption;
 import java.nio.file.Path;
@@ -51,8 +52,12 @@ public interface Disk {
                 makeFolder(absolute.getParent());
                 Files.createDirectories(absolute);
             }
-            // Also of one that is there: whoever made it may have been killed before this.
-            forceFolder(absolute.getParent());
+            try {
+                // Also of one that is there: whoever made it may have been killed before this.
+                forceFolder(absolute.getParent());
+            } catch (AccessDeniedException notOurs) {
+                // A folder above ours that we may not read was there before us.
+            }
         }
 
         @Override

@@ -26,6 +26,7 @@ import dachshund.engine.journal.Journal;
 import dachshund.engine.journal.Offered;
 import dachshund.engine.journal.RowCodec;
 import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.lane.Account;
 import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.lane.LaneDesign;
 import dachshund.engine.local.LocalStore;
@@ -65,7 +66,11 @@ class ScheduleTest {
 
     @BeforeEach
     void open() {
-        local = new LocalStore(folder.resolve("local.db"));
+        openWith(new LocalStore(folder.resolve("local.db")));
+    }
+
+    private void openWith(LocalStore store) {
+        local = store;
         journal = new SegmentJournal(
                 folder.resolve("journal"),
                 new SegmentJournal.Limits(1 << 30, 0, 1 << 20, 1),
@@ -351,5 +356,20 @@ class ScheduleTest {
         passIn(Duration.ofSeconds(1), RecorderRun.STOP_AFTER_REFUSALS);
         assertThat(stopped).hasSize(1);
         assertThat(local.aside().counts().get("aaaaaaaa")).isEqualTo(RecorderRun.STOP_AFTER_REFUSALS);
+    }
+
+    @Test
+    void aRowThatDoesNotFitAndThatThereIsNoRoomForAsideIsCountedAsRefusedAndSaid() throws Exception {
+        close();
+        openWith(new LocalStore(folder.resolve("small.db"), 3));
+        RecorderRun run = run("aaaaaaaa", Duration.ofSeconds(1), SqlType.INTEGER);
+        tags.offer("s", List.of(new TagChange("v", TagValue.good("PL1-261124", clock.now()))));
+        changeover(run);
+        passIn(Duration.ofSeconds(1), 5);
+        assertThat(local.aside().counts().get("aaaaaaaa")).isEqualTo(3);
+        Account account = writer.status("aaaaaaaa").orElseThrow().account();
+        assertThat(account.aside()).as("%s", account).isEqualTo(3);
+        assertThat(account.refused()).as("%s", account).isEqualTo(2);
+        assertThat(account.difference()).as("%s", account).isZero();
     }
 }
