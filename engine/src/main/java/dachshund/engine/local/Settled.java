@@ -28,20 +28,22 @@ public record Settled(
     }
 
     /**
-     * So many entries more; numbers that were passed over are of entries that the disk altered.
+     * So many entries more; numbers that were passed over are of entries that the disk altered, and what has a number that was
+     * settled before (an older copy came back) is not counted again.
      *
      * @param next   where the last of them ends
      * @param number running number of the last of them
      */
     public Settled and(long next, long number, int entries, As as) {
         long missing = Math.max(0, number - nth - entries);
+        long counted = Math.max(0, Math.min(entries, number - nth));
         return new Settled(
                 journal,
                 next,
                 Math.max(nth, number),
-                landed + (as == As.LANDED ? entries : 0),
-                aside + (as == As.ASIDE ? entries : 0),
-                discarded + (as == As.DISCARDED ? entries : 0),
+                landed + (as == As.LANDED ? counted : 0),
+                aside + (as == As.ASIDE ? counted : 0),
+                discarded + (as == As.DISCARDED ? counted : 0),
                 damaged + missing,
                 before,
                 lost);
