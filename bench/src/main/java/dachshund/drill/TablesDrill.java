@@ -125,8 +125,9 @@ final class TablesDrill implements Drill.Exercise {
             return;
         }
         statement.execute("RENAME TABLE " + TABLE + " TO " + TABLE + "_meanwhile, " + TABLE + "_away TO " + TABLE);
-        statement.execute(
-                "UPDATE " + TABLE + "_meanwhile SET id = id + 1000000000"); // numbers that the first has not given
+        // Numbers that it gave were given by the first one as well: they are drawn anew.
+        statement.execute("ALTER TABLE " + TABLE + "_meanwhile MODIFY id BIGINT NULL, DROP PRIMARY KEY");
+        statement.execute("UPDATE " + TABLE + "_meanwhile SET id = NULL");
         statement.execute("INSERT INTO " + TABLE + " SELECT * FROM " + TABLE + "_meanwhile");
         statement.execute("DROP TABLE " + TABLE + "_meanwhile");
     }
