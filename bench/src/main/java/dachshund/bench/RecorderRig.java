@@ -14,6 +14,7 @@ import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.recorder.Recorders;
 import dachshund.engine.tag.TagTable;
+import dachshund.engine.thread.Hands;
 import dachshund.engine.thread.Threads;
 import dachshund.engine.thread.Worker;
 import dachshund.engine.when.ActionPool;
@@ -55,7 +56,8 @@ final class RecorderRig implements AutoCloseable {
                 clock,
                 book,
                 local,
-                actions);
+                actions,
+                Hands.THREADS);
         recorders.changeover(designs, plant, id -> Optional.of(writer));
     }
 

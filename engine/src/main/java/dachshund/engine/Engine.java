@@ -32,6 +32,7 @@ import dachshund.engine.recorder.Recorders;
 import dachshund.engine.recorder.Resending;
 import dachshund.engine.source.Sources;
 import dachshund.engine.tag.TagTable;
+import dachshund.engine.thread.Hands;
 import dachshund.engine.thread.Threads;
 import dachshund.engine.thread.Worker;
 import dachshund.engine.when.ActionPool;
@@ -134,7 +135,7 @@ public final class Engine implements AutoCloseable {
             tidy();
             return HOUSEKEEPING_NANOS;
         });
-        this.recorders = new Recorders(identity, tags, plant, settings.clock(), book, local, actions);
+        this.recorders = new Recorders(identity, tags, plant, settings.clock(), book, local, actions, Hands.THREADS);
         this.lookout = Threads.start("lookout", () -> {
             actions.lookAfter();
             return LOOKOUT_NANOS;

@@ -85,7 +85,7 @@ final class Machine {
             Offered counted = new Offered(counts(name));
             offered.add(counted);
             DestinationWriter writer =
-                    new DestinationWriter(name, name, journal, counted, store, batching, local, book, world, turns);
+                    new DestinationWriter(name, name, journal, counted, store, batching, local, book, world);
             writers.put(name, writer);
             workers.add(turns.start("writer-" + name, writer::step));
         });

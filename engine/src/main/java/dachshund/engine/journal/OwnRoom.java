@@ -15,6 +15,7 @@ import java.util.concurrent.ConcurrentSkipListMap;
 public final class OwnRoom {
 
     private static final String FOLDER = "apart";
+    private static final String NAME = "[A-Za-z0-9-]{1,64}";
     private static final int AT_A_TIME = 4;
 
     private final Disk disk;
@@ -33,6 +34,7 @@ public final class OwnRoom {
         try {
             return journal.disk().in(journal.folder().resolve(FOLDER)).stream()
                     .map(each -> each.getFileName().toString())
+                    .filter(name -> name.matches(NAME))
                     .toList();
         } catch (IOException e) {
             throw new UncheckedIOException(e);
@@ -45,13 +47,13 @@ public final class OwnRoom {
      * @param lane a name of letters, digits and dashes
      */
     public static OwnRoom of(SegmentJournal journal, String lane) {
-        if (!lane.matches("[A-Za-z0-9-]{1,64}")) {
+        if (!lane.matches(NAME)) {
             throw new IllegalArgumentException("Not the name of a lane: " + lane);
         }
         OwnRoom room =
                 new OwnRoom(journal.disk(), journal.folder().resolve(FOLDER).resolve(lane), lane);
         try {
-            List<Path> all = room.disk.in(room.folder);
+            List<Path> all = SegmentFile.in(room.disk, room.folder);
             for (Path path : all) {
                 SegmentFile file = SegmentFile.open(room.disk, path);
                 if (file.installation().isEmpty()) {

@@ -6,7 +6,9 @@ import java.nio.channels.FileChannel;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
+import java.util.List;
 import java.util.Optional;
+import java.util.regex.Pattern;
 import java.util.zip.CRC32C;
 
 /**
@@ -68,6 +70,13 @@ final class SegmentFile {
         channel.force(true);
         disk.forceFolder(folder);
         return new SegmentFile(disk, path, channel, base, installation, journal, summary);
+    }
+
+    /** The files of this kind in a folder, oldest first; whatever else somebody left there is none. */
+    static List<Path> in(Disk disk, Path folder) throws IOException {
+        return disk.in(folder).stream()
+                .filter(file -> file.getFileName().toString().matches("[0-9]{19}" + Pattern.quote(ENDING)))
+                .toList();
     }
 
     /** Opens a file that is there. Its summary is empty where the file was not sealed. */

@@ -38,6 +38,7 @@ public final class SegmentJournal implements Journal {
 
     private final Path folder;
     private final Disk disk;
+    private final Hands hands;
     private final Limits limits;
     private final String installation;
     private final Runnable onDurable;
@@ -113,6 +114,7 @@ public final class SegmentJournal implements Journal {
             Path folder, Disk disk, Hands hands, Limits limits, String installation, Known known, Runnable onDurable) {
         this.folder = folder;
         this.disk = disk;
+        this.hands = hands;
         this.limits = limits;
         this.installation = installation;
         this.onDurable = onDurable;
@@ -124,6 +126,11 @@ public final class SegmentJournal implements Journal {
         }
         checkRoom();
         this.syncer = hands.start("journal-" + folder.getFileName(), this::syncStep);
+    }
+
+    /** Who works for it, and for whoever reads it. */
+    public Hands hands() {
+        return hands;
     }
 
     String installation() {
@@ -140,10 +147,7 @@ public final class SegmentJournal implements Journal {
     }
 
     private void openSegments(Known known) throws IOException {
-        List<Path> files = disk.in(folder).stream()
-                .filter(file -> file.getFileName().toString().endsWith(SegmentFile.ENDING))
-                .toList();
-        for (Path path : files) {
+        for (Path path : SegmentFile.in(disk, folder)) {
             SegmentFile file = SegmentFile.open(disk, path);
             if (file.bytes() < SegmentFile.HEAD) {
                 file.remove(); // begun, and the power went

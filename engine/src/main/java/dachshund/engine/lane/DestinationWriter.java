@@ -87,21 +87,7 @@ public final class DestinationWriter implements AutoCloseable {
             LocalStore local,
             CounterBook book,
             PlantClock clock) {
-        this(destination, destinationName, journal, offered, store, batching, local, book, clock, Hands.THREADS);
-    }
-
-    /** @param hands beside the one that calls {@link #step} */
-    public DestinationWriter(
-            String destination,
-            String destinationName,
-            SegmentJournal journal,
-            Offered offered,
-            RowStore store,
-            Batching batching,
-            LocalStore local,
-            CounterBook book,
-            PlantClock clock,
-            Hands hands) {
+        Hands hands = journal.hands(); // beside the one that calls step
 
         this.destinationName = destinationName;
         this.journal = journal;

@@ -57,19 +57,10 @@ public final class Recorders implements AutoCloseable {
     private volatile Map<String, Stop> stopped;
     private Function<String, Optional<DestinationWriter>> writers = id -> Optional.empty();
 
-    /** @param epoch installation and epoch of every row made from now on */
-    public Recorders(
-            RowId epoch,
-            TagTable tags,
-            Plant plant,
-            PlantClock clock,
-            CounterBook book,
-            LocalStore local,
-            ActionPool pool) {
-        this(epoch, tags, plant, clock, book, local, pool, Hands.THREADS);
-    }
-
-    /** @param hands one that serves the ticks */
+    /**
+     * @param epoch installation and epoch of every row made from now on
+     * @param hands one that serves the ticks
+     */
     public Recorders(
             RowId epoch,
             TagTable tags,

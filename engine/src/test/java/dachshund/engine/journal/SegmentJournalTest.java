@@ -187,6 +187,18 @@ class SegmentJournalTest extends JournalContract {
     }
 
     @Test
+    void whatSomebodyElseLeftBesideTheRoomsIsNone() throws Exception {
+        Path apart = folder.resolve("apart");
+        Files.createDirectories(apart.resolve("bbbbbbbb"));
+        Files.writeString(apart.resolve("read.me"), "not ours");
+        Files.writeString(apart.resolve("bbbbbbbb").resolve("desktop.ini"), "not ours");
+        try (SegmentJournal journal = open(SegmentJournal.Known.NOTHING)) {
+            assertThat(OwnRoom.lanes(journal)).containsExactly("bbbbbbbb");
+            assertThat(OwnRoom.of(journal, "bbbbbbbb").isEmpty()).isTrue();
+        }
+    }
+
+    @Test
     void aJournalWhoseLastFileWasEndedAndNoOtherBegunGoesOnBehindIt() throws Exception {
         String id;
         try (SegmentJournal journal = open(SegmentJournal.Known.NOTHING)) {
