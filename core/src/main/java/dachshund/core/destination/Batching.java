@@ -10,12 +10,15 @@ import java.util.Map;
  * When the rows of a lane are written: as soon as so many wait, or when the oldest has waited so long; and how much may
  * wait.
  *
- * @param rows most rows in one batch, 1 to 10,000
+ * @param rows most rows in one batch, 1 to {@link #MOST_ROWS}
  * @param patience longest time that a row waits for others to make a full batch; zero writes what is there
  * @param most most rows of one recorder that are held on disk; 0 for no such bound
  * @param longest oldest record time that is held; zero for no such bound
  */
 public record Batching(int rows, Duration patience, long most, Duration longest) {
+
+    /** Of one batch, whatever the settings say. */
+    public static final int MOST_ROWS = 10_000;
 
     /** Bytes of one recorder's rows that may stand apart while it cannot go on. */
     private static final long MOST_APART = 4L << 30;
@@ -75,7 +78,7 @@ public record Batching(int rows, Duration patience, long most, Duration longest)
     public static List<SettingField> fields(String rows, String seconds) {
         return List.of(
                 SettingField.text(ROWS, "Write after so many rows", rows, rows)
-                        .checked(SettingField.whole(1, 10_000, "From 1 to 10,000 rows."))
+                        .checked(SettingField.whole(1, MOST_ROWS, "From 1 to 10,000 rows."))
                         .seldom(),
                 SettingField.text(SECONDS, "or after so many seconds", seconds, seconds)
                         .checked(SettingField.whole(0, 86_400, "From 0 (as soon as they are there) to 86,400 seconds."))

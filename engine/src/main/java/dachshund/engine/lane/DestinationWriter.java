@@ -118,17 +118,9 @@ public final class DestinationWriter implements AutoCloseable {
                 clock,
                 () -> this.batching,
                 this::settled);
-        this.trials = new Trials(destination, hands, clock, this::tryHead);
-        this.together = new Together(
-                destination,
-                hands,
-                feed,
-                work,
-                () -> this.batching,
-                clock,
-                said,
-                () -> trials.free(inUse),
-                this::answered);
+        this.trials = new Trials(destination, hands, clock, this::beforeCompared, this::tryHead);
+        this.together =
+                new Together(destination, hands, feed, work, clock, said, () -> trials.free(inUse), this::answered);
         lanes.openKnown();
     }
 
@@ -398,12 +390,13 @@ public final class DestinationWriter implements AutoCloseable {
                 lane.decidedAnew = false;
                 feed.readAgain(lane);
             }
+            feed.shorten(lane);
             if (lane.blocked && lane.queue.isEmpty()) {
                 blocked(lane, nanos);
             } else if (nanos >= lane.retryAt) {
                 if (lane.apart) {
                     inTrouble.add(lane);
-                } else if (together.sure(inUse, lane)) {
+                } else if (sure(lane)) {
                     ready.computeIfAbsent(
                                     Place.read(lane.queue.getFirst().place()).database(), database -> new ArrayList<>())
                             .add(lane);
@@ -416,6 +409,18 @@ public final class DestinationWriter implements AutoCloseable {
             together.send(inUse, each.getKey(), each.getValue());
         }
         return !ready.isEmpty();
+    }
+
+    private boolean sure(Lane lane) throws StoreProblem {
+        beforeCompared(lane);
+        return together.sure(inUse, lane);
+    }
+
+    /** What may have landed in a file unknown to us is compared with all that one batch may have held. */
+    private void beforeCompared(Lane lane) {
+        if (lane.uncertain && !inUse.tellsOfAll()) {
+            feed.lengthen(lane);
+        }
     }
 
     /** Its next entry cannot be read: it is looked at again now and then. */
@@ -432,7 +437,7 @@ public final class DestinationWriter implements AutoCloseable {
     private boolean tryHead(RowStore there, Lane lane) throws StoreProblem {
         boolean sends = work.sure(there, lane);
         if (sends) {
-            work.sendRows(there, lane, lane.head(batching.rows()));
+            work.sendRows(there, lane, work.head(there, lane));
         }
         if (sends || lane.queue.isEmpty()) {
             lane.wrote(clock.now());

@@ -159,10 +159,14 @@ public final class Lane {
         return room != null && !roomRead;
     }
 
+    /** Running number of the last row that was read into the queue, or settled. */
+    long lastQueued() {
+        return queue.isEmpty() ? settled.nth() : queue.getLast().nth();
+    }
+
     /** Rows on disk that were not read into the queue. */
     long unread() {
-        return lastOnDisk.getAsLong()
-                - (queue.isEmpty() ? settled.nth() : queue.getLast().nth());
+        return lastOnDisk.getAsLong() - lastQueued();
     }
 
     boolean prepared(Waiting first) {
@@ -196,11 +200,19 @@ public final class Lane {
         return all;
     }
 
-    /** The rows at the head that were made by one installation under one design for one place, so many at most. */
-    List<Waiting> head(int most) {
+    /**
+     * The rows at the head that were made by one installation under one design for one place.
+     *
+     * @param most so many of them at most
+     * @param span over so many bytes of the journal at most
+     */
+    List<Waiting> head(int most, long span) {
         List<Waiting> head = new ArrayList<>();
         for (Waiting waiting : queue) {
-            if (head.size() == most || !head.isEmpty() && !together(head.get(0), waiting)) {
+            if (head.size() == most
+                    || !head.isEmpty()
+                            && (!together(head.get(0), waiting)
+                                    || waiting.next() - head.get(0).position() > span)) {
                 break;
             }
             head.add(waiting);

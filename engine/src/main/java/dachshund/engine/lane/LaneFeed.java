@@ -15,6 +15,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.function.BooleanSupplier;
 import java.util.function.Function;
 import java.util.function.Predicate;
 import java.util.function.Supplier;
@@ -34,6 +35,8 @@ final class LaneFeed {
     private static final int ROOM = 100_000;
     /** So far the common reader goes on past the rows of a lane that is full. */
     private static final long AHEAD = 16L << 20;
+    /** Over so many bytes of the journal at most reaches a batch for a store that can tell of its last batch only. */
+    static final long SPAN = 16L << 20;
 
     private final SegmentJournal journal;
     private final LocalStore local;
@@ -214,25 +217,50 @@ final class LaneFeed {
         }
     }
 
+    /**
+     * Reads on, whatever others have in memory, until the lane has all that one batch may have held ({@link #SPAN}): what may
+     * stand at the end of a file is compared with it.
+     */
+    void lengthen(Lane lane) {
+        BooleanSupplier misses = () -> lane.queue.size() < Batching.MOST_ROWS
+                && (lane.queue.isEmpty() || lane.readTo - lane.queue.getFirst().position() < SPAN);
+        fillFromRoom(lane, misses);
+        if (!lane.readsRoom() && !lane.blocked && lane.unread() > 0 && misses.getAsBoolean()) {
+            readOwn(lane, lane.readTo, Batching.MOST_ROWS, SPAN);
+        }
+    }
+
+    /** Gives up what the lane has in memory beyond its room. */
+    void shorten(Lane lane) {
+        if (lane.queue.size() > laneRoom()) {
+            readAgain(lane);
+        }
+    }
+
     /** A lane whose rows stand far behind those of full ones does not wait for these: its own next rows are looked up. */
     private void lookAhead(Lane lane) {
-        if (!seeks(lane) || !lane.queue.isEmpty()) {
-            return;
+        if (seeks(lane) && lane.queue.isEmpty()) {
+            readOwn(lane, Math.max(lane.readTo, reader.position()), ALWAYS, AHEAD);
         }
-        long from = Math.max(lane.readTo, reader.position());
+    }
+
+    /** Reads rows of one lane alone, so many at most in its queue, and so many bytes far. */
+    private void readOwn(Lane lane, long from, int most, long far) {
         for (Journal.Stretch stretch : journal.stretches(lane.recorder)) {
-            if (stretch.lastNth() <= lane.settled().nth()) {
+            if (stretch.lastNth() <= lane.lastQueued()) {
                 continue;
             }
             Journal.Reader own = journal.read(Math.max(from, stretch.first()));
-            for (Journal.Entry entry = own.next(); entry != null && lane.queue.size() < ALWAYS; entry = own.next()) {
-                boolean next = entry.lane().equals(lane.recorder)
-                        && entry.nth() > lane.settled().nth();
+            long beginning = lane.queue.isEmpty()
+                    ? stretch.first()
+                    : lane.queue.getFirst().position();
+            for (Journal.Entry entry = own.next(); entry != null && lane.queue.size() < most; entry = own.next()) {
+                boolean next = entry.lane().equals(lane.recorder) && entry.nth() > lane.lastQueued();
                 if (next && !enqueue(lane, entry)) {
                     lane.behind = true;
                     return;
                 }
-                if (own.position() - stretch.first() > AHEAD) {
+                if (own.position() - beginning > far) {
                     break;
                 }
             }
@@ -241,6 +269,10 @@ final class LaneFeed {
     }
 
     private void fillFromRoom(Lane lane) {
+        fillFromRoom(lane, () -> wantsMore(lane));
+    }
+
+    private void fillFromRoom(Lane lane, BooleanSupplier more) {
         if (lane.room == null || lane.tried) {
             return;
         }
@@ -256,7 +288,7 @@ final class LaneFeed {
         if (lane.roomReader == null) {
             lane.roomReader = lane.room.read(lane.readTo);
         }
-        while (wantsMore(lane)) {
+        while (more.getAsBoolean()) {
             Journal.Entry entry = lane.roomReader.next();
             if (entry == null) {
                 // What stands behind it is in the journal.

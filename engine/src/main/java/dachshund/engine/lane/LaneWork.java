@@ -128,6 +128,11 @@ final class LaneWork {
                 || lane.headFor(clock.nanos()) >= now.patience().toNanos();
     }
 
+    /** The rows at the head of a lane that go out in one batch. */
+    List<Lane.Waiting> head(RowStore store, Lane lane) {
+        return lane.head(batching.get().rows(), store.tellsOfAll() ? Long.MAX_VALUE : LaneFeed.SPAN);
+    }
+
     static RowBatch batch(Lane lane, List<Lane.Waiting> rows) {
         Lane.Waiting first = rows.get(0);
         RecorderDefinition.Where where = first.design().where();
@@ -168,7 +173,7 @@ final class LaneWork {
     private void dropLanded(RowStore store, Lane lane) throws StoreProblem {
         // A file is compared with all that may stand at its end, also where batches were longer before.
         RowBatch batch =
-                batch(lane, lane.head(store.tellsOfAll() ? batching.get().rows() : lane.queue.size()));
+                batch(lane, store.tellsOfAll() ? head(store, lane) : lane.head(Batching.MOST_ROWS, Long.MAX_VALUE));
         RowStore database = store.in(batch.place().database());
         int before = lane.queue.size();
         if (database.canFind(batch)) {

@@ -1,6 +1,5 @@
 package dachshund.engine.lane;
 
-import dachshund.core.destination.Batching;
 import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
@@ -15,7 +14,6 @@ import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutorService;
 import java.util.function.IntSupplier;
-import java.util.function.Supplier;
 
 /**
  * Writes the heads of lanes in whose way nothing stands: few rows in one transaction, many in a few transactions at once, each
@@ -30,7 +28,6 @@ final class Together implements AutoCloseable {
 
     private final LaneFeed feed;
     private final LaneWork work;
-    private final Supplier<Batching> batching;
     private final PlantClock clock;
     private final Said said;
     private final IntSupplier free;
@@ -46,14 +43,12 @@ final class Together implements AutoCloseable {
             Hands hands,
             LaneFeed feed,
             LaneWork work,
-            Supplier<Batching> batching,
             PlantClock clock,
             Said said,
             IntSupplier free,
             Runnable answered) {
         this.feed = feed;
         this.work = work;
-        this.batching = batching;
         this.clock = clock;
         this.said = said;
         this.free = free;
@@ -121,7 +116,7 @@ final class Together implements AutoCloseable {
         Map<String, Share> byTable = new LinkedHashMap<>();
         int rows = 0;
         for (Lane lane : ready) {
-            List<Lane.Waiting> head = lane.head(batching.get().rows());
+            List<Lane.Waiting> head = work.head(destination, lane);
             byTable.computeIfAbsent(head.get(0).place(), place -> new Share()).add(lane, head);
             rows += head.size();
         }
@@ -217,7 +212,7 @@ final class Together implements AutoCloseable {
 
     private void alone(RowStore destination, Lane lane) throws StoreProblem {
         LaneGuard.on(lane, clock, answered, () -> {
-            work.sendRows(destination, lane, lane.head(batching.get().rows()));
+            work.sendRows(destination, lane, work.head(destination, lane));
             answered.run();
             lane.wrote(clock.now());
             return true;

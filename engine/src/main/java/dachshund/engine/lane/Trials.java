@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.function.Consumer;
 
 /**
  * Tries lanes in whose way something stands, each on a thread and a connection of its own: a try that hangs delays neither
@@ -28,13 +29,16 @@ final class Trials {
 
     private final ExecutorService threads;
     private final PlantClock clock;
+    private final Consumer<Lane> before;
     private final Try attempt;
     private final AtomicInteger running = new AtomicInteger();
     private volatile boolean answered;
 
-    Trials(String destination, Hands hands, PlantClock clock, Try attempt) {
+    /** @param before done with a lane that is about to be tried, by the thread that begins it */
+    Trials(String destination, Hands hands, PlantClock clock, Consumer<Lane> before, Try attempt) {
         this.threads = hands.onDemand("trial-" + destination);
         this.clock = clock;
+        this.before = before;
         this.attempt = attempt;
     }
 
@@ -55,6 +59,7 @@ final class Trials {
     }
 
     private void begin(RowStore store, Lane lane) {
+        before.accept(lane);
         lane.triedFrom = lane.cursor();
         lane.tried = true;
         running.incrementAndGet();

@@ -6,18 +6,23 @@ import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.spy;
 
 import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.destination.Batching;
+import dachshund.core.destination.StoreProblem;
 import dachshund.core.row.Row;
+import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.Settled;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 
@@ -195,6 +200,51 @@ class WhateverTheLocalDiskDoesTest extends WriterRig {
         drain();
         assertThat(sequences("a")).isEqualTo(List.of(1L, 2L, 3L, 5L, 6L, 7L));
         adds(A, 6, 1);
+    }
+
+    @Test
+    void aFileIsComparedWithAllThatItsLastBatchMayHaveHeldHoweverManyRowsOthersHold() throws Exception {
+        limits = new SegmentJournal.Limits(1 << 30, 0, 8 << 20, 1);
+        batching = new Batching(10_000, Duration.ZERO);
+        store = FakeStore.thatComparesEnds();
+        restart();
+        RecorderDefinition a = recorder(A, "a", true, false);
+        List<RecorderDefinition> others = IntStream.range(0, 12)
+                .mapToObj(n -> recorder("%08x".formatted(n + 1), "other" + n, true, false))
+                .toList();
+        take(a, 1, 3);
+        drain();
+        Settled before = local.settled(A + ":dest");
+        store.thrower = batch -> {
+            if (!batch.table().equals("a")) {
+                throw new StoreProblem(StoreProblem.Kind.TABLE, 0, "It may not be written.", null);
+            }
+        };
+        for (RecorderDefinition other : others) {
+            take(other, 1, 601);
+        }
+        until(() -> others.stream().allMatch(other -> status(other.id()).state() == LaneState.FAULTED));
+        for (RecorderDefinition other : others) {
+            take(other, 601, 10_001);
+        }
+        take(a, 3, 10_003);
+        onDisk();
+        int transactions = store.transactions;
+        until(() -> store.rows("a").size() == 10_002);
+        assertThat(store.transactions).as("one batch").isEqualTo(transactions + 1);
+        close();
+        try (LocalStore crashed = new LocalStore(folder.resolve("local.db"))) {
+            crashed.settle(Map.of(A + ":dest", before));
+        }
+        epoch++;
+        open();
+        store.thrower = batch -> {};
+        drain();
+        assertThat(sequences("a")).isEqualTo(upTo(10_002));
+        adds(A, 10_002, 0);
+        for (RecorderDefinition other : others) {
+            adds(other.id(), 10_000, 0);
+        }
     }
 
     /** Alters a byte of the first place in the journal where a text stands. */
