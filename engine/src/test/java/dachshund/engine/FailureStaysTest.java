@@ -242,18 +242,14 @@ class FailureStaysTest extends EngineRig {
         offer("a0000001", 1.0);
         soon(() -> landed.size() == 1 && landedInSecond.size() == 1);
         secondAway.set(true);
-        CountDownLatch some = new CountDownLatch(1);
         AtomicBoolean stopped = new AtomicBoolean();
         Thread plant = new Thread(() -> {
             for (int i = 2; !stopped.get(); i++) {
                 offer("a0000001", (double) i);
-                if (i == 2000) {
-                    some.countDown();
-                }
             }
         });
         plant.start();
-        some.await();
+        soon(() -> landed.size() > 2000);
         engine.close();
         stopped.set(true);
         plant.join();
@@ -261,7 +257,7 @@ class FailureStaysTest extends EngineRig {
         start(List.of(GOOD), RECORDS, SECOND, both);
         soon(() -> engine.status().get(both.id()).lanes().stream()
                 .allMatch(
-                        lane -> lane.account().waiting() == 0 && lane.account().offered() > 1500));
+                        lane -> lane.account().waiting() == 0 && lane.account().offered() > 2000));
         assertThat(engine.status().get(both.id()).lanes()).allSatisfy(lane -> {
             assertThat(lane.account().difference()).as("%s", lane.account()).isZero();
             assertThat(lane.account().lost()).isZero();
@@ -271,7 +267,7 @@ class FailureStaysTest extends EngineRig {
                 .as("in both, each once")
                 .isEqualTo(first)
                 .doesNotHaveDuplicates()
-                .hasSizeGreaterThan(1500);
+                .hasSizeGreaterThan(2000);
         assertThat(first.stream().map(RowId::sequence).toList())
                 .as("none in between is missing")
                 .isEqualTo(LongStream.rangeClosed(1, first.size()).boxed().toList());

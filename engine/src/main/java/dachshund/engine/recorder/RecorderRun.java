@@ -233,18 +233,19 @@ public final class RecorderRun implements Action {
 
     @Override
     public void skipped(Firing firing) {
-        passedOver(firing.at());
+        passedOver(firing.at(), 1);
         served(firing.at());
     }
 
     @Override
     public void overrun(Instant at) {
-        passedOver(at);
+        passedOver(at, 1);
     }
 
-    private void passedOver(Instant at) {
-        book.due(definition.id(), at, targets.size());
-        book.count(definition.id(), at, Outcome.SKIPPED, targets.size());
+    /** So many rows that might have been made will not be. */
+    void passedOver(Instant at, int rows) {
+        book.due(definition.id(), at, (long) rows * targets.size());
+        book.count(definition.id(), at, Outcome.SKIPPED, (long) rows * targets.size());
     }
 
     private void served(Instant upTo) {
@@ -290,7 +291,7 @@ public final class RecorderRun implements Action {
         } else if (made instanceof Made.Refused refused) {
             refused(refused, at, now);
         } else {
-            passedOver(at);
+            passedOver(at, 1);
         }
     }
 

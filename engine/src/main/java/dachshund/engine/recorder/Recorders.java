@@ -186,6 +186,19 @@ public final class Recorders implements AutoCloseable {
         return pending;
     }
 
+    /** At the end: what was heard and will not be looked at any more is counted as skipped. How much there is of it. */
+    public long passOver() {
+        long passed = 0;
+        for (RecorderRun run : runs.values()) {
+            int left = run.when().strand().waiting();
+            if (left > 0) {
+                run.passedOver(clock.now(), left);
+                passed += left;
+            }
+        }
+        return passed;
+    }
+
     /** What a recorder said lately, newest first. */
     public List<Said.Line> said(String recorder) {
         return saidBy(recorder).lines();

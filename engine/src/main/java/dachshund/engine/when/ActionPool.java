@@ -9,6 +9,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.Executor;
 import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
@@ -29,10 +30,13 @@ public final class ActionPool implements AutoCloseable {
     private static final int TURN = 200;
 
     private static final long LINGER_NANOS = 300_000;
+    /** So long a step that is under way may take at the end. */
+    private static final long END_NANOS = Duration.ofMillis(500).toNanos();
 
     private final Executor executor;
     private final Optional<ThreadPoolExecutor> threads;
     private final Set<Strand> running = ConcurrentHashMap.newKeySet();
+    private volatile boolean closed;
 
     public ActionPool() {
         ThreadPoolExecutor own = Threads.actions("action", THREADS);
@@ -85,9 +89,19 @@ public final class ActionPool implements AutoCloseable {
         return true;
     }
 
+    /** Begins no further step; those that are under way end, if they do so soon. What waits stays where it is. */
     @Override
     public void close() {
-        threads.ifPresent(ThreadPoolExecutor::shutdownNow);
+        closed = true;
+        threads.ifPresent(pool -> {
+            pool.shutdown();
+            try {
+                pool.awaitTermination(END_NANOS, TimeUnit.NANOSECONDS);
+            } catch (InterruptedException interrupted) {
+                Thread.currentThread().interrupt();
+            }
+            pool.shutdownNow();
+        });
     }
 
     /** Steps in order, one at a time. Safe for many threads. */
@@ -190,7 +204,7 @@ public final class ActionPool implements AutoCloseable {
         }
 
         private void turn() {
-            for (int i = 0; i < TURN || nobodyWaits(); i++) {
+            for (int i = 0; !closed && (i < TURN || nobodyWaits()); i++) {
                 Step step = next();
                 stepSince = System.nanoTime();
                 try {
@@ -204,7 +218,9 @@ public final class ActionPool implements AutoCloseable {
                     return;
                 }
             }
-            schedule();
+            if (!closed) {
+                schedule();
+            }
         }
 
         /** Whether there is another step after this one, which is done. */

@@ -12,6 +12,7 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.locks.LockSupport;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 
@@ -70,6 +71,26 @@ class ActionPoolTest {
             });
             go.countDown();
         }
+    }
+
+    @Test
+    void atTheEndTheStepThatIsUnderWayEndsAndNoFurtherOneBegins() throws Exception {
+        ActionPool pool = new ActionPool();
+        ActionPool.Strand strand = pool.strand();
+        CountDownLatch begun = new CountDownLatch(1);
+        AtomicInteger done = new AtomicInteger();
+        strand.submit(0, () -> {
+            begun.countDown();
+            LockSupport.parkNanos(100_000_000);
+            done.incrementAndGet();
+        });
+        for (int i = 0; i < 10; i++) {
+            strand.submit(0, done::incrementAndGet);
+        }
+        begun.await();
+        pool.close();
+        assertThat(done).as("the one that was under way").hasValue(1);
+        assertThat(strand.waiting()).isEqualTo(10);
     }
 
     @Test
