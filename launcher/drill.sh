@@ -4,10 +4,10 @@ drill() { # NAME [OPTIONS]
   case "${1:-}" in
     bare) drill_bare "${2:-all}" ;;
     all) shift; drill_all "$@" ;;
-    simulator|kill|database|tables|losses|backup)
-      ensure_packages demo && build_if_changed
+    simulator|kill|database|tables|full|clock|losses|backup)
+      ensure_packages drill && build_if_changed
       run_drill "$@" ;;
-    *) usage; fail "There is no drill \"${1:-}\"." "There are: simulator, kill, database, tables, losses, backup, all, bare." ;;
+    *) usage; fail "There is no drill \"${1:-}\"." "There are: simulator, kill, database, tables, full, clock, losses, backup, all, bare." ;;
   esac
 }
 
@@ -18,10 +18,10 @@ run_drill() {
 # Every drill but "bare". The long one runs beside the others: each has a database, a plant and ports of its own.
 drill_all() {
   local from=$SECONDS wrong="" beside name
-  ensure_packages demo && build_if_changed
+  ensure_packages drill && build_if_changed
   run_drill kill "$@" >"$LOGS/drill-kill.log" 2>&1 &
   beside=$!
-  for name in simulator database tables losses backup; do
+  for name in simulator database tables full clock losses backup; do
     run_drill "$name" || wrong="$wrong $name"
   done
   wait "$beside" || wrong="$wrong kill"

@@ -6,14 +6,13 @@ has_postgresql() { ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || has 
 
 java_major() { java -version 2>&1 | sed -n 's/.*version "\([0-9]*\).*/\1/p' | head -1; }
 
-missing_packages() { # run | demo | test
+missing_packages() { # run | demo | test | drill
   has java && has javac || echo openjdk-17-jdk-headless
   has mvn || echo maven
   has mariadbd || echo mariadb-server-core
   has my_print_defaults || echo mariadb-client-core
-  if [ "$1" = test ] || [ "$1" = demo ]; then
-    has mosquitto || echo mosquitto
-  fi
+  [ "$1" = run ] || has mosquitto || echo mosquitto
+  [ "$1" != drill ] || has faketime || echo faketime
   if [ "$1" = test ]; then
     has chromium || echo chromium
     has chromedriver || echo chromium-driver

@@ -7,21 +7,18 @@ import java.util.Map;
 /** Runs a benchmark, or a drill, by its name. */
 public final class Bench {
 
-    private static final Map<String, Benchmark> BENCHMARKS = Map.of(
-            "ingest",
-            new IngestBench(),
-            "recorders",
-            new RecordersBench(),
-            "csv",
-            new CsvBench(),
-            "tags",
-            TagsBench.tags(),
-            "change",
-            TagsBench.change(),
-            "modbus",
-            new ModbusBench(),
-            "people",
-            new PeopleBench());
+    private static final Map<String, Benchmark> BENCHMARKS = Map.ofEntries(
+            Map.entry("ingest", new IngestBench()),
+            Map.entry("drain", new DrainBench()),
+            Map.entry("recorders", new RecordersBench()),
+            Map.entry("fast", new FastBench()),
+            Map.entry("latency", new LatencyBench()),
+            Map.entry("memory", new MemoryBench()),
+            Map.entry("csv", new CsvBench()),
+            Map.entry("tags", TagsBench.tags()),
+            Map.entry("change", TagsBench.change()),
+            Map.entry("modbus", new ModbusBench()),
+            Map.entry("people", new PeopleBench()));
 
     /** One benchmark: prints a table for people and, last, one JSON line for programs. */
     interface Benchmark {

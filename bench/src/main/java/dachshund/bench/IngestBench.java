@@ -53,11 +53,20 @@ final class IngestBench implements Bench.Benchmark {
     /** Slices until the compiler has done its work, which takes a core of two as long as it lasts. */
     private static final int WARM_UP = 3;
 
-    /** Of a slice; long enough that its beginning and its end, where rows wait for the disk, do not count. */
-    private static final int ROWS = 300_000;
+    /**
+     * Of a slice, narrow and wide: some six seconds, so that its beginning and its end, where rows wait up to 100 ms for the
+     * journal to be forced, hardly count.
+     */
+    private static final int ROWS_NARROW = 1_000_000;
+
+    private static final int ROWS_WIDE = 300_000;
     /** Of a slice with so many tables that it takes long anyway. */
     private static final int ROWS_OF_MANY = 100_000;
 
+    /** Numbers in a row, beside its id and its time. */
+    private static final int NARROW = 2;
+
+    private static final int WIDE = 19;
     private static final int BATCH = 1000;
     private static final int TEN = 10;
     private static final int MANY = 500;
@@ -97,8 +106,8 @@ final class IngestBench implements Bench.Benchmark {
                             settings(postgres.port(), "postgres"),
                             postgres.url("bench") + "&reWriteBatchedInserts=true"));
             System.out.printf(
-                    "ingest: %d slices of %,d rows each side (%d tables: %,d), alternating; batches of %,d rows, one commit a batch; plain: one connection, ours: 4 at most%n",
-                    SLICES, ROWS, MANY, ROWS_OF_MANY, BATCH);
+                    "ingest: %d slices of %,d narrow and %,d wide rows each side (%d tables: %,d), alternating; batches of %,d rows, one commit a batch; plain: one connection, ours: 4 at most%n",
+                    SLICES, ROWS_NARROW, ROWS_WIDE, MANY, ROWS_OF_MANY, BATCH);
             System.out.println(
                     "durability: journal forced every 100 ms; innodb_flush_log_at_trx_commit=1, buffer pool 256 MB; synchronous_commit=on, shared_buffers 128 MB");
             System.out.printf(
@@ -110,9 +119,9 @@ final class IngestBench implements Bench.Benchmark {
             StringBuilder json = new StringBuilder("{\"bench\":\"ingest\"");
             double least = Double.MAX_VALUE;
             for (Side side : sides) {
-                for (int values : new int[] {2, 19}) {
+                for (int values : new int[] {NARROW, WIDE}) {
                     for (int tables : new int[] {1, TEN, MANY}) {
-                        String name = side.name() + "_" + (values == 2 ? "narrow" : "wide")
+                        String name = side.name() + "_" + (values == NARROW ? "narrow" : "wide")
                                 + (tables == 1 ? "" : "_" + tables);
                         if (!name.matches(ONLY)) {
                             continue;
@@ -192,7 +201,7 @@ final class IngestBench implements Bench.Benchmark {
     }
 
     private Result measure(Side side, Path folder, String name, int values, int tables) throws Exception {
-        int rows = tables == MANY ? ROWS_OF_MANY : ROWS;
+        int rows = tables == MANY ? ROWS_OF_MANY : values == NARROW ? ROWS_NARROW : ROWS_WIDE;
         double[][] figures = new double[4][SLICES];
         List<RecorderDefinition> designs = new ArrayList<>();
         // Tables of its own for each side: whoever's row ids are the larger would add to the end of an index, the other

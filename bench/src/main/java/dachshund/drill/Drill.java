@@ -17,6 +17,8 @@ public final class Drill {
         EXERCISES.put("kill", new KillDrill());
         EXERCISES.put("database", new DatabaseDrill());
         EXERCISES.put("tables", new TablesDrill());
+        EXERCISES.put("full", new FullDrill());
+        EXERCISES.put("clock", new ClockDrill());
         EXERCISES.put("losses", new LossDrill());
         EXERCISES.put("backup", new BackupDrill());
     }

@@ -14,7 +14,9 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.Callable;
 import java.util.concurrent.TimeUnit;
 import java.util.regex.Pattern;
@@ -34,16 +36,24 @@ public final class Site implements AutoCloseable {
     private final int opcua = PrivateProcess.freePort();
     private final int modbus = PrivateProcess.freePort();
     private final int broker = PrivateProcess.freePort();
-    private final PrivateMariaDb database = new PrivateMariaDb();
+    private final PrivateMariaDb database;
     private final PrivateBroker silos = new PrivateBroker(broker);
     private final SimulatedPlant plant = SimulatedPlant.start(opcua, modbus, broker, 7);
-    private int databaseBy = database.port();
+    private int databaseBy;
+    private final Map<String, String> environment = new HashMap<>();
     private Process application;
     private boolean kept;
 
     /** With the plant and the database running, and no application yet. */
     public Site() throws IOException, InterruptedException {
-        moveToAnotherMachine();
+        this(new PrivateMariaDb(), Files.createTempDirectory("dachshund-site"));
+    }
+
+    /** @param folder of the application, empty */
+    public Site(PrivateMariaDb database, Path folder) throws IOException, InterruptedException {
+        this.database = database;
+        this.databaseBy = database.port();
+        folders.add(folder);
     }
 
     public PrivateMariaDb database() {
@@ -53,6 +63,11 @@ public final class Site implements AutoCloseable {
     /** The application comes to its database by this port, from its next start on. */
     public void reachDatabaseBy(int through) {
         databaseBy = through;
+    }
+
+    /** From its next start on, the application finds this in its environment. */
+    public void environment(Map<String, String> more) {
+        environment.putAll(more);
     }
 
     /** From the next start on, the application has an empty folder. What it leaves behind stays until the end. */
@@ -99,7 +114,7 @@ public final class Site implements AutoCloseable {
     }
 
     private Process start(int port, Path folder) throws IOException {
-        return new ProcessBuilder(
+        ProcessBuilder starting = new ProcessBuilder(
                         "java",
                         "-Xmx1g",
                         "-jar",
@@ -113,8 +128,9 @@ public final class Site implements AutoCloseable {
                         "--dachshund.demo-broker-port=" + broker)
                 .redirectErrorStream(true)
                 .redirectOutput(ProcessBuilder.Redirect.appendTo(
-                        folder.resolve("application.log").toFile()))
-                .start();
+                        folder.resolve("application.log").toFile()));
+        starting.environment().putAll(environment);
+        return starting.start();
     }
 
     /** Another installation with a folder of its own, on the same configuration and the same tables. */
@@ -153,6 +169,11 @@ public final class Site implements AutoCloseable {
 
     public Second second() throws IOException {
         return new Second();
+    }
+
+    /** Process of the application. */
+    public long pid() {
+        return application.pid();
     }
 
     public boolean runs() {

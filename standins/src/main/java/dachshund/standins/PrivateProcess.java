@@ -9,6 +9,7 @@ import java.net.ServerSocket;
 import java.net.Socket;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.Comparator;
 import java.util.List;
 import java.util.concurrent.ThreadLocalRandom;
@@ -54,6 +55,20 @@ public final class PrivateProcess implements AutoCloseable {
             }
         }
         throw new IOException("None of " + PORTS + " ports from " + FIRST_PORT + " on is free.");
+    }
+
+    /** An empty folder among the temporary ones. */
+    public static Path folder(String name) {
+        try {
+            return Files.createTempDirectory(name);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    /** Processor time that it has taken. */
+    public Duration cpu() {
+        return process.toHandle().info().totalCpuDuration().orElse(Duration.ZERO);
     }
 
     /** Runs a script in the background; its words go to script.log in the folder. */

@@ -14,7 +14,12 @@ import dachshund.core.layout.Upkeep;
 import dachshund.core.when.When;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneState;
+import dachshund.standins.PrivateProcess;
+import dachshund.web.audit.Audit;
+import dachshund.web.backup.BackupCommand;
 import dachshund.web.definition.Definitions;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
 import java.util.stream.Stream;
@@ -24,6 +29,7 @@ import org.junit.jupiter.api.MethodOrderer.OrderAnnotation;
 import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestMethodOrder;
+import org.openqa.selenium.By;
 
 /**
  * The database's plug is pulled (kill -9) under running recorders, and the application is started while it is out.
@@ -179,5 +185,78 @@ class OutageTest {
         assertThat(engineer.get("/records").statusCode()).isEqualTo(200);
         site.database.start();
         soon(() -> !engineer.get("/watch").body().contains("Our own database is away."));
+    }
+
+    /** As a person walks it: break the database, see what is held and when it will land, mend it, watch it drain. */
+    @Test
+    @Order(4)
+    void whatIsHeldIsSeenWithThePromiseAndSeenToDrain() {
+        try (Actor actor = new Actor(site).signIn("engineer", "engineer-demo")) {
+            actor.see("main");
+            site.bean(Engine.class).recorders().start(byMark);
+            soon(() -> state(byMark) == LaneState.RECORDING);
+            actor.go("/watch/held");
+            actor.see("#held-list", "Nothing is held");
+            site.database.kill();
+            actor.see("#held-list", "By mark");
+            actor.see("#held-list", "when it is back");
+            actor.see("#held-list", "rows are safe on disk");
+            actor.go("/watch");
+            actor.see("#strips", "rows are safe on disk and will be sent when it is back");
+            actor.go("/watch/held");
+            soon(() -> held(byMark) >= 20);
+            site.database.start();
+            actor.see("#held-list", "Nothing is held");
+            site.bean(Engine.class).recorders().stop(byMark, "test", "counting");
+            soon(() -> held(byMark) == 0);
+        }
+    }
+
+    /** The machine is gone, and a backup of it is brought back onto an empty one beside the same destinations. */
+    @Test
+    @Order(5)
+    void aBackupIsBroughtBackOntoAnEmptyFolderAndItsAccountIsSeen() throws Exception {
+        site.bean(Engine.class).recorders().start(byId);
+        soon(() -> state(byId) == LaneState.RECORDING);
+        Path file = site.folder.resolveSibling(site.folder.getFileName() + ".backup");
+        assertThat(command("backup", file)).isZero();
+        long before = tables.count("SELECT COUNT(*) FROM by_id");
+        soon(() -> tables.count("SELECT COUNT(*) FROM by_id") > before + 5);
+        site.stop();
+        Path old = site.folder.resolveSibling(site.folder.getFileName() + ".old");
+        Files.move(site.folder, old);
+        tables.execute("DROP DATABASE dachshund");
+        assertThat(command("restore", file)).isZero();
+        site.start();
+        try (Actor actor = new Actor(site).signIn("engineer", "engineer-demo")) {
+            actor.see("#was-brought-back", "was brought back from a backup");
+            actor.click("#was-brought-back a");
+            actor.see("#brought-back", "no backup holds their tables");
+            actor.see("#brought-back", "are on the old machine's disk alone");
+            actor.click("#read");
+            actor.see("#notice", "not shown on every page any more");
+            assertThat(actor.browser.findElements(By.id("was-brought-back"))).isEmpty();
+        }
+        assertThat(site.bean(Audit.class).newest(20))
+                .anyMatch(entry -> entry.what().equals("brought a backup back"))
+                .anyMatch(entry -> entry.what().startsWith("read the account"));
+        long then = tables.count("SELECT COUNT(*) FROM by_id");
+        soon(() -> tables.count("SELECT COUNT(*) FROM by_id") > then + 5);
+        assertThat(tables.count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM by_id"))
+                .as("doubled")
+                .isZero();
+        Files.delete(file);
+        PrivateProcess.remove(old);
+    }
+
+    private static int command(String word, Path file) {
+        return BackupCommand.run(
+                new String[] {
+                    word,
+                    file.toString(),
+                    "--dachshund.var=" + site.folder,
+                    "--dachshund.database.port=" + site.database.port()
+                },
+                "a long walk in the rain");
     }
 }

@@ -97,6 +97,9 @@ final class ChangeState implements WhenState {
 
     @Override
     public Optional<Optional<Set<TagRef>>> changed(List<TaggedValue> changes, Instant now) {
+        if (changes.size() == 1 && when.notMoreOften().isZero()) {
+            return changed(changes.get(0), now);
+        }
         boolean any = false;
         for (TaggedValue change : changes) {
             if (counts(change.tag(), change.value())) {
@@ -110,6 +113,15 @@ final class ChangeState implements WhenState {
         Set<TagRef> changed = taken();
         fired(now);
         return Optional.of(Optional.of(changed));
+    }
+
+    /** Mostly it is one tag, of which every change counts: nothing waits then. */
+    private Optional<Optional<Set<TagRef>>> changed(TaggedValue change, Instant now) {
+        if (!counts(change.tag(), change.value())) {
+            return Optional.empty();
+        }
+        fired(now);
+        return Optional.of(Optional.of(Set.of(change.tag())));
     }
 
     /** Whether the value is a change of the tag; the first one that arrives is none. */

@@ -26,6 +26,7 @@ public final class Offered implements AutoCloseable {
     private static final int NAME = 40;
     private static final int SLOT = NAME + 8 + 8 + 8;
     private static final int SLOTS = 1 << 15;
+    private static final long SIZE = (long) SLOT * SLOTS;
 
     private final FileChannel channel;
     private final MappedByteBuffer map;
@@ -80,7 +81,8 @@ public final class Offered implements AutoCloseable {
             Files.createDirectories(file.getParent());
             channel = FileChannel.open(
                     file, StandardOpenOption.CREATE, StandardOpenOption.READ, StandardOpenOption.WRITE);
-            map = channel.map(FileChannel.MapMode.READ_WRITE, 0, (long) SLOT * SLOTS);
+            allocate(channel);
+            map = channel.map(FileChannel.MapMode.READ_WRITE, 0, SIZE);
         } catch (IOException e) {
             throw new UncheckedIOException("The counts in " + file + " cannot be opened.", e);
         }
@@ -89,6 +91,17 @@ public final class Offered implements AutoCloseable {
             map.get(used * SLOT, name);
             slots.put(new String(name, StandardCharsets.UTF_8).replace("\0", ""), used * SLOT);
             used++;
+        }
+    }
+
+    /** All of it is written once: a disk that is full later has its place, where one that was only promised would be missed while it is counted in. */
+    private static void allocate(FileChannel channel) throws IOException {
+        ByteBuffer zeros = ByteBuffer.allocate(1 << 16);
+        for (long at = channel.size(); at < SIZE; at += zeros.limit()) {
+            zeros.clear().limit((int) Math.min(zeros.capacity(), SIZE - at));
+            while (zeros.hasRemaining()) {
+                channel.write(zeros, at + zeros.position());
+            }
         }
     }
 

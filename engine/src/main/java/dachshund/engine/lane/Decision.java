@@ -64,15 +64,8 @@ final class Decision {
         LaneDesign to = design.get();
         Made made = way(row.design(), to).of(row.row());
         return made instanceof Made.Whole whole
-                ? new Lane.Waiting(row.position(), row.next(), row.nth(), to, place(row, to), whole.row(), "")
-                : new Lane.Waiting(
-                        row.position(),
-                        row.next(),
-                        row.nth(),
-                        row.design(),
-                        row.place(),
-                        row.row(),
-                        ((Made.Refused) made).reason());
+                ? row.as(to, place(row, to), whole.row())
+                : row.notAs(((Made.Refused) made).reason());
     }
 
     private Redesign way(LaneDesign from, LaneDesign to) {

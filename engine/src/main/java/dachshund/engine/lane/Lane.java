@@ -34,10 +34,38 @@ public final class Lane {
     /**
      * A row read from the journal, with the positions where it begins and ends there and the place it goes to, as text.
      *
+     * @param installation that has made it
      * @param design null where it is discarded; the row too, where nobody can read it
      * @param aside  why it is to be set aside without being written; empty where it is to be written
      */
-    record Waiting(long position, long next, long nth, LaneDesign design, String place, Row row, String aside) {}
+    record Waiting(
+            long position,
+            long next,
+            long nth,
+            String installation,
+            LaneDesign design,
+            String place,
+            Row row,
+            String aside) {
+
+        /** The same row, given to another design. */
+        Waiting as(LaneDesign other, String otherPlace, Row otherRow) {
+            return new Waiting(position, next, nth, installation, other, otherPlace, otherRow, "");
+        }
+
+        /** The same row, to be set aside. */
+        Waiting notAs(String why) {
+            return new Waiting(position, next, nth, installation, design, place, row, why);
+        }
+
+        /** Whether both were made by one installation under one design for one place. Asked for every row, so it looks at nothing deep. */
+        private boolean goesWith(Waiting other) {
+            return aside.isEmpty()
+                    && design.key() == other.design.key()
+                    && place.equals(other.place)
+                    && installation.equals(other.installation);
+        }
+    }
 
     /** A row that its destination has not taken for so long is held, beside the time that it waits for others by design. */
     static final Duration HELD_AFTER = Duration.ofSeconds(5);
@@ -211,20 +239,13 @@ public final class Lane {
         for (Waiting waiting : queue) {
             if (head.size() == most
                     || !head.isEmpty()
-                            && (!together(head.get(0), waiting)
+                            && (!waiting.goesWith(head.get(0))
                                     || waiting.next() - head.get(0).position() > span)) {
                 break;
             }
             head.add(waiting);
         }
         return head;
-    }
-
-    private static boolean together(Waiting a, Waiting b) {
-        return b.aside().isEmpty()
-                && a.design().key() == b.design().key()
-                && a.place().equals(b.place())
-                && a.row().id().installation().equals(b.row().id().installation());
     }
 
     /** How many nanoseconds its first row has been seen to be the first. */

@@ -316,7 +316,10 @@ final class LaneFeed {
         if (lane.decision.isPresent() && lane.decision.get().discards(entry.nth())) {
             // Also one that nobody can read.
             Row row = HeldRow.read(entry, this::design).row().orElse(null);
-            add(lane, new Lane.Waiting(entry.position(), entry.next(), entry.nth(), null, "", row, ""));
+            add(
+                    lane,
+                    new Lane.Waiting(
+                            entry.position(), entry.next(), entry.nth(), entry.installation(), null, "", row, ""));
             return true;
         }
         try {
@@ -328,7 +331,14 @@ final class LaneFeed {
             }
             lane.lastPlace = decoded.place();
             Lane.Waiting row = new Lane.Waiting(
-                    entry.position(), entry.next(), entry.nth(), design.get(), decoded.place(), decoded.row(), "");
+                    entry.position(),
+                    entry.next(),
+                    entry.nth(),
+                    entry.installation(),
+                    design.get(),
+                    decoded.place(),
+                    decoded.row(),
+                    "");
             add(lane, lane.decision.isEmpty() ? row : lane.decision.get().about(row));
             return true;
         } catch (RowCodec.Unreadable strange) {

@@ -83,7 +83,8 @@ final class Lanes {
 
     /** The lane of a recorder, opened if it is new. */
     Lane of(String recorder) {
-        return lanes.computeIfAbsent(recorder, this::open);
+        Lane known = lanes.get(recorder);
+        return known != null ? known : lanes.computeIfAbsent(recorder, this::open);
     }
 
     Optional<Lane> find(String recorder) {

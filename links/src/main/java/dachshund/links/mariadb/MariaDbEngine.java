@@ -179,7 +179,11 @@ final class MariaDbEngine extends ServerEngine {
                     1064,
                     1305,
                     1318,
-                    1370 -> Kind.TABLE;
+                    1370,
+                    // a table that cannot grow, as on a full disk; an error of the disk under it
+                    1114,
+                    1026,
+                    1030 -> Kind.TABLE;
             case 1044, 1049 -> beside ? Kind.TABLE : Kind.AWAY;
             // refused log-in, too many connections, full disk, shutting down
             case 1045, 1698, 1040, 1203, 1021, 1053, 1290, 1836, 1927, 4031 -> Kind.AWAY;

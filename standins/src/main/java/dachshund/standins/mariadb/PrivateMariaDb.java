@@ -3,8 +3,8 @@ package dachshund.standins.mariadb;
 import dachshund.standins.PrivateProcess;
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 
 /**
  * A real mariadbd for tests and benchmarks: own folder, loopback, a free port, user root without password. Started by
@@ -18,8 +18,13 @@ public final class PrivateMariaDb implements AutoCloseable {
     private PrivateProcess process;
 
     public PrivateMariaDb() {
+        this(PrivateProcess.folder("dachshund-db"));
+    }
+
+    /** @param folder empty, its own */
+    public PrivateMariaDb(Path folder) {
+        this.folder = folder;
         try {
-            folder = Files.createTempDirectory("dachshund-db");
             port = PrivateProcess.freePort();
             PrivateProcess.run(folder, script, "init", folder.toString()).waitFor();
         } catch (IOException e) {
@@ -38,6 +43,11 @@ public final class PrivateMariaDb implements AutoCloseable {
     /** JDBC address of a database, or of the server where the name is empty. */
     public String url(String database) {
         return "jdbc:mariadb://127.0.0.1:" + port + "/" + database + "?user=root";
+    }
+
+    /** Processor time that the server has taken since it was started. */
+    public Duration cpu() {
+        return process.cpu();
     }
 
     /** Starts the server and waits until it listens. */

@@ -17,6 +17,9 @@ public class Audit {
 
     private static final Logger LOG = LoggerFactory.getLogger(Audit.class);
 
+    /** Characters of a detail. */
+    private static final int MOST = 1000;
+
     private final JdbcClient jdbc;
     private final PlantClock clock;
 
@@ -33,15 +36,16 @@ public class Audit {
         LOG.info("audit: {}: {}: {}", who, what, detail);
         try {
             jdbc.sql("INSERT INTO audit (at, who, what, detail) VALUES (?, ?, ?, ?)")
-                    .params(
-                            LocalDateTime.ofInstant(clock.now(), ZoneOffset.UTC),
-                            who,
-                            what,
-                            detail.substring(0, Math.min(1000, detail.length())))
+                    .params(LocalDateTime.ofInstant(clock.now(), ZoneOffset.UTC), who, what, fitting(detail))
                     .update();
         } catch (DataAccessException away) {
             LOG.warn("The audit entry above is in this log alone: {}", away.getMessage());
         }
+    }
+
+    /** As much of a detail as an entry holds. */
+    public static String fitting(String detail) {
+        return detail.substring(0, Math.min(MOST, detail.length()));
     }
 
     /** The newest entries, newest first. */

@@ -13,6 +13,7 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.OutputStream;
 import java.nio.channels.FileChannel;
+import java.nio.channels.FileLock;
 import java.nio.file.AtomicMoveNotSupportedException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -28,6 +29,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.regex.Pattern;
 import java.util.stream.Stream;
 
 /**
@@ -43,6 +45,8 @@ final class Backup {
     private static final String LOCAL = "local.db";
     private static final String KEY = "secret.key";
     private static final List<String> FOLDERS = List.of("opcua", "ports");
+    /** Folders that parts are gathered in. */
+    private static final Pattern SCRATCH = Pattern.compile("backup\\d+");
 
     private final DachshundSettings settings;
     private final int iterations;
@@ -68,6 +72,30 @@ final class Backup {
             throw new IOException(file + " is there already. A backup replaces no file.");
         }
         Path next = file.resolveSibling(file.getFileName() + ".part");
+        try (FileChannel one = FileChannel.open(
+                        var.resolve("backup.lock"), StandardOpenOption.CREATE, StandardOpenOption.WRITE);
+                FileLock alone = one.tryLock()) {
+            if (alone == null) {
+                throw new IOException("Another backup of this installation is being made. Wait until it is done.");
+            }
+            leftBehind(var);
+            return make(file, next, passphrase, now);
+        }
+    }
+
+    /** What a backup that was killed has left. */
+    private static void leftBehind(Path var) throws IOException {
+        try (Stream<Path> all = Files.list(var)) {
+            for (Path each : all.filter(path ->
+                            SCRATCH.matcher(path.getFileName().toString()).matches())
+                    .toList()) {
+                remove(each);
+            }
+        }
+    }
+
+    private List<String> make(Path file, Path next, String passphrase, Instant now) throws IOException, SQLException {
+        Path var = settings.var();
         Path scratch = Files.createTempDirectory(var, "backup");
         try {
             List<String> lines = new ArrayList<>();
@@ -105,6 +133,7 @@ final class Backup {
                 Files.move(next, file);
             }
             lines.add(String.format(Locale.ROOT, "%s: %,d bytes", file, Files.size(file)));
+            new OwnTables(settings.database()).note(now, "made a backup", String.join("; ", lines));
             return lines;
         } finally {
             Files.deleteIfExists(next);
@@ -235,6 +264,8 @@ final class Backup {
                             + " and were still on their way are on the old machine's disk alone; none of them is sent from here");
             lines.add(
                     "clock times (shift ends, fixed times) between then and now are not made late: what the old machine recorded of them is not known here");
+            tables.note(now, "brought a backup back", String.join("; ", lines));
+            LocalCopy.note(var.resolve(LOCAL), BroughtBack.FACT, BroughtBack.fact(now, lines));
             done = true;
             return lines;
         } finally {

@@ -17,8 +17,7 @@ import org.springframework.core.env.StandardEnvironment;
 import org.springframework.core.io.support.ResourcePropertySource;
 
 /**
- * {@code backup FILE}, {@code restore FILE}, {@code check FILE}, then settings as the application takes them. The passphrase is
- * in the environment, as DACHSHUND_PASSPHRASE.
+ * {@code backup FILE}, {@code restore FILE}, {@code check FILE}, then settings as the application takes them.
  */
 public final class BackupCommand {
 
@@ -27,11 +26,15 @@ public final class BackupCommand {
 
     private BackupCommand() {}
 
-    /** @return 0 where it is done, else 1 with a sentence in the error stream */
+    /** With the passphrase of the environment, DACHSHUND_PASSPHRASE. */
     public static int run(String[] args) {
         ((Logger) LoggerFactory.getLogger(Logger.ROOT_LOGGER_NAME)).setLevel(Level.WARN);
+        return run(args, System.getenv().getOrDefault("DACHSHUND_PASSPHRASE", ""));
+    }
+
+    /** @return 0 where it is done, else 1 with a sentence in the error stream */
+    public static int run(String[] args, String passphrase) {
         try {
-            String passphrase = System.getenv().getOrDefault("DACHSHUND_PASSPHRASE", "");
             if (args.length < 2) {
                 throw new IOException("Name the file: " + args[0] + " FILE.");
             }

@@ -82,16 +82,28 @@ final class LocalCopy {
         }
     }
 
+    /** Notes a fact for the application that will be started on it. */
+    static void note(Path copy, String name, String value) throws SQLException {
+        try (Connection connection = open(copy);
+                PreparedStatement fact = connection.prepareStatement("INSERT OR REPLACE INTO fact VALUES (?, ?)")) {
+            fact.setString(1, name);
+            fact.setString(2, value);
+            fact.executeUpdate();
+        }
+    }
+
     /**
      * Nothing that the old machine may have done since the backup is done again by itself: clock times up to now count as
-     * served, and rows that are aside say that they may have been sent.
+     * served, and rows that are aside say that they may have been sent. It draws an identity of its own, so that its rows are
+     * told from those of the old machine, and of any other that is brought back from the same backup.
      */
     static void broughtBack(Path copy, String backupAt, Instant now) throws SQLException {
         try (Connection connection = open(copy)) {
             connection.setAutoCommit(false);
             try (PreparedStatement served = connection.prepareStatement("UPDATE served SET at = ? WHERE at < ?");
-                    PreparedStatement aside =
-                            connection.prepareStatement("UPDATE set_aside SET reason = reason || ?")) {
+                    PreparedStatement aside = connection.prepareStatement("UPDATE set_aside SET reason = reason || ?");
+                    Statement identity = connection.createStatement()) {
+                identity.execute("DELETE FROM fact WHERE name = 'installation'");
                 served.setString(1, now.toString());
                 served.setString(2, now.toString());
                 served.executeUpdate();

@@ -1,5 +1,7 @@
 package dachshund.web.page;
 
+import java.time.Instant;
+
 /**
  * What surrounds every page.
  *
@@ -9,6 +11,7 @@ package dachshund.web.page;
  * @param unreleased     how many things are drafted
  * @param databaseAway   why our own database does not answer; empty where it does
  * @param keyLost        what happened to the key that secrets are sealed with; empty where it is there
+ * @param broughtBack    when this installation was brought back from a backup, until somebody has read what that means; else null
  * @param release        the release that is live, 0 before the first
  * @param zone           plant time
  */
@@ -20,5 +23,6 @@ public record Frame(
         int unreleased,
         String databaseAway,
         String keyLost,
+        Instant broughtBack,
         long release,
         String zone) {}

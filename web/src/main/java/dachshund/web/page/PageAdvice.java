@@ -1,6 +1,7 @@
 package dachshund.web.page;
 
 import dachshund.core.secret.SecretBox;
+import dachshund.web.backup.BroughtBack;
 import dachshund.web.definition.Definitions;
 import dachshund.web.definition.EditedByOther;
 import dachshund.web.pulse.PulseMeter;
@@ -33,13 +34,21 @@ class PageAdvice {
     private final PulseMeter pulse;
     private final Times times;
     private final SecretBox secrets;
+    private final BroughtBack broughtBack;
 
-    PageAdvice(Definitions definitions, OwnDatabase database, PulseMeter pulse, Times times, SecretBox secrets) {
+    PageAdvice(
+            Definitions definitions,
+            OwnDatabase database,
+            PulseMeter pulse,
+            Times times,
+            SecretBox secrets,
+            BroughtBack broughtBack) {
         this.definitions = definitions;
         this.database = database;
         this.pulse = pulse;
         this.times = times;
         this.secrets = secrets;
+        this.broughtBack = broughtBack;
     }
 
     /** One value of a list stays one, though there be commas in it: addresses of tags have them. */
@@ -65,6 +74,7 @@ class PageAdvice {
                         definitions.drafts().size(),
                         database.answers() ? "" : database.trouble(),
                         secrets.lost(),
+                        broughtBack.unread().map(BroughtBack.Account::when).orElse(null),
                         definitions.release(),
                         times.zone()));
         model.addAttribute("pulse", pulse.latest());

@@ -1,0 +1,179 @@
+package dachshund.bench;
+
+import dachshund.site.Person;
+import dachshund.site.Site;
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Stream;
+
+/**
+ * The memory of the application over an hour of everything: the demo plant with a recorder at 20 ms, people on all pages, a
+ * design that is changed and released each minute, the database killed and started again each ten. Each minute after a full
+ * collection: what the heap holds, what the process has, threads and open files. Flat is a last quarter that is no more than a
+ * twentieth above the second one.
+ */
+final class MemoryBench implements Bench.Benchmark {
+
+    private static final int MINUTES = Integer.getInteger("bench.minutes", 60);
+    private static final int PEOPLE = 5;
+    private static final int OUTAGE_EACH = 10;
+    private static final Duration OUTAGE = Duration.ofSeconds(20);
+    private static final double FLAT = 1.05;
+    private static final Pattern USED = Pattern.compile("(?:total|used) (\\d+)K[^\\n]*?used (\\d+)K");
+    private static final Pattern RESIDENT = Pattern.compile("VmRSS:\\s+(\\d+) kB");
+    private static final Pattern THREADS = Pattern.compile("Threads:\\s+(\\d+)");
+    private static final List<String> PAGES = List.of(
+            "/plant",
+            "/plant/tags",
+            "/records",
+            "/records/ID",
+            "/records/ID/now",
+            "/records/ID/last",
+            "/review",
+            "/deliver",
+            "/watch",
+            "/watch/strips",
+            "/watch/ID",
+            "/watch/held",
+            "/watch/aside",
+            "/release");
+
+    /** After one minute. */
+    private record Moment(double heap, double resident, int threads, int files) {}
+
+    @Override
+    public void run() throws Exception {
+        Machine machine = new Machine();
+        System.out.printf(
+                "memory: the demo plant, a recorder at 20 ms, %d people, a release a minute, the database killed each %d minutes, for %d minutes; -Xmx1g%n",
+                PEOPLE, OUTAGE_EACH, MINUTES);
+        List<Moment> moments = new ArrayList<>();
+        AtomicLong asked = new AtomicLong();
+        try (Site site = new Site()) {
+            site.start();
+            Person engineer = site.patiently();
+            String dryer = Site.recorder(engineer, "Dryer log");
+            String mill = Site.recorder(engineer, "Mill vibration");
+            Site.draftPeriod(engineer, dryer, "20 ms");
+            Site.release(engineer);
+            AtomicBoolean over = new AtomicBoolean();
+            List<Thread> people = new ArrayList<>();
+            for (int i = 0; i < PEOPLE; i++) {
+                Person person = new Person(site.address()).signIn("viewer", "viewer-demo");
+                int first = i * 3;
+                people.add(new Thread(() -> look(person, dryer, first, over, asked)));
+            }
+            people.forEach(Thread::start);
+            System.out.printf("%6s %10s %12s %8s %6s%n", "minute", "heap MB", "process MB", "threads", "files");
+            for (int minute = 1; minute <= MINUTES; minute++) {
+                long until = System.nanoTime() + Duration.ofMinutes(1).toNanos();
+                if (minute % OUTAGE_EACH == OUTAGE_EACH / 2) {
+                    site.database().kill();
+                    Thread.sleep(OUTAGE.toMillis());
+                    site.database().start();
+                    Thread.sleep(10_000);
+                }
+                Site.draftPeriod(engineer, mill, minute % 2 == 0 ? "500 ms" : "700 ms");
+                Site.release(engineer);
+                Thread.sleep(Math.max(0, (until - System.nanoTime()) / 1_000_000));
+                Moment now = moment(site.pid());
+                moments.add(now);
+                System.out.printf(
+                        Locale.ROOT,
+                        "%6d %10.1f %12.1f %8d %6d%n",
+                        minute,
+                        now.heap(),
+                        now.resident(),
+                        now.threads(),
+                        now.files());
+            }
+            over.set(true);
+            for (Thread person : people) {
+                person.join();
+            }
+        }
+        int quarter = moments.size() / 4;
+        Moment second = mean(moments.subList(quarter, 2 * quarter));
+        Moment last = mean(moments.subList(moments.size() - quarter, moments.size()));
+        double heap = last.heap() / second.heap();
+        double resident = last.resident() / second.resident();
+        System.out.printf(
+                Locale.ROOT,
+                "last quarter to second: heap %.3f, process %.3f, threads %d to %d, files %d to %d; %,d pages asked for: %s%n",
+                heap,
+                resident,
+                second.threads(),
+                last.threads(),
+                second.files(),
+                last.files(),
+                asked.get(),
+                heap <= FLAT && resident <= FLAT ? "flat" : "NOT FLAT");
+        System.out.printf(
+                Locale.ROOT,
+                "{\"bench\":\"memory\",\"minutes\":%d,\"heap_ratio\":%.3f,\"process_ratio\":%.3f,\"heap_mb\":%.1f,\"process_mb\":%.1f,\"threads\":%d,\"files\":%d,\"steal_percent\":%.1f}%n",
+                moments.size(),
+                heap,
+                resident,
+                last.heap(),
+                last.resident(),
+                last.threads(),
+                last.files(),
+                machine.stealPercent());
+    }
+
+    private static Moment mean(List<Moment> moments) {
+        return new Moment(
+                moments.stream().mapToDouble(Moment::heap).average().orElse(0),
+                moments.stream().mapToDouble(Moment::resident).average().orElse(0),
+                (int) moments.stream().mapToInt(Moment::threads).average().orElse(0),
+                (int) moments.stream().mapToInt(Moment::files).average().orElse(0));
+    }
+
+    private static void look(Person person, String recorder, int first, AtomicBoolean over, AtomicLong asked) {
+        for (int page = first; !over.get(); page++) {
+            try {
+                person.get(PAGES.get(page % PAGES.size()).replace("ID", recorder));
+                asked.incrementAndGet();
+                Thread.sleep(500);
+            } catch (IOException away) {
+                // the next page
+            } catch (InterruptedException stopped) {
+                Thread.currentThread().interrupt();
+                return;
+            }
+        }
+    }
+
+    private static Moment moment(long pid) throws IOException, InterruptedException {
+        said("jcmd", Long.toString(pid), "GC.run");
+        Matcher used = USED.matcher(said("jcmd", Long.toString(pid), "GC.heap_info"));
+        String status = Files.readString(Path.of("/proc", Long.toString(pid), "status"));
+        try (Stream<Path> files = Files.list(Path.of("/proc", Long.toString(pid), "fd"))) {
+            return new Moment(
+                    used.find() ? Long.parseLong(used.group(2)) / 1024.0 : Double.NaN,
+                    Long.parseLong(Person.found(RESIDENT, status)) / 1024.0,
+                    Integer.parseInt(Person.found(THREADS, status)),
+                    (int) files.count());
+        }
+    }
+
+    private static String said(String... words) throws IOException, InterruptedException {
+        Process process = new ProcessBuilder(words).redirectErrorStream(true).start();
+        String said = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        if (!process.waitFor(60, TimeUnit.SECONDS)) {
+            process.destroyForcibly();
+        }
+        return said;
+    }
+}
