@@ -51,8 +51,8 @@ final class ClockDrill implements Drill.Exercise {
                     "1",
                     "FAKETIME_DONT_FAKE_MONOTONIC",
                     "1",
-                    "DONT_FAKE_MONOTONIC",
-                    "1"));
+                    "FAKETIME_FORCE_MONOTONIC_FIX",
+                    "0"));
             Ticks ticks = new Ticks(site);
             site.start();
             ticks.begin(site.patiently());

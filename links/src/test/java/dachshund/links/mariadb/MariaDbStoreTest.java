@@ -35,6 +35,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -158,6 +159,29 @@ class MariaDbStoreTest extends StoreContract {
             other.rollback();
         }
         store.write(List.of(update(keyed, 1), update(keyed, 3)));
+    }
+
+    /** As on a disk that is full: the rows are as good as they were, and wait. */
+    @Test
+    void aTableThatCannotGrowIsTroubleOfItsLaneAndNotOfItsRows() throws Exception {
+        Layout layout = new Layout(List.of(Column.of("k", SqlType.INTEGER, new ColumnSource.Constant("1"))));
+        execute("SET GLOBAL max_heap_table_size = 16384");
+        try (Connection small = DriverManager.getConnection(server.url("records"));
+                Statement statement = small.createStatement()) {
+            statement.execute("CREATE TABLE narrow_room (k INT) ENGINE = MEMORY");
+        } finally {
+            execute("SET GLOBAL max_heap_table_size = DEFAULT");
+        }
+        List<Row> rows = IntStream.range(0, 10_000)
+                .mapToObj(
+                        n -> new Row(new RowId("0a1b2c", "deadbeef", 9, n, 0), Instant.EPOCH, new Object[] {(long) n}))
+                .toList();
+        StoreProblem full = catchThrowableOfType(
+                StoreProblem.class,
+                () -> store.write(List.of(
+                        new RowBatch("deadbeef:dest", "narrow_room", layout, false, new WriteMode.Insert(), rows))));
+        assertThat(full.kind()).isEqualTo(Kind.TABLE);
+        assertThat(full.getMessage()).contains("is full");
     }
 
     private static RowBatch update(Layout keyed, long key) {
