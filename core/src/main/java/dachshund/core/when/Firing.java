@@ -11,8 +11,14 @@ import java.util.Set;
  * @param at      the record time: the scheduled instant, or that of the change
  * @param kind    what is to be done about it
  * @param changed the tags whose change it was; empty where it was something else
+ * @param times   for how many ticks it stands, of which this is the first; more than 1 for skipped ones only
  */
-public record Firing(Instant at, Kind kind, Optional<Set<TagRef>> changed) {
+public record Firing(Instant at, Kind kind, Optional<Set<TagRef>> changed, long times) {
+
+    /** For one tick. */
+    public Firing(Instant at, Kind kind, Optional<Set<TagRef>> changed) {
+        this(at, kind, changed, 1);
+    }
 
     /** What is to be done. */
     public enum Kind {
@@ -29,6 +35,10 @@ public record Firing(Instant at, Kind kind, Optional<Set<TagRef>> changed) {
     }
 
     static Firing skipped(Instant at) {
-        return new Firing(at, Kind.SKIPPED, Optional.empty());
+        return skipped(at, 1);
+    }
+
+    static Firing skipped(Instant first, long times) {
+        return new Firing(first, Kind.SKIPPED, Optional.empty(), times);
     }
 }

@@ -37,6 +37,12 @@ final class TickState implements WhenState {
     @Override
     public List<Firing> time(Instant now) {
         List<Firing> due = new ArrayList<>(1);
+        Instant longPast = LongPast.before(now, period);
+        if (next.isBefore(longPast)) {
+            Instant on = fromStart ? LongPast.next(next, longPast, period) : schedule.apply(longPast);
+            LongPast.skip(next, on, period, due);
+            next = on;
+        }
         while (!next.isAfter(now)) {
             boolean late = Duration.between(next, now).compareTo(period) > 0;
             due.add(late ? Firing.skipped(next) : Firing.row(next));

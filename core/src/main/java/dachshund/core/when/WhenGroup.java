@@ -163,6 +163,9 @@ public final class WhenGroup {
         if (a.kind() != b.kind()) {
             return a.kind() == Firing.Kind.ROW || b.kind() != Firing.Kind.ROW ? a : b;
         }
+        if (a.times() != b.times()) {
+            return a.times() > b.times() ? a : b;
+        }
         if (a.changed().isEmpty() || b.changed().isEmpty()) {
             return a.changed().isEmpty() ? a : b;
         }

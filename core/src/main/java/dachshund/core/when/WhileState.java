@@ -60,6 +60,12 @@ final class WhileState implements WhenState {
                 due.add(Firing.row(now));
             }
         }
+        Instant longPast = LongPast.before(now, period);
+        if (tick.isBefore(longPast)) {
+            Instant on = LongPast.next(tick, longPast, period);
+            LongPast.skip(tick, on, period, due);
+            tick = on;
+        }
         while (!tick.isAfter(now)) {
             due.add(Duration.between(tick, now).compareTo(period) > 0 ? Firing.skipped(tick) : Firing.row(tick));
             tick = tick.plus(period);

@@ -288,4 +288,26 @@ class WhenGroupTest {
         }
         assertThat(runs.get(1)).isEqualTo(runs.get(0));
     }
+
+    /** A machine that slept, or whose clock was set: a year at 20 ms is 1.6 thousand million ticks. */
+    @Test
+    void aClockThatJumpsFarForwardCostsNoStepForEachTick() {
+        values.put(A, TagValue.good(1.0, START));
+        Duration period = Duration.ofMillis(20);
+        Duration slept = Duration.ofDays(365);
+        for (When when : List.of(
+                new When.Every(period), new When.Every(period, true), new When.WhileTrue(condition("a > 0"), period))) {
+            begin(Optional.empty(), when);
+            List<Firing> firings = group.time(START.plus(slept));
+            assertThat(firings).hasSizeBetween(2, 1100);
+            assertThat(firings.stream().mapToLong(Firing::times).sum())
+                    .as("all of them counted, %s", when)
+                    .isEqualTo(slept.dividedBy(period));
+            assertThat(firings.get(firings.size() - 1)).isEqualTo(Firing.row(START.plus(slept)));
+            assertThat(firings.stream().filter(each -> each.kind() == Firing.Kind.ROW))
+                    .as("not more than a period late")
+                    .hasSizeLessThanOrEqualTo(2);
+            assertThat(group.next()).isEqualTo(START.plus(slept).plus(period));
+        }
+    }
 }

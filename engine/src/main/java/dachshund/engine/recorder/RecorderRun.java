@@ -233,7 +233,7 @@ public final class RecorderRun implements Action {
 
     @Override
     public void skipped(Firing firing) {
-        passedOver(firing.at(), 1);
+        passedOver(firing.at(), firing.times());
         served(firing.at());
     }
 
@@ -243,9 +243,9 @@ public final class RecorderRun implements Action {
     }
 
     /** So many rows that might have been made will not be. */
-    void passedOver(Instant at, int rows) {
-        book.due(definition.id(), at, (long) rows * targets.size());
-        book.count(definition.id(), at, Outcome.SKIPPED, (long) rows * targets.size());
+    void passedOver(Instant at, long rows) {
+        book.due(definition.id(), at, rows * targets.size());
+        book.count(definition.id(), at, Outcome.SKIPPED, rows * targets.size());
     }
 
     private void served(Instant upTo) {
