@@ -14,6 +14,7 @@ public final class Bench {
             Map.entry("fast", new FastBench()),
             Map.entry("latency", new LatencyBench()),
             Map.entry("memory", new MemoryBench()),
+            Map.entry("open", new OpenBench()),
             Map.entry("csv", new CsvBench()),
             Map.entry("tags", TagsBench.tags()),
             Map.entry("change", TagsBench.change()),

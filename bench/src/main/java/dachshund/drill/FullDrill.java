@@ -23,11 +23,13 @@ import java.util.stream.Collectors;
 /**
  * Disks that are really full, each a file system of its own in memory: the application's, up to the room that the journal leaves to
  * others and up to the last byte (journal, local store, counts, files), and the database's. Rows that could not be kept are
- * counted as refused, as many as are missing in the table; nothing is set aside, doubled, or forgotten. Needs root.
+ * counted as refused, as many as are missing in the table; nothing is set aside, doubled, or forgotten. At last it is killed and
+ * started on a full disk. Needs root.
  */
 final class FullDrill implements Drill.Exercise {
 
     private static final Duration DRAINED_WITHIN = Duration.ofMinutes(2);
+    private static final int STARTED_FOR_SECONDS = 15;
     private static final Pattern ACCOUNT = Pattern.compile("id=\"account\".*?<tbody>(.*?)</tbody>", Pattern.DOTALL);
     private static final Pattern NUMBER = Pattern.compile("<td class=\"num mono\">([0-9,]+)</td>");
 
@@ -95,7 +97,52 @@ final class FullDrill implements Drill.Exercise {
         System.out.printf(
                 "%n%d rows in %d lives, %d doubled, %d missing; the page says: %d refused, %d set aside, %d discarded, damaged or lost; stopped in %d ms%n",
                 rows, lives.size(), doubled, missing, refused, aside, after.gone(), stopped);
-        return good && lives.size() == 1 && doubled == 0 && missing == refused && aside == 0 && after.gone() == 0;
+        good &= lives.size() == 1 && doubled == 0 && missing == refused && aside == 0 && after.gone() == 0;
+        return startedOnAFullDisk(site, ticks, ours) && good;
+    }
+
+    /** It ends on a full disk and is started on it, by whoever starts what ended: it comes up with a sentence, or as soon as there is room. */
+    private static boolean startedOnAFullDisk(Site site, Ticks ticks, Disk disk) throws Exception {
+        site.start();
+        ticks.caughtUp(DRAINED_WITHIN);
+        disk.fill(0);
+        site.kill();
+        int starts = 0;
+        for (int seconds = 0; seconds < STARTED_FOR_SECONDS; seconds++) {
+            starts += startedIfEnded(site);
+            Thread.sleep(1000);
+        }
+        boolean up = site.runs();
+        disk.free();
+        long from = System.nanoTime();
+        boolean there = false;
+        while (!there && System.nanoTime() - from < DRAINED_WITHIN.toNanos()) {
+            starts += startedIfEnded(site);
+            try {
+                ticks.caughtUp(Duration.ofSeconds(1));
+                there = true;
+            } catch (IllegalStateException notYet) {
+                // it is looked at again
+            }
+        }
+        long doubled = ticks.lives().stream().mapToLong(Life::doubled).sum();
+        System.out.printf(
+                "started %d times on a full disk, %s after %d s; rows of now were there %d ms after there was room; %d doubled%s%n",
+                starts,
+                up ? "at work" : "ended",
+                STARTED_FOR_SECONDS,
+                (System.nanoTime() - from) / 1_000_000,
+                doubled,
+                there && doubled == 0 ? "" : "  <<< NOT AS PROMISED");
+        return there && doubled == 0;
+    }
+
+    private static int startedIfEnded(Site site) throws IOException {
+        if (site.runs()) {
+            return 0;
+        }
+        site.start();
+        return 1;
     }
 
     private static boolean filled(Site site, Ticks ticks, Disk disk, int left, String what, Random random)

@@ -31,6 +31,8 @@ public final class SegmentJournal implements Journal {
 
     private static final Logger LOG = LoggerFactory.getLogger(SegmentJournal.class);
     private static final int MAX_PENDING = 32 << 20;
+    /** A disk that takes longer than it should is not forced without a pause. */
+    private static final long LEAST_PAUSE = 10_000_000;
     /** So much is not kept waiting for the next time to force. */
     private static final int ENOUGH = 256 << 10;
 
@@ -305,6 +307,7 @@ public final class SegmentJournal implements Journal {
     }
 
     private long syncStep() {
+        long begun = System.nanoTime();
         boolean more;
         try {
             more = sync();
@@ -315,7 +318,16 @@ public final class SegmentJournal implements Journal {
             trouble = "The disk under " + folder + " cannot be written: " + e.getMessage();
             return limits.syncMillis() * 1_000_000;
         }
-        return more || end - durable >= ENOUGH ? 0 : limits.syncMillis() * 1_000_000;
+        return more || end - durable >= ENOUGH ? 0 : pause(System.nanoTime() - begun);
+    }
+
+    /**
+     * What came right after one forcing had begun is on disk when the next one ends: the pause between them is shorter by what
+     * both take, so that no more than the promised time lies between.
+     */
+    private long pause(long forcing) {
+        long promised = limits.syncMillis() * 1_000_000;
+        return Math.max(Math.min(LEAST_PAUSE, promised), promised - 2 * forcing);
     }
 
     private void checkRoom() {

@@ -140,6 +140,7 @@ public final class Lane {
     private final Deque<long[]> marks = new ArrayDeque<>();
 
     private volatile long heldAfter = HELD_AFTER.toNanos();
+    private volatile Instant oldestWaiting = Instant.MAX;
 
     private record Published(LaneState state, String sentence, Instant since) {}
 
@@ -274,8 +275,9 @@ public final class Lane {
         settled = settled.and(settled.position(), upTo, 0, Settled.As.LANDED);
     }
 
-    /** Takes note of how many rows there are now, to know later which of them are old. */
+    /** Takes note of how many rows there are now, to know later which of them are old, and of the oldest. */
     void mark(long nanos, Duration patience) {
+        oldestWaiting = oldest();
         heldAfter = HELD_AFTER.plus(patience).toNanos();
         synchronized (marks) {
             long[] newest = marks.peekLast();
@@ -432,7 +434,7 @@ public final class Lane {
                 destination,
                 last.state(),
                 last.sentence(),
-                last.since(),
+                waiting == 0 || oldestWaiting.equals(Instant.MAX) ? last.since() : oldestWaiting,
                 held,
                 waiting - held,
                 shrinks(nanos),

@@ -8,6 +8,7 @@ import java.util.Optional;
  * How one lane stands.
  *
  * @param sentence why, in words; empty where all is well
+ * @param since    record time of the oldest row that waits, as of the last second; where none is known, since when it is so
  * @param held     rows on disk that their destination has not taken for 5 s, or whose destination is away
  * @param onWay    younger rows on disk
  * @param shrinks  by how many rows a second fewer wait, as of the last seconds; below zero where they become more

@@ -144,11 +144,15 @@ class DestinationWriterTest extends WriterRig {
     @Test
     void whileTheDestinationIsAwayRowsAreHeldAndCountedAlsoOverARestart() throws Exception {
         store.away = true;
+        Instant first = clock.now();
         take(recorder(A, "a", true, false), 1, 501);
         until(() -> status(A).state() == LaneState.HOLDING);
         assertThat(status(A).sentence()).contains("rows are safe on disk");
         restart();
         assertThat(writer.waiting()).isEqualTo(500);
+        clock.pass(Duration.ofHours(1));
+        steps(5);
+        assertThat(status(A).since()).as("of the oldest row").isEqualTo(first);
         store.away = false;
         drain();
         assertThat(sequences("a")).isEqualTo(upTo(500));

@@ -214,6 +214,7 @@ class WhateverTheLocalDiskDoesTest extends WriterRig {
                 .toList();
         take(a, 1, 3);
         drain();
+        until(() -> local.settled(A + ":dest").nth() == 2); // as before every further batch to a file
         Settled before = local.settled(A + ":dest");
         store.thrower = batch -> {
             if (!batch.table().equals("a")) {
