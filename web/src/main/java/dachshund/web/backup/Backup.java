@@ -45,6 +45,15 @@ final class Backup {
     private static final String LOCAL = "local.db";
     private static final String KEY = "secret.key";
     private static final List<String> FOLDERS = List.of("opcua", "ports");
+    /** What our own tables hold, for people. */
+    private static final Map<String, String> WORDS = Map.of(
+            "api_token", "tokens",
+            "audit", "entries of the audit",
+            "definition_version", "versions of designs",
+            "draft", "drafts",
+            "person", "people",
+            "release_made", "releases",
+            "tag_list", "lists of tags");
     /** Folders that parts are gathered in. */
     private static final Pattern SCRATCH = Pattern.compile("backup\\d+");
 
@@ -199,7 +208,8 @@ final class Backup {
 
     private static String counted(Map<String, Long> tables) {
         List<String> words = new ArrayList<>();
-        tables.forEach((table, rows) -> words.add(rows + " " + table));
+        tables.forEach((table, rows) ->
+                words.add(WORDS.getOrDefault(table, table) + " " + String.format(Locale.ROOT, "%,d", rows)));
         return String.join(", ", words);
     }
 

@@ -158,7 +158,7 @@ class BackupTest {
         Instant later = NOW.plusSeconds(86_400);
         List<String> account = new Backup(other).restore(file, PASSPHRASE, later);
         assertThat(account)
-                .anyMatch(line -> line.contains("1 person"))
+                .anyMatch(line -> line.contains("people 1"))
                 .anyMatch(line -> line.contains("7 rows at most"));
         assertThat(tables(other)).isEqualTo(tables(settings)).contains("søren");
         assertThat(Files.readAllBytes(other.var().resolve("secret.key")))
@@ -188,7 +188,7 @@ class BackupTest {
             assertThat(local.installation()).hasSize(6);
             Path file = made();
             long before = databases();
-            assertThat(new Backup(settings).check(file, PASSPHRASE, NOW)).anyMatch(line -> line.contains("1 person"));
+            assertThat(new Backup(settings).check(file, PASSPHRASE, NOW)).anyMatch(line -> line.contains("people 1"));
             assertThat(databases()).isEqualTo(before);
         }
     }
