@@ -66,6 +66,10 @@ public final class PrivateProcess implements AutoCloseable {
         }
     }
 
+    public boolean runs() {
+        return process.isAlive();
+    }
+
     /** Processor time that it has taken. */
     public Duration cpu() {
         return process.toHandle().info().totalCpuDuration().orElse(Duration.ZERO);

@@ -45,6 +45,10 @@ public final class PrivateMariaDb implements AutoCloseable {
         return "jdbc:mariadb://127.0.0.1:" + port + "/" + database + "?user=root";
     }
 
+    public boolean runs() {
+        return process.runs();
+    }
+
     /** Processor time that the server has taken since it was started. */
     public Duration cpu() {
         return process.cpu();
