@@ -165,9 +165,13 @@ final class SegmentFile {
         return new FrameScanner(channel, installation, -1, HEAD, names);
     }
 
-    /** Writes and forces entries at a position; the same bytes may be written again after a failure. */
+    /** Writes entries at a position, not forced; the same bytes may be written again after a failure. */
     void write(byte[] bytes, int length, long position) throws IOException {
         write(channel, bytes, 0, length, HEAD + position - base);
+    }
+
+    /** Entries that were written are on disk when this returns. */
+    void forceEntries() throws IOException {
         channel.force(false);
     }
 

@@ -7,7 +7,6 @@ import java.io.UncheckedIOException;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
-import java.security.SecureRandom;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -23,9 +22,11 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * A journal in plain segment files, see {@link SegmentFile} and {@link Frame}. What was appended is written and forced in
- * groups; an end torn by a loss of power is cut off when the journal is opened, and what stands behind a damaged stretch is
- * found again. A sealed file ends with what it holds, so that opening reads the last one only.
+ * A journal in plain segment files, see {@link SegmentFile} and {@link Frame}. What was appended is given to the system
+ * within some milliseconds, so that it outlives this process, and forced in groups, so that it outlives the power, each by
+ * a thread of its own: a forcing that takes long holds up no writing. An end torn by a loss of power is cut off when the
+ * journal is opened, and what stands behind a damaged stretch is found again. A sealed file ends with what it holds, so
+ * that opening reads the last one only.
  */
 public final class SegmentJournal implements Journal {
 
@@ -33,6 +34,8 @@ public final class SegmentJournal implements Journal {
     private static final int MAX_PENDING = 32 << 20;
     /** A disk that takes longer than it should is not forced without a pause. */
     private static final long LEAST_PAUSE = 10_000_000;
+    /** Between two times to write, in nanoseconds. */
+    private static final long WRITE_PAUSE = 20_000_000;
     /** So much is not kept waiting for the next time to force. */
     private static final int ENOUGH = 256 << 10;
 
@@ -49,17 +52,24 @@ public final class SegmentJournal implements Journal {
     private final Map<String, byte[]> names = new ConcurrentHashMap<>();
     private final List<String> damage = new ArrayList<>();
     private final Object appending = new Object();
+    private final Object writing = new Object();
     private final Worker syncer;
-    private String id = "";
-    private Opened opened = Opened.NEW;
+    private final Worker writer;
+    private final String id;
+    private final Opened opened;
     private byte[] pending = new byte[1 << 16];
     private int pendingSize;
     /** Files to begin at positions that are not written yet. */
     private final Deque<Roll> rolls = new ArrayDeque<>();
 
     private long openBase;
-    private Summary openSummary = new Summary();
+    private Summary openSummary;
     private volatile long end;
+    /** Behind what the system was given. */
+    private volatile long written;
+    /** The writer found nothing and waits to be woken. */
+    private volatile boolean writerIdle;
+
     private volatile long durable;
     private final AtomicLong neededFrom = new AtomicLong();
     private volatile String trouble = "";
@@ -122,12 +132,22 @@ public final class SegmentJournal implements Journal {
         this.onDurable = onDurable;
         try {
             disk.makeFolder(folder);
-            openSegments(known);
+            Opening found = new Opening(disk, folder, installation, known, this::damaged);
+            segments.putAll(found.segments());
+            found.lasts().forEach(this::atLeast);
+            id = found.id();
+            opened = found.opened();
+            openSummary = found.openSummary();
+            openBase = segments.lastKey();
+            end = found.end();
+            durable = end;
+            written = end;
         } catch (IOException e) {
             throw new UncheckedIOException("The journal in " + folder + " cannot be opened.", e);
         }
         checkRoom();
         this.syncer = hands.start("journal-" + folder.getFileName(), this::syncStep);
+        this.writer = hands.start("journal-writes-" + folder.getFileName(), this::writeStep);
     }
 
     /** Who works for it, and for whoever reads it. */
@@ -146,97 +166,6 @@ public final class SegmentJournal implements Journal {
 
     public Opened opened() {
         return opened;
-    }
-
-    private void openSegments(Known known) throws IOException {
-        for (Path path : SegmentFile.in(disk, folder)) {
-            SegmentFile file = SegmentFile.open(disk, path);
-            if (file.bytes() < SegmentFile.HEAD) {
-                file.remove(); // begun, and the power went
-                continue;
-            }
-            segments.put(file.base(), file);
-        }
-        disk.forceFolder(folder); // a process may have been killed before it had forced what it had begun
-        segments.values().stream()
-                .map(SegmentFile::journal)
-                .filter(each -> !each.isEmpty())
-                .reduce((a, b) -> b)
-                .ifPresent(each -> id = each);
-        boolean any = !segments.isEmpty();
-        if (id.isEmpty() && any) {
-            id = known.id(); // no head can be read, so it is taken for the one that was here
-        }
-        if (id.isEmpty()) {
-            id = String.format("%016x", new SecureRandom().nextLong());
-        }
-        // A damaged head says nothing of who made its rows: those around it do.
-        for (SegmentFile file : List.copyOf(segments.values())) {
-            if (file.installation().isEmpty()) {
-                SegmentFile beside = segments.values().stream()
-                        .filter(each -> !each.installation().isEmpty())
-                        .findFirst()
-                        .orElse(null);
-                segments.put(file.base(), file.of(beside == null ? installation : beside.installation(), id));
-                damaged(file.path().getFileName()
-                        + ": its head was altered on disk; its entries are read all the same.");
-            }
-        }
-        if (any) {
-            segments.lastEntry().getValue().force(); // what a killed process wrote is durable only now
-        }
-        for (SegmentFile file : segments.values()) {
-            if (!file.sealed()) {
-                take(file);
-            }
-            end = Math.max(end, file.end()); // also behind a sealed one that no other was begun after
-            file.summary().lanes().forEach((lane, each) -> atLeast(lane, each.lastNth()));
-        }
-        long floor = known.id().isEmpty() || known.id().equals(id) || !any ? known.floor() : 0;
-        opened = !any
-                ? known.id().isEmpty() ? Opened.NEW : Opened.LOST
-                : !known.id().equals(id) ? Opened.UNKNOWN : end < floor ? Opened.OLDER : Opened.SAME;
-        SegmentFile last = any ? segments.lastEntry().getValue() : null;
-        if (last == null || last.sealed() || end < floor) {
-            if (last != null && !last.sealed()) {
-                last.seal(end, SegmentFile.HEAD + end - last.base());
-            }
-            end = Math.max(end, floor);
-            openSummary = new Summary();
-            segments.put(end, SegmentFile.begin(disk, folder, end, installation, id, openSummary));
-        } else if (!last.installation().equals(installation)) {
-            last.seal(end, SegmentFile.HEAD + end - last.base());
-            openSummary = new Summary();
-            segments.put(end, SegmentFile.begin(disk, folder, end, installation, id, openSummary));
-        } else {
-            openSummary = last.summary();
-        }
-        openBase = segments.lastKey();
-        durable = end;
-    }
-
-    /** Takes stock of a file that was not sealed: the open one, or one that was cut off before its summary was written. */
-    private void take(SegmentFile file) throws IOException {
-        file.force();
-        boolean last = segments.higherKey(file.base()) == null;
-        long length = file.bytes();
-        FrameScanner scanner = file.scan(file.base(), new Frame.Names());
-        for (Entry entry = scanner.next(length); entry != null; entry = scanner.next(length)) {
-            if (scanner.skipped() > 0) {
-                damaged(file.path().getFileName() + ": bytes before position " + entry.position()
-                        + " were altered on disk.");
-            }
-            file.summary().add(entry);
-        }
-        long behind = file.base() + scanner.offset() - SegmentFile.HEAD;
-        if (length > scanner.offset()) {
-            LOG.warn("{}: {} bytes at the end were not whole and are cut off.", file.path(), length - scanner.offset());
-            file.cut(scanner.offset());
-        }
-        end = Math.max(end, behind);
-        if (!last) {
-            file.seal(behind, scanner.offset());
-        }
     }
 
     void damaged(String sentence) {
@@ -288,6 +217,9 @@ public final class SegmentJournal implements Journal {
             long nth = counter.incrementAndGet();
             openSummary.add(lane, end, nth);
             put(kind.letter(), version, name, nth, body);
+            if (writerIdle) {
+                writer.wake();
+            }
             return nth;
         }
     }
@@ -349,31 +281,67 @@ public final class SegmentJournal implements Journal {
         return remark;
     }
 
+    private long writeStep() {
+        writerIdle = true;
+        if (end == written) {
+            return limits.syncMillis() * 1_000_000;
+        }
+        writerIdle = false;
+        try {
+            write();
+        } catch (IOException e) {
+            LOG.debug("{} is written again when it is forced.", folder, e); // which says what it is
+        }
+        return WRITE_PAUSE;
+    }
+
+    /**
+     * Gives what was appended to the system, to the end of the open file at most. After a failure the same bytes are written
+     * again at the same place.
+     *
+     * @return the position up to which it was given
+     */
+    private long write() throws IOException {
+        synchronized (writing) {
+            byte[] group;
+            SegmentFile open;
+            synchronized (appending) {
+                Roll roll = rolls.peek();
+                open = segments.lastEntry().getValue();
+                group = Arrays.copyOfRange(
+                        pending, (int) (written - durable), (int) ((roll == null ? end : roll.base()) - durable));
+            }
+            open.write(group, group.length, written);
+            written += group.length;
+            return written;
+        }
+    }
+
     /**
      * Writes and forces what was appended when it was called, to the end of the open file at most: then the room is looked at
-     * before the next one. After a failure the same bytes are written again at the same place.
+     * before the next one. After a failure all that was not forced is written again: nobody knows what became of it.
      *
      * @return whether another file was begun, and more may wait for it
      */
     private synchronized boolean sync() throws IOException {
-        byte[] group;
-        Roll roll;
-        synchronized (appending) {
-            roll = rolls.peek();
-            group = Arrays.copyOf(pending, (int) ((roll == null ? end : roll.base()) - durable));
-        }
         SegmentFile open = segments.lastEntry().getValue();
-        if (group.length > 0) {
-            open.write(group, group.length, durable);
+        long upTo = write();
+        if (upTo > durable) {
+            force(open);
             synchronized (appending) {
-                pendingSize -= group.length;
-                System.arraycopy(pending, group.length, pending, 0, pendingSize);
-                durable += group.length;
+                int settled = (int) (upTo - durable);
+                pendingSize -= settled;
+                System.arraycopy(pending, settled, pending, 0, pendingSize);
+                durable = upTo;
             }
             onDurable.run();
         }
-        if (roll == null) {
-            return false;
+        Roll roll;
+        synchronized (appending) {
+            roll = rolls.peek();
+        }
+        if (roll == null || roll.base() > durable) {
+            return roll != null;
         }
         if (!open.sealed()) {
             open.seal(durable, SegmentFile.HEAD + durable - open.base());
@@ -383,6 +351,17 @@ public final class SegmentJournal implements Journal {
             rolls.poll();
         }
         return true;
+    }
+
+    private void force(SegmentFile open) throws IOException {
+        try {
+            open.forceEntries();
+        } catch (IOException | RuntimeException | Error e) {
+            synchronized (writing) {
+                written = durable;
+            }
+            throw e;
+        }
     }
 
     @Override
@@ -437,7 +416,8 @@ public final class SegmentJournal implements Journal {
         return Optional.empty();
     }
 
-    private long entriesEnd(SegmentFile file) {
+    /** Offset in the file behind what may be read of it. */
+    long entriesEnd(SegmentFile file) {
         return SegmentFile.HEAD + (file.sealed() ? file.end() : durable) - file.base();
     }
 
@@ -458,7 +438,7 @@ public final class SegmentJournal implements Journal {
 
     @Override
     public Reader read(long from) {
-        return new SegmentReader(Math.max(from, first()));
+        return new SegmentReader(this, segments, Math.max(from, first()));
     }
 
     /** The finished files that end at a position or before, oldest first. */
@@ -520,6 +500,7 @@ public final class SegmentJournal implements Journal {
 
     @Override
     public void close() {
+        writer.close();
         syncer.close();
         synchronized (appending) {
             trouble = "The application is being stopped: the journal in " + folder + " takes no more rows.";
@@ -534,67 +515,6 @@ public final class SegmentJournal implements Journal {
             }
         } catch (IOException e) {
             LOG.error("{} could not be closed cleanly.", folder, e);
-        }
-    }
-
-    private final class SegmentReader implements Reader {
-
-        private final Frame.Names lanes = new Frame.Names();
-        private long position;
-        private SegmentFile in;
-        private FrameScanner scanner;
-
-        private SegmentReader(long position) {
-            this.position = position;
-        }
-
-        @Override
-        public long position() {
-            return position;
-        }
-
-        @Override
-        public Entry next() {
-            while (position < durable) {
-                Map.Entry<Long, SegmentFile> at = segments.floorEntry(position);
-                if (at == null) {
-                    position = segments.firstKey(); // what was here is released
-                    continue;
-                }
-                try {
-                    SegmentFile file = at.getValue();
-                    if (file.sealed() && position >= file.end()) {
-                        Long following = segments.higherKey(file.base());
-                        if (following == null) {
-                            return null;
-                        }
-                        position = following;
-                        continue;
-                    }
-                    if (!file.equals(in)) {
-                        in = file;
-                        scanner = file.scan(position, lanes);
-                    }
-                    Entry entry = scanner.next(entriesEnd(file));
-                    if (entry != null) {
-                        if (scanner.skipped() > 0) {
-                            damaged(file.path().getFileName() + ": bytes before position " + entry.position()
-                                    + " were altered on disk.");
-                        }
-                        position = entry.next();
-                        return entry;
-                    }
-                    if (!file.sealed()) {
-                        return null;
-                    }
-                    damaged(file.path().getFileName() + ": bytes from position " + position
-                            + " to its end were altered on disk.");
-                    position = file.end();
-                } catch (IOException e) {
-                    throw new UncheckedIOException("The journal in " + folder + " cannot be read.", e);
-                }
-            }
-            return null;
         }
     }
 }

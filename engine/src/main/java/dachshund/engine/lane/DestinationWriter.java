@@ -418,7 +418,7 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** What may have landed in a file unknown to us is compared with all that one batch may have held. */
     private void beforeCompared(Lane lane) {
-        if (lane.uncertain && !inUse.tellsOfAll()) {
+        if (lane.uncertain && !inUse.tellsOfAll() && work.ripe(lane)) {
             feed.lengthen(lane);
         }
     }

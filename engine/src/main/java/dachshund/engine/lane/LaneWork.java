@@ -115,7 +115,7 @@ final class LaneWork {
     }
 
     /** Whether the lane has rows that need not wait for others. */
-    private boolean ripe(Lane lane) {
+    boolean ripe(Lane lane) {
         if (lane.queue.isEmpty()) {
             return false;
         }

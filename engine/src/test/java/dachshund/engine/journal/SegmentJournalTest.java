@@ -5,9 +5,11 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
 import java.util.List;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 
 class SegmentJournalTest extends JournalContract {
 
@@ -219,6 +221,34 @@ class SegmentJournalTest extends JournalContract {
             assertThat(readAll(journal, 0))
                     .startsWith(expected(0, kept).toArray(String[]::new))
                     .endsWith(expected(1500, 1520).toArray(String[]::new));
+        }
+    }
+
+    @Test
+    void whatWasAppendedOutlivesTheProcessThoughNothingIsForcedForLong(@TempDir Path copy) throws Exception {
+        SegmentJournal.Limits rarely = new SegmentJournal.Limits(1 << 30, 0, 20_000, 600_000);
+        try (SegmentJournal journal =
+                new SegmentJournal(folder, rarely, "0a1b2c", SegmentJournal.Known.NOTHING, () -> {})) {
+            for (int n = 0; n < 30; n += 10) {
+                append(journal, n, n + 10);
+                int wanted = n + 10;
+                soon(() -> {
+                    try (Stream<Path> there = Files.list(folder)) {
+                        for (Path file : there.toList()) {
+                            Files.copy(file, copy.resolve(file.getFileName()), StandardCopyOption.REPLACE_EXISTING);
+                        }
+                    }
+                    try (Journal killed = open(copy)) {
+                        return readAll(killed, 0).equals(expected(0, wanted));
+                    }
+                });
+            }
+            assertThat(readAll(journal, 0))
+                    .as("forced once, at the start, while the first ten came")
+                    .hasSizeLessThanOrEqualTo(10);
+        }
+        try (Journal journal = open(folder)) {
+            assertThat(readAll(journal, 0)).isEqualTo(expected(0, 30));
         }
     }
 

@@ -18,8 +18,8 @@ public class BroughtBack {
     private static final ObjectMapper JSON = new ObjectMapper();
 
     private final Engine engine;
-    /** Null before it was looked for: every page asks. */
-    private Optional<Account> account;
+    /** Kept here, since every page asks. */
+    private volatile Optional<Account> account;
 
     /**
      * The account of it.
@@ -37,6 +37,7 @@ public class BroughtBack {
 
     BroughtBack(Engine engine) {
         this.engine = engine;
+        this.account = engine.local().remembered(FACT).flatMap(BroughtBack::read);
     }
 
     static String fact(Instant at, List<String> lines) {
@@ -52,10 +53,7 @@ public class BroughtBack {
     }
 
     /** The account; empty where this installation was never brought back. */
-    public synchronized Optional<Account> account() {
-        if (account == null) {
-            account = engine.local().remembered(FACT).flatMap(BroughtBack::read);
-        }
+    public Optional<Account> account() {
         return account;
     }
 
