@@ -99,7 +99,7 @@ final class Opening {
 
     /** Takes stock of a file that was not sealed: the open one, or one that was cut off before its summary was written. */
     private void take(SegmentFile file) throws IOException {
-        file.force();
+        file.forceAgain();
         boolean last = segments.higherKey(file.base()) == null;
         long length = file.bytes();
         FrameScanner scanner = file.scan(file.base(), new Frame.Names());

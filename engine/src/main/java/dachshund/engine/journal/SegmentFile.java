@@ -166,8 +166,8 @@ final class SegmentFile {
     }
 
     /** Writes entries at a position, not forced; the same bytes may be written again after a failure. */
-    void write(byte[] bytes, int length, long position) throws IOException {
-        write(channel, bytes, 0, length, HEAD + position - base);
+    void write(byte[] bytes, int from, int length, long position) throws IOException {
+        write(channel, bytes, from, length, HEAD + position - base);
     }
 
     /** Entries that were written are on disk when this returns. */
@@ -200,6 +200,20 @@ final class SegmentFile {
         channel.force(true);
         entriesEnd = offset;
         end = next;
+    }
+
+    /**
+     * Writes what is in it again and forces it. Where forcing failed in a process that is gone, the system may take the same
+     * bytes for clean, give them to every reader, and never bring them to the disk.
+     */
+    void forceAgain() throws IOException {
+        ByteBuffer some = ByteBuffer.allocate(1 << 20);
+        long at = 0;
+        for (int read = channel.read(some, at); read > 0; read = channel.read(some.clear(), at)) {
+            write(channel, some.array(), 0, read, at);
+            at += read;
+        }
+        channel.force(true);
     }
 
     /** What was written and perhaps not forced by a process that was killed. */

@@ -59,6 +59,9 @@ public final class SegmentJournal implements Journal {
     private final Opened opened;
     private byte[] pending = new byte[1 << 16];
     private int pendingSize;
+    /** Where designs stand that are not written yet. */
+    private final Deque<Span> designs = new ArrayDeque<>();
+
     /** Files to begin at positions that are not written yet. */
     private final Deque<Roll> rolls = new ArrayDeque<>();
 
@@ -111,6 +114,8 @@ public final class SegmentJournal implements Journal {
     }
 
     private record Roll(long base, Summary summary) {}
+
+    private record Span(long from, long to) {}
 
     /** Opens the journal in a folder, which is made if it is not there. */
     public SegmentJournal(Path folder, Limits limits, String installation, Known known, Runnable onDurable) {
@@ -212,7 +217,9 @@ public final class SegmentJournal implements Journal {
                         .putLong(design.key())
                         .put(design.document())
                         .array();
+                long from = end;
                 put(Kind.DESIGN.letter(), 1, name, 0, document);
+                designs.add(new Span(from, end));
             }
             long nth = counter.incrementAndGet();
             openSummary.add(lane, end, nth);
@@ -297,7 +304,8 @@ public final class SegmentJournal implements Journal {
 
     /**
      * Gives what was appended to the system, to the end of the open file at most. After a failure the same bytes are written
-     * again at the same place.
+     * again at the same place. Designs are forced before anything else is written: what a loss of power leaves of the rest in
+     * whatever order, no row is without its design.
      *
      * @return the position up to which it was given
      */
@@ -305,14 +313,26 @@ public final class SegmentJournal implements Journal {
         synchronized (writing) {
             byte[] group;
             SegmentFile open;
+            List<Span> first;
+            long from = written;
             synchronized (appending) {
                 Roll roll = rolls.peek();
+                long upTo = roll == null ? end : roll.base();
                 open = segments.lastEntry().getValue();
-                group = Arrays.copyOfRange(
-                        pending, (int) (written - durable), (int) ((roll == null ? end : roll.base()) - durable));
+                group = Arrays.copyOfRange(pending, (int) (from - durable), (int) (upTo - durable));
+                first = designs.stream().filter(each -> each.to() <= upTo).toList();
             }
-            open.write(group, group.length, written);
-            written += group.length;
+            for (Span each : first) {
+                open.write(group, (int) (each.from() - from), (int) (each.to() - each.from()), each.from());
+            }
+            if (!first.isEmpty()) {
+                force(open);
+                synchronized (appending) {
+                    designs.removeAll(first);
+                }
+            }
+            open.write(group, 0, group.length, from);
+            written = from + group.length;
             return written;
         }
     }
@@ -353,6 +373,7 @@ public final class SegmentJournal implements Journal {
         return true;
     }
 
+    /** After a failure everything that was not forced is written again, whoever wrote it. */
     private void force(SegmentFile open) throws IOException {
         try {
             open.forceEntries();

@@ -28,6 +28,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Queue;
 import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.ExecutorService;
 import org.slf4j.Logger;
@@ -63,6 +64,7 @@ public final class DestinationWriter implements AutoCloseable {
     private volatile RowStore store;
     private volatile Batching batching;
     private final ExecutorService keeper;
+    private final Map<Long, byte[]> designsToKeep = new ConcurrentHashMap<>();
     private final Trials trials;
     private final Together together;
     private final List<RowStore> left = new ArrayList<>();
@@ -117,6 +119,7 @@ public final class DestinationWriter implements AutoCloseable {
                 book,
                 clock,
                 () -> this.batching,
+                journal.end(),
                 this::settled);
         this.trials = new Trials(destination, hands, clock, this::beforeCompared, this::tryHead);
         this.together =
@@ -130,11 +133,23 @@ public final class DestinationWriter implements AutoCloseable {
         feed.know(design);
         LocalDate day = LocalDate.ofInstant(clock.now(), ZoneOffset.UTC);
         if (!local.designs().knows(design.key(), day)) {
-            keeper.execute(
-                    () -> local.designs().keep(design.key(), design.asEntry().document(), day));
+            designsToKeep.put(design.key(), design.asEntry().document());
+            keeper.execute(this::keepDesigns);
         }
         lanes.of(recorder.id());
         return design;
+    }
+
+    /**
+     * Designs that were put to work are in the local store when this returns: a loss of power may take one from the journal
+     * and leave the rows behind it.
+     */
+    public synchronized void keepDesigns() {
+        Map<Long, byte[]> next = Map.copyOf(designsToKeep);
+        if (!next.isEmpty()) {
+            local.designs().keep(next, LocalDate.ofInstant(clock.now(), ZoneOffset.UTC));
+            designsToKeep.keySet().removeAll(next.keySet());
+        }
     }
 
     /**

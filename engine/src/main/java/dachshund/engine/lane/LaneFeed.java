@@ -70,8 +70,13 @@ final class LaneFeed {
         this.reader = journal.read(0);
     }
 
+    /** Also where rows of it were met before, and it could not be found. */
     void know(LaneDesign design) {
-        designs.putIfAbsent(design.key(), Optional.of(design));
+        know(design.key(), Optional.of(design));
+    }
+
+    private void know(long key, Optional<LaneDesign> design) {
+        designs.merge(key, design, (known, told) -> known.isPresent() ? known : told);
     }
 
     /** The design of a key, also of an earlier run; empty where it is lost or none that this version can read. */
@@ -308,7 +313,10 @@ final class LaneFeed {
 
     private void know(Journal.Entry entry) {
         byte[] document = java.util.Arrays.copyOfRange(entry.body(), 8, entry.body().length);
-        designs.computeIfAbsent(java.nio.ByteBuffer.wrap(entry.body()).getLong(), key -> read(document));
+        long key = java.nio.ByteBuffer.wrap(entry.body()).getLong();
+        if (designs.getOrDefault(key, Optional.empty()).isEmpty()) {
+            know(key, read(document));
+        }
     }
 
     /** False where the entry is none that can be given out: the lane stands, and says why. */

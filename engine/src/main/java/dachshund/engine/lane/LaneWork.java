@@ -40,9 +40,13 @@ final class LaneWork {
     private final CounterBook book;
     private final PlantClock clock;
     private final Supplier<Batching> batching;
+    private final long begun;
     private final ObjIntConsumer<Lane> settled;
 
-    /** @param settled told how many rows of a lane are settled */
+    /**
+     * @param begun   position in the journal before which rows are of an earlier life
+     * @param settled told how many rows of a lane are settled
+     */
     LaneWork(
             String destination,
             TableKeeper tables,
@@ -50,6 +54,7 @@ final class LaneWork {
             CounterBook book,
             PlantClock clock,
             Supplier<Batching> batching,
+            long begun,
             ObjIntConsumer<Lane> settled) {
         this.destination = destination;
         this.tables = tables;
@@ -57,6 +62,7 @@ final class LaneWork {
         this.book = book;
         this.clock = clock;
         this.batching = batching;
+        this.begun = begun;
         this.settled = settled;
     }
 
@@ -87,27 +93,48 @@ final class LaneWork {
             if (!lane.uncertain) {
                 return true;
             }
+            int before = lane.queue.size();
             dropLanded(store, lane);
+            setAsideBefore(lane);
             decided(lane);
+            if (lane.queue.size() < before && !store.tellsOfAll()) {
+                return false; // what was found is known on the local disk before more is written
+            }
         }
         return false;
     }
 
+    /** A row that an earlier life set aside is not tried a second time: it may be taken now, behind those that followed it. */
+    private void setAsideBefore(Lane lane) {
+        while (!lane.queue.isEmpty()
+                && lane.queue.getFirst().position() < begun
+                && lane.queue.getFirst().row() != null
+                && local.aside()
+                        .holds(destination, lane.queue.getFirst().row().id().toString())) {
+            passesOver(lane, Settled.As.ASIDE);
+        }
+    }
+
+    /**
+     * A row at the head will not land. In an earlier life it may have been passed over just so, and those behind it have
+     * landed: that it has not says nothing of them.
+     */
+    private void passesOver(Lane lane, Settled.As as) {
+        lane.uncertain |= lane.queue.getFirst().position() < begun;
+        lane.settleHead(1, as);
+        settled.accept(lane, 1);
+    }
+
     /** Rows at the head that are not to be written: discarded by somebody, or without a place in the design they were given to. */
     private void decided(Lane lane) {
-        int discarded = 0;
-        for (Lane.Waiting row : lane.queue) {
-            if (lane.decision.isEmpty() || !lane.decision.get().discards(row.nth())) {
-                break;
+        while (!lane.queue.isEmpty()
+                && lane.decision.isPresent()
+                && lane.decision.get().discards(lane.queue.getFirst().nth())) {
+            Row row = lane.queue.getFirst().row();
+            if (row != null) {
+                book.count(lane.recorder, row.recordTime(), Outcome.SKIPPED, 1);
             }
-            if (row.row() != null) {
-                book.count(lane.recorder, row.row().recordTime(), Outcome.SKIPPED, 1);
-            }
-            discarded++;
-        }
-        if (discarded > 0) {
-            lane.settleHead(discarded, Settled.As.DISCARDED);
-            settled.accept(lane, discarded);
+            passesOver(lane, Settled.As.DISCARDED);
         }
         while (!lane.queue.isEmpty() && !lane.queue.getFirst().aside().isEmpty()) {
             refuse(lane, lane.queue.getFirst().aside());
@@ -287,8 +314,7 @@ final class LaneWork {
                         clock.now());
         lane.said().note(clock.now(), "Set aside: " + reason);
         book.count(lane.recorder, row.recordTime(), Outcome.SET_ASIDE, 1);
-        lane.settleHead(1, Settled.As.ASIDE);
-        settled.accept(lane, 1);
+        passesOver(lane, Settled.As.ASIDE);
     }
 
     /** So many rows at the head have landed. */

@@ -119,7 +119,12 @@ final class Lanes {
             // somebody.
             boolean anew = known.journal().isEmpty();
             // A journal that gave nothing back yet has all there ever was, but what its disk altered.
-            boolean whole = journal.first() == 0 && room.isEmpty();
+            // Where the local store has not been lost, what is missing was in the stretch that was altered, or that a
+            // loss
+            // of power took from between others.
+            boolean altered = journal.opened() == SegmentJournal.Opened.SAME
+                    && !journal.damage().isEmpty();
+            boolean whole = (journal.first() == 0 || altered) && room.isEmpty();
             List<Journal.Stretch> stretches = journal.stretches(recorder);
             long first = !room.isEmpty()
                     ? room.firstNth()

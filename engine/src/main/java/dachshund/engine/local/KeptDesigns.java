@@ -40,14 +40,26 @@ public final class KeptDesigns {
         return last != null && last.isAfter(day.minusDays(DAYS));
     }
 
-    /** @param day on which it was put to work last, UTC */
-    public void keep(long key, byte[] document, LocalDate day) {
-        local.update(
-                "INSERT INTO design VALUES (?, ?, ?) ON CONFLICT (key) DO UPDATE SET day = excluded.day",
-                key,
-                document,
-                day.toString());
-        known.put(key, day);
+    /**
+     * Keeps all of them at once.
+     *
+     * @param day on which they were put to work last, UTC
+     */
+    public void keep(Map<Long, byte[]> documents, LocalDate day) {
+        local.together(connection -> {
+            for (Map.Entry<Long, byte[]> each : documents.entrySet()) {
+                try (PreparedStatement statement = LocalStore.prepare(
+                        connection,
+                        "INSERT INTO design VALUES (?, ?, ?) ON CONFLICT (key) DO UPDATE SET day = excluded.day",
+                        each.getKey(),
+                        each.getValue(),
+                        day.toString())) {
+                    statement.executeUpdate();
+                }
+            }
+            return null;
+        });
+        documents.keySet().forEach(key -> known.put(key, day));
     }
 
     public Optional<byte[]> find(long key) {

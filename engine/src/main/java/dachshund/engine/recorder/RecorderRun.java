@@ -30,6 +30,7 @@ import dachshund.engine.when.ActionPool;
 import dachshund.engine.when.WhenRun;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.IdentityHashMap;
 import java.util.List;
@@ -179,6 +180,11 @@ public final class RecorderRun implements Action {
 
     private static boolean byClock(When when) {
         return when instanceof When.AtTimes || when instanceof When.AtShiftEnds || when instanceof When.ByCron;
+    }
+
+    /** The writers of its destinations. */
+    Collection<DestinationWriter> writers() {
+        return writers.values();
     }
 
     public RecorderDefinition definition() {

@@ -125,10 +125,20 @@ public final class Recorders implements AutoCloseable {
                 }
             }
         }
+        // On disk before the first row is made of them.
+        next.values().stream().flatMap(run -> run.writers().stream()).distinct().forEach(this::keepDesigns);
         schedule.changeover(next.values().stream().map(RecorderRun::when).toList());
         runs.keySet().retainAll(next.keySet());
         runs.putAll(next);
         worker.wake();
+    }
+
+    private void keepDesigns(DestinationWriter writer) {
+        try {
+            writer.keepDesigns();
+        } catch (RuntimeException cannot) {
+            LOG.error("Designs are kept in the journal alone for now.", cannot);
+        }
     }
 
     /** Puts a design together as if it were to run, and lets go of it. */

@@ -3,6 +3,7 @@ package dachshund.engine.lane;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.Mockito.doAnswer;
+import static org.mockito.Mockito.doThrow;
 import static org.mockito.Mockito.spy;
 
 import dachshund.core.definition.RecorderDefinition;
@@ -72,6 +73,36 @@ class WhateverTheLocalDiskDoesTest extends WriterRig {
         drain();
         until(() -> writer.journalRemarks().isEmpty());
         adds(A, 12, 0);
+    }
+
+    /** Marks are kept for each installation: that one's last row has not landed says nothing of the next one's rows. */
+    @Test
+    void whatStandsBehindARowOfAnEarlierInstallationThatWasSetAsideIsNotSentTwice() throws Exception {
+        RecorderDefinition a = recorder(A, "a", false, true);
+        take(a, 1, 2);
+        drain();
+        store.away = true;
+        take(a, 2, 3);
+        until(() -> status(A).state() == LaneState.HOLDING);
+        close();
+        remove(folder.resolve("local.db"), folder.resolve("local.db-wal"), folder.resolve("local.db-shm"));
+        epoch++;
+        open();
+        restartWith(spy(new LocalStore(folder.resolve("local.db"))));
+        // How far the lane is comes to no disk.
+        doThrow(new IllegalStateException("disk I/O error")).when(local).settle(any());
+        store.away = false;
+        store.refused = row -> row.id().sequence() == 2;
+        take(a, 3, 6);
+        until(() -> store.rows("a").size() == 4);
+        restart();
+        store.refused = row -> false; // it would be taken now, behind those that followed it
+        take(a, 6, 8);
+        drain();
+        assertThat(store.rows("a").stream().map(Row::id))
+                .doesNotHaveDuplicates()
+                .hasSize(6);
+        assertThat(status(A).account().difference()).isZero();
     }
 
     @Test
