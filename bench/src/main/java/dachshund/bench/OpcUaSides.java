@@ -1,6 +1,7 @@
 package dachshund.bench;
 
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.secret.Seals;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
@@ -186,7 +187,12 @@ final class OpcUaSides {
         TagTable table = new TagTable(clock);
         LocalStore local = new LocalStore(folder.resolve("local.db"));
         Sources sources = new Sources(
-                List.of(new OpcUaKind(new OpcUaTrust(folder))), new SecretBox(new byte[32]), table, clock, local);
+                List.of(new OpcUaKind(new OpcUaTrust(folder))),
+                new Seals(new SecretBox(new byte[32])),
+                dachshund.core.reach.Outside.ANYWHERE,
+                table,
+                clock,
+                local);
         List<TagInfo> infos = IntStream.range(0, tags)
                 .mapToObj(i -> new TagInfo(
                         ManyTagsServer.address(i), "Area " + i / 1000, "Value " + i, DataKind.NUMBER, "", "", false))

@@ -10,10 +10,12 @@ import dachshund.core.destination.Place;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.UnopenedStore;
+import dachshund.core.reach.Outside;
 import dachshund.core.row.Made;
 import dachshund.core.row.RowId;
 import dachshund.core.row.RowMaker;
 import dachshund.core.row.Snapshot;
+import dachshund.core.secret.Seals;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkKind;
 import dachshund.core.tag.TagValue;
@@ -46,6 +48,7 @@ import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
@@ -88,6 +91,7 @@ public final class Engine implements AutoCloseable {
     /** Why a definition could not be put to work, by its id. */
     private final Map<String, String> refused = new ConcurrentHashMap<>();
 
+    private final Seals seals;
     private final Sources sources;
     private final Recorders recorders;
     private volatile Plant plant;
@@ -98,6 +102,7 @@ public final class Engine implements AutoCloseable {
      * @param site    name of the site
      * @param zone    plant time
      * @param secrets opens sealed settings
+     * @param outside asked before each connection of a link or store
      */
     public record Settings(
             Path folder,
@@ -105,6 +110,7 @@ public final class Engine implements AutoCloseable {
             ZoneId zone,
             PlantClock clock,
             SecretBox secrets,
+            Outside outside,
             List<LinkKind> links,
             List<StoreKind> stores,
             SegmentJournal.Limits journal) {}
@@ -121,7 +127,8 @@ public final class Engine implements AutoCloseable {
         this.local = new LocalStore(settings.folder().resolve("local.db"));
         this.linkKinds = Stream.concat(settings.links().stream(), Stream.of(new KeptKind(local), new FormulaKind(tags)))
                 .toList();
-        this.sources = new Sources(linkKinds, settings.secrets(), tags, settings.clock(), local);
+        this.seals = new Seals(settings.secrets());
+        this.sources = new Sources(linkKinds, seals, settings.outside(), tags, settings.clock(), local);
         restoreHour();
         RowId identity = new RowId(
                 local.installation(),
@@ -348,10 +355,23 @@ public final class Engine implements AutoCloseable {
 
     /** Opens a store with the settings of a definition; the caller closes it. */
     public RowStore openStore(DestinationDefinition destination) {
-        Map<String, String> clear = destination.settings().entrySet().stream()
-                .collect(Collectors.toMap(
-                        Map.Entry::getKey, entry -> settings.secrets().open(entry.getValue())));
-        return storeKind(destination.store()).open(clear);
+        StoreKind kind = storeKind(destination.store());
+        return Objects.requireNonNull(
+                kind.open(seals.opened(destination.id(), kind.settings(), destination.settings()), settings.outside()),
+                kind.id() + " opened nothing.");
+    }
+
+    /** The definition as it may be stored: whatever secrets it has are sealed for it, and those of another are gone. */
+    public Definition sealed(Definition definition) {
+        if (definition instanceof DestinationDefinition destination) {
+            return destination.withSettings(seals.sealed(
+                    destination.id(), storeKind(destination.store()).settings(), destination.settings()));
+        }
+        if (definition instanceof SourceDefinition source) {
+            return source.withSettings(
+                    seals.sealed(source.id(), sources.kind(source.link()).settings(), source.settings()));
+        }
+        return definition;
     }
 
     /**

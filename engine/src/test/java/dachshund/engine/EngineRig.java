@@ -118,7 +118,7 @@ public abstract class EngineRig {
     void open() throws Exception {
         when(storeKind.id()).thenReturn("good");
         when(storeKind.dialect()).thenReturn(new MariaDbDialect());
-        when(storeKind.open(any())).thenAnswer(call -> {
+        when(storeKind.open(any(), any())).thenAnswer(call -> {
             Map<String, String> settings = call.getArgument(0);
             return settings.containsKey("is") ? store(landedInSecond, secondAway) : store(landed, away);
         });
@@ -167,6 +167,7 @@ public abstract class EngineRig {
                 ZoneOffset.UTC,
                 new SystemClock(),
                 new SecretBox(new byte[32]),
+                dachshund.core.reach.Outside.ANYWHERE,
                 kinds,
                 List.of(storeKind),
                 new SegmentJournal.Limits(1 << 30, 0, 1 << 20, 5)));

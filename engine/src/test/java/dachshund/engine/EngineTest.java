@@ -88,7 +88,7 @@ class EngineTest {
         when(linkKind.id()).thenReturn("fake");
         when(linkKind.open(any())).thenReturn(link);
         when(storeKind.id()).thenReturn("fake");
-        when(storeKind.open(any())).thenReturn(store);
+        when(storeKind.open(any(), any())).thenReturn(store);
         when(store.dialect()).thenReturn(new MariaDbDialect());
         when(store.describe(any())).thenReturn(java.util.Optional.empty());
         when(store.landed(any())).thenReturn(Set.of());
@@ -103,6 +103,7 @@ class EngineTest {
                 ZoneOffset.UTC,
                 new SystemClock(),
                 new SecretBox(new byte[32]),
+                dachshund.core.reach.Outside.ANYWHERE,
                 List.of(linkKind),
                 List.of(storeKind),
                 new SegmentJournal.Limits(1 << 30, 0, 1 << 20, 5)));

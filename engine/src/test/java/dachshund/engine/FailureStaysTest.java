@@ -84,7 +84,7 @@ class FailureStaysTest extends EngineRig {
                     return settings.containsKey("is") ? store(landedInSecond, secondAway) : store(landed, away);
                 })
                 .when(storeKind)
-                .open(any());
+                .open(any(), any());
         RecorderDefinition held = recorder("c0000002", new When.Every(Duration.ofMillis(50)), valueOf(LEVEL))
                 .withWheres(List.of(new Where("b0000009", "t", new Upkeep(true, true), false)));
         start(List.of(GOOD), RECORDS, SECOND, EVERY, held);

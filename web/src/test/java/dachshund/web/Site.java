@@ -11,7 +11,11 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import org.apache.catalina.core.StandardContext;
 import org.springframework.boot.builder.SpringApplicationBuilder;
+import org.springframework.boot.web.embedded.tomcat.TomcatWebServer;
+import org.springframework.boot.web.servlet.context.ServletWebServerApplicationContext;
 import org.springframework.context.ConfigurableApplicationContext;
 
 /** The whole application as a user starts it, with its own MariaDB and the simulated plant, all on free loopback ports. */
@@ -32,6 +36,7 @@ final class Site implements AutoCloseable {
         try {
             this.withDemo = withDemo;
             this.folder = Files.createTempDirectory("dachshund-site");
+            Files.setPosixFilePermissions(folder, PosixFilePermissions.fromString("rwxr-xr-x"));
             this.plantPort = PrivateProcess.freePort();
             this.modbusPort = PrivateProcess.freePort();
             this.broker = new PrivateBroker(PrivateProcess.freePort());
@@ -69,6 +74,14 @@ final class Site implements AutoCloseable {
 
     void stop() {
         application.close();
+    }
+
+    /** Sessions of people who signed in. */
+    int sessions() {
+        TomcatWebServer server = (TomcatWebServer) ((ServletWebServerApplicationContext) application).getWebServer();
+        return ((StandardContext) server.getTomcat().getHost().findChildren()[0])
+                .getManager()
+                .getActiveSessions();
     }
 
     <T> T bean(Class<T> type) {

@@ -15,6 +15,10 @@ public record DestinationDefinition(
         settings = Map.copyOf(settings);
     }
 
+    public DestinationDefinition withSettings(Map<String, String> other) {
+        return new DestinationDefinition(id, name, description, store, other);
+    }
+
     @Override
     public Kind kind() {
         return Kind.DESTINATION;

@@ -1,5 +1,6 @@
 package dachshund.core.destination;
 
+import dachshund.core.reach.Outside;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
 import java.util.List;
@@ -38,6 +39,14 @@ public interface StoreKind {
         return !files() && !statementsOnly();
     }
 
-    /** @param settings values by name, secrets in clear */
-    RowStore open(Map<String, String> settings);
+    /**
+     * @param settings values by name, secrets in clear
+     * @param outside  asked before each connection
+     */
+    RowStore open(Map<String, String> settings, Outside outside);
+
+    /** One that may reach everything. */
+    default RowStore open(Map<String, String> settings) {
+        return open(settings, Outside.ANYWHERE);
+    }
 }

@@ -3,8 +3,13 @@ package dachshund.core.secret;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
+import java.security.MessageDigest;
 import java.security.SecureRandom;
+import java.util.Arrays;
 import java.util.Base64;
+import java.util.HexFormat;
+import java.util.LinkedHashMap;
+import java.util.Map;
 import javax.crypto.Cipher;
 import javax.crypto.SecretKeyFactory;
 import javax.crypto.spec.GCMParameterSpec;
@@ -12,33 +17,66 @@ import javax.crypto.spec.PBEKeySpec;
 import javax.crypto.spec.SecretKeySpec;
 
 /**
- * Seals credentials and files with AES-256-GCM (NIST SP 800-38D): a fresh 96-bit nonce each time, a 128-bit tag.
- * Sealed text begins with {@code sealed:}. Safe for use by many threads.
+ * Seals credentials and files with AES-256-GCM (NIST SP 800-38D): a fresh 96-bit nonce each time, a 128-bit tag. A sealed
+ * text is {@code sealed:2:}, the id of its key, a colon, and Base64; it is bound to what it is about, which is authenticated
+ * and not kept. Older keys open what they sealed; the newest one seals. Safe for use by many threads.
  */
 public final class SecretBox {
 
     /** Begins every sealed text. */
     public static final String MARK = "sealed:";
 
+    private static final String BOUND = MARK + "2:";
     private static final int NONCE = 12;
     private static final int TAG_BITS = 128;
+    private static final int ID_BYTES = 4;
 
-    private final SecretKeySpec key;
+    /** By id, the one that seals first. */
+    private final Map<String, SecretKeySpec> keys = new LinkedHashMap<>();
+
     private final String lost;
     private final SecureRandom random = new SecureRandom();
 
-    /** @param key 32 bytes */
-    public SecretBox(byte[] key) {
-        if (key.length != 32) {
-            throw new IllegalArgumentException("The key must have 32 bytes.");
+    /** What was sealed is about something else than what it is to be opened for, or was altered. */
+    public static final class NotForThis extends IllegalArgumentException {
+        private static final long serialVersionUID = 1;
+
+        NotForThis(String sentence, Throwable cause) {
+            super(sentence, cause);
         }
-        this.key = new SecretKeySpec(key, "AES");
+    }
+
+    /**
+     * @param key   32 bytes, seals and opens
+     * @param older 32 bytes each, open what was sealed before
+     */
+    public SecretBox(byte[] key, byte[]... older) {
+        add(key);
+        for (byte[] each : older) {
+            add(each);
+        }
         this.lost = "";
     }
 
     private SecretBox(String lost) {
-        this.key = null;
         this.lost = lost;
+    }
+
+    private void add(byte[] key) {
+        if (key.length != 32) {
+            throw new IllegalArgumentException("The key must have 32 bytes.");
+        }
+        keys.putIfAbsent(id(key), new SecretKeySpec(key, "AES"));
+    }
+
+    /** Names a key without telling anything of it: the first bytes of its SHA-256. */
+    public static String id(byte[] key) {
+        try {
+            byte[] hash = MessageDigest.getInstance("SHA-256").digest(key);
+            return HexFormat.of().formatHex(Arrays.copyOf(hash, ID_BYTES));
+        } catch (GeneralSecurityException impossible) {
+            throw new IllegalStateException(impossible);
+        }
     }
 
     /**
@@ -76,7 +114,7 @@ public final class SecretBox {
     }
 
     private void needsKey() {
-        if (key == null) {
+        if (keys.isEmpty()) {
             throw new IllegalArgumentException(lost);
         }
     }
@@ -84,10 +122,15 @@ public final class SecretBox {
     /** @throws IllegalArgumentException with a sentence, where the key is lost */
     public byte[] seal(byte[] clear) {
         needsKey();
+        return sealed(clear, new byte[0]);
+    }
+
+    private byte[] sealed(byte[] clear, byte[] about) {
         byte[] nonce = new byte[NONCE];
         random.nextBytes(nonce);
         try {
-            byte[] sealed = cipher(Cipher.ENCRYPT_MODE, nonce).doFinal(clear);
+            byte[] sealed = cipher(Cipher.ENCRYPT_MODE, keys.values().iterator().next(), nonce, about)
+                    .doFinal(clear);
             return ByteBuffer.allocate(NONCE + sealed.length)
                     .put(nonce)
                     .put(sealed)
@@ -100,31 +143,69 @@ public final class SecretBox {
     /** @throws IllegalArgumentException where the bytes were sealed with another key or altered */
     public byte[] open(byte[] sealed) {
         needsKey();
+        GeneralSecurityException last = null;
+        for (SecretKeySpec key : keys.values()) {
+            try {
+                return opened(key, sealed, new byte[0]);
+            } catch (GeneralSecurityException wrongKey) {
+                last = wrongKey;
+            }
+        }
+        throw new IllegalArgumentException("This was sealed with another key, or altered.", last);
+    }
+
+    private static byte[] opened(SecretKeySpec key, byte[] sealed, byte[] about) throws GeneralSecurityException {
         if (sealed.length < NONCE + TAG_BITS / 8) {
             throw new IllegalArgumentException("This is too short to be sealed.");
         }
+        byte[] nonce = Arrays.copyOf(sealed, NONCE);
+        return cipher(Cipher.DECRYPT_MODE, key, nonce, about).doFinal(sealed, NONCE, sealed.length - NONCE);
+    }
+
+    /** @param about what it is for; it opens for that alone */
+    public String seal(String clear, String about) {
+        needsKey();
+        return BOUND + keys.keySet().iterator().next() + ":"
+                + Base64.getEncoder()
+                        .encodeToString(
+                                sealed(clear.getBytes(StandardCharsets.UTF_8), about.getBytes(StandardCharsets.UTF_8)));
+    }
+
+    /**
+     * Opens a sealed text; one that is not sealed is returned as it is. Seals of the first versions were about nothing, and
+     * open for whatever has them.
+     *
+     * @throws NotForThis where it was sealed for something else
+     * @throws IllegalArgumentException with a sentence, where its key is not here
+     */
+    public String open(String text, String about) {
+        if (!text.startsWith(MARK)) {
+            return text;
+        }
         try {
-            byte[] nonce = java.util.Arrays.copyOf(sealed, NONCE);
-            return cipher(Cipher.DECRYPT_MODE, nonce).doFinal(sealed, NONCE, sealed.length - NONCE);
-        } catch (GeneralSecurityException wrongKey) {
-            throw new IllegalArgumentException("This was sealed with another key, or altered.", wrongKey);
+            if (!text.startsWith(BOUND)) {
+                byte[] unbound = Base64.getDecoder().decode(text.substring(MARK.length()));
+                return new String(open(unbound), StandardCharsets.UTF_8);
+            }
+            needsKey();
+            String[] parts = text.substring(BOUND.length()).split(":", 2);
+            SecretKeySpec key = keys.get(parts[0]);
+            if (key == null || parts.length < 2) {
+                throw new IllegalArgumentException("This was sealed with the key " + parts[0] + ", which is not here.");
+            }
+            return new String(
+                    opened(key, Base64.getDecoder().decode(parts[1]), about.getBytes(StandardCharsets.UTF_8)),
+                    StandardCharsets.UTF_8);
+        } catch (GeneralSecurityException other) {
+            throw new NotForThis("This was sealed for something else, or altered.", other);
         }
     }
 
-    public String seal(String clear) {
-        return MARK + Base64.getEncoder().encodeToString(seal(clear.getBytes(StandardCharsets.UTF_8)));
-    }
-
-    /** Opens a sealed text; one that is not sealed is returned as it is. */
-    public String open(String text) {
-        return text.startsWith(MARK)
-                ? new String(open(Base64.getDecoder().decode(text.substring(MARK.length()))), StandardCharsets.UTF_8)
-                : text;
-    }
-
-    private Cipher cipher(int mode, byte[] nonce) throws GeneralSecurityException {
+    private static Cipher cipher(int mode, SecretKeySpec key, byte[] nonce, byte[] about)
+            throws GeneralSecurityException {
         Cipher cipher = Cipher.getInstance("AES/GCM/NoPadding");
         cipher.init(mode, key, new GCMParameterSpec(TAG_BITS, nonce));
+        cipher.updateAAD(about);
         return cipher;
     }
 }

@@ -1,5 +1,6 @@
 package dachshund.core.source;
 
+import dachshund.core.reach.Outside;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.time.PlantClock;
 import java.time.Duration;
@@ -64,8 +65,23 @@ public interface LinkKind {
      * @param settings values by {@link SettingField#name}, secrets in clear
      * @param rate     how often values are wanted
      * @param clock    stamps what is received
+     * @param outside  asked before each connection
      */
-    record Opening(String source, Map<String, String> settings, Duration rate, PlantClock clock) {
+    record Opening(String source, Map<String, String> settings, Duration rate, PlantClock clock, Outside outside) {
+
+        /** One that may reach everything. */
+        public Opening(String source, Map<String, String> settings, Duration rate, PlantClock clock) {
+            this(source, settings, rate, clock, Outside.ANYWHERE);
+        }
+
+        /** @throws LinkProblem with a sentence, where no connection may go there */
+        public void check(String host, int port) throws LinkProblem {
+            try {
+                outside.check(host, port);
+            } catch (Outside.Refused refused) {
+                throw new LinkProblem(refused.getMessage(), refused);
+            }
+        }
 
         /** A setting, empty where it is not set. */
         public String setting(String name) {

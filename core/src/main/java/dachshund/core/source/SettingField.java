@@ -17,6 +17,7 @@ import java.util.function.Function;
  * @param choices what can be chosen, for {@link Form#CHOICE}
  * @param help    a sentence under the field; may be empty
  * @param rare    seldom needed: shown folded
+ * @param reaches it decides where a connection goes, or as whom: secrets are kept for that alone
  * @param check   empty where the text is fine, else a sentence
  */
 public record SettingField(
@@ -28,6 +29,7 @@ public record SettingField(
         List<Choice> choices,
         String help,
         boolean rare,
+        boolean reaches,
         Function<String, String> check) {
 
     /** How a setting is entered. A secret is encrypted at rest and never sent back to a page. */
@@ -44,12 +46,12 @@ public record SettingField(
 
     /** A field that may stay empty. */
     public static SettingField text(String name, String label, String example, String initial) {
-        return new SettingField(name, label, example, initial, Form.TEXT, List.of(), "", false, text -> "");
+        return new SettingField(name, label, example, initial, Form.TEXT, List.of(), "", false, false, text -> "");
     }
 
     /** A secret that may stay empty. */
     public static SettingField secret(String name, String label) {
-        return new SettingField(name, label, "", "", Form.SECRET, List.of(), "", false, text -> "");
+        return new SettingField(name, label, "", "", Form.SECRET, List.of(), "", false, false, text -> "");
     }
 
     public static SettingField yesNo(String name, String label, boolean initial) {
@@ -61,6 +63,7 @@ public record SettingField(
                 Form.YES_NO,
                 List.of(),
                 "",
+                false,
                 false,
                 text -> text.isEmpty() || text.equals("true") || text.equals("false") ? "" : label + " is yes or no.");
     }
@@ -80,6 +83,7 @@ public record SettingField(
                 List.copyOf(choices),
                 "",
                 false,
+                false,
                 text -> text.isEmpty()
                                 || choices.stream()
                                         .anyMatch(choice -> choice.value().equals(text))
@@ -91,19 +95,24 @@ public record SettingField(
     }
 
     public SettingField checked(Function<String, String> other) {
-        return new SettingField(name, label, example, initial, form, choices, help, rare, other);
+        return new SettingField(name, label, example, initial, form, choices, help, rare, reaches, other);
     }
 
     public SettingField lines() {
-        return new SettingField(name, label, example, initial, Form.LINES, choices, help, rare, check);
+        return new SettingField(name, label, example, initial, Form.LINES, choices, help, rare, reaches, check);
     }
 
     public SettingField helped(String sentence) {
-        return new SettingField(name, label, example, initial, form, choices, sentence, rare, check);
+        return new SettingField(name, label, example, initial, form, choices, sentence, rare, reaches, check);
     }
 
     public SettingField seldom() {
-        return new SettingField(name, label, example, initial, form, choices, help, true, check);
+        return new SettingField(name, label, example, initial, form, choices, help, true, reaches, check);
+    }
+
+    /** It decides where a connection goes, or as whom. */
+    public SettingField reaching() {
+        return new SettingField(name, label, example, initial, form, choices, help, rare, true, check);
     }
 
     public boolean isSecret() {

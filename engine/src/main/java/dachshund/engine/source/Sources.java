@@ -1,7 +1,8 @@
 package dachshund.engine.source;
 
 import dachshund.core.definition.SourceDefinition;
-import dachshund.core.secret.SecretBox;
+import dachshund.core.reach.Outside;
+import dachshund.core.secret.Seals;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkProblem;
 import dachshund.core.source.LinkState;
@@ -36,7 +37,8 @@ public final class Sources implements AutoCloseable {
     private static final Duration LIMIT = Duration.ofSeconds(5);
 
     private final Map<String, LinkKind> kinds;
-    private final SecretBox secrets;
+    private final Seals seals;
+    private final Outside outside;
     private final TagTable table;
     private final PlantClock clock;
     private final LocalStore local;
@@ -56,9 +58,11 @@ public final class Sources implements AutoCloseable {
      */
     public record Written(Object asked, TagValue before, TagValue after, boolean same) {}
 
-    public Sources(List<LinkKind> kinds, SecretBox secrets, TagTable table, PlantClock clock, LocalStore local) {
+    public Sources(
+            List<LinkKind> kinds, Seals seals, Outside outside, TagTable table, PlantClock clock, LocalStore local) {
         this.kinds = kinds.stream().collect(Collectors.toMap(LinkKind::id, kind -> kind));
-        this.secrets = secrets;
+        this.seals = seals;
+        this.outside = outside;
         this.table = table;
         this.clock = clock;
         this.local = local;
@@ -72,10 +76,9 @@ public final class Sources implements AutoCloseable {
 
     /** A link with the settings of the definition, not started. */
     public PlantLink open(SourceDefinition source) {
-        Map<String, String> clear = source.settings().entrySet().stream()
-                .collect(Collectors.toMap(Map.Entry::getKey, entry -> secrets.open(entry.getValue())));
         LinkKind kind = kind(source.link());
-        PlantLink link = kind.open(new LinkKind.Opening(source.id(), clear, source.rate(), clock));
+        Map<String, String> clear = seals.opened(source.id(), kind.settings(), source.settings());
+        PlantLink link = kind.open(new LinkKind.Opening(source.id(), clear, source.rate(), clock, outside));
         return kind.outside() ? new BoundedLink(link) : link;
     }
 

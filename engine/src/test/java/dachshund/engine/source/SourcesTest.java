@@ -72,7 +72,8 @@ class SourcesTest {
         local = new LocalStore(folder.resolve("local.db"));
         sources = new Sources(
                 List.of(plant, new KeptKind(local), new FormulaKind(table)),
-                new SecretBox(new byte[32]),
+                new dachshund.core.secret.Seals(new SecretBox(new byte[32])),
+                dachshund.core.reach.Outside.ANYWHERE,
                 table,
                 clock,
                 local);

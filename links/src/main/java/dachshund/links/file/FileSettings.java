@@ -13,6 +13,7 @@ import java.util.Map;
 /**
  * Settings of files in a folder.
  *
+ * @param root         what no path leaves
  * @param newFileRows  a new file after so many rows; 0 for never
  * @param newFileBytes a new file after so many bytes; 0 for never
  * @param quotaBytes   most bytes in the folder; 0 for no limit
@@ -21,6 +22,7 @@ import java.util.Map;
  * @param template     name of a workbook in the folder that each new one begins as; empty for none
  */
 record FileSettings(
+        Inside root,
         Path folder,
         String format,
         char separator,
@@ -41,12 +43,13 @@ record FileSettings(
     /** A workbook is written anew each time, and held in memory for that. */
     private static final long MOST_XLSX_ROWS = 100_000;
 
-    static FileSettings of(Path root, ZoneId zone, Map<String, String> settings) {
+    static FileSettings of(Inside root, ZoneId zone, Map<String, String> settings) {
         String format = settings.getOrDefault("format", "csv");
         String encoding = settings.getOrDefault("encoding", "bom");
         long rows = number(settings, "newFileRows");
         return new FileSettings(
-                root.resolve(settings.get("folder").strip()).normalize(),
+                root,
+                root.named(settings.get("folder")),
                 format,
                 switch (settings.getOrDefault("separator", "comma")) {
                     case "semicolon" -> ';';

@@ -73,6 +73,7 @@ final class FileStore implements RowStore {
     @Override
     public LinkTest test(Duration limit) {
         try {
+            settings.root().check(settings.folder());
             Files.createDirectories(settings.folder());
             Path probe = Files.createTempFile(settings.folder(), ".try", "");
             Files.delete(probe);
@@ -88,7 +89,9 @@ final class FileStore implements RowStore {
                             + free / (1024 * 1024 * 1024) + " GB left.",
                     settings.folder().getFileName().toString());
         } catch (IOException e) {
-            return LinkTest.failed("The folder cannot be written: " + reason(e) + ".", "folder");
+            return LinkTest.failed(
+                    e instanceof Inside.Left ? e.getMessage() : "The folder cannot be written: " + reason(e) + ".",
+                    "folder");
         }
     }
 
@@ -108,6 +111,7 @@ final class FileStore implements RowStore {
         if (!Files.isDirectory(settings.folder())) {
             return List.of();
         }
+        inside(settings.folder());
         try (Stream<Path> files = Files.walk(settings.folder())) {
             return files.filter(file -> file.getFileName().toString().endsWith(settings.extension())
                             && !file.getFileName().toString().startsWith("."))
@@ -119,6 +123,14 @@ final class FileStore implements RowStore {
                     .toList();
         } catch (IOException e) {
             throw problem(e);
+        }
+    }
+
+    private void inside(Path path) throws StoreProblem {
+        try {
+            settings.root().check(path);
+        } catch (IOException left) {
+            throw problem(left);
         }
     }
 
@@ -219,7 +231,9 @@ final class FileStore implements RowStore {
             for (; at < batches.size(); at++) {
                 RowBatch batch = batches.get(at);
                 file = file(batch.table(), 1);
+                settings.root().check(file);
                 file = current(batch);
+                settings.root().check(file);
                 heldOpen(file);
                 Files.createDirectories(file.getParent());
                 long before = Files.exists(file) ? Files.size(file) : -1;
@@ -322,6 +336,9 @@ final class FileStore implements RowStore {
 
     /** @param file the one that it is about; null where it is about none */
     private StoreProblem problem(IOException e, int batch, Path file) {
+        if (e instanceof Inside.Left) {
+            return new StoreProblem(Kind.TABLE, batch, e.getMessage(), e);
+        }
         if (e instanceof InUse) {
             return new StoreProblem(Kind.BUSY, batch, e.getMessage(), e);
         }
@@ -353,6 +370,7 @@ final class FileStore implements RowStore {
 
     @Override
     public synchronized Set<RowId> landed(RowBatch batch) throws StoreProblem {
+        inside(file(batch.table(), 1));
         int number = last(batch.table());
         if (number == 0 || batch.rows().isEmpty()) {
             return Set.of();
@@ -381,6 +399,7 @@ final class FileStore implements RowStore {
         Row row = one.rows().get(0);
         try {
             refuse(one, 0);
+            settings.root().check(file(one.table(), 1));
             Path scratch = Files.createTempFile("dachshund-try", settings.extension());
             Files.delete(scratch);
             format.append(scratch, columns, List.of(row));
@@ -407,6 +426,7 @@ final class FileStore implements RowStore {
     /** Reading waits for nobody: a row that is being written meanwhile is seen whole or not at all. */
     @Override
     public TablePage lastRows(String table, Layout layout, int limit) throws StoreProblem {
+        inside(file(table, 1));
         List<Column> columns = layout.written();
         int number = last(table);
         List<String> names = columns.stream().map(Column::name).toList();
@@ -436,6 +456,7 @@ final class FileStore implements RowStore {
     /** However slowly they are taken, nobody waits for that. */
     @Override
     public void readAll(String table, Layout layout, TakeRow taker) throws StoreProblem {
+        inside(file(table, 1));
         List<Column> columns = layout.written();
         CellText texts = new CellText(settings);
         try {
@@ -465,6 +486,7 @@ final class FileStore implements RowStore {
         for (Path file : candidates) {
             if (Files.exists(file) && modified(file).toInstant().isBefore(oldest)) {
                 try {
+                    settings.root().check(file);
                     heldOpen(file);
                     Files.delete(file);
                     rowCounts.remove(file);

@@ -3,6 +3,7 @@ package dachshund.links.file;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.WriteMode;
+import dachshund.core.reach.Outside;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
 import dachshund.core.sql.FileDialect;
@@ -16,12 +17,12 @@ public final class FolderKind implements StoreKind {
 
     private static final Dialect DIALECT = new FileDialect();
 
-    private final Path root;
+    private final Inside root;
     private final ZoneId zone;
 
     /** @param zone plant time */
     public FolderKind(Path root, ZoneId zone) {
-        this.root = root.toAbsolutePath().normalize();
+        this.root = new Inside(root);
         this.zone = zone;
     }
 
@@ -56,7 +57,7 @@ public final class FolderKind implements StoreKind {
     }
 
     @Override
-    public RowStore open(Map<String, String> settings) {
+    public RowStore open(Map<String, String> settings, Outside outside) {
         return new FileStore(FileSettings.of(root, zone, settings));
     }
 }

@@ -27,6 +27,11 @@ public interface JdbcEngine {
     /** The same for another database of the same server, or another file beside it. */
     JdbcEngine in(String database);
 
+    /** Whether there is something to look at; looking must not make it. */
+    default boolean isThere() {
+        return true;
+    }
+
     /** Address, log-in and settings of the pool. */
     HikariConfig pool();
 

@@ -34,6 +34,9 @@ public final class JdbcProblems {
             return new StoreProblem(Kind.BUSY, batch, e.getMessage(), e);
         }
         SQLException told = telling(e);
+        if (told instanceof RefusedPlace refused) {
+            return new StoreProblem(refused.beside() ? Kind.TABLE : Kind.AWAY, -1, refused.getMessage(), e);
+        }
         Kind kind = engine.kind(told);
         return new StoreProblem(kind, kind == Kind.AWAY ? -1 : batch, sentence(told, kind), e);
     }

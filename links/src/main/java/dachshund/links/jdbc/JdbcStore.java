@@ -145,6 +145,9 @@ public final class JdbcStore implements RowStore {
 
     @Override
     public List<String> tables() throws StoreProblem {
+        if (!engine.isThere()) {
+            return List.of();
+        }
         return ask(engine::tables).stream()
                 .filter(table -> !table.equals(MARK_TABLE))
                 .toList();
@@ -152,17 +155,17 @@ public final class JdbcStore implements RowStore {
 
     @Override
     public Optional<TableDescription> describe(String table) throws StoreProblem {
-        return ask(connection -> engine.describe(connection, table));
+        return engine.isThere() ? ask(connection -> engine.describe(connection, table)) : Optional.empty();
     }
 
     @Override
     public List<Procedure> procedures() throws StoreProblem {
-        return ask(engine::procedures);
+        return engine.isThere() ? ask(engine::procedures) : List.of();
     }
 
     @Override
     public List<String> databases() throws StoreProblem {
-        return ask(engine::databases);
+        return engine.isThere() ? ask(engine::databases) : List.of();
     }
 
     @Override

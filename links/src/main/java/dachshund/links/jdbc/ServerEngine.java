@@ -1,6 +1,7 @@
 package dachshund.links.jdbc;
 
 import com.zaxxer.hikari.HikariConfig;
+import dachshund.core.reach.Outside;
 import dachshund.core.sql.Dialect;
 import java.sql.Connection;
 import java.sql.DriverManager;
@@ -14,12 +15,14 @@ public abstract class ServerEngine implements JdbcEngine {
 
     protected final Dialect dialect;
     protected final ServerSettings settings;
+    protected final Outside outside;
     /** Whether it is beside the destination's own database: where it is missing, that is the trouble of its tables alone. */
     protected final boolean beside;
 
-    protected ServerEngine(Dialect dialect, ServerSettings settings, boolean beside) {
+    protected ServerEngine(Dialect dialect, ServerSettings settings, Outside outside, boolean beside) {
         this.dialect = dialect;
         this.settings = settings;
+        this.outside = outside;
         this.beside = beside;
     }
 
@@ -50,8 +53,10 @@ public abstract class ServerEngine implements JdbcEngine {
     @Override
     public HikariConfig pool() {
         HikariConfig config = settings.pool();
-        config.setJdbcUrl(url(database()));
-        config.setDataSourceProperties(properties(settings.connectWithin()));
+        Properties login = properties(settings.connectWithin());
+        login.setProperty("user", settings.user());
+        login.setProperty("password", settings.password());
+        config.setDataSource(new CheckedSource(url(database()), login, () -> check(database())));
         return config;
     }
 
@@ -70,7 +75,22 @@ public abstract class ServerEngine implements JdbcEngine {
         return Optional.of(connect(serverDatabase(), settings.connectWithin()));
     }
 
+    /** Right before each connection: names come from rows, too, and the list of what is allowed changes. */
+    private void check(String database) throws SQLException {
+        String problem = database.isEmpty() ? "" : ServerSettings.database(database);
+        if (!problem.isEmpty()) {
+            throw new RefusedPlace(problem, beside);
+        }
+        try {
+            outside.check(settings.host(), Integer.parseInt(settings.port()), database);
+        } catch (Outside.Refused refused) {
+            throw new RefusedPlace(refused.getMessage(), beside);
+        }
+    }
+
     private Connection connect(String database, Duration limit) throws SQLException {
+        check(settings.database());
+        check(database);
         Properties login = properties(limit);
         login.setProperty("user", settings.user());
         login.setProperty("password", settings.password());

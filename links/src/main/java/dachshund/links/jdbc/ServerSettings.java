@@ -56,8 +56,6 @@ public record ServerSettings(
     /** A pool of this size with this log-in; address and the rest are the engine's. */
     public HikariConfig pool() {
         HikariConfig config = new HikariConfig();
-        config.setUsername(user);
-        config.setPassword(password);
         config.setMaximumPoolSize(Math.max(2, connections));
         config.setConnectionTimeout(POOL_WAIT_MILLIS);
         return config;
@@ -66,12 +64,16 @@ public record ServerSettings(
     /** The fields of a form. */
     public static List<SettingField> fields(String port) {
         List<SettingField> fields = new ArrayList<>(List.of(
-                SettingField.text("host", "Host", "db.example.org", "127.0.0.1").checked(ServerSettings::host),
-                SettingField.text("port", "Port", port, port).checked(SettingField::port),
-                SettingField.text("database", "Database", "records", "")
-                        .checked(SettingField.needed("The name of the database is needed.")),
+                SettingField.text("host", "Host", "db.example.org", "127.0.0.1")
+                        .checked(ServerSettings::host)
+                        .reaching(),
+                SettingField.text("port", "Port", port, port)
+                        .checked(SettingField::port)
+                        .reaching(),
+                SettingField.text("database", "Database", "records", "").checked(ServerSettings::database),
                 SettingField.text("user", "User", "recorder", "")
-                        .checked(SettingField.needed("The name of a database user is needed.")),
+                        .checked(SettingField.needed("The name of a database user is needed."))
+                        .reaching(),
                 SettingField.secret("password", "Password"),
                 SettingField.text("connections", "Connections at most", "4", "4")
                         .checked(SettingField.whole(
@@ -87,6 +89,19 @@ public record ServerSettings(
                         .seldom()));
         fields.addAll(dachshund.core.destination.Batching.fields());
         return List.copyOf(fields);
+    }
+
+    /** What a driver's address would take for more than a name has no place in it. */
+    static String database(String text) {
+        if (text.isBlank()) {
+            return "The name of the database is needed.";
+        }
+        if (text.strip().length() > 64) {
+            return "The name of a database has up to 64 characters.";
+        }
+        return text.strip().matches("[^/?&=#;:@%\\\\'\"`\\p{Cntrl}]+")
+                ? ""
+                : "The name of a database has no / ? & = # ; : @ % \\ and no quotation marks here.";
     }
 
     private static String host(String text) {

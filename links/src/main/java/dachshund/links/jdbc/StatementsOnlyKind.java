@@ -3,6 +3,7 @@ package dachshund.links.jdbc;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.UnopenedStore;
+import dachshund.core.reach.Outside;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
 import java.util.List;
@@ -49,7 +50,7 @@ public final class StatementsOnlyKind implements StoreKind {
     }
 
     @Override
-    public RowStore open(Map<String, String> settings) {
+    public RowStore open(Map<String, String> settings, Outside outside) {
         return new UnopenedStore(
                 dialect,
                 "The statements for " + dialect.engine()

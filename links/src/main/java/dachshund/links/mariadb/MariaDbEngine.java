@@ -5,6 +5,7 @@ import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableDescription.TableColumn;
 import dachshund.core.layout.SqlType;
+import dachshund.core.reach.Outside;
 import dachshund.core.sql.Dialect;
 import dachshund.links.jdbc.Bind;
 import dachshund.links.jdbc.JdbcEngine;
@@ -32,17 +33,17 @@ import org.mariadb.jdbc.plugin.codec.LocalDateTimeCodec;
 /** MariaDB, and MySQL as far as they are alike. Errors by code and SQLSTATE (MariaDB documentation, "Error Codes"). */
 final class MariaDbEngine extends ServerEngine {
 
-    MariaDbEngine(Dialect dialect, ServerSettings settings) {
-        this(dialect, settings, false);
+    MariaDbEngine(Dialect dialect, ServerSettings settings, Outside outside) {
+        this(dialect, settings, outside, false);
     }
 
-    private MariaDbEngine(Dialect dialect, ServerSettings settings, boolean beside) {
-        super(dialect, settings, beside);
+    private MariaDbEngine(Dialect dialect, ServerSettings settings, Outside outside, boolean beside) {
+        super(dialect, settings, outside, beside);
     }
 
     @Override
     public JdbcEngine in(String database) {
-        return new MariaDbEngine(dialect, settings.withDatabase(database), true);
+        return new MariaDbEngine(dialect, settings.withDatabase(database), outside, true);
     }
 
     @Override

@@ -2,6 +2,7 @@ package dachshund.links.mariadb;
 
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
+import dachshund.core.reach.Outside;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
 import dachshund.core.sql.MariaDbDialect;
@@ -51,7 +52,7 @@ public final class MariaDbKind implements StoreKind {
     }
 
     @Override
-    public RowStore open(Map<String, String> settings) {
-        return new JdbcStore(new MariaDbEngine(dialect, ServerSettings.of(settings)));
+    public RowStore open(Map<String, String> settings, Outside outside) {
+        return new JdbcStore(new MariaDbEngine(dialect, ServerSettings.of(settings), outside));
     }
 }

@@ -126,6 +126,7 @@ final class ModbusConnection implements AutoCloseable {
 
     /** @throws LinkProblem with a sentence */
     static ModbusConnection open(LinkKind.Opening opening, Counts counts, Duration limit) throws LinkProblem {
+        opening.check(opening.setting("host"), opening.whole("port", 502));
         ModbusConnection connection = new ModbusConnection(opening, counts);
         try { // without trying the port first: many gateways bear one connection only
             connection.client.connectAsync().toCompletableFuture().get(limit.toMillis(), TimeUnit.MILLISECONDS);

@@ -36,8 +36,12 @@ public final class ModbusKind implements LinkKind {
     @Override
     public List<SettingField> settings() {
         return List.of(
-                SettingField.text("host", "Host", "192.168.10.30", "").checked(SettingField::host),
-                SettingField.text("port", "Port", "502", "502").checked(SettingField::port),
+                SettingField.text("host", "Host", "192.168.10.30", "")
+                        .checked(SettingField::host)
+                        .reaching(),
+                SettingField.text("port", "Port", "502", "502")
+                        .checked(SettingField::port)
+                        .reaching(),
                 SettingField.choice("framing", "Frames", "tcp", "Modbus TCP", "rtu", "Modbus RTU over TCP"),
                 SettingField.text("timeout", "Longest wait for an answer, ms", "1000", "1000")
                         .seldom()
@@ -96,7 +100,7 @@ public final class ModbusKind implements LinkKind {
 
     private static SettingField choice(String name, String label, Stream<Choice> choices) {
         List<Choice> all = choices.toList();
-        return new SettingField(name, label, "", all.get(0).value(), Form.CHOICE, all, "", false, text -> "");
+        return new SettingField(name, label, "", all.get(0).value(), Form.CHOICE, all, "", false, false, text -> "");
     }
 
     @Override

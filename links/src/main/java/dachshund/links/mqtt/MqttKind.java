@@ -28,24 +28,28 @@ public final class MqttKind implements LinkKind {
     @Override
     public List<SettingField> settings() {
         return List.of(
-                SettingField.text("host", "Broker", "broker.example.org", "").checked(SettingField::host),
+                SettingField.text("host", "Broker", "broker.example.org", "")
+                        .checked(SettingField::host)
+                        .reaching(),
                 SettingField.text("port", "Port", "1883", "1883")
                         .checked(SettingField::port)
+                        .reaching()
                         .helped("1883 usually, 8883 with TLS."),
                 SettingField.text("topics", "Topics to watch, one a line", "plant/#", "#")
                         .lines()
                         .checked(MqttKind::filters)
                         .helped("+ stands for one level, # for all that follow. Narrow it on a busy broker."),
-                SettingField.text("user", "User name", "", ""),
+                SettingField.text("user", "User name", "", "").reaching(),
                 SettingField.secret("password", "Password"),
                 SettingField.choice("version", "Version", "5", "MQTT 5", "3.1.1", "MQTT 3.1.1"),
-                SettingField.yesNo("tls", "TLS", false),
+                SettingField.yesNo("tls", "TLS", false).reaching(),
                 SettingField.text(
                                 "authority",
                                 "Certificate of the authority, PEM",
                                 "left empty: the authorities this machine knows",
                                 "")
                         .lines()
+                        .reaching()
                         .seldom(),
                 SettingField.choice(
                                 "qos",

@@ -131,6 +131,7 @@ final class MqttSession implements AutoCloseable {
      */
     static MqttSession open(LinkKind.Opening opening, Consumer<Message> messages, Consumer<String> lost, Duration limit)
             throws LinkProblem {
+        opening.check(opening.setting("host"), opening.whole("port", 1883));
         boolean[] established = new boolean[1];
         MqttSession session = new MqttSession(opening, messages, sentence -> {
             if (established[0]) {

@@ -37,6 +37,7 @@ final class OpcUaConnection {
     /** A connected client, the endpoint and address it uses, and a note where there is something to say. */
     record Connected(OpcUaClient client, EndpointDescription endpoint, OpcUaAddress address, String note) {}
 
+    private final LinkKind.Opening opening;
     private final OpcUaTrust trust;
     private final List<OpcUaAddress> addresses = new ArrayList<>();
     private final String security;
@@ -45,6 +46,7 @@ final class OpcUaConnection {
     private final String password;
 
     OpcUaConnection(LinkKind.Opening opening, OpcUaTrust trust) {
+        this.opening = opening;
         this.trust = trust;
         this.addresses.add(OpcUaAddress.read(opening.setting(OpcUaKind.ADDRESS)));
         opening.setting("alternates")
@@ -100,6 +102,7 @@ final class OpcUaConnection {
     }
 
     private Connected connect(OpcUaAddress address, Duration limit) throws LinkProblem {
+        opening.check(address.host(), address.port());
         Reach.check(address.host(), address.port(), "OPC UA server", limit);
         EndpointDescription offered = endpoint(address, limit);
         String note = offered.getEndpointUrl().contains("://" + address.host() + ":" + address.port())

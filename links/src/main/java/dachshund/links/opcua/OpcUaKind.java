@@ -39,7 +39,8 @@ public final class OpcUaKind implements LinkKind {
     public List<SettingField> settings() {
         return List.of(
                 SettingField.text(ADDRESS, "Address", "opc.tcp://192.168.10.20:4840", "opc.tcp://")
-                        .checked(OpcUaAddress::problem),
+                        .checked(OpcUaAddress::problem)
+                        .reaching(),
                 SettingField.choice(
                                 "security",
                                 "Security",
@@ -63,18 +64,20 @@ public final class OpcUaKind implements LinkKind {
                                 "Basic256, signed and encrypted (deprecated)",
                                 "Basic128Rsa15 SignAndEncrypt",
                                 "Basic128Rsa15, signed and encrypted (deprecated)")
+                        .reaching()
                         .helped(
                                 "With security, the server's certificate must be accepted under Certificates, and the server must trust ours."),
                 SettingField.choice(
-                        "signin",
-                        "Sign in",
-                        "anonymous",
-                        "anonymously",
-                        "user",
-                        "with user name and password",
-                        "certificate",
-                        "with our certificate"),
-                SettingField.text("user", "User name", "", ""),
+                                "signin",
+                                "Sign in",
+                                "anonymous",
+                                "anonymously",
+                                "user",
+                                "with user name and password",
+                                "certificate",
+                                "with our certificate")
+                        .reaching(),
+                SettingField.text("user", "User name", "", "").reaching(),
                 SettingField.secret("password", "Password"),
                 SettingField.text(
                                 "alternates",
@@ -82,6 +85,7 @@ public final class OpcUaKind implements LinkKind {
                                 "opc.tcp://192.168.10.21:4840",
                                 "")
                         .lines()
+                        .reaching()
                         .seldom()
                         .checked(text -> text.lines()
                                 .filter(line -> !line.isBlank())

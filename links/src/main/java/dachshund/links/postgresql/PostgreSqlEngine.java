@@ -6,6 +6,7 @@ import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableDescription.TableColumn;
 import dachshund.core.layout.SqlType;
+import dachshund.core.reach.Outside;
 import dachshund.core.row.Row;
 import dachshund.core.sql.PostgreSqlDialect;
 import dachshund.links.jdbc.Bind;
@@ -41,19 +42,19 @@ final class PostgreSqlEngine extends ServerEngine {
     private final PostgreSqlDialect own;
     private final ArrayInsert arrays;
 
-    PostgreSqlEngine(PostgreSqlDialect dialect, ServerSettings settings) {
-        this(dialect, settings, false);
+    PostgreSqlEngine(PostgreSqlDialect dialect, ServerSettings settings, Outside outside) {
+        this(dialect, settings, outside, false);
     }
 
-    private PostgreSqlEngine(PostgreSqlDialect dialect, ServerSettings settings, boolean beside) {
-        super(dialect, settings, beside);
+    private PostgreSqlEngine(PostgreSqlDialect dialect, ServerSettings settings, Outside outside, boolean beside) {
+        super(dialect, settings, outside, beside);
         this.own = dialect;
         this.arrays = new ArrayInsert(dialect);
     }
 
     @Override
     public JdbcEngine in(String database) {
-        return new PostgreSqlEngine(own, settings.withDatabase(database), true);
+        return new PostgreSqlEngine(own, settings.withDatabase(database), outside, true);
     }
 
     @Override

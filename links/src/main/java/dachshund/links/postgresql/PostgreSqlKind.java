@@ -2,6 +2,7 @@ package dachshund.links.postgresql;
 
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
+import dachshund.core.reach.Outside;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
 import dachshund.core.sql.PostgreSqlDialect;
@@ -36,7 +37,7 @@ public final class PostgreSqlKind implements StoreKind {
     }
 
     @Override
-    public RowStore open(Map<String, String> settings) {
-        return new JdbcStore(new PostgreSqlEngine(DIALECT, ServerSettings.of(settings)));
+    public RowStore open(Map<String, String> settings, Outside outside) {
+        return new JdbcStore(new PostgreSqlEngine(DIALECT, ServerSettings.of(settings), outside));
     }
 }

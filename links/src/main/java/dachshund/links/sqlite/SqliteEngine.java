@@ -7,7 +7,9 @@ import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableDescription.TableColumn;
 import dachshund.core.layout.SqlType;
 import dachshund.core.sql.Dialect;
+import dachshund.links.file.Inside;
 import dachshund.links.jdbc.Bind;
+import dachshund.links.jdbc.CheckedSource;
 import dachshund.links.jdbc.JdbcEngine;
 import dachshund.links.jdbc.JdbcProblems;
 import dachshund.links.jdbc.Query;
@@ -30,22 +32,28 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.Properties;
 import java.util.stream.Stream;
 
 /** SQLite: one file, one writer. Errors by primary result code (SQLite documentation, "Result and Error Codes"). */
 final class SqliteEngine implements JdbcEngine {
 
     private static final int PRIMARY = 0xFF;
+    /** Our own: the file lies outside its folder. SQLite's primary codes end below. */
+    private static final int LEFT = 0xE0;
+
     private static final int BUSY_MILLIS = 5000;
     private static final String ENDING = ".db";
     private static final DateTimeFormatter SECONDS =
             DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss").withZone(ZoneOffset.UTC);
 
     private final Dialect dialect;
+    private final Inside root;
     private final Path file;
 
-    SqliteEngine(Dialect dialect, Path file) {
+    SqliteEngine(Dialect dialect, Inside root, Path file) {
         this.dialect = dialect;
+        this.root = root;
         this.file = file;
     }
 
@@ -65,7 +73,8 @@ final class SqliteEngine implements JdbcEngine {
         if (dialect.databaseProblem(database).isPresent()) {
             throw new IllegalArgumentException(database);
         }
-        return new SqliteEngine(dialect, file.resolveSibling(database.contains(".") ? database : database + ENDING));
+        return new SqliteEngine(
+                dialect, root, file.resolveSibling(database.contains(".") ? database : database + ENDING));
     }
 
     @Override
@@ -81,27 +90,32 @@ final class SqliteEngine implements JdbcEngine {
 
     @Override
     public HikariConfig pool() {
-        try {
-            makeFolder();
-        } catch (SQLException cannot) {
-            // Connecting fails for the same reason, and says it.
-        }
+        Properties pragmas = new Properties();
+        pragmas.setProperty("busy_timeout", Integer.toString(BUSY_MILLIS));
+        pragmas.setProperty("journal_mode", "WAL");
+        pragmas.setProperty("synchronous", "FULL");
         HikariConfig config = new HikariConfig();
-        config.setJdbcUrl("jdbc:sqlite:" + file);
-        config.addDataSourceProperty("busy_timeout", Integer.toString(BUSY_MILLIS));
-        config.addDataSourceProperty("journal_mode", "WAL");
-        config.addDataSourceProperty("synchronous", "FULL");
+        config.setDataSource(new CheckedSource("jdbc:sqlite:" + file, pragmas, this::makeFolder));
         config.setMaximumPoolSize(2);
         return config;
     }
 
     private void makeFolder() throws SQLException {
         try {
+            root.check(file);
             Files.createDirectories(file.getParent());
+        } catch (Inside.Left left) {
+            throw new SQLException(left.getMessage(), "", LEFT, left);
         } catch (IOException e) {
             throw new SQLException(
                     "The folder of " + file.getFileName() + " cannot be made: " + e.getMessage(), "", 14, e);
         }
+    }
+
+    /** Looking makes no file. */
+    @Override
+    public boolean isThere() {
+        return Files.exists(file);
     }
 
     @Override
@@ -196,7 +210,7 @@ final class SqliteEngine implements JdbcEngine {
             case 1 -> Kind.TABLE;
             case 5, 6 -> Kind.BUSY;
             // cannot be opened, read only, full, no file of its kind, an error of the disk
-            case 8, 10, 13, 14, 23, 26 -> Kind.AWAY;
+            case 8, 10, 13, 14, 23, 26, LEFT -> Kind.AWAY;
             default -> JdbcProblems.ofConnection(e) ? Kind.AWAY : Kind.UNKNOWN;
         };
     }
@@ -207,6 +221,7 @@ final class SqliteEngine implements JdbcEngine {
                 switch (e.getErrorCode() & PRIMARY) {
                     case 5 -> "The file " + database() + " is held by another program";
                     case 8, 14, 23 -> "The file " + database() + " cannot be written";
+                    case LEFT -> "It is refused";
                     case 26 -> "The file " + database() + " is not a SQLite database";
                     default -> null;
                 });

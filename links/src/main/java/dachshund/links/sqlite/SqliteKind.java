@@ -4,9 +4,11 @@ import dachshund.core.destination.Batching;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.WriteMode;
+import dachshund.core.reach.Outside;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
 import dachshund.core.sql.SqliteDialect;
+import dachshund.links.file.Inside;
 import dachshund.links.jdbc.JdbcStore;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -18,10 +20,10 @@ public final class SqliteKind implements StoreKind {
 
     private static final Dialect DIALECT = new SqliteDialect();
 
-    private final Path root;
+    private final Inside root;
 
     public SqliteKind(Path root) {
-        this.root = root;
+        this.root = new Inside(root);
     }
 
     @Override
@@ -59,8 +61,7 @@ public final class SqliteKind implements StoreKind {
     }
 
     @Override
-    public RowStore open(Map<String, String> settings) {
-        return new JdbcStore(
-                new SqliteEngine(DIALECT, root.resolve(settings.get("file").strip())));
+    public RowStore open(Map<String, String> settings, Outside outside) {
+        return new JdbcStore(new SqliteEngine(DIALECT, root, root.named(settings.get("file"))));
     }
 }

@@ -219,7 +219,10 @@ class ApiController {
             summary = "The values of several tags, in the order they were asked for",
             description = "At most 1,000 at once.")
     List<Value> values(@RequestBody Refs refs) {
-        if (refs.tags() == null || refs.tags().isEmpty() || refs.tags().size() > MOST) {
+        if (refs.tags() == null
+                || refs.tags().isEmpty()
+                || refs.tags().size() > MOST
+                || refs.tags().contains(null)) {
             throw new IllegalArgumentException("Name 1 to " + MOST + " tags.");
         }
         return refs.tags().stream()

@@ -1,6 +1,8 @@
 package dachshund.web.api;
 
 import dachshund.web.api.ApiTokens.Scope;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import java.security.Principal;
 import java.util.Arrays;
 import java.util.EnumSet;
@@ -16,6 +18,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The page of tokens; administrators only (held by the URL). */
+@Needs(Right.MANAGE_KEYS)
 @Controller
 @RequestMapping("/plant/tokens")
 class TokenController {
@@ -26,6 +29,7 @@ class TokenController {
         this.tokens = tokens;
     }
 
+    @Needs(Right.MANAGE_KEYS)
     @GetMapping
     String list(Model model) {
         model.addAttribute("tokens", tokens.all());

@@ -1,6 +1,8 @@
 package dachshund.web.backup;
 
 import dachshund.web.audit.Audit;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import java.security.Principal;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
@@ -9,6 +11,7 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The account of an installation that was brought back from a backup. */
+@Needs(Right.RELEASE)
 @Controller
 class BroughtBackController {
 

@@ -2,6 +2,8 @@ package dachshund.web.certificate;
 
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.web.audit.Audit;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import java.security.Principal;
 import java.security.cert.CertificateEncodingException;
 import org.springframework.http.MediaType;
@@ -14,6 +16,7 @@ import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 
 /** Certificates for OPC UA: ours, and those of servers, accepted by an administrator. */
+@Needs(Right.MANAGE_KEYS)
 @Controller
 @RequestMapping("/plant/certificates")
 class CertificateController {

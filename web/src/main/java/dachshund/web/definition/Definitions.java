@@ -269,7 +269,30 @@ public class Definitions {
      * @param seen the revision that the editor had before them, 0 where nothing was drafted
      * @throws EditedByOther where somebody drafted another edit since
      */
-    public synchronized void edit(Definition definition, int seen, String by) {
+    public synchronized void edit(Definition brought, int seen, String by) {
+        edit(admitted(brought), by, seen);
+    }
+
+    /** What may be stored of what somebody brings, by whatever way: see {@link #switchWriting}, and secrets are sealed. */
+    private Definition admitted(Definition brought) {
+        Definition sealed = engine.sealed(brought);
+        return sealed instanceof SourceDefinition source
+                ? source.withWriting(find(SourceDefinition.class, source.id())
+                        .map(SourceDefinition::writing)
+                        .orElse(false))
+                : sealed;
+    }
+
+    /** Drafts whether a source may be written to. Whoever calls it has seen to it that this person may decide that. */
+    public synchronized void switchWriting(String id, boolean on, String by) {
+        edit(find(SourceDefinition.class, id).orElseThrow().withWriting(on), by, revision(id));
+        audit.note(
+                by,
+                on ? "switched writing on" : "switched writing off",
+                find(id).orElseThrow().name());
+    }
+
+    private void edit(Definition definition, String by, int seen) {
         settle();
         if (revision(definition.id()) != seen) {
             throw new EditedByOther(draft(definition.id())
@@ -297,8 +320,8 @@ public class Definitions {
     public synchronized int editAll(List<? extends Definition> edits, String by) {
         settle();
         List<Definition> changed = edits.stream()
+                .map(this::admitted)
                 .filter(each -> find(each.id()).filter(each::equals).isEmpty())
-                .map(Definition.class::cast)
                 .toList();
         changed.forEach(each -> circle(each).ifPresent(sentence -> {
             throw new IllegalArgumentException(sentence);
@@ -421,12 +444,22 @@ public class Definitions {
         engine.look(sources());
     }
 
-    /** Takes back the newest edit. */
-    public synchronized void undo(String id) {
+    /** Takes back the newest edit. Whether a source may be written to is not taken back by this. */
+    public synchronized void undo(String id, String by) {
         draft(id).ifPresent(draft -> {
+            boolean writing = writes(id);
             retire(id);
             change(() -> tables.deleteDraft(id, draft.revision()));
+            if (!writing && writes(id) && draft(id).isPresent()) {
+                edit(find(SourceDefinition.class, id).orElseThrow().withWriting(false), by, revision(id));
+            }
         });
+    }
+
+    private boolean writes(String id) {
+        return find(SourceDefinition.class, id)
+                .filter(SourceDefinition::writing)
+                .isPresent();
     }
 
     /** Throws away all edits of a thing. */

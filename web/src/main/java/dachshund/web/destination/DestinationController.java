@@ -6,12 +6,15 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.secret.Seals;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkTest;
 import dachshund.core.source.SettingField;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import dachshund.web.definition.Draft;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import dachshund.web.records.NewRecorder;
 import dachshund.web.setting.SettingsForm;
 import java.security.Principal;
@@ -30,6 +33,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** Pages of destinations: add, test, change, remove. A new one may be added on the way from a recorder. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/records/destinations")
 class DestinationController {
@@ -39,6 +43,7 @@ class DestinationController {
     private final Definitions definitions;
     private final Engine engine;
     private final SecretBox secrets;
+    private final Seals seals;
     private final NewRecorder newRecorder;
 
     /** What a form holds while it is being filled. */
@@ -48,6 +53,7 @@ class DestinationController {
         this.definitions = definitions;
         this.engine = engine;
         this.secrets = secrets;
+        this.seals = new Seals(secrets);
         this.newRecorder = newRecorder;
     }
 
@@ -149,6 +155,10 @@ class DestinationController {
         Form form = read(kind, all);
         Map<String, String> problems = new TreeMap<>(
                 SettingField.problems(kind.settings(), form.values().settings()));
+        String used = id.isEmpty() ? Definitions.newId() : id;
+        Map<String, String> before =
+                definitions.destination(id).map(DestinationDefinition::settings).orElse(Map.of());
+        problems.putAll(form.values().askedAgain(used, before, seals));
         String nameProblem = definitions.nameProblem(Definition.Kind.DESTINATION, id, form.name());
         if (!nameProblem.isEmpty()) {
             problems.put("name", nameProblem);
@@ -156,19 +166,8 @@ class DestinationController {
         if (!problems.isEmpty()) {
             return form(model, kind, form, problems, id, recorder, seen);
         }
-        String used = id.isEmpty() ? Definitions.newId() : id;
         DestinationDefinition destination = new DestinationDefinition(
-                used,
-                form.name(),
-                form.description(),
-                kind.id(),
-                form.values()
-                        .sealed(
-                                definitions
-                                        .destination(id)
-                                        .map(DestinationDefinition::settings)
-                                        .orElse(Map.of()),
-                                secrets));
+                used, form.name(), form.description(), kind.id(), form.values().sealed(used, before, seals, secrets));
         LinkTest test = all.containsKey("anyway") || kind.statementsOnly()
                 ? LinkTest.good("Saved, not tested.", "")
                 : all.containsKey("create") ? created(destination) : test(destination);

@@ -8,6 +8,8 @@ import dachshund.core.equipment.PropertyDesign;
 import dachshund.core.equipment.PropertySource;
 import dachshund.core.tag.TagRef;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import dachshund.web.tag.TagFinder;
 import dachshund.web.tag.TagFinder.FoundTag;
 import java.security.Principal;
@@ -32,6 +34,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** Equipment by pattern: folders of tags that look alike, found by themselves or beneath a path; shown before it is done. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/plant/equipment")
 class AlikeController {
@@ -211,6 +214,7 @@ class AlikeController {
     }
 
     /** The ticked tags as the properties of one new machine, in a new class. */
+    @Needs(Right.DESIGN)
     @GetMapping("/from-tags")
     String fromTags(Model model, Principal by, RedirectAttributes flash) {
         if (!(model.getAttribute("tags") instanceof List<?> tags) || tags.isEmpty()) {

@@ -13,6 +13,8 @@ import dachshund.core.tag.TagValue;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import dachshund.web.page.Shown;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import dachshund.web.tag.TagFinder;
 import java.security.Principal;
 import java.time.Instant;
@@ -32,6 +34,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** Equipment classes and equipment (the words of ISA-95 / IEC 62264): lists, forms, and a card with live properties. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/plant/equipment")
 class EquipmentController {
@@ -362,8 +365,8 @@ class EquipmentController {
     }
 
     @PostMapping("/{id}/undo")
-    String undo(@PathVariable String id) {
-        definitions.undo(id);
+    String undo(@PathVariable String id, Principal by) {
+        definitions.undo(id, by.getName());
         return definitions.find(id).isPresent() ? "redirect:/plant/equipment/" + id : "redirect:/plant/equipment";
     }
 

@@ -9,6 +9,8 @@ import dachshund.core.equipment.PropertySource;
 import dachshund.core.tag.TagRef;
 import dachshund.core.text.SafeCell;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import dachshund.web.tag.TagFinder;
 import dachshund.web.tag.TagFinder.FoundTag;
 import de.siegmar.fastcsv.reader.CsvParseException;
@@ -42,6 +44,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** Equipment as CSV (RFC 4180), a line a property: out, and in again as drafts. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/plant/equipment")
 class EquipmentCsv {

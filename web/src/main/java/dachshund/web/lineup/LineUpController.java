@@ -18,6 +18,8 @@ import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import dachshund.web.page.Shown;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import dachshund.web.tag.TagFinder;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
@@ -43,6 +45,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The line-up of a recorder: the machines it fits, the recorders that follow it, and what a change of it would do to them. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/records/{id}/line-up")
 class LineUpController {

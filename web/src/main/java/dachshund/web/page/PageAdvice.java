@@ -4,6 +4,8 @@ import dachshund.core.secret.SecretBox;
 import dachshund.web.backup.BroughtBack;
 import dachshund.web.definition.Definitions;
 import dachshund.web.definition.EditedByOther;
+import dachshund.web.people.Right;
+import dachshund.web.people.RightsHeld;
 import dachshund.web.pulse.PulseMeter;
 import dachshund.web.setup.OwnDatabase;
 import jakarta.servlet.http.HttpServletRequest;
@@ -15,8 +17,12 @@ import org.slf4j.LoggerFactory;
 import org.springframework.beans.propertyeditors.CustomCollectionEditor;
 import org.springframework.dao.DataAccessException;
 import org.springframework.http.HttpStatus;
+import org.springframework.http.MediaType;
+import org.springframework.http.ProblemDetail;
+import org.springframework.http.ResponseEntity;
 import org.springframework.transaction.TransactionException;
 import org.springframework.ui.Model;
+import org.springframework.web.HttpRequestMethodNotSupportedException;
 import org.springframework.web.bind.WebDataBinder;
 import org.springframework.web.bind.annotation.ControllerAdvice;
 import org.springframework.web.bind.annotation.ExceptionHandler;
@@ -69,8 +75,9 @@ class PageAdvice {
                 new Frame(
                         workspace,
                         person,
-                        request.isUserInRole("ENGINEER"),
-                        request.isUserInRole("ADMINISTRATOR"),
+                        RightsHeld.has(Right.DESIGN),
+                        RightsHeld.has(Right.MANAGE_PEOPLE),
+                        RightsHeld.has(Right.TYPE),
                         definitions.drafts().size(),
                         database.answers() ? "" : database.trouble(),
                         secrets.lost(),
@@ -101,7 +108,10 @@ class PageAdvice {
         NoSuchElementException.class,
         org.springframework.web.servlet.resource.NoResourceFoundException.class
     })
-    String notThere(Exception problem, Model model, HttpServletRequest request, HttpServletResponse response) {
+    Object notThere(Exception problem, Model model, HttpServletRequest request, HttpServletResponse response) {
+        if (ofApi(request)) {
+            return problem(HttpStatus.NOT_FOUND, "Not here", "The API has no such address.");
+        }
         return tell(
                 HttpStatus.NOT_FOUND,
                 "Not here",
@@ -124,6 +134,33 @@ class PageAdvice {
                 model,
                 request,
                 response);
+    }
+
+    @ExceptionHandler(HttpRequestMethodNotSupportedException.class)
+    Object notSo(
+            HttpRequestMethodNotSupportedException problem,
+            Model model,
+            HttpServletRequest request,
+            HttpServletResponse response) {
+        String allowed = String.join(
+                ", ", problem.getSupportedMethods() == null ? new String[0] : problem.getSupportedMethods());
+        response.setHeader("Allow", allowed);
+        String sentence = "This address takes " + allowed + ", not " + problem.getMethod() + ".";
+        return ofApi(request)
+                ? problem(HttpStatus.METHOD_NOT_ALLOWED, "Not in this way", sentence)
+                : tell(HttpStatus.METHOD_NOT_ALLOWED, "Not in this way", sentence, model, request, response);
+    }
+
+    private static boolean ofApi(HttpServletRequest request) {
+        return request.getServletPath().startsWith("/api/");
+    }
+
+    private static ResponseEntity<ProblemDetail> problem(HttpStatus status, String title, String sentence) {
+        ProblemDetail problem = ProblemDetail.forStatusAndDetail(status, sentence);
+        problem.setTitle(title);
+        return ResponseEntity.status(status)
+                .contentType(MediaType.APPLICATION_PROBLEM_JSON)
+                .body(problem);
     }
 
     private String tell(

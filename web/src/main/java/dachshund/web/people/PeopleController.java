@@ -2,6 +2,7 @@ package dachshund.web.people;
 
 import dachshund.web.audit.Audit;
 import dachshund.web.setup.OwnDatabase;
+import jakarta.servlet.http.HttpServletRequest;
 import java.security.Principal;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.stereotype.Controller;
@@ -13,52 +14,70 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** Signing in, changing the own password, and the administrator's page of people. */
+@Needs(Right.MANAGE_PEOPLE)
 @Controller
 class PeopleController {
 
     private final People people;
     private final Audit audit;
     private final OwnDatabase database;
+    private final Sessions sessions;
+    private final SignInThrottle throttle;
 
-    PeopleController(People people, Audit audit, OwnDatabase database) {
+    PeopleController(People people, Audit audit, OwnDatabase database, Sessions sessions, SignInThrottle throttle) {
         this.people = people;
+        this.sessions = sessions;
+        this.throttle = throttle;
         this.audit = audit;
         this.database = database;
     }
 
+    @ForAnybody
     @GetMapping("/sign-in")
-    String signIn(Model model) {
+    String signIn(@RequestParam(defaultValue = "") String to, Model model) {
+        model.addAttribute("to", Security.ownPath(to));
         model.addAttribute("databaseAnswers", database.answers());
         return "people/sign-in";
     }
 
+    @ForAnybody
     @GetMapping("/denied")
     String deniedPage() {
         return "page/denied";
     }
 
+    @ForAnybody
     @PostMapping("/denied")
     String deniedChange() {
         return "page/denied";
     }
 
+    @ForAnybody
     @GetMapping("/password")
     String passwordForm(@AuthenticationPrincipal SignedIn who, Model model) {
         model.addAttribute("mustChange", who.mustChange());
         return "people/password";
     }
 
+    @ForAnybody
     @PostMapping("/password")
     String changePassword(
             @AuthenticationPrincipal SignedIn who,
             @RequestParam String present,
             @RequestParam String next,
             @RequestParam String again,
+            HttpServletRequest request,
             Model model,
             RedirectAttributes flash) {
         String problem = "";
-        if (!people.isPassword(who.getUsername(), present)) {
-            problem = "This is not your present password.";
+        if (throttle.closed(who.getUsername())) {
+            problem = "Too many wrong passwords. Wait a minute, then try again.";
+        } else if (!people.isPassword(who.getUsername(), present)) {
+            throttle.failed(who.getUsername());
+            audit.note(who.getUsername(), "failed to change the own password", "from " + request.getRemoteAddr());
+            problem = throttle.closed(who.getUsername())
+                    ? "Too many wrong passwords. Wait a minute, then try again."
+                    : "This is not your present password.";
         } else if (next.length() < People.SHORTEST_PASSWORD) {
             problem = "A password has at least " + People.SHORTEST_PASSWORD + " characters.";
         } else if (next.length() > 72) {
@@ -75,14 +94,19 @@ class PeopleController {
         }
         people.change(who.getUsername(), next);
         who.changed();
-        flash.addFlashAttribute("said", "Your password is changed.");
+        throttle.succeeded(who.getUsername());
+        sessions.endAll(who.getUsername(), request.getSession().getId());
+        flash.addFlashAttribute(
+                "said", "Your password is changed. Wherever else you were signed in, you are not any more.");
         return "redirect:/plant";
     }
 
+    @Needs(Right.MANAGE_PEOPLE)
     @GetMapping("/people")
     String list(Model model) {
         model.addAttribute("people", people.all());
         model.addAttribute("roles", Role.values());
+        model.addAttribute("signedIn", sessions.all());
         model.addAttribute("audit", audit.newest(40));
         return "people/people";
     }
@@ -105,11 +129,24 @@ class PeopleController {
 
     @PostMapping("/people/{name}/renew")
     String renew(@PathVariable String name, Principal by, Model model) {
+        String once = people.renew(name, by.getName());
+        sessions.endAll(name, "");
         model.addAttribute(
                 "oneTime",
-                name + " signs in with the one-time password " + people.renew(name, by.getName())
-                        + ", which is shown only now.");
+                name + " signs in with the one-time password " + once
+                        + ", which is shown only now. Wherever they were signed in, they are not any more.");
         return list(model);
+    }
+
+    @PostMapping("/people/sessions/{key}/end")
+    String end(@PathVariable String key, Principal by, RedirectAttributes flash) {
+        String whose = sessions.end(key);
+        if (!whose.isEmpty()) {
+            audit.note(by.getName(), "ended a session", whose);
+        }
+        flash.addFlashAttribute(
+                "said", whose.isEmpty() ? "It had ended already." : "The session of " + whose + " is ended.");
+        return "redirect:/people";
     }
 
     @PostMapping("/people/{name}/remove")
@@ -118,6 +155,7 @@ class PeopleController {
             flash.addFlashAttribute("problem", "You cannot remove yourself.");
         } else {
             people.remove(name, by.getName());
+            sessions.endAll(name, "");
             flash.addFlashAttribute("said", name + " is removed.");
         }
         return "redirect:/people";

@@ -1,30 +1,37 @@
 package dachshund.web.people;
 
+import dachshund.core.time.PlantClock;
 import dachshund.web.audit.Audit;
 import jakarta.servlet.FilterChain;
 import jakarta.servlet.ServletException;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
+import jakarta.servlet.http.HttpSession;
 import java.io.IOException;
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.dao.DataAccessException;
-import org.springframework.http.HttpMethod;
 import org.springframework.security.authentication.AuthenticationServiceException;
 import org.springframework.security.config.annotation.web.builders.HttpSecurity;
+import org.springframework.security.config.annotation.web.configurers.RequestCacheConfigurer;
 import org.springframework.security.core.Authentication;
 import org.springframework.security.core.context.SecurityContextHolder;
+import org.springframework.security.core.session.SessionRegistry;
+import org.springframework.security.core.session.SessionRegistryImpl;
 import org.springframework.security.core.userdetails.UserDetailsService;
 import org.springframework.security.core.userdetails.UsernameNotFoundException;
 import org.springframework.security.crypto.bcrypt.BCryptPasswordEncoder;
 import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.security.web.SecurityFilterChain;
 import org.springframework.security.web.access.intercept.AuthorizationFilter;
-import org.springframework.security.web.authentication.LoginUrlAuthenticationEntryPoint;
+import org.springframework.security.web.csrf.CookieCsrfTokenRepository;
 import org.springframework.security.web.header.writers.ReferrerPolicyHeaderWriter.ReferrerPolicy;
+import org.springframework.security.web.session.HttpSessionEventPublisher;
 import org.springframework.web.filter.OncePerRequestFilter;
 
-/** Who may do what, held at the server: everyone signed in may look, engineers may change, administrators manage people. */
+/** Who is signed in, and for how long. Which right each address needs is held at the methods, see {@link RightsHeld}. */
 @Configuration
 class Security {
 
@@ -42,7 +49,7 @@ class Security {
         return name -> {
             try {
                 return new SignedIn(
-                        people.find(name).orElseThrow(() -> new UsernameNotFoundException(name)),
+                        people.find(name.strip()).orElseThrow(() -> new UsernameNotFoundException(name)),
                         throttle.closed(name));
             } catch (DataAccessException away) {
                 throw new AuthenticationServiceException("our own database is away", away);
@@ -51,7 +58,22 @@ class Security {
     }
 
     @Bean
-    SecurityFilterChain chain(HttpSecurity http, SignInThrottle throttle, Audit audit) throws Exception {
+    SessionRegistry sessionRegistry() {
+        return new SessionRegistryImpl();
+    }
+
+    /** Tells the registry of sessions that ended. */
+    @Bean
+    HttpSessionEventPublisher sessionEnds() {
+        return new HttpSessionEventPublisher();
+    }
+
+    @Bean
+    SecurityFilterChain chain(
+            HttpSecurity http, SignInThrottle throttle, Audit audit, PlantClock clock, SessionRegistry sessions)
+            throws Exception {
+        CookieCsrfTokenRepository token = new CookieCsrfTokenRepository();
+        token.setCookieCustomizer(cookie -> cookie.sameSite("Strict"));
         return http.authorizeHttpRequests(requests -> requests.requestMatchers(
                                 "/sign-in",
                                 "/denied",
@@ -62,26 +84,24 @@ class Security {
                                 "/webjars/**",
                                 "/mark.svg")
                         .permitAll()
-                        .requestMatchers("/people/**", "/plant/tokens/**")
-                        .hasRole("ADMINISTRATOR")
-                        .requestMatchers(HttpMethod.POST, "/plant/certificates/**")
-                        .hasRole("ADMINISTRATOR")
-                        .requestMatchers("/password", "/sign-out")
-                        .authenticated()
-                        .requestMatchers("/plant/formulas/new", "/plant/kept/new", "/plant/equipment/from-tags")
-                        .hasRole("ENGINEER") // they draft what is missing
-                        .requestMatchers(HttpMethod.GET)
-                        .hasRole("VIEWER")
                         .anyRequest()
-                        .hasRole("ENGINEER"))
+                        .authenticated()) // and which right it needs is said at each method: Needs
+                // Who has not signed in has no session: the token of forms is in a cookie of its own.
+                .csrf(csrf -> csrf.csrfTokenRepository(token))
+                .requestCache(RequestCacheConfigurer::disable)
+                .sessionManagement(management -> management
+                        .maximumSessions(-1)
+                        .sessionRegistry(sessions)
+                        .expiredSessionStrategy(ended -> toSignIn(ended.getRequest(), ended.getResponse(), "?ended")))
                 .formLogin(form -> form.loginPage("/sign-in")
                         .permitAll()
                         .successHandler((request, response, who) -> {
                             throttle.succeeded(who.getName());
+                            if (who.getPrincipal() instanceof SignedIn signedIn) {
+                                signedIn.came(request.getRemoteAddr(), clock.now());
+                            }
                             audit.note(who.getName(), "signed in", "from " + request.getRemoteAddr());
-                            new org.springframework.security.web.authentication
-                                            .SavedRequestAwareAuthenticationSuccessHandler()
-                                    .onAuthenticationSuccess(request, response, who);
+                            response.sendRedirect(ownPath(request.getParameter("to")));
                         })
                         .failureHandler((request, response, problem) -> {
                             String name = String.valueOf(request.getParameter("username"));
@@ -103,16 +123,59 @@ class Security {
                 .headers(headers -> headers.contentSecurityPolicy(policy -> policy.policyDirectives(CONTENT_POLICY))
                         .referrerPolicy(policy -> policy.policy(ReferrerPolicy.SAME_ORIGIN)))
                 .exceptionHandling(problems -> problems.accessDeniedPage("/denied")
-                        .authenticationEntryPoint((request, response, problem) -> {
-                            if (request.getHeader("HX-Request") == null) {
-                                new LoginUrlAuthenticationEntryPoint("/sign-in").commence(request, response, problem);
-                            } else { // a part of a page is being refreshed: the whole page goes to the sign-in
-                                response.setHeader("HX-Redirect", "/sign-in");
-                                response.setStatus(HttpServletResponse.SC_UNAUTHORIZED);
-                            }
-                        }))
+                        .authenticationEntryPoint((request, response, problem) -> toSignIn(request, response, "")))
+                .addFilterBefore(new LongestSessionFilter(clock), AuthorizationFilter.class)
                 .addFilterAfter(new OneTimePasswordFilter(), AuthorizationFilter.class)
                 .build();
+    }
+
+    /** A part of a page that is being refreshed takes the whole page to the sign-in. Addresses are ours alone, never of a header. */
+    private static void toSignIn(HttpServletRequest request, HttpServletResponse response, String why)
+            throws IOException {
+        if (request.getHeader("HX-Request") != null) {
+            response.setHeader("HX-Redirect", "/sign-in" + why);
+            response.setStatus(HttpServletResponse.SC_UNAUTHORIZED);
+            return;
+        }
+        String query = request.getQueryString() == null ? "" : "?" + request.getQueryString();
+        String to =
+                request.getMethod().equals("GET") && !request.getServletPath().equals("/")
+                        ? (why.isEmpty() ? "?" : "&") + "to="
+                                + URLEncoder.encode(request.getServletPath() + query, StandardCharsets.UTF_8)
+                        : "";
+        response.sendRedirect("/sign-in" + why + to);
+    }
+
+    /** Where to go after the sign-in: a page of ours, whatever the form says. */
+    static String ownPath(String wanted) {
+        return wanted != null && wanted.matches("/(?![/\\\\])[\\x21-\\x7e]*") && !wanted.contains("\\") ? wanted : "/";
+    }
+
+    /** A session ends so long after its sign-in, however busy it is. */
+    private static final class LongestSessionFilter extends OncePerRequestFilter {
+
+        private final PlantClock clock;
+
+        private LongestSessionFilter(PlantClock clock) {
+            this.clock = clock;
+        }
+
+        @Override
+        protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain)
+                throws ServletException, IOException {
+            HttpSession session = request.getSession(false);
+            Authentication who = SecurityContextHolder.getContext().getAuthentication();
+            if (session != null
+                    && who != null
+                    && who.getPrincipal() instanceof SignedIn signedIn
+                    && clock.now().isAfter(signedIn.since().plus(Sessions.LONGEST))) {
+                session.invalidate();
+                SecurityContextHolder.clearContext();
+                toSignIn(request, response, "?ended");
+                return;
+            }
+            chain.doFilter(request, response);
+        }
     }
 
     /** Somebody with a one-time password gets to no page but the one that changes it. */

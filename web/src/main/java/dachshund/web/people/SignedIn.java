@@ -1,19 +1,23 @@
 package dachshund.web.people;
 
-import java.util.Arrays;
+import java.time.Instant;
 import java.util.Collection;
 import org.springframework.security.core.GrantedAuthority;
 import org.springframework.security.core.authority.SimpleGrantedAuthority;
 import org.springframework.security.core.userdetails.UserDetails;
 
-/** Somebody who signed in. */
+/** Somebody who signed in. Two with the same name are the same person. */
 final class SignedIn implements UserDetails {
+
+    private static final long serialVersionUID = 1;
 
     private final String name;
     private final String hash;
     private final Role role;
     private final boolean closed;
     private boolean mustChange;
+    private String from = "";
+    private Instant since = Instant.EPOCH;
 
     /** @param closed whether the name is closed after too many wrong passwords */
     SignedIn(People.WithHash found, boolean closed) {
@@ -32,11 +36,25 @@ final class SignedIn implements UserDetails {
         mustChange = false;
     }
 
+    void came(String address, Instant at) {
+        from = address;
+        since = at;
+    }
+
+    /** The address of this sign-in. */
+    String from() {
+        return from;
+    }
+
+    /** When this sign-in was. */
+    Instant since() {
+        return since;
+    }
+
     @Override
     public Collection<? extends GrantedAuthority> getAuthorities() {
-        return Arrays.stream(Role.values())
-                .filter(each -> each.compareTo(role) <= 0)
-                .map(each -> new SimpleGrantedAuthority("ROLE_" + each.name()))
+        return role.rights().stream()
+                .map(right -> new SimpleGrantedAuthority(right.name()))
                 .toList();
     }
 
@@ -53,5 +71,15 @@ final class SignedIn implements UserDetails {
     @Override
     public String getUsername() {
         return name;
+    }
+
+    @Override
+    public boolean equals(Object other) {
+        return other instanceof SignedIn who && who.name.equals(name);
+    }
+
+    @Override
+    public int hashCode() {
+        return name.hashCode();
     }
 }

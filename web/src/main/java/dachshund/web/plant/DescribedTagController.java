@@ -15,6 +15,8 @@ import dachshund.core.tag.TagValue;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import dachshund.web.page.Shown;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import dachshund.web.tag.TagFinder;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
@@ -38,6 +40,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The tags of a source that are described by a person: a table, a form for one of them, CSV in and out. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/plant/sources/{id}/tags")
 class DescribedTagController {

@@ -14,6 +14,8 @@ import dachshund.engine.Engine;
 import dachshund.engine.kept.KeptKind;
 import dachshund.web.definition.Definitions;
 import dachshund.web.page.Shown;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import dachshund.web.tag.TagFinder;
 import java.security.Principal;
 import java.time.Duration;
@@ -30,6 +32,7 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 
 /** Writing a formula: what it gives now, and where it cannot be read, while it is typed. */
+@Needs(Right.DESIGN)
 @Controller
 class FormulaController {
 
@@ -48,6 +51,7 @@ class FormulaController {
     }
 
     /** A new formula tag, in the first source of formula tags; one is drafted where there is none. */
+    @Needs(Right.DESIGN)
     @GetMapping("/plant/formulas/new")
     String fresh(Principal by, Model model) {
         SourceDefinition source = definitions.all(SourceDefinition.class).stream()
@@ -146,6 +150,7 @@ class FormulaController {
     public record Pick(String key, String tag, String name, String unit) {}
 
     /** A new kept tag, in the first source of kept tags; one is drafted where there is none. */
+    @Needs(Right.DESIGN)
     @GetMapping("/plant/kept/new")
     String kept(Principal by) {
         SourceDefinition source = definitions.all(SourceDefinition.class).stream()

@@ -9,6 +9,8 @@ import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import jakarta.servlet.http.HttpServletRequest;
 import java.security.Principal;
 import java.time.Duration;
@@ -34,6 +36,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** What a source offers: walked through folder by folder, searched, and taken. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/plant/sources/{id}")
 class OfferController {

@@ -9,6 +9,8 @@ import dachshund.core.time.PeriodText;
 import dachshund.engine.Engine;
 import dachshund.engine.source.SourceRun;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import dachshund.web.records.NewRecorder;
 import dachshund.web.tag.TagFinder;
 import dachshund.web.tag.TagFinder.FoundTag;
@@ -29,6 +31,7 @@ import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The Plant workspace: sources, and the tags they have with their live values. */
+@Needs(Right.DESIGN)
 @Controller
 class PlantController {
 

@@ -3,6 +3,7 @@ package dachshund.web.plant;
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DefinitionCodec;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.secret.Seals;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkTest;
@@ -15,8 +16,9 @@ import dachshund.engine.Engine;
 import dachshund.engine.source.SourceRun;
 import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import dachshund.web.setting.SettingsForm;
-import jakarta.servlet.http.HttpServletRequest;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.time.Duration;
@@ -27,7 +29,6 @@ import java.util.stream.Collectors;
 import org.springframework.http.ContentDisposition;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
-import org.springframework.security.access.AccessDeniedException;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -38,6 +39,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** Pages of one source: add, test, see its state, change, pause, copy, remove. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/plant/sources")
 class SourceController {
@@ -49,12 +51,14 @@ class SourceController {
     private final Definitions definitions;
     private final Engine engine;
     private final SecretBox secrets;
+    private final Seals seals;
     private final Audit audit;
 
     SourceController(Definitions definitions, Engine engine, SecretBox secrets, Audit audit) {
         this.definitions = definitions;
         this.engine = engine;
         this.secrets = secrets;
+        this.seals = new Seals(secrets);
         this.audit = audit;
     }
 
@@ -179,6 +183,7 @@ class SourceController {
             Model model,
             RedirectAttributes flash) {
         Map<String, String> problems = problems(kind, form);
+        problems.putAll(form.values().askedAgain(before.id(), before.settings(), seals));
         if (!problems.isEmpty()) {
             return form(model, kind, form, problems, knownId);
         }
@@ -187,7 +192,7 @@ class SourceController {
                 form.name(),
                 form.description(),
                 kind.id(),
-                form.values().sealed(before.settings(), secrets),
+                form.values().sealed(before.id(), before.settings(), seals, secrets),
                 PeriodText.read(form.rate()),
                 before.tags(),
                 form.folder(),
@@ -283,6 +288,7 @@ class SourceController {
         return "page/parts :: test";
     }
 
+    @Needs(Right.RELEASE)
     @PostMapping("/{id}/pause")
     String pause(@PathVariable String id, @RequestParam(defaultValue = "") String why, Principal by) {
         engine.sources().pause(id, by.getName(), why.strip());
@@ -290,6 +296,7 @@ class SourceController {
         return "redirect:/plant/sources/" + id;
     }
 
+    @Needs(Right.RELEASE)
     @PostMapping("/{id}/resume")
     String resume(@PathVariable String id, Principal by) {
         engine.sources().resume(id);
@@ -298,21 +305,10 @@ class SourceController {
     }
 
     /** Writing to a plant is switched by an administrator, and comes with the next release. */
+    @Needs(Right.OPEN_PLANT)
     @PostMapping("/{id}/writing")
-    String writing(
-            @PathVariable String id,
-            @RequestParam boolean on,
-            HttpServletRequest request,
-            Principal by,
-            RedirectAttributes flash) {
-        if (!request.isUserInRole("ADMINISTRATOR")) {
-            throw new AccessDeniedException("Only an administrator switches writing to a plant.");
-        }
-        definitions.edit(source(id).withWriting(on), seen(id), by.getName());
-        audit.note(
-                by.getName(),
-                on ? "switched writing on" : "switched writing off",
-                source(id).name());
+    String writing(@PathVariable String id, @RequestParam boolean on, Principal by, RedirectAttributes flash) {
+        definitions.switchWriting(id, on, by.getName());
         flash.addFlashAttribute(
                 "said", "Writing to " + source(id).name() + " is " + (on ? "on" : "off") + " with the next release.");
         return "redirect:/plant/sources/" + id;
@@ -326,12 +322,14 @@ class SourceController {
                 free(source.name(), ""),
                 source.description(),
                 source.link(),
-                source.settings(),
+                Map.of(),
                 source.rate(),
                 source.tags(),
                 source.folder(),
                 source.labels(),
                 false);
+        copy = copy.withSettings(
+                seals.copied(source.id(), copy.id(), kind(source).settings(), source.settings()));
         definitions.edit(copy, 0, by.getName());
         flash.addFlashAttribute(
                 "said", "This is a copy of " + source.name() + " with the same settings and tags. Writing is off.");
@@ -407,8 +405,8 @@ class SourceController {
     }
 
     @PostMapping("/{id}/undo")
-    String undo(@PathVariable String id) {
-        definitions.undo(id);
+    String undo(@PathVariable String id, Principal by) {
+        definitions.undo(id, by.getName());
         return definitions.find(id).isPresent() ? "redirect:/plant/sources/" + id : "redirect:/plant";
     }
 

@@ -9,10 +9,14 @@ import dachshund.core.tag.TagText;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PeriodText;
 import dachshund.engine.Engine;
+import dachshund.engine.kept.KeptKind;
 import dachshund.engine.source.Sources;
 import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
 import dachshund.web.page.Shown;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
+import dachshund.web.people.RightsHeld;
 import dachshund.web.tag.TagFinder;
 import dachshund.web.tag.TagFinder.FoundTag;
 import java.security.Principal;
@@ -33,6 +37,7 @@ import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The card of one tag: its value, its last minutes, its facts, where it is used, and writing it. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/plant/tag")
 class TagController {
@@ -207,6 +212,7 @@ class TagController {
     }
 
     /** First shows what would be written; with {@code sure} writes it, reads it back and notes it. */
+    @Needs(Right.TYPE)
     @PostMapping("/write")
     String write(
             @RequestParam String key,
@@ -215,6 +221,9 @@ class TagController {
             Principal by,
             Model model) {
         FoundTag tag = tag(key);
+        if (!tag.source().link().equals(KeptKind.ID)) {
+            RightsHeld.demand(Right.WRITE_PLANT);
+        }
         model.addAttribute("tag", tag);
         model.addAttribute("typed", value);
         TagRef ref = tag.ref();

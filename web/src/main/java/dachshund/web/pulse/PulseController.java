@@ -1,5 +1,7 @@
 package dachshund.web.pulse;
 
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import org.springframework.http.MediaType;
 import org.springframework.stereotype.Controller;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -7,6 +9,7 @@ import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 
 /** The stream behind the pulse line. */
+@Needs(Right.DESIGN)
 @Controller
 class PulseController {
 

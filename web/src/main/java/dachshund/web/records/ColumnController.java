@@ -10,6 +10,8 @@ import dachshund.core.layout.SqlType;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import dachshund.web.tag.TagFinder;
 import jakarta.servlet.http.HttpServletResponse;
 import java.security.Principal;
@@ -27,6 +29,7 @@ import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 
 /** Edits of a recorder's columns, and of the fields of its document. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/records/{id}/columns")
 class ColumnController {

@@ -15,6 +15,8 @@ import dachshund.core.layout.SqlType;
 import dachshund.core.sql.Dialect;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.ArrayList;
@@ -35,6 +37,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** Edits of a layout as a whole: its shape, the lines of a row per tag, indexes, a field list as CSV, the columns of a table. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/records/{id}")
 class LayoutController {

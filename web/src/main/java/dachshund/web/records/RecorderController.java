@@ -4,6 +4,8 @@ import dachshund.core.definition.Definition;
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import dachshund.web.tag.TagFinder;
 import java.security.Principal;
 import java.util.List;
@@ -16,6 +18,7 @@ import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 
 /** The recorder page: the parts that refresh by themselves, its name and its equipment. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/records/{id}")
 class RecorderController {

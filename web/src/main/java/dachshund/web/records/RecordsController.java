@@ -7,6 +7,8 @@ import dachshund.engine.Engine;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.web.definition.Definitions;
 import dachshund.web.definition.Draft;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import java.security.Principal;
 import java.util.List;
 import java.util.Map;
@@ -20,6 +22,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The Records workspace: the list of recorders, and what is done to one as a whole. */
+@Needs(Right.DESIGN)
 @Controller
 class RecordsController {
 
@@ -76,6 +79,7 @@ class RecordsController {
         return "redirect:/records/" + recorder.id();
     }
 
+    @Needs(Right.RELEASE)
     @PostMapping("/records/{id}/stop")
     String stop(
             @PathVariable String id,
@@ -87,6 +91,7 @@ class RecordsController {
         return "redirect:/records/" + id;
     }
 
+    @Needs(Right.RELEASE)
     @PostMapping("/records/{id}/start")
     String start(@PathVariable String id, RedirectAttributes flash) {
         engine.recorders().start(id);
@@ -95,8 +100,8 @@ class RecordsController {
     }
 
     @PostMapping("/records/{id}/undo")
-    String undo(@PathVariable String id, RedirectAttributes flash) {
-        definitions.undo(id);
+    String undo(@PathVariable String id, Principal by, RedirectAttributes flash) {
+        definitions.undo(id, by.getName());
         flash.addFlashAttribute("said", "The last edit is taken back.");
         return definitions.find(id).isPresent() ? "redirect:/records/" + id : "redirect:/records";
     }

@@ -17,6 +17,8 @@ import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import dachshund.web.page.CsvDownload;
 import dachshund.web.page.Shown;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
@@ -34,6 +36,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 
 /** The rows of a recorder's first table: the last ones, a trend of one column, all as CSV. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/records/{id}")
 class RowsController {

@@ -3,6 +3,8 @@ package dachshund.web.records;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.when.Condition;
 import dachshund.core.when.When;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import dachshund.web.tag.TagFinder;
 import java.security.Principal;
 import java.util.ArrayList;
@@ -18,6 +20,7 @@ import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 
 /** Edits of a recorder's Whens and its gate. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/records/{id}")
 class WhenController {

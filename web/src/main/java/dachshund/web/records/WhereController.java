@@ -17,6 +17,8 @@ import dachshund.core.row.Made;
 import dachshund.core.row.RowFacts;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import java.security.Principal;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -31,6 +33,7 @@ import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 
 /** Edits of where a recorder's rows go, and one row tried there. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/records/{id}/wheres")
 class WhereController {

@@ -17,8 +17,8 @@ import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.Set;
+import java.util.function.UnaryOperator;
 import java.util.regex.Pattern;
 
 /**
@@ -65,9 +65,10 @@ final class ConfigurationFile {
 
     /**
      * @param here what is there; a thing of the same kind and name is the same thing, and its secrets are kept
+     * @param sealed makes of a definition what may be stored
      * @throws IllegalArgumentException with a sentence, where the file is none
      */
-    static Taken read(String text, List<Definition> here) {
+    static Taken read(String text, List<Definition> here, UnaryOperator<Definition> sealed) {
         JsonNode file;
         try {
             file = JSON.readTree(text);
@@ -84,6 +85,11 @@ final class ConfigurationFile {
         }
         List<Definition> brought = new ArrayList<>();
         for (JsonNode document : file.path("definitions")) {
+            if (!document.path("id").asText().matches("[0-9a-f]{8}")) {
+                throw new IllegalArgumentException("Definition " + (brought.size() + 1) + " ("
+                        + document.path("name").asText("without a name")
+                        + ") has no id of 8 hexadecimal digits, as every definition that was exported here has.");
+            }
             try {
                 brought.add(DefinitionCodec.read(document.toString()));
             } catch (IllegalArgumentException problem) {
@@ -114,9 +120,13 @@ final class ConfigurationFile {
                     .ifPresent(each -> ids.put(definition.id(), each.id()));
         }
         List<Definition> taken = new ArrayList<>();
-        List<String> secrets = new ArrayList<>();
-        brought.forEach(definition -> taken.add(withSecrets(renumbered(definition, ids), here, secrets)));
-        return new Taken(taken, secrets);
+        brought.forEach(definition -> taken.add(sealed.apply(withSecrets(renumbered(definition, ids), here))));
+        return new Taken(
+                taken,
+                taken.stream()
+                        .filter(ConfigurationFile::wantsPassword)
+                        .map(Definition::name)
+                        .toList());
     }
 
     /** The same under the ids that things have here; ids are drawn from four thousand million, so they are nothing else. */
@@ -128,49 +138,43 @@ final class ConfigurationFile {
         return DefinitionCodec.read(document);
     }
 
-    private static Definition withSecrets(Definition definition, List<Definition> here, List<String> secrets) {
-        Optional<Definition> known =
-                here.stream().filter(each -> each.id().equals(definition.id())).findFirst();
+    /** The settings of the file with the secrets that are kept here: these open for the address they were kept for only. */
+    private static Definition withSecrets(Definition definition, List<Definition> here) {
+        Map<String, String> own = here.stream()
+                .filter(each -> each.id().equals(definition.id()))
+                .findFirst()
+                .map(ConfigurationFile::settings)
+                .orElse(Map.of());
         if (definition instanceof DestinationDefinition brought) {
-            Map<String, String> own = known.filter(DestinationDefinition.class::isInstance)
-                    .map(each -> ((DestinationDefinition) each).settings())
-                    .orElse(Map.of());
-            return new DestinationDefinition(
-                    brought.id(),
-                    brought.name(),
-                    brought.description(),
-                    brought.store(),
-                    kept(brought.name(), brought.settings(), own, secrets));
+            return brought.withSettings(kept(brought.settings(), own));
         }
-        if (definition instanceof SourceDefinition brought) {
-            Map<String, String> own = known.filter(SourceDefinition.class::isInstance)
-                    .map(each -> ((SourceDefinition) each).settings())
-                    .orElse(Map.of());
-            // Writing to a plant is switched on by an administrator here, never by a file.
-            boolean writing = known.filter(SourceDefinition.class::isInstance)
-                    .map(each -> ((SourceDefinition) each).writing())
-                    .orElse(false);
-            return brought.withSettings(kept(brought.name(), brought.settings(), own, secrets))
-                    .withWriting(writing);
-        }
-        return definition;
+        return definition instanceof SourceDefinition brought
+                ? brought.withSettings(kept(brought.settings(), own))
+                : definition;
     }
 
-    private static Map<String, String> kept(
-            String name, Map<String, String> brought, Map<String, String> own, List<String> secrets) {
+    private static Map<String, String> settings(Definition definition) {
+        return definition instanceof DestinationDefinition destination
+                ? destination.settings()
+                : definition instanceof SourceDefinition source ? source.settings() : Map.of();
+    }
+
+    private static Map<String, String> kept(Map<String, String> brought, Map<String, String> own) {
         Map<String, String> settings = new LinkedHashMap<>(brought);
+        settings.values().removeIf(value -> value.startsWith(SecretBox.MARK)); // no seal comes from outside
         own.forEach((setting, value) -> {
-            if (value.startsWith(SecretBox.MARK)) {
+            if (value.startsWith(SecretBox.MARK)
+                    && settings.getOrDefault(setting, "").isEmpty()) {
                 settings.put(setting, value);
             }
         });
-        boolean open = brought.entrySet().stream()
+        return settings;
+    }
+
+    private static boolean wantsPassword(Definition definition) {
+        return settings(definition).entrySet().stream()
                 .anyMatch(setting ->
                         setting.getKey().toLowerCase(java.util.Locale.ROOT).contains("password")
-                                && settings.get(setting.getKey()).isEmpty());
-        if (open) {
-            secrets.add(name);
-        }
-        return settings;
+                                && setting.getValue().isEmpty());
     }
 }

@@ -4,6 +4,8 @@ import dachshund.core.definition.Definition;
 import dachshund.core.release.Difference;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.List;
@@ -19,6 +21,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The release page: what differs, what follows, one button. */
+@Needs(Right.DESIGN)
 @Controller
 class ReleaseController {
 
@@ -94,7 +97,7 @@ class ReleaseController {
     @PostMapping("/release/import")
     String importFile(@RequestParam String text, Principal by, Model model, RedirectAttributes flash) {
         try {
-            ConfigurationFile.Taken taken = ConfigurationFile.read(text, definitions.drafted());
+            ConfigurationFile.Taken taken = ConfigurationFile.read(text, definitions.drafted(), engine::sealed);
             taken.definitions().stream()
                     .map(engine::unusable)
                     .filter(problem -> !problem.isEmpty())
@@ -121,6 +124,7 @@ class ReleaseController {
         }
     }
 
+    @Needs(Right.RELEASE)
     @PostMapping("/release")
     String release(@RequestParam String fingerprint, Principal by, RedirectAttributes flash) {
         if (!fingerprint.equals(definitions.fingerprint())) {

@@ -4,12 +4,15 @@ import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import java.util.List;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 
 /** The Review and Deliver workspaces in their first form: the tables that rows land in, to look at and to take away. */
+@Needs(Right.DESIGN)
 @Controller
 class ReviewController {
 

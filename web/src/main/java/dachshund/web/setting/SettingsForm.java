@@ -1,5 +1,6 @@
 package dachshund.web.setting;
 
+import dachshund.core.secret.Seals;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.source.SettingField;
 import java.util.List;
@@ -11,6 +12,9 @@ import java.util.TreeMap;
  * back sealed, so that a form refused for another field need not ask again; only we can open them.
  */
 public final class SettingsForm {
+
+    /** What is sealed for a page opens nowhere else. */
+    private static final String ABOUT = "a form that is being filled";
 
     private final List<SettingField> fields;
     private final Map<String, String> settings;
@@ -48,12 +52,21 @@ public final class SettingsForm {
             String typed = all.getOrDefault(field.name(), field.form() == SettingField.Form.YES_NO ? "false" : "");
             settings.put(field.name(), field.isSecret() ? typed : typed.strip().replace("\r", ""));
             String before = all.getOrDefault("kept-" + field.name(), "");
-            if (field.isSecret() && (!typed.isEmpty() || before.startsWith(SecretBox.MARK))) {
-                kept.put(field.name(), typed.isEmpty() ? before : secrets.seal(typed));
+            if (field.isSecret() && (!typed.isEmpty() || of(before, secrets))) {
+                kept.put(field.name(), typed.isEmpty() ? before : secrets.seal(typed, ABOUT));
             }
         }
         return new SettingsForm(
                 fields, settings, kept, !all.getOrDefault("id", "").isEmpty() || !kept.isEmpty());
+    }
+
+    /** Whether a text was sealed for a form: no seal of a stored thing comes in by a page. */
+    private static boolean of(String text, SecretBox secrets) {
+        try {
+            return text.startsWith(SecretBox.MARK) && !secrets.open(text, ABOUT).isEmpty();
+        } catch (IllegalArgumentException other) {
+            return false;
+        }
     }
 
     /** Fields that are always shown. */
@@ -94,15 +107,32 @@ public final class SettingsForm {
         return stored;
     }
 
-    /** Settings as kept: secrets sealed; a secret left empty stays what it was. */
-    public Map<String, String> sealed(Map<String, String> before, SecretBox secrets) {
-        Map<String, String> sealed = new TreeMap<>(settings);
+    /** A sentence for each secret that was left empty and is kept for another address or user than the form has now. */
+    public Map<String, String> askedAgain(String thing, Map<String, String> before, Seals seals) {
+        Map<String, String> problems = new TreeMap<>();
+        fields.stream()
+                .filter(field -> field.isSecret()
+                        && !kept.containsKey(field.name())
+                        && seals.asks(thing, fields, field, before, settings))
+                .forEach(
+                        field -> problems.put(
+                                field.name(),
+                                "Type the " + field.label().toLowerCase(java.util.Locale.ROOT)
+                                        + " again: the one that is kept is for another address or user, and is not sent to this one."));
+        return problems;
+    }
+
+    /** Settings as kept for a thing: secrets sealed for it; a secret left empty stays what it was. */
+    public Map<String, String> sealed(String thing, Map<String, String> before, Seals seals, SecretBox secrets) {
+        Map<String, String> next = new TreeMap<>(settings);
         for (SettingField field : fields) {
             if (field.isSecret()) {
-                String next = kept.getOrDefault(field.name(), before.getOrDefault(field.name(), ""));
-                sealed.put(field.name(), next.isEmpty() ? secrets.seal("") : next);
+                String typed = kept.getOrDefault(field.name(), "");
+                next.put(
+                        field.name(),
+                        typed.isEmpty() ? before.getOrDefault(field.name(), "") : secrets.open(typed, ABOUT));
             }
         }
-        return sealed;
+        return seals.sealed(thing, fields, next);
     }
 }

@@ -6,6 +6,8 @@ import dachshund.core.shift.Shift;
 import dachshund.core.shift.ShiftCalendar;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import java.security.Principal;
 import java.time.DayOfWeek;
 import java.time.Duration;
@@ -28,6 +30,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The shift calendar: one form, and the week drawn as it would be. */
+@Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/plant/shifts")
 class ShiftController {

@@ -7,7 +7,6 @@ import dachshund.core.definition.SourceDefinition;
 import dachshund.core.equipment.Alike;
 import dachshund.core.equipment.PropertyDesign;
 import dachshund.core.equipment.PropertySource;
-import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkProblem;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
@@ -34,20 +33,13 @@ class DemoPlant {
 
     private final DachshundSettings settings;
     private final Definitions definitions;
-    private final SecretBox secrets;
     private final DemoSources sources;
     private final JdbcClient jdbc;
 
-    DemoPlant(
-            DachshundSettings settings,
-            Definitions definitions,
-            DemoSources sources,
-            SecretBox secrets,
-            JdbcClient jdbc) {
+    DemoPlant(DachshundSettings settings, Definitions definitions, DemoSources sources, JdbcClient jdbc) {
         this.settings = settings;
         this.definitions = definitions;
         this.sources = sources;
-        this.secrets = secrets;
         this.jdbc = jdbc;
     }
 
@@ -80,7 +72,7 @@ class DemoPlant {
                         "user",
                         USER,
                         "password",
-                        secrets.seal(PASSWORD)));
+                        PASSWORD));
         definitions.edit(source, 0, BY);
         definitions.edit(sources.formulas(source, meters, kept), 0, BY);
         lines(source);

@@ -1,6 +1,7 @@
 package dachshund.web.start;
 
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.reach.AllowedPlaces;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
@@ -8,10 +9,14 @@ import dachshund.engine.clock.SystemClock;
 import dachshund.engine.thread.Threads;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.web.definition.LiveFile;
+import dachshund.web.reach.AllowedAddresses;
 import dachshund.web.setup.DachshundSettings;
 import dachshund.web.setup.EngineWiring;
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.util.concurrent.atomic.AtomicBoolean;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -35,6 +40,7 @@ public final class EarlyStart implements ApplicationContextInitializer<Configura
         DachshundSettings settings = Binder.get(context.getEnvironment())
                 .bind("dachshund", DachshundSettings.class)
                 .get();
+        forOwnerAlone(settings.var());
         PlantClock clock = new SystemClock();
         SecretBox secrets;
         try {
@@ -46,11 +52,14 @@ public final class EarlyStart implements ApplicationContextInitializer<Configura
             LOG.error(secrets.lost());
         }
         OpcUaTrust trust = EngineWiring.trust(settings);
-        Engine engine = EngineWiring.engine(settings, clock, secrets, trust);
+        AllowedPlaces places = EngineWiring.places(settings);
+        Engine engine = EngineWiring.engine(settings, clock, secrets, trust, places);
+        engine.local().remembered(AllowedAddresses.FACT).ifPresent(list -> allow(places, list));
         DefaultListableBeanFactory beans = (DefaultListableBeanFactory) context.getBeanFactory();
         beans.registerSingleton("clock", clock);
         beans.registerSingleton("secrets", secrets);
         beans.registerSingleton("trust", trust);
+        beans.registerSingleton("allowedPlaces", places);
         beans.registerSingleton("engine", engine);
         AtomicBoolean underWay = new AtomicBoolean(true);
         beans.registerDisposableBean("engine", () -> {
@@ -72,6 +81,26 @@ public final class EarlyStart implements ApplicationContextInitializer<Configura
             engine.close();
             LOG.info("Stopped while starting.");
             Runtime.getRuntime().halt(0);
+        }
+    }
+
+    /** Journal, local store, key and logs are nobody else's to read. */
+    private static void forOwnerAlone(Path var) {
+        try {
+            Files.createDirectories(var);
+            Files.setPosixFilePermissions(var, PosixFilePermissions.fromString("rwx------"));
+        } catch (IOException | UnsupportedOperationException cannot) {
+            LOG.warn("Others may be able to read what is under {}: {}", var, cannot.getMessage());
+        }
+    }
+
+    /** A list that cannot be read allows nothing: whoever made it wanted less than everything. */
+    private static void allow(AllowedPlaces places, String list) {
+        try {
+            places.allow(list);
+        } catch (IllegalArgumentException damaged) {
+            places.allow("0.0.0.0 1");
+            LOG.error("The list of allowed addresses cannot be read; no connection is made: {}", damaged.getMessage());
         }
     }
 

@@ -21,6 +21,8 @@ import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
 import dachshund.web.page.CsvDownload;
 import dachshund.web.page.Shown;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
@@ -44,6 +46,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The rows that are set aside: looked through by reason, opened, mended, tried, sent, taken away as CSV, discarded. */
+@Needs(Right.RELEASE)
 @Controller
 @RequestMapping("/watch/aside")
 class AsideController {

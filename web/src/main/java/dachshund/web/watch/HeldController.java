@@ -19,6 +19,8 @@ import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
 import dachshund.web.page.CsvDownload;
 import dachshund.web.page.Shown;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
@@ -47,6 +49,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The rows that a recorder holds for one destination: looked at, given to the released design, taken away as CSV, discarded. */
+@Needs(Right.RELEASE)
 @Controller
 @RequestMapping("/watch/{id}/held/{destination}")
 class HeldController {

@@ -6,6 +6,8 @@ import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneState;
 import dachshund.engine.lane.LaneStatus;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
@@ -15,6 +17,7 @@ import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 
 /** All rows that destinations have not taken: how many, since when, why, and how long it will take. */
+@Needs(Right.RELEASE)
 @Controller
 class HeldListController {
 

@@ -11,6 +11,8 @@ import dachshund.engine.local.SetAside;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.said.Said;
 import dachshund.web.definition.Definitions;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Collection;
@@ -29,6 +31,7 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The Watch workspace: what every recorder did in the last hour, and the minutes of one. */
+@Needs(Right.RELEASE)
 @Controller
 class WatchController {
 

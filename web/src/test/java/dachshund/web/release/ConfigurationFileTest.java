@@ -62,6 +62,11 @@ class ConfigurationFileTest {
             List.of(new Where("b0000001", "dryer_log", new Upkeep(true, false), false)));
     private static final String FILE = ConfigurationFile.write(List.of(DRYER, RECORDS, WORKS));
 
+    /** As it is read where everything may be stored as it comes. */
+    private static ConfigurationFile.Taken read(String text, List<? extends Definition> here) {
+        return ConfigurationFile.read(text, List.copyOf(here), each -> each);
+    }
+
     private static <T extends Definition> T only(ConfigurationFile.Taken taken, Class<T> type) {
         return taken.definitions().stream()
                 .filter(type::isInstance)
@@ -73,7 +78,7 @@ class ConfigurationFileTest {
     @Test
     void noSecretGoesOutAndWhereNothingIsItHasToBeTypedAnew() {
         assertThat(FILE).doesNotContain("sealed:").contains("Dryer log");
-        ConfigurationFile.Taken taken = ConfigurationFile.read(FILE, List.of());
+        ConfigurationFile.Taken taken = read(FILE, List.of());
         assertThat(taken.definitions()).hasSize(3).contains(DRYER);
         assertThat(taken.secrets()).containsExactlyInAnyOrder("Records", "Pellet works");
         assertThat(only(taken, DestinationDefinition.class).settings())
@@ -85,7 +90,7 @@ class ConfigurationFileTest {
     void aThingOfTheSameNameIsTheSameThingAndItsSecretStays() {
         DestinationDefinition other = new DestinationDefinition(
                 "f0000001", "records", "", "mariadb", Map.of("host", "elsewhere", "password", "sealed:here"));
-        ConfigurationFile.Taken taken = ConfigurationFile.read(FILE, List.of(other));
+        ConfigurationFile.Taken taken = read(FILE, List.of(other));
         assertThat(only(taken, DestinationDefinition.class).id()).isEqualTo("f0000001");
         assertThat(only(taken, DestinationDefinition.class).settings())
                 .containsEntry("password", "sealed:here")
@@ -97,22 +102,10 @@ class ConfigurationFileTest {
     }
 
     @Test
-    void writingToThePlantIsNeverSwitchedOnByAFile() {
-        String file = ConfigurationFile.write(List.of(WORKS.withWriting(true)));
-        assertThat(only(ConfigurationFile.read(file, List.of()), SourceDefinition.class)
-                        .writing())
-                .isFalse();
-        assertThat(only(ConfigurationFile.read(file, List.of(WORKS.withWriting(true))), SourceDefinition.class)
-                        .writing())
-                .as("where it is on, it stays on")
-                .isTrue();
-    }
-
-    @Test
     void anIdThatIsSomethingElseHereIsGivenAnother() {
         RecorderDefinition another =
                 new RecorderDefinition("b0000001", "Something else", "", DRYER.whens(), DRYER.layout(), List.of());
-        ConfigurationFile.Taken taken = ConfigurationFile.read(FILE, List.of(another));
+        ConfigurationFile.Taken taken = read(FILE, List.of(another));
         String id = only(taken, DestinationDefinition.class).id();
         assertThat(id).isNotEqualTo("b0000001");
         assertThat(only(taken, RecorderDefinition.class).wheres().get(0).destination())
@@ -121,18 +114,15 @@ class ConfigurationFileTest {
 
     @Test
     void whatIsNoConfigurationIsRefusedWithASentence() {
-        assertThatThrownBy(() -> ConfigurationFile.read("", List.of()))
+        assertThatThrownBy(() -> read("", List.of())).hasMessageContaining("no configuration that was exported here");
+        assertThatThrownBy(() -> read("[1, 2]", List.of()))
                 .hasMessageContaining("no configuration that was exported here");
-        assertThatThrownBy(() -> ConfigurationFile.read("[1, 2]", List.of()))
+        assertThatThrownBy(() -> read("{\"file\": \"dachshund configuration\"}", List.of()))
                 .hasMessageContaining("no configuration that was exported here");
-        assertThatThrownBy(() -> ConfigurationFile.read("{\"file\": \"dachshund configuration\"}", List.of()))
-                .hasMessageContaining("no configuration that was exported here");
-        assertThatThrownBy(() -> ConfigurationFile.read("name,rate\nDryer,1 s", List.of()))
-                .hasMessageStartingWith("This is no JSON");
-        assertThatThrownBy(() -> ConfigurationFile.read(FILE.replace("c0000001", "a0000001"), List.of()))
+        assertThatThrownBy(() -> read("name,rate\nDryer,1 s", List.of())).hasMessageStartingWith("This is no JSON");
+        assertThatThrownBy(() -> read(FILE.replace("c0000001", "a0000001"), List.of()))
                 .hasMessageContaining("have the id a0000001");
-        assertThatThrownBy(() -> ConfigurationFile.read(
-                        FILE.replace("\"is\" : \"every\"", "\"is\" : \"now and then\""), List.of()))
+        assertThatThrownBy(() -> read(FILE.replace("\"is\" : \"every\"", "\"is\" : \"now and then\""), List.of()))
                 .hasMessageContaining("Definition 3 (Dryer log) cannot be read");
     }
 
@@ -140,13 +130,13 @@ class ConfigurationFileTest {
     void aFileThatIsCutOffAnywhereIsRefusedAndOneWithASlipIsNotTakenForAnother() {
         for (int at = 0; at < FILE.length(); at += 7) {
             String cut = FILE.substring(0, at);
-            assertThatThrownBy(() -> ConfigurationFile.read(cut, List.of()))
+            assertThatThrownBy(() -> read(cut, List.of()))
                     .as("cut at " + at)
                     .isInstanceOf(IllegalArgumentException.class)
                     .hasMessageNotContaining("java.");
             String slip = cut + "\"" + FILE.substring(at + 1);
             try {
-                assertThat(ConfigurationFile.read(slip, List.of()).definitions())
+                assertThat(read(slip, List.of()).definitions())
                         .as("a slip in a text at " + at)
                         .hasSize(3);
             } catch (IllegalArgumentException refused) {

@@ -1,0 +1,386 @@
+package dachshund.web;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.source.LinkTest;
+import dachshund.engine.Engine;
+import dachshund.web.definition.Definitions;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+import org.springframework.jdbc.core.simple.JdbcClient;
+
+/** Ways by which an engineer became administrator, passwords left, and files were written anywhere. */
+class NobodyGetsInTest {
+
+    private static final Site SITE = Site.demo();
+    private static final ObjectMapper JSON = new ObjectMapper();
+    private final Definitions definitions = SITE.bean(Definitions.class);
+
+    private static Visitor as(String name) throws Exception {
+        return new Visitor(SITE).signIn(name, name + "-demo");
+    }
+
+    @AfterEach
+    void discard() {
+        definitions.discardAll("test");
+    }
+
+    private SourceDefinition plant() {
+        return definitions
+                .find(SourceDefinition.class, SITE.source("Pellet works"))
+                .orElseThrow();
+    }
+
+    private DestinationDefinition records() {
+        return definitions.all(DestinationDefinition.class).stream()
+                .filter(each -> each.store().equals("mariadb"))
+                .findFirst()
+                .orElseThrow();
+    }
+
+    private void release(Visitor by) throws Exception {
+        by.post("/release", "fingerprint", definitions.fingerprint());
+        assertThat(definitions.drafts()).isEmpty();
+    }
+
+    /** What a configuration file would be that brings one destination. */
+    private static String file(Map<String, String> settings, String id, String name, String store) throws Exception {
+        ObjectNode destination = JSON.createObjectNode();
+        destination.setAll((ObjectNode) JSON.readTree(dachshund.core.definition.DefinitionCodec.write(
+                new DestinationDefinition(id, name, "", store, settings))));
+        ObjectNode file = JSON.createObjectNode();
+        file.put("file", "dachshund configuration").put("schemaVersion", 1);
+        file.putArray("definitions").add(destination);
+        return JSON.writeValueAsString(file);
+    }
+
+    @Test
+    void onlyAnAdministratorSwitchesWritingOnByWhateverWay() throws Exception {
+        Visitor admin = as("admin");
+        Visitor engineer = as("engineer");
+        String id = plant().id();
+        admin.post("/plant/sources/" + id + "/writing", "on", "true");
+        release(admin);
+        long writing = definitions.release();
+        admin.post("/plant/sources/" + id + "/writing", "on", "false");
+        release(admin);
+        assertThat(plant().writing()).isFalse();
+
+        engineer.post("/release/" + writing + "/roll-back");
+        assertThat(plant().writing()).as("rolled back").isFalse();
+        definitions.discardAll("test");
+
+        String exported = engineer.get("/release/export").body();
+        ObjectNode file = (ObjectNode) JSON.readTree(exported);
+        for (JsonNode each : file.path("definitions")) {
+            if (each.path("id").asText().equals(id)) {
+                ((ObjectNode) each)
+                        .put("id", "0badcafe")
+                        .put("name", "Another works")
+                        .put("writing", true);
+            }
+        }
+        engineer.post("/release/import", "text", JSON.writeValueAsString(file));
+        assertThat(definitions.all(SourceDefinition.class).stream()
+                        .filter(SourceDefinition::writing)
+                        .map(Definition::name))
+                .as("imported")
+                .isEmpty();
+        definitions.discardAll("test");
+
+        admin.post("/plant/sources/" + id + "/writing", "on", "true");
+        admin.post("/plant/sources/" + id + "/writing", "on", "false");
+        engineer.post("/plant/sources/" + id + "/undo");
+        assertThat(plant().writing()).as("undone").isFalse();
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"../outside", "/tmp/outside-dachshund", "records/../../outside", "a\u0000b", "."})
+    void noFileIsWrittenOutsideTheFolderForFiles(String path) throws Exception {
+        Visitor engineer = as("engineer");
+        for (String store : List.of("folder", "sqlite")) {
+            String setting = store.equals("folder") ? "folder" : "file";
+            String text = file(Map.of(setting, path, "format", "csv"), "0badcafe", "Outside", store);
+            assertThat(engineer.post("/release/import", "text", text).statusCode())
+                    .as("%s %s is refused at the door", store, path)
+                    .isEqualTo(200);
+            assertThat(definitions.drafts()).isEmpty();
+        }
+    }
+
+    @Test
+    void aLinkWithinTheFolderForFilesDoesNotLeadOutOfIt() throws Exception {
+        Path files = SITE.folder.resolve("files");
+        Path outside = Files.createTempDirectory("dachshund-outside");
+        Files.createDirectories(files);
+        Path link = Files.createSymbolicLink(files.resolve("way-out"), outside);
+        Path linked = Files.createSymbolicLink(files.resolve("way-out.db"), outside.resolve("x.db"));
+        for (String[] each : new String[][] {{"folder", "folder", "way-out"}, {"sqlite", "file", "way-out.db"}}) {
+            DestinationDefinition out =
+                    new DestinationDefinition("0badcafe", "Out", "", each[0], Map.of(each[1], each[2]));
+            try (var store = SITE.bean(Engine.class).openStore(out)) {
+                LinkTest test = store.test(java.time.Duration.ofSeconds(5));
+                assertThat(test.worked()).isFalse();
+                assertThat(test.sentence()).contains("outside the folder for files");
+            }
+            try (var there = Files.list(outside)) {
+                assertThat(there).isEmpty();
+            }
+        }
+        Files.delete(link);
+        Files.delete(linked);
+    }
+
+    @Test
+    void lookingAtAReviewWritesNothing() throws Exception {
+        Visitor engineer = as("engineer");
+        engineer.post(
+                "/release/import", "text", file(Map.of("file", "looked-at.db"), "0badcafe", "Looked at", "sqlite"));
+        String recorder = SITE.recorder("Dryer log");
+        engineer.post(
+                "/records/" + recorder + "/wheres",
+                "destination",
+                "0badcafe",
+                "seen",
+                Integer.toString(definitions.revision(recorder)));
+        assertThat(definitions.find(recorder).orElseThrow().toString()).contains("0badcafe");
+        assertThat(engineer.get("/release").statusCode()).isEqualTo(200);
+        engineer.get("/records/" + recorder);
+        engineer.get("/records/destinations/0badcafe/browse");
+        assertThat(SITE.folder.resolve("files/looked-at.db")).doesNotExist();
+    }
+
+    @Test
+    void whoIsRemovedOrGetsANewPasswordIsOutAtOnce() throws Exception {
+        Visitor admin = as("admin");
+        for (String end : List.of("renew", "remove")) {
+            String page =
+                    admin.post("/people", "name", "leaver", "role", "VIEWER").body();
+            String once = page.replaceAll("(?s).*one-time password ([a-z0-9-]{19}).*", "$1");
+            Visitor leaver = new Visitor(SITE).signIn("leaver", once);
+            leaver.post("/password", "present", once, "next", "a longer one", "again", "a longer one");
+            Visitor beside = new Visitor(SITE).signIn("leaver", "a longer one");
+            assertThat(beside.get("/plant").statusCode()).isEqualTo(200);
+            admin.post("/people/leaver/" + end);
+            assertThat(beside.get("/plant").statusCode()).as(end).isEqualTo(302);
+            assertThat(leaver.get("/plant").statusCode()).as(end).isEqualTo(302);
+            admin.post("/people/leaver/remove");
+        }
+    }
+
+    @Test
+    void whoChangesTheOwnPasswordIsOutEverywhereElse() throws Exception {
+        Visitor admin = as("admin");
+        String page = admin.post("/people", "name", "changer", "role", "VIEWER").body();
+        String once = page.replaceAll("(?s).*one-time password ([a-z0-9-]{19}).*", "$1");
+        Visitor here = new Visitor(SITE).signIn("changer", once);
+        here.post("/password", "present", once, "next", "a longer one", "again", "a longer one");
+        Visitor beside = new Visitor(SITE).signIn("changer", "a longer one");
+        here.post("/password", "present", "a longer one", "next", "another one", "again", "another one");
+        assertThat(here.get("/plant").statusCode()).isEqualTo(200);
+        assertThat(beside.get("/plant").statusCode()).isEqualTo(302);
+        admin.post("/people/changer/remove");
+    }
+
+    @Test
+    void aPasswordIsAskedForAgainWhereItWouldGoElsewhere() throws Exception {
+        Visitor engineer = as("engineer");
+        DestinationDefinition records = records();
+        String sealed = records.settings().get("password");
+        for (Map.Entry<String, String> change : Map.of(
+                        "host", "db.elsewhere.example", "port", "3399", "user", "somebody")
+                .entrySet()) {
+            Map<String, String> form = new TreeMap<>(records.settings());
+            form.putAll(Map.of("id", records.id(), "name", records.name(), "password", "", "anyway", "1"));
+            form.put("seen", Integer.toString(definitions.revision(records.id())));
+            form.put(change.getKey(), change.getValue());
+            String page = engineer.post(
+                            "/records/destinations",
+                            form.entrySet().stream()
+                                    .flatMap(each -> List.of(each.getKey(), each.getValue()).stream())
+                                    .toArray(String[]::new))
+                    .body();
+            assertThat(page).as(change.getKey()).contains("Type the password again");
+            assertThat(definitions.drafts()).isEmpty();
+
+            Map<String, String> brought = new TreeMap<>(records.settings());
+            brought.put("password", "");
+            brought.put(change.getKey(), change.getValue());
+            engineer.post("/release/import", "text", file(brought, records.id(), records.name(), "mariadb"));
+            assertThat(definitions.destination(records.id()).orElseThrow().settings())
+                    .as("imported with another %s", change.getKey())
+                    .doesNotContainEntry("password", sealed);
+            definitions.discardAll("test");
+        }
+    }
+
+    @Test
+    void aSealedPasswordOpensForWhatItWasSealedForAlone() throws Exception {
+        DestinationDefinition records = records();
+        Map<String, String> elsewhere = new TreeMap<>(records.settings());
+        elsewhere.put("host", "localhost");
+        DestinationDefinition other = new DestinationDefinition("0badcafe", "Other", "", "mariadb", records.settings());
+        DestinationDefinition moved = new DestinationDefinition(records.id(), records.name(), "", "mariadb", elsewhere);
+        for (DestinationDefinition each : List.of(other, moved)) {
+            assertThat(SITE.bean(Engine.class).unusable(each))
+                    .contains("password")
+                    .contains("again");
+        }
+        assertThat(SITE.bean(Engine.class).unusable(records)).isEmpty();
+    }
+
+    @Test
+    void passwordsOfAnImportedFileAreSealedBeforeAnythingIsStored() throws Exception {
+        Visitor engineer = as("engineer");
+        Map<String, String> settings = new TreeMap<>(records().settings());
+        settings.put("password", "in-clear-4711");
+        engineer.post("/release/import", "text", file(settings, "0badcafe", "Brought", "mariadb"));
+        assertThat(definitions.destination("0badcafe").orElseThrow().settings().get("password"))
+                .startsWith("sealed:");
+        assertThat(SITE.bean(JdbcClient.class)
+                        .sql("SELECT COUNT(*) FROM draft WHERE document LIKE '%in-clear-4711%'")
+                        .query(Long.class)
+                        .single())
+                .isZero();
+        assertThat(engineer.get("/release").body()).doesNotContain("in-clear-4711");
+    }
+
+    @ParameterizedTest
+    @ValueSource(
+            strings = {
+                "records?initSql=CREATE%20DATABASE%20made",
+                "records?allowMultiQueries=true",
+                "records&x=y",
+                "rec/ords",
+                "rec#ords",
+                "a;b",
+                "rec\\ords"
+            })
+    void theNameOfADatabaseBringsNoSettingsOfTheDriver(String name) throws Exception {
+        Visitor engineer = as("engineer");
+        for (String store : List.of("mariadb", "mysql", "postgresql")) {
+            Map<String, String> settings = new TreeMap<>(records().settings());
+            settings.putAll(Map.of("database", name, "password", ""));
+            assertThat(engineer.post("/release/import", "text", file(settings, "0badcafe", "Odd", store))
+                            .statusCode())
+                    .as(store)
+                    .isEqualTo(200);
+            assertThat(definitions.drafts()).isEmpty();
+            settings.putAll(Map.of("kind", store, "name", "Odd", "test", "1"));
+            assertThat(engineer.post(
+                                    "/records/destinations",
+                                    settings.entrySet().stream()
+                                            .flatMap(each -> List.of(each.getKey(), each.getValue()).stream())
+                                            .toArray(String[]::new))
+                            .body())
+                    .as(store)
+                    .contains("The name of a database has no");
+        }
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"127.0.0.1", "localhost", "127.0.0.2", "LOCALHOST", "0.0.0.0"})
+    void ourOwnDatabaseIsNoDestinationByAnyName(String host) throws Exception {
+        for (String database : List.of("dachshund", "DACHSHUND")) {
+            Map<String, String> settings = new TreeMap<>(records().settings());
+            settings.putAll(Map.of("host", host, "database", database, "user", "root", "password", ""));
+            settings.put("port", Integer.toString(SITE.database.port()));
+            DestinationDefinition own = new DestinationDefinition("0badcafe", "Own", "", "mariadb", settings);
+            try (var store = SITE.bean(Engine.class).openStore(own)) {
+                LinkTest test = store.test(java.time.Duration.ofSeconds(5));
+                assertThat(test.worked()).isFalse();
+                assertThat(test.sentence()).contains("own database");
+            }
+            settings.put("database", "quillmoor_records");
+            DestinationDefinition beside = new DestinationDefinition("0badcafe", "Own", "", "mariadb", settings);
+            try (var store = SITE.bean(Engine.class).openStore(beside);
+                    var in = store.in(database)) {
+                assertThat(in.test(java.time.Duration.ofSeconds(5)).sentence()).contains("own database");
+            }
+        }
+    }
+
+    @Test
+    void aNameIsClosedHoweverItIsWritten() throws Exception {
+        for (String name : List.of(" stranger", "STRANGER", "stranger ", "\u00a0stranger", "Stranger")) {
+            new Visitor(SITE).post("/sign-in", "username", name, "password", "x");
+        }
+        assertThat(new Visitor(SITE)
+                        .post("/sign-in", "username", "stranger", "password", "x")
+                        .headers()
+                        .firstValue("Location"))
+                .get()
+                .asString()
+                .contains("?closed");
+    }
+
+    @Test
+    void guessingTheOwnPasswordIsThrottledToo() throws Exception {
+        Visitor admin = as("admin");
+        String page = admin.post("/people", "name", "guesser", "role", "VIEWER").body();
+        String once = page.replaceAll("(?s).*one-time password ([a-z0-9-]{19}).*", "$1");
+        Visitor guesser = new Visitor(SITE).signIn("guesser", once);
+        String answer = "";
+        for (int i = 0; i < 6; i++) {
+            answer = guesser.post("/password", "present", "wrong " + i, "next", "a longer one", "again", "a longer one")
+                    .body();
+        }
+        assertThat(answer).contains("Too many");
+        admin.post("/people/guesser/remove");
+    }
+
+    @Test
+    void visitsWithoutASignInMakeNoSessions() throws Exception {
+        int before = SITE.sessions();
+        for (int i = 0; i < 30; i++) {
+            new Visitor(SITE).get("/plant");
+            new Visitor(SITE).get("/sign-in");
+            new Visitor(SITE).get("/nowhere");
+        }
+        assertThat(SITE.sessions()).isLessThanOrEqualTo(before);
+    }
+
+    @Test
+    void theHostThatARequestNamesIsNotEchoed() throws Exception {
+        try (java.net.Socket socket = new java.net.Socket(
+                "127.0.0.1", java.net.URI.create(SITE.address("/")).getPort())) {
+            socket.getOutputStream()
+                    .write("GET /plant HTTP/1.1\r\nHost: evil.example\r\nConnection: close\r\n\r\n"
+                            .getBytes(java.nio.charset.StandardCharsets.US_ASCII));
+            String answer = new String(socket.getInputStream().readAllBytes(), java.nio.charset.StandardCharsets.UTF_8);
+            assertThat(answer).startsWith("HTTP/1.1 302").doesNotContain("evil.example");
+        }
+    }
+
+    @Test
+    void oddIdsGetASentence() throws Exception {
+        Visitor engineer = as("engineer");
+        for (String path : List.of("/watch/zzzzzzzz", "/watch/%20", "/error", "/records/zz", "/plant/sources/zz")) {
+            assertThat(engineer.get(path).statusCode()).as(path).isLessThan(500);
+        }
+        for (String path : List.of("/records/zzzzzzzz/stop", "/records/zzzzzzzz/start", "/plant/sources/zz/pause")) {
+            assertThat(engineer.post(path).statusCode()).as(path).isLessThan(500);
+        }
+        String odd = file(Map.of("folder", "odd", "format", "csv"), "an id that is far too long", "Odd", "folder");
+        assertThat(engineer.post("/release/import", "text", odd).body()).doesNotContain("database is away");
+    }
+
+    @Test
+    void whatIsUnderVarIsForItsOwnerAlone() throws Exception {
+        assertThat(java.nio.file.attribute.PosixFilePermissions.toString(Files.getPosixFilePermissions(SITE.folder)))
+                .isEqualTo("rwx------");
+    }
+}
