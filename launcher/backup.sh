@@ -16,7 +16,7 @@ passphrase() {
 from_there() { case "$1" in /*) echo "$1" ;; *) echo "$CALLED_FROM/$1" ;; esac; }
 
 backup_program() { # backup | restore | check   FILE
-  java -Xmx1g -jar "$VAR/app/web/dachshund-web-0.1.0-run.jar" "$1" "$2" --dachshund.var="$VAR" --dachshund.database.port="$DB_PORT"
+  java -Xmx1g -jar "$VAR/app/web/dachshund-web-0.1.0-run.jar" "$1" "$2" --dachshund.var="$VAR" --dachshund.database.port="$DB_PORT" --dachshund.database.password-file="$VAR/mariadb/own.password"
 }
 
 # With the private MariaDB, which is started for it where it does not run.

@@ -9,11 +9,13 @@ wait_for() { # NAME FILE SECONDS
   return 1
 }
 
-start_database() {
+start_database() { # demo | plain
+  local more=""
+  [ "$1" = demo ] && more=demo
   DB_PORT=$(choose_port database "${DACHSHUND_DB_PORT:-3306}") || exit 1
   step "Starting MariaDB on 127.0.0.1:$DB_PORT"
   launcher/mariadb init "$VAR/mariadb" || fail "MariaDB's data folder could not be made." "See $VAR/mariadb/init.log."
-  launch database launcher/mariadb run "$VAR/mariadb" "$DB_PORT"
+  launch database launcher/mariadb run "$VAR/mariadb" "$DB_PORT" $more
   for _ in $(seq 300); do
     port_taken "$DB_PORT" && { done_step; return 0; }
     [ -n "$(pid_of database)" ] || break
@@ -51,7 +53,7 @@ start_web() { # demo | plain
   local extra=()
   [ "$1" = demo ] && extra=(--dachshund.demo=true --dachshund.demo-opcua-port="$OPCUA_PORT" --dachshund.demo-modbus-port="$MODBUS_PORT" --dachshund.demo-broker-port="$BROKER_PORT")
   launch web java -Xmx1g $(web_program) --server.port="$wanted" \
-    --dachshund.var="$VAR" --dachshund.database.port="$DB_PORT" --dachshund.ready-file="$RUN/web.ready" "${extra[@]}"
+    --dachshund.var="$VAR" --dachshund.database.port="$DB_PORT" --dachshund.database.password-file="$VAR/mariadb/own.password" --dachshund.ready-file="$RUN/web.ready" "${extra[@]}"
   wait_for web "$RUN/web.ready" 120 || { grep -E 'ERROR|APPLICATION FAILED|Exception' "$LOGS/web.log" | tail -5 >&2; fail "the application did not start." "See $LOGS/web.log."; }
   done_step
   PAGES="http://localhost:$wanted/"
@@ -79,7 +81,7 @@ run_application() { # demo | plain
   trap 'printf "\nStopping ...\n"; stop_all; rm -f "$RUN/launcher.pid"; printf "Stopped.\n"; exit 0' INT TERM HUP
   trap 'stop_all; rm -f "$RUN/launcher.pid"' EXIT
   local from=$SECONDS
-  start_database
+  start_database "$1"
   [ "$1" = demo ] && { start_broker; start_plant; }
   # The first time the demo's content is made from the plant; later the application need not wait for it.
   [ "$1" = demo ] && [ ! -f "$VAR/live-definitions.sealed" ] && await_plant
@@ -110,7 +112,7 @@ watch_processes() {
       [ -f "$RUN/$name.hold" ] && continue
       printf '%s: %s ended by itself and is started again.\n' "$(date +%H:%M:%S)" "$name"
       rm -f "$RUN/$name.pid"
-      ( case "$name" in database) start_database ;; broker) start_broker ;; plant) start_plant; await_plant ;; web) start_web "$1" ;; esac ) || true
+      ( case "$name" in database) start_database "$1" ;; broker) start_broker ;; plant) start_plant; await_plant ;; web) start_web "$1" ;; esac ) || true
     done
   done
 }

@@ -92,7 +92,8 @@ public final class Site implements AutoCloseable {
                         word,
                         file.toString(),
                         "--dachshund.var=" + folder(),
-                        "--dachshund.database.port=" + databaseBy)
+                        "--dachshund.database.port=" + databaseBy,
+                        "--dachshund.database.password-file=" + database.ownPassword())
                 .redirectErrorStream(true);
         command.environment().put("DACHSHUND_PASSPHRASE", "only for this drill");
         Process process = command.start();
@@ -122,6 +123,7 @@ public final class Site implements AutoCloseable {
                         "--server.port=" + port,
                         "--dachshund.var=" + folder,
                         "--dachshund.database.port=" + databaseBy,
+                        "--dachshund.database.password-file=" + database.ownPassword(),
                         "--dachshund.demo=true",
                         "--dachshund.demo-opcua-port=" + opcua,
                         "--dachshund.demo-modbus-port=" + modbus,

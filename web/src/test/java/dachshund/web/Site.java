@@ -65,6 +65,7 @@ final class Site implements AutoCloseable {
                         "--server.port=0",
                         "--dachshund.var=" + folder,
                         "--dachshund.database.port=" + database.port(),
+                        "--dachshund.database.password-file=" + database.ownPassword(),
                         "--dachshund.demo=" + withDemo,
                         "--dachshund.demo-opcua-port=" + plantPort,
                         "--dachshund.demo-modbus-port=" + modbusPort,

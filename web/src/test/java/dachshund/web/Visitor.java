@@ -9,6 +9,7 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Stream;
 
 /** Talks HTTP to the application with a session of its own, as a browser would, but without one. */
 final class Visitor {
@@ -36,8 +37,8 @@ final class Visitor {
                 HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
     }
 
-    /** Posts names and values with a CSRF token taken from a page. */
-    HttpResponse<String> post(String path, String... fields) throws Exception {
+    /** The CSRF token of a page of this visitor. */
+    String token() throws Exception {
         HttpResponse<String> form = get("/sign-in");
         // Who has a one-time password gets to one page only.
         String page = form.statusCode() == 302 ? get("/password").body() : form.body();
@@ -45,11 +46,14 @@ final class Visitor {
         if (!token.find()) {
             throw new IllegalStateException("No CSRF token on the page.");
         }
+        return token.group(1);
+    }
+
+    /** Posts names and values with a CSRF token taken from a page. */
+    HttpResponse<String> post(String path, String... fields) throws Exception {
         return postBare(
                 path,
-                java.util.stream.Stream.concat(
-                                java.util.stream.Stream.of("_csrf", token.group(1)), java.util.stream.Stream.of(fields))
-                        .toArray(String[]::new));
+                Stream.concat(Stream.of("_csrf", token()), Stream.of(fields)).toArray(String[]::new));
     }
 
     /** Posts without a CSRF token. */

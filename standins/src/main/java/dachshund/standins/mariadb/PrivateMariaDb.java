@@ -7,7 +7,8 @@ import java.nio.file.Path;
 import java.time.Duration;
 
 /**
- * A real mariadbd for tests and benchmarks: own folder, loopback, a free port, user root without password. Started by
+ * A real mariadbd for tests and benchmarks: own folder, loopback, a free port, user root without password beside the
+ * accounts that the launcher makes. Started by
  * the same script as the launcher's. {@link #kill} pulls the plug, {@link #start} puts it back.
  */
 public final class PrivateMariaDb implements AutoCloseable {
@@ -45,6 +46,11 @@ public final class PrivateMariaDb implements AutoCloseable {
         return "jdbc:mariadb://127.0.0.1:" + port + "/" + database + "?user=root";
     }
 
+    /** Where the password of the application's own user is. */
+    public Path ownPassword() {
+        return folder.resolve("own.password");
+    }
+
     public boolean runs() {
         return process.runs();
     }
@@ -56,7 +62,7 @@ public final class PrivateMariaDb implements AutoCloseable {
 
     /** Starts the server and waits until it listens. */
     public void start() {
-        process = PrivateProcess.start(folder, port, script, "run", folder.toString(), Integer.toString(port));
+        process = PrivateProcess.start(folder, port, script, "run", folder.toString(), Integer.toString(port), "open");
     }
 
     /** Ends the server at once, as a power cut would. */

@@ -321,7 +321,8 @@ final class Backup {
                         own.port(),
                         own.name() + "_check_" + Long.toString(System.nanoTime(), 36),
                         own.user(),
-                        own.password()));
+                        own.password(),
+                        own.passwordFile()));
         try {
             return new Backup(beside).restore(file, passphrase, now);
         } finally {

@@ -66,7 +66,7 @@ final class OwnTables {
 
     private Connection connection(String database) throws SQLException {
         return DriverManager.getConnection(
-                OwnDatabase.url(settings, database) + "&tinyInt1isBit=false", settings.user(), settings.password());
+                OwnDatabase.url(settings, database) + "&tinyInt1isBit=false", settings.user(), settings.secret());
     }
 
     /** Rows by table. */
@@ -196,7 +196,7 @@ final class OwnTables {
         }
         String version = JSON.readValue(in.readLine(), String[].class)[0];
         Flyway.configure()
-                .dataSource(OwnDatabase.url(settings, settings.name()), settings.user(), settings.password())
+                .dataSource(OwnDatabase.url(settings, settings.name()), settings.user(), settings.secret())
                 .target(MigrationVersion.fromVersion(version))
                 .load()
                 .migrate();

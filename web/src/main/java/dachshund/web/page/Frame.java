@@ -8,7 +8,6 @@ import java.time.Instant;
  * @param workspace      which of the five is open; empty for none
  * @param mayChange      whether the person may design and release
  * @param mayManage      whether the person may manage people, keys and addresses
- * @param mayType        whether the person may type into kept tags
  * @param unreleased     how many things are drafted
  * @param databaseAway   why our own database does not answer; empty where it does
  * @param keyLost        what happened to the key that secrets are sealed with; empty where it is there
@@ -21,7 +20,6 @@ public record Frame(
         String person,
         boolean mayChange,
         boolean mayManage,
-        boolean mayType,
         int unreleased,
         String databaseAway,
         String keyLost,

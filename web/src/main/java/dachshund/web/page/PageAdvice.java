@@ -77,7 +77,6 @@ class PageAdvice {
                         person,
                         RightsHeld.has(Right.DESIGN),
                         RightsHeld.has(Right.MANAGE_PEOPLE),
-                        RightsHeld.has(Right.TYPE),
                         definitions.drafts().size(),
                         database.answers() ? "" : database.trouble(),
                         secrets.lost(),

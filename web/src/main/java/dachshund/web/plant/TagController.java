@@ -100,6 +100,7 @@ class TagController {
         model.addAttribute(
                 "changesWithin",
                 tag.info().changesWithin().map(PeriodText::write).orElse(""));
+        model.addAttribute("mayWrite", RightsHeld.has(toWrite(tag)));
         model.addAttribute("writeProblem", engine.sources().writeProblem(running(tag.source()), tag.info()));
         model.addAttribute(
                 "describes", engine.sources().kind(tag.source().link()).describes());
@@ -110,6 +111,10 @@ class TagController {
     /** Writing goes by what is live; a source that is only drafted goes by its draft. */
     private SourceDefinition running(SourceDefinition source) {
         return engine.sources().find(source.id()).map(run -> run.definition()).orElse(source);
+    }
+
+    private static Right toWrite(FoundTag tag) {
+        return tag.source().link().equals(KeptKind.ID) ? Right.TYPE : Right.WRITE_PLANT;
     }
 
     private void value(FoundTag tag, Model model) {
@@ -221,9 +226,7 @@ class TagController {
             Principal by,
             Model model) {
         FoundTag tag = tag(key);
-        if (!tag.source().link().equals(KeptKind.ID)) {
-            RightsHeld.demand(Right.WRITE_PLANT);
-        }
+        RightsHeld.demand(toWrite(tag));
         model.addAttribute("tag", tag);
         model.addAttribute("typed", value);
         TagRef ref = tag.ref();

@@ -1,7 +1,7 @@
 package dachshund.web.reach;
 
-import dachshund.core.reach.AllowedPlaces;
 import dachshund.engine.Engine;
+import dachshund.links.network.AllowedPlaces;
 import dachshund.web.audit.Audit;
 import org.springframework.stereotype.Component;
 

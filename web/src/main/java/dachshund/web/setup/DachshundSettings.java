@@ -1,5 +1,8 @@
 package dachshund.web.setup;
 
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.ZoneId;
 import org.springframework.boot.context.properties.ConfigurationProperties;
@@ -38,6 +41,29 @@ public record DachshundSettings(
                 .normalize();
     }
 
-    /** Where our own MariaDB is. */
-    public record Database(String host, int port, String name, String user, String password) {}
+    /**
+     * Where our own MariaDB is.
+     *
+     * @param passwordFile holds the password; empty where it is given itself
+     */
+    public record Database(String host, int port, String name, String user, String password, String passwordFile) {
+
+        /** @throws UncheckedIOException where there is a file and it cannot be read */
+        public String secret() {
+            try {
+                return passwordFile.isBlank()
+                        ? password
+                        : Files.readString(Path.of(passwordFile)).strip();
+            } catch (IOException cannot) {
+                throw new UncheckedIOException(
+                        "The password of our own database cannot be read from " + passwordFile + ".", cannot);
+            }
+        }
+
+        /** Without the password. */
+        @Override
+        public String toString() {
+            return user + " at " + host + ":" + port + "/" + name;
+        }
+    }
 }

@@ -1,7 +1,6 @@
 package dachshund.web.setup;
 
 import dachshund.core.destination.StoreKind;
-import dachshund.core.reach.AllowedPlaces;
 import dachshund.core.reach.Outside;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.sql.OracleDialect;
@@ -14,6 +13,7 @@ import dachshund.links.jdbc.StatementsOnlyKind;
 import dachshund.links.mariadb.MariaDbKind;
 import dachshund.links.modbus.ModbusKind;
 import dachshund.links.mqtt.MqttKind;
+import dachshund.links.network.AllowedPlaces;
 import dachshund.links.opcua.OpcUaKind;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.links.postgresql.PostgreSqlKind;

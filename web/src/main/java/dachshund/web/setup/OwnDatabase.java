@@ -53,7 +53,7 @@ public class OwnDatabase {
             pool.setPoolName("own");
             pool.setJdbcUrl(url(own, own.name()));
             pool.setUsername(own.user());
-            pool.setPassword(own.password());
+            pool.setPassword(own.secret());
             pool.setMaximumPoolSize(8);
             pool.setMinimumIdle(1);
             pool.setConnectionTimeout(3000);
@@ -92,7 +92,7 @@ public class OwnDatabase {
 
     private void look() {
         try (Connection connection =
-                        DriverManager.getConnection(url(settings, ""), settings.user(), settings.password());
+                        DriverManager.getConnection(url(settings, ""), settings.user(), settings.secret());
                 Statement statement = connection.createStatement()) {
             if (!ready) {
                 statement.execute("CREATE DATABASE IF NOT EXISTS `"

@@ -18,7 +18,6 @@ import java.util.Optional;
 import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.springframework.jdbc.core.simple.JdbcClient;
 import org.springframework.stereotype.Component;
 
 /** The demo's content: the pellet works as a source, a records database, and a few recorders that tell its story. */
@@ -34,13 +33,11 @@ class DemoPlant {
     private final DachshundSettings settings;
     private final Definitions definitions;
     private final DemoSources sources;
-    private final JdbcClient jdbc;
 
-    DemoPlant(DachshundSettings settings, Definitions definitions, DemoSources sources, JdbcClient jdbc) {
+    DemoPlant(DachshundSettings settings, Definitions definitions, DemoSources sources) {
         this.settings = settings;
         this.definitions = definitions;
         this.sources = sources;
-        this.jdbc = jdbc;
     }
 
     void make() {
@@ -56,7 +53,6 @@ class DemoPlant {
         meters.ifPresent(each -> definitions.edit(each, 0, BY));
         sources.silos().ifPresent(each -> definitions.edit(each, 0, BY));
         definitions.edit(kept, 0, BY);
-        database();
         DestinationDefinition records = new DestinationDefinition(
                 Definitions.newId(),
                 "Records",
@@ -74,6 +70,7 @@ class DemoPlant {
                         "password",
                         PASSWORD));
         definitions.edit(source, 0, BY);
+        definitions.switchWriting(source.id(), source.writing(), BY);
         definitions.edit(sources.formulas(source, meters, kept), 0, BY);
         lines(source);
         definitions.edit(records, 0, BY);
@@ -126,15 +123,5 @@ class DemoPlant {
                     0,
                     BY);
         }
-    }
-
-    private void database() {
-        jdbc.sql("CREATE DATABASE IF NOT EXISTS " + DATABASE + " CHARACTER SET utf8mb4")
-                .update();
-        jdbc.sql("CREATE USER IF NOT EXISTS " + USER + "@'127.0.0.1' IDENTIFIED BY '" + PASSWORD + "'")
-                .update();
-        // and on those that a recorder names by its rows
-        jdbc.sql("GRANT ALL ON `" + DATABASE.replace("_", "\\_") + "%`.* TO " + USER + "@'127.0.0.1'")
-                .update();
     }
 }

@@ -1,12 +1,12 @@
 package dachshund.web.start;
 
 import dachshund.core.definition.SourceDefinition;
-import dachshund.core.reach.AllowedPlaces;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
 import dachshund.engine.clock.SystemClock;
 import dachshund.engine.thread.Threads;
+import dachshund.links.network.AllowedPlaces;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.web.definition.LiveFile;
 import dachshund.web.reach.AllowedAddresses;

@@ -72,6 +72,7 @@ class DefinitionsTest {
         when(tables.newestRelease()).thenAnswer(asked -> release);
         when(tables.changedIn()).thenAnswer(asked -> Map.of("a1", release));
         Mockito.doAnswer(asked -> drafts.add(asked.getArgument(0))).when(tables).insertDraft(any());
+        when(engine.sealed(any())).thenAnswer(call -> call.getArgument(0));
         definitions = new Definitions(tables, mock(LiveFile.class), engine, mock(Audit.class), () -> NOW, transaction);
         definitions.load();
     }

@@ -1,5 +1,6 @@
-package dachshund.core.reach;
+package dachshund.links.network;
 
+import dachshund.core.reach.Outside;
 import java.math.BigInteger;
 import java.net.InetAddress;
 import java.net.NetworkInterface;
