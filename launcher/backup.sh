@@ -44,6 +44,17 @@ backup_installation() { # [check] FILE
   [ "$word" = backup ] && note "The backup is made. ./dachshund backup check $1 rehearses bringing it back." || note "The backup can be brought back. Nothing of the rehearsal is left."
 }
 
+# What is sealed from now on is sealed with the new key; what was sealed before is opened with the old one, which stays beside it.
+new_key() { # new
+  local key="$VAR/secret.key" old
+  [ "$1" = new ] || { usage; fail "\"key\" takes new."; }
+  [ -z "$(pid_of launcher)" ] || fail "Dachshund runs here (pid $(pid_of launcher))." "Stop it with ./dachshund stop, then give it a new key."
+  [ -f "$key" ] || fail "There is no key in $VAR yet." "The first start draws one."
+  old="$key.old-$(date -u +%Y%m%dT%H%M%SZ)"
+  head -c 32 /dev/urandom > "$key.next" && mv "$key" "$old" && mv "$key.next" "$key" || fail "the key in $VAR cannot be changed."
+  note "The new key is in place. The old one is $old; keep both, here and where you keep the key safe."
+}
+
 restore_installation() { # FILE
   [ -n "${1:-}" ] || fail "name the file of the backup." "./dachshund restore FILE"
   [ -z "$(pid_of launcher)" ] || fail "Dachshund runs here (pid $(pid_of launcher))." "A backup is brought back onto an empty installation. Stop it and move $VAR away, or set DACHSHUND_VAR to another folder."

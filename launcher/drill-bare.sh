@@ -48,7 +48,7 @@ if [ "$PART" != test ]; then
   sleep 30
   # Counted by a client of its own, in the tables.
   port=$(sed -nE 's/^ *database +127\.0\.0\.1:([0-9]+).*/\1/p' "$LOGS/bare-demo.log")
-  read -r rows ids < <(chroot "$TREE" mariadb -h127.0.0.1 -P"$port" -uroot -N -e \
+  read -r rows ids < <(chroot "$TREE" mariadb -h127.0.0.1 -P"$port" -uquillmoor -pquillmoor-demo -N -e \
     'SELECT COUNT(*), COUNT(DISTINCT row_id) FROM quillmoor_records.dryer_log' 2>>"$LOGS/bare-demo.log")
   troubles=$(cat "$TREE"/home/eva/dachshund/var/logs/{web,plant}.log | grep -cE ' (WARN|ERROR) ')
   note "dryer_log: ${rows:-no} rows, ${ids:-no} row ids; lines WARN or ERROR in the logs: $troubles"

@@ -11,7 +11,7 @@ wait_for() { # NAME FILE SECONDS
 
 start_database() { # demo | plain
   local more=""
-  [ "$1" = demo ] && more=demo
+  [ "${1:-}" = demo ] && more=demo
   DB_PORT=$(choose_port database "${DACHSHUND_DB_PORT:-3306}") || exit 1
   step "Starting MariaDB on 127.0.0.1:$DB_PORT"
   launcher/mariadb init "$VAR/mariadb" || fail "MariaDB's data folder could not be made." "See $VAR/mariadb/init.log."

@@ -134,6 +134,17 @@ class ApiTest {
                 send(writer, "POST", "/values", "{\"source\": \"Energy meters\", \"address\": \"t5\", \"value\": 2}");
         assertThat(off.statusCode()).isEqualTo(409);
         assertThat(off.body()).contains("Writing to Energy meters is off");
+        assertThat(send(reader, "POST", "/values/read", "{\"tags\":[null]}").statusCode())
+                .isEqualTo(400);
+        HttpResponse<String> nowhere = send(reader, "GET", "/nowhere", "");
+        assertThat(nowhere.statusCode()).isEqualTo(404);
+        HttpResponse<String> notSo = send(writer, "PUT", "/tags", "");
+        assertThat(notSo.statusCode()).isEqualTo(405);
+        assertThat(notSo.headers().firstValue("Allow")).hasValue("GET");
+        for (HttpResponse<String> each : List.of(nowhere, notSo)) {
+            assertThat(each.headers().firstValue("Content-Type"))
+                    .hasValueSatisfying(type -> assertThat(type).startsWith("application/problem+json"));
+        }
     }
 
     @Test

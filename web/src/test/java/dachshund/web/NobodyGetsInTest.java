@@ -164,6 +164,24 @@ class NobodyGetsInTest {
     }
 
     @Test
+    void lookingForTheFirstTagOfAKindDraftsNothingAndItsFirstTagDraftsItsSource() throws Exception {
+        Visitor engineer = as("engineer");
+        for (String id : List.of("f0000001", "f0000002")) {
+            assertThat(engineer.get("/plant/sources/" + id + "/tags/edit").statusCode())
+                    .isEqualTo(200);
+        }
+        engineer.get("/plant/formulas/new");
+        engineer.get("/plant/kept/new");
+        assertThat(definitions.drafts()).isEmpty();
+        engineer.post("/plant/sources/f0000002/tags", "name", "First of all", "kind", "NUMBER", "seen", "0");
+        assertThat(definitions
+                        .find(SourceDefinition.class, "f0000002")
+                        .orElseThrow()
+                        .tags())
+                .hasSize(1);
+    }
+
+    @Test
     void whoIsRemovedOrGetsANewPasswordIsOutAtOnce() throws Exception {
         Visitor admin = as("admin");
         for (String end : List.of("renew", "remove")) {

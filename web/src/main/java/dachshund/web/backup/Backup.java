@@ -116,6 +116,9 @@ final class Backup {
                         part(writer, name, var.resolve(name));
                     }
                 }
+                for (Path older : EngineWiring.olderKeys(var)) {
+                    part(writer, older.getFileName().toString(), older);
+                }
                 for (String folder : FOLDERS) {
                     folder(writer, folder);
                 }

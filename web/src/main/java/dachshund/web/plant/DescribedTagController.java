@@ -49,6 +49,7 @@ class DescribedTagController {
     private static final Duration LOOK_LIMIT = Duration.ofSeconds(3);
 
     private final Definitions definitions;
+    private final OwnSources own;
     private final Engine engine;
     private final Shown shown;
     private final TagFinder finder;
@@ -59,7 +60,8 @@ class DescribedTagController {
     /** How a value would read if it were described a little differently. */
     public record Variant(String words, String value, boolean chosen) {}
 
-    DescribedTagController(Definitions definitions, Engine engine, Shown shown, TagFinder finder) {
+    DescribedTagController(Definitions definitions, Engine engine, Shown shown, TagFinder finder, OwnSources own) {
+        this.own = own;
         this.definitions = definitions;
         this.engine = engine;
         this.shown = shown;
@@ -67,7 +69,7 @@ class DescribedTagController {
     }
 
     private SourceDefinition source(String id) {
-        return definitions.find(SourceDefinition.class, id).orElseThrow();
+        return own.find(id).orElseThrow();
     }
 
     private LinkKind kind(SourceDefinition source) {

@@ -17,7 +17,6 @@ import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import dachshund.web.tag.TagFinder;
-import java.security.Principal;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.HashMap;
@@ -39,36 +38,24 @@ class FormulaController {
     private static final Duration LOOK_BACK = Duration.ofMinutes(10);
 
     private final Definitions definitions;
+    private final OwnSources own;
     private final Engine engine;
     private final TagFinder finder;
     private final Shown shown;
 
-    FormulaController(Definitions definitions, Engine engine, TagFinder finder, Shown shown) {
+    FormulaController(Definitions definitions, Engine engine, TagFinder finder, Shown shown, OwnSources own) {
+        this.own = own;
         this.definitions = definitions;
         this.engine = engine;
         this.finder = finder;
         this.shown = shown;
     }
 
-    /** A new formula tag, in the first source of formula tags; one is drafted where there is none. */
+    /** A new formula tag, in the first source of formula tags. */
     @Needs(Right.DESIGN)
     @GetMapping("/plant/formulas/new")
-    String fresh(Principal by, Model model) {
-        SourceDefinition source = definitions.all(SourceDefinition.class).stream()
-                .filter(each -> each.link().equals(FormulaTag.LINK))
-                .findFirst()
-                .orElseGet(() -> {
-                    SourceDefinition made = new SourceDefinition(
-                            Definitions.newId(),
-                            "Formulas",
-                            "Computed from other tags",
-                            FormulaTag.LINK,
-                            Map.of(),
-                            Duration.ofSeconds(1),
-                            List.of());
-                    definitions.edit(made, definitions.revision(made.id()), by.getName());
-                    return made;
-                });
+    String fresh(Model model) {
+        SourceDefinition source = own.first(FormulaTag.LINK);
         List<?> tags = model.getAttribute("tags") instanceof List<?> chosen ? chosen : List.of();
         Map<String, TagRef> inputs =
                 FormulaInputs.proposed(tags.stream().map(TagRef.class::cast).toList(), finder);
@@ -149,25 +136,10 @@ class FormulaController {
     /** A tag to pick: its key, its full name, a short name for a formula, its unit. */
     public record Pick(String key, String tag, String name, String unit) {}
 
-    /** A new kept tag, in the first source of kept tags; one is drafted where there is none. */
+    /** A new kept tag, in the first source of kept tags. */
     @Needs(Right.DESIGN)
     @GetMapping("/plant/kept/new")
-    String kept(Principal by) {
-        SourceDefinition source = definitions.all(SourceDefinition.class).stream()
-                .filter(each -> each.link().equals(KeptKind.ID))
-                .findFirst()
-                .orElseGet(() -> {
-                    SourceDefinition made = new SourceDefinition(
-                            Definitions.newId(),
-                            "Kept",
-                            "Values that Dachshund keeps",
-                            KeptKind.ID,
-                            Map.of(),
-                            Duration.ofSeconds(1),
-                            List.of());
-                    definitions.edit(made, definitions.revision(made.id()), by.getName());
-                    return made;
-                });
-        return "redirect:/plant/sources/" + source.id() + "/tags/edit";
+    String kept() {
+        return "redirect:/plant/sources/" + own.first(KeptKind.ID).id() + "/tags/edit";
     }
 }

@@ -65,19 +65,23 @@ public final class EngineWiring {
     }
 
     /** Keys that were in use before: secret.key.old and the like, beside the one in use. */
-    private static byte[][] older(Path var) throws IOException {
+    public static List<Path> olderKeys(Path var) throws IOException {
         try (Stream<Path> files = Files.list(var)) {
-            List<byte[]> keys = new ArrayList<>();
-            for (Path file : files.filter(each -> each.getFileName().toString().startsWith(KEY + ".old"))
+            return files.filter(each -> each.getFileName().toString().startsWith(KEY + ".old"))
                     .sorted()
-                    .toList()) {
-                byte[] key = Files.readAllBytes(file);
-                if (key.length == KEY_BYTES) {
-                    keys.add(key);
-                }
-            }
-            return keys.toArray(byte[][]::new);
+                    .toList();
         }
+    }
+
+    private static byte[][] older(Path var) throws IOException {
+        List<byte[]> keys = new ArrayList<>();
+        for (Path file : olderKeys(var)) {
+            byte[] key = Files.readAllBytes(file);
+            if (key.length == KEY_BYTES) {
+                keys.add(key);
+            }
+        }
+        return keys.toArray(byte[][]::new);
     }
 
     /** Where connections may go: everywhere until an administrator makes a list, but never into our own database. */

@@ -129,6 +129,20 @@ class BackupTest {
     }
 
     @Test
+    void keysThatWereInUseBeforeComeAlongAndOpenWhatTheySealed() throws Exception {
+        String sealed = EngineWiring.secrets(settings).seal("a password", "a thing");
+        Files.move(settings.var().resolve("secret.key"), settings.var().resolve("secret.key.old-1"));
+        Files.write(settings.var().resolve("secret.key"), new byte[32]);
+        new LocalStore(settings.var().resolve("local.db")).close();
+        Path file = made();
+        settings = installation("two");
+        new Backup(settings, 1000).restore(file, PASSPHRASE, NOW);
+        assertThat(EngineWiring.secrets(settings).open(sealed, "a thing")).isEqualTo("a password");
+        assertThat(Files.getPosixFilePermissions(settings.var().resolve("secret.key.old-1")))
+                .hasSize(2);
+    }
+
+    @Test
     void allOfItComesBackAndWhatIsNotInItIsSaid() throws Exception {
         Path offeredAt = settings.var().resolve("offered/dest");
         Path file = folder.resolve("plant.backup");
