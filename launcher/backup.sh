@@ -51,7 +51,7 @@ new_key() { # new
   [ -z "$(pid_of launcher)" ] || fail "Dachshund runs here (pid $(pid_of launcher))." "Stop it with ./dachshund stop, then give it a new key."
   [ -f "$key" ] || fail "There is no key in $VAR yet." "The first start draws one."
   old="$key.old-$(date -u +%Y%m%dT%H%M%SZ)"
-  head -c 32 /dev/urandom > "$key.next" && mv "$key" "$old" && mv "$key.next" "$key" || fail "the key in $VAR cannot be changed."
+  (umask 077; head -c 32 /dev/urandom > "$key.next") && mv "$key" "$old" && mv "$key.next" "$key" || fail "the key in $VAR cannot be changed."
   note "The new key is in place. The old one is $old; keep both, here and where you keep the key safe."
 }
 

@@ -36,7 +36,6 @@ drill_bare() { # demo | test | all
   local as_root="" tree="$VAR/bare" from
   case "$1" in demo|test|all) ;; *) fail "\"$1\" is no part of this drill." "Parts: demo, test; all without one." ;; esac
   from=$SECONDS
-  umask 022   # a tree that others than its owner live in
   if [ "$(id -u)" != 0 ]; then
     has sudo || fail "making a bare tree needs root." "Run as root, or install sudo."
     as_root="sudo -E"

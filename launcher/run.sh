@@ -67,7 +67,8 @@ stop_all() {
 }
 
 run_application() { # demo | plain
-  mkdir -p "$RUN" "$LOGS" 2>/dev/null || fail "the folder $VAR cannot be written." "Give this user the right to write there, or set DACHSHUND_VAR to another folder."
+  # What lies under var is nobody else's to read.
+  { mkdir -p "$RUN" "$LOGS" && chmod 700 "$VAR"; } 2>/dev/null || fail "the folder $VAR cannot be written." "Give this user the right to write there, or set DACHSHUND_VAR to another folder."
   [ -n "$(pid_of launcher)" ] && fail "Dachshund already runs here (pid $(pid_of launcher))." "Stop it with ./dachshund stop"
   stop_all   # what a killed launcher left behind
   local wanted="${DACHSHUND_PORT:-8080}" command=start

@@ -17,13 +17,15 @@ public final class Seals {
         this.box = box;
     }
 
-    /** What the secrets of a thing are about. */
+    /** What the secrets of a thing are about. What is as in a new form is left out: a later version may have more fields. */
     private static String about(String thing, List<SettingField> fields, Map<String, String> settings) {
         StringBuilder about = new StringBuilder(thing);
-        fields.stream().filter(SettingField::reaches).forEach(field -> about.append('\n')
-                .append(field.name())
-                .append('=')
-                .append(settings.getOrDefault(field.name(), field.initial()).strip()));
+        for (SettingField field : fields) {
+            String value = settings.getOrDefault(field.name(), field.initial()).strip();
+            if (field.reaches() && !value.equals(field.initial())) {
+                about.append('\n').append(field.name()).append('=').append(value);
+            }
+        }
         return about.toString();
     }
 
