@@ -255,7 +255,8 @@ class OutageTest {
                     word,
                     file.toString(),
                     "--dachshund.var=" + site.folder,
-                    "--dachshund.database.port=" + site.database.port()
+                    "--dachshund.database.port=" + site.database.port(),
+                    "--dachshund.database.password-file=" + site.database.ownPassword()
                 },
                 "a long walk in the rain");
     }
