@@ -357,6 +357,12 @@ class NobodyGetsInTest {
                     .body();
         }
         assertThat(answer).contains("Too many");
+        assertThat(new Visitor(SITE)
+                        .post("/sign-in", "username", "guesser", "password", "x")
+                        .headers()
+                        .firstValue("Location"))
+                .as("the sign-in is not closed by that")
+                .hasValue("/sign-in?wrong");
         admin.post("/people/guesser/remove");
     }
 

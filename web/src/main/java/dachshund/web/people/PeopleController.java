@@ -70,12 +70,14 @@ class PeopleController {
             Model model,
             RedirectAttributes flash) {
         String problem = "";
-        if (throttle.closed(who.getUsername())) {
+        // Whoever guesses at an open screen does not close the name for its owner's sign-in.
+        String guarded = "the own password of " + who.getUsername();
+        if (throttle.closed(guarded)) {
             problem = "Too many wrong passwords. Wait a minute, then try again.";
         } else if (!people.isPassword(who.getUsername(), present)) {
-            throttle.failed(who.getUsername());
+            throttle.failed(guarded);
             audit.note(who.getUsername(), "failed to change the own password", "from " + request.getRemoteAddr());
-            problem = throttle.closed(who.getUsername())
+            problem = throttle.closed(guarded)
                     ? "Too many wrong passwords. Wait a minute, then try again."
                     : "This is not your present password.";
         } else if (next.length() < People.SHORTEST_PASSWORD) {
@@ -94,7 +96,7 @@ class PeopleController {
         }
         people.change(who.getUsername(), next);
         who.changed();
-        throttle.succeeded(who.getUsername());
+        throttle.succeeded(guarded);
         sessions.endAll(who.getUsername(), request.getSession().getId());
         flash.addFlashAttribute(
                 "said", "Your password is changed. Wherever else you were signed in, you are not any more.");
