@@ -18,6 +18,7 @@ import dachshund.core.row.Snapshot;
 import dachshund.core.secret.Seals;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkKind;
+import dachshund.core.source.SettingField;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.count.CounterBook;
@@ -372,6 +373,16 @@ public final class Engine implements AutoCloseable {
                     seals.sealed(source.id(), sources.kind(source.link()).settings(), source.settings()));
         }
         return definition;
+    }
+
+    /** Where a source or destination goes, and as whom, in words; empty where it goes nowhere. */
+    public String place(Definition definition) {
+        if (definition instanceof DestinationDefinition destination) {
+            return SettingField.place(storeKind(destination.store()).settings(), destination.settings());
+        }
+        return definition instanceof SourceDefinition source
+                ? SettingField.place(sources.kind(source.link()).settings(), source.settings())
+                : "";
     }
 
     /**

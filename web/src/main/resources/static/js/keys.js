@@ -59,4 +59,10 @@
     if ("keys" in button.dataset) document.getElementById("keys").showModal();
     if (button.dataset.close) document.getElementById(button.dataset.close).replaceChildren();
   });
+
+  // An address of this application in full, as somebody else needs it.
+  document.querySelectorAll("[data-own-address]").forEach((field) => {
+    field.value = location.origin + field.value;
+    field.addEventListener("focus", () => field.select());
+  });
 })();

@@ -14,7 +14,6 @@ import dachshund.core.layout.Upkeep;
 import dachshund.core.when.When;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneState;
-import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
 import java.time.Duration;
 import java.util.List;
@@ -123,9 +122,9 @@ class HeldRowsTest {
         assertThat(tables.count("SELECT MAX(n) - COUNT(*) FROM made_now"))
                 .as("from the first row on, all of them")
                 .isZero();
-        assertThat(site.bean(Audit.class).newest(20))
-                .anyMatch(entry -> entry.what().equals("gave held rows to the released design")
-                        && entry.detail().contains("Given on into Records"));
+        assertThat(site.audit())
+                .anyMatch(entry -> entry.contains(": gave held rows to the released design: ")
+                        && entry.contains("Given on into Records"));
     }
 
     @Test
@@ -152,8 +151,7 @@ class HeldRowsTest {
                         .account()
                         .discarded()
                 > 10);
-        assertThat(site.bean(Audit.class).newest(20))
-                .anyMatch(entry -> entry.what().equals("discarded held rows"));
+        assertThat(site.audit()).anyMatch(entry -> entry.contains(": discarded held rows: "));
         site.bean(Engine.class).recorders().stop(id, "test", "done");
     }
 
@@ -268,7 +266,7 @@ class HeldRowsTest {
                 .isZero();
         assertThat(tables.count("SELECT COUNT(*) FROM sent_again WHERE row_id = '" + landed + "'"))
                 .isEqualTo(1);
-        assertThat(site.bean(Audit.class).newest(20).toString()).contains("sent rows again that were set aside");
+        assertThat(site.audit().toString()).contains("sent rows again that were set aside");
         actor.go("/watch/" + id);
         actor.see("#aside-now", "0 still are");
     }

@@ -11,6 +11,7 @@ import dachshund.core.definition.SourceDefinition;
 import dachshund.core.source.LinkTest;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
@@ -184,30 +185,81 @@ class NobodyGetsInTest {
     @Test
     void whoIsRemovedOrGetsANewPasswordIsOutAtOnce() throws Exception {
         Visitor admin = as("admin");
-        for (String end : List.of("renew", "remove")) {
-            String page =
-                    admin.post("/people", "name", "leaver", "role", "VIEWER").body();
-            String once = page.replaceAll("(?s).*one-time password ([a-z0-9-]{19}).*", "$1");
-            Visitor leaver = new Visitor(SITE).signIn("leaver", once);
-            leaver.post("/password", "present", once, "next", "a longer one", "again", "a longer one");
-            Visitor beside = new Visitor(SITE).signIn("leaver", "a longer one");
+        for (String end : List.of("invite", "remove")) {
+            Visitor leaver = admin.invites("leaver", "VIEWER");
+            Visitor beside = new Visitor(SITE).signIn("leaver", Visitor.OWN_PASSWORD);
             assertThat(beside.get("/plant").statusCode()).isEqualTo(200);
             admin.post("/people/leaver/" + end);
-            assertThat(beside.get("/plant").statusCode()).as(end).isEqualTo(302);
+            assertThat(beside.get("/plant").headers().firstValue("Location"))
+                    .as("the reason is told, once")
+                    .hasValue(
+                            end.equals("invite")
+                                    ? "/sign-in?new-password&to=%2Fplant"
+                                    : "/sign-in?removed&to=%2Fplant");
             assertThat(leaver.get("/plant").statusCode()).as(end).isEqualTo(302);
+            assertThat(new Visitor(SITE)
+                            .signIn("leaver", Visitor.OWN_PASSWORD)
+                            .get("/plant")
+                            .statusCode())
+                    .as("the password does not work any more")
+                    .isEqualTo(302);
             admin.post("/people/leaver/remove");
         }
     }
 
     @Test
+    void anInvitationWorksOnceAndForItsTimeOnly() throws Exception {
+        Visitor admin = as("admin");
+        HttpResponse<String> told = admin.post("/people", "name", "guest", "role", "VIEWER");
+        String address = told.body().replaceAll("(?s).*(/invitation\\?token=[\\w-]+).*", "$1");
+        String token = address.substring(address.indexOf('=') + 1);
+        assertThat(new Visitor(SITE).get(address).body()).contains("Choose your password, guest.");
+        assertThat(new Visitor(SITE)
+                        .post("/invitation", "token", token, "next", "short", "again", "short")
+                        .body())
+                .contains("at least 10 characters");
+        assertThat(new Visitor(SITE)
+                        .post("/invitation", "token", token, "next", "long enough it is", "again", "long enough is it")
+                        .body())
+                .contains("The two new passwords differ.");
+        JdbcClient jdbc = SITE.bean(JdbcClient.class);
+        assertThat(jdbc.sql("SELECT COUNT(*) FROM person WHERE invitation = ?")
+                        .param(token)
+                        .query(Long.class)
+                        .single())
+                .as("the token itself is kept nowhere")
+                .isZero();
+        admin.accept(told);
+        assertThat(new Visitor(SITE)
+                        .signIn("guest", Visitor.OWN_PASSWORD)
+                        .get("/plant")
+                        .statusCode())
+                .isEqualTo(200);
+        assertThat(new Visitor(SITE)
+                        .post("/invitation", "token", token, "next", "another password", "again", "another password")
+                        .body())
+                .as("it is used up")
+                .contains("This invitation is not known");
+        HttpResponse<String> again = admin.post("/people/guest/invite");
+        jdbc.sql("UPDATE person SET invited_until = '2001-01-01' WHERE name = 'guest'")
+                .update();
+        admin.accept(again);
+        assertThat(new Visitor(SITE)
+                        .signIn("guest", Visitor.OWN_PASSWORD)
+                        .get("/plant")
+                        .statusCode())
+                .as("its time is over")
+                .isEqualTo(302);
+        assertThat(admin.get("/people").body()).contains("none: the invitation ended");
+        admin.post("/people/guest/remove");
+    }
+
+    @Test
     void whoChangesTheOwnPasswordIsOutEverywhereElse() throws Exception {
         Visitor admin = as("admin");
-        String page = admin.post("/people", "name", "changer", "role", "VIEWER").body();
-        String once = page.replaceAll("(?s).*one-time password ([a-z0-9-]{19}).*", "$1");
-        Visitor here = new Visitor(SITE).signIn("changer", once);
-        here.post("/password", "present", once, "next", "a longer one", "again", "a longer one");
-        Visitor beside = new Visitor(SITE).signIn("changer", "a longer one");
-        here.post("/password", "present", "a longer one", "next", "another one", "again", "another one");
+        Visitor here = admin.invites("changer", "VIEWER");
+        Visitor beside = new Visitor(SITE).signIn("changer", Visitor.OWN_PASSWORD);
+        here.post("/password", "present", Visitor.OWN_PASSWORD, "next", "another one", "again", "another one");
         assertThat(here.get("/plant").statusCode()).isEqualTo(200);
         assertThat(beside.get("/plant").statusCode()).isEqualTo(302);
         admin.post("/people/changer/remove");
@@ -348,9 +400,7 @@ class NobodyGetsInTest {
     @Test
     void guessingTheOwnPasswordIsThrottledToo() throws Exception {
         Visitor admin = as("admin");
-        String page = admin.post("/people", "name", "guesser", "role", "VIEWER").body();
-        String once = page.replaceAll("(?s).*one-time password ([a-z0-9-]{19}).*", "$1");
-        Visitor guesser = new Visitor(SITE).signIn("guesser", once);
+        Visitor guesser = admin.invites("guesser", "VIEWER");
         String answer = "";
         for (int i = 0; i < 6; i++) {
             answer = guesser.post("/password", "present", "wrong " + i, "next", "a longer one", "again", "a longer one")
@@ -406,5 +456,65 @@ class NobodyGetsInTest {
     void whatIsUnderVarIsForItsOwnerAlone() throws Exception {
         assertThat(java.nio.file.attribute.PosixFilePermissions.toString(Files.getPosixFilePermissions(SITE.folder)))
                 .isEqualTo("rwx------");
+    }
+
+    /** What was tried, refused or taken out stands in the audit, with who and where. */
+    @Test
+    void whatIsTriedRefusedOrTakenOutStandsInTheAudit() throws Exception {
+        Visitor viewer = as("viewer");
+        viewer.post("/release");
+        viewer.get("/people");
+        viewer.postBare("/password", "present", "x");
+        Visitor engineer = as("engineer");
+        engineer.post(
+                "/records/destinations",
+                "kind",
+                "mariadb",
+                "name",
+                "Far away",
+                "host",
+                "127.0.0.1",
+                "port",
+                "9",
+                "database",
+                "nothing",
+                "user",
+                "somebody",
+                "password",
+                "never in the audit",
+                "connections",
+                "4",
+                "connectWithin",
+                "1",
+                "answerWithin",
+                "5",
+                "batchRows",
+                "1000",
+                "batchSeconds",
+                "0",
+                "holdRows",
+                "0",
+                "holdDays",
+                "0",
+                "test",
+                "");
+        engineer.get("/release/export");
+        new Visitor(SITE).signIn("admin", "wrong one");
+        assertThat(SITE.audit())
+                .anyMatch(entry -> entry.startsWith("viewer: was refused: POST /release from "))
+                .anyMatch(entry -> entry.startsWith("viewer: was refused: GET /people from "))
+                .anyMatch(entry -> entry.startsWith("viewer: was refused: POST /password")
+                        && entry.endsWith("without the token of an own page"))
+                .anyMatch(entry -> entry.startsWith("engineer: failed to reach: ")
+                        && entry.contains("Host 127.0.0.1, Port 9")
+                        && entry.contains("somebody"))
+                .anyMatch(entry -> entry.equals("engineer: took out a file: /release/export"))
+                .anyMatch(entry -> entry.startsWith("admin: failed to sign in: from "))
+                .noneMatch(entry -> entry.contains("never in the audit"));
+        String csv = as("admin").get("/people/audit/audit.csv?who=viewer").body();
+        assertThat(csv).contains("was refused").doesNotContain("engineer");
+        assertThat(as("admin").post("/people/audit/check").statusCode()).isEqualTo(302);
+        assertThat(as("admin").get("/people/audit?words=nothing-like-this").body())
+                .contains("No entry is like that.");
     }
 }

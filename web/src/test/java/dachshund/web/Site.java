@@ -12,11 +12,13 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
+import java.util.List;
 import org.apache.catalina.core.StandardContext;
 import org.springframework.boot.builder.SpringApplicationBuilder;
 import org.springframework.boot.web.embedded.tomcat.TomcatWebServer;
 import org.springframework.boot.web.servlet.context.ServletWebServerApplicationContext;
 import org.springframework.context.ConfigurableApplicationContext;
+import org.springframework.jdbc.core.simple.JdbcClient;
 
 /** The whole application as a user starts it, with its own MariaDB and the simulated plant, all on free loopback ports. */
 final class Site implements AutoCloseable {
@@ -87,6 +89,14 @@ final class Site implements AutoCloseable {
 
     <T> T bean(Class<T> type) {
         return application.getBean(type);
+    }
+
+    /** The newest entries of the audit, newest first: who, what and detail with colons between. */
+    List<String> audit() {
+        return bean(JdbcClient.class)
+                .sql("SELECT CONCAT_WS(': ', who, what, detail) FROM audit ORDER BY id DESC LIMIT 40")
+                .query(String.class)
+                .list();
     }
 
     /** Id of a source by its name. */

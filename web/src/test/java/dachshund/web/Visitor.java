@@ -16,6 +16,11 @@ final class Visitor {
 
     private static final Pattern TOKEN = Pattern.compile("name=\"_csrf\"[^>]*value=\"([^\"]+)\"");
 
+    private static final Pattern INVITATION = Pattern.compile("/invitation\\?token=([\\w-]+)");
+
+    /** Of everybody that {@link #invites} makes. */
+    static final String OWN_PASSWORD = "a longer password";
+
     private final Site site;
     private final HttpClient client = HttpClient.newBuilder()
             .cookieHandler(new CookieManager())
@@ -31,6 +36,21 @@ final class Visitor {
         return this;
     }
 
+    /** Somebody new, invited by this visitor and signed in with a password of their own. */
+    Visitor invites(String name, String role) throws Exception {
+        accept(post("/people", "name", name, "role", role));
+        return new Visitor(site).signIn(name, OWN_PASSWORD);
+    }
+
+    /** Takes the invitation that a page tells of. */
+    void accept(HttpResponse<String> told) throws Exception {
+        Matcher token = INVITATION.matcher(told.body());
+        if (!token.find()) {
+            throw new IllegalStateException("No invitation on the page: " + told.statusCode());
+        }
+        new Visitor(site).post("/invitation", "token", token.group(1), "next", OWN_PASSWORD, "again", OWN_PASSWORD);
+    }
+
     HttpResponse<String> get(String path) throws Exception {
         return client.send(
                 HttpRequest.newBuilder(URI.create(site.address(path))).build(),
@@ -40,9 +60,7 @@ final class Visitor {
     /** The CSRF token of a page of this visitor. */
     String token() throws Exception {
         HttpResponse<String> form = get("/sign-in");
-        // Who has a one-time password gets to one page only.
-        String page = form.statusCode() == 302 ? get("/password").body() : form.body();
-        Matcher token = TOKEN.matcher(page);
+        Matcher token = TOKEN.matcher(form.body());
         if (!token.find()) {
             throw new IllegalStateException("No CSRF token on the page.");
         }

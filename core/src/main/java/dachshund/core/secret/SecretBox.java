@@ -11,6 +11,7 @@ import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import javax.crypto.Cipher;
+import javax.crypto.Mac;
 import javax.crypto.SecretKeyFactory;
 import javax.crypto.spec.GCMParameterSpec;
 import javax.crypto.spec.PBEKeySpec;
@@ -199,6 +200,62 @@ public final class SecretBox {
         } catch (GeneralSecurityException other) {
             throw new NotForThis("This was sealed for something else, or altered.", other);
         }
+    }
+
+    /** Whether a checksum is that of some bytes. */
+    public enum Sum {
+        RIGHT,
+        /** It is, but was made without a key: anybody can make one. */
+        RIGHT_WITHOUT_KEY,
+        WRONG,
+        KEY_NOT_HERE
+    }
+
+    /**
+     * A checksum that nobody makes without the key: the id of the key, a colon, and HMAC-SHA-256 (RFC 2104) in hexadecimal,
+     * with a key of its own for each purpose. Where the key is lost, SHA-256 led by {@code none:}.
+     */
+    public String sum(String purpose, byte[] bytes) {
+        return keys.isEmpty()
+                ? sum("none", null, purpose, bytes)
+                : sum(keys.keySet().iterator().next(), purpose, bytes);
+    }
+
+    private String sum(String id, String purpose, byte[] bytes) {
+        return sum(id, keys.get(id), purpose, bytes);
+    }
+
+    private static String sum(String id, SecretKeySpec key, String purpose, byte[] bytes) {
+        try {
+            byte[] sum = key == null
+                    ? MessageDigest.getInstance("SHA-256").digest(bytes)
+                    : hmac(hmac(key.getEncoded(), purpose.getBytes(StandardCharsets.UTF_8)), bytes);
+            return id + ":" + HexFormat.of().formatHex(sum);
+        } catch (GeneralSecurityException impossible) {
+            throw new IllegalStateException(impossible);
+        }
+    }
+
+    private static byte[] hmac(byte[] key, byte[] bytes) throws GeneralSecurityException {
+        Mac mac = Mac.getInstance("HmacSHA256");
+        mac.init(new SecretKeySpec(key, "HmacSHA256"));
+        return mac.doFinal(bytes);
+    }
+
+    /** Whether a checksum of {@link #sum} is that of the bytes, by whichever key it names. */
+    public Sum isSum(String purpose, byte[] bytes, String sum) {
+        String id = sum.substring(0, Math.max(0, sum.indexOf(':')));
+        if (id.equals("none")) {
+            return sum.equals(sum(id, null, purpose, bytes)) ? Sum.RIGHT_WITHOUT_KEY : Sum.WRONG;
+        }
+        if (!keys.containsKey(id)) {
+            return id.matches("[0-9a-f]{8}") ? Sum.KEY_NOT_HERE : Sum.WRONG;
+        }
+        return MessageDigest.isEqual(
+                        sum.getBytes(StandardCharsets.UTF_8),
+                        sum(id, purpose, bytes).getBytes(StandardCharsets.UTF_8))
+                ? Sum.RIGHT
+                : Sum.WRONG;
     }
 
     private static Cipher cipher(int mode, SecretKeySpec key, byte[] nonce, byte[] about)

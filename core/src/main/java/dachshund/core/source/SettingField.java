@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.function.Function;
+import java.util.stream.Collectors;
 
 /**
  * One setting of a source, a destination or a tag.
@@ -132,6 +133,17 @@ public record SettingField(
             case SECRET -> value.isEmpty() ? "none" : "kept, encrypted";
             default -> value;
         };
+    }
+
+    /** Where settings lead, and as whom, in words; empty where they lead nowhere. */
+    public static String place(List<SettingField> fields, Map<String, String> values) {
+        return fields.stream()
+                .filter(field -> field.reaches && !field.isSecret())
+                .filter(field -> !values.getOrDefault(field.name, field.initial).isBlank())
+                .map(field -> field.label + " "
+                        + field.words(
+                                values.getOrDefault(field.name, field.initial).strip()))
+                .collect(Collectors.joining(", "));
     }
 
     /** A problem for each setting that is not fine, by name. */

@@ -31,6 +31,7 @@ public final class LocalStore implements AutoCloseable {
     private final SetAsideRows aside;
     private final PlacesOpened places;
     private final KeptDesigns designs;
+    private final Waiting waiting;
 
     /** A recorder stopped or a source paused by a person. */
     public record Stop(String by, Instant at, String why) {}
@@ -84,6 +85,12 @@ public final class LocalStore implements AutoCloseable {
         aside = new SetAsideRows(this, mostAside);
         places = new PlacesOpened(this);
         designs = new KeptDesigns(this);
+        waiting = new Waiting(this);
+    }
+
+    /** What our own database is to have as soon as it answers. */
+    public Waiting waiting() {
+        return waiting;
     }
 
     synchronized <T> T run(Work<T> work) {

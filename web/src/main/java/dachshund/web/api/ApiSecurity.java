@@ -1,6 +1,7 @@
 package dachshund.web.api;
 
 import com.fasterxml.jackson.databind.ObjectMapper;
+import dachshund.web.audit.Audit;
 import jakarta.servlet.FilterChain;
 import jakarta.servlet.ServletException;
 import jakarta.servlet.http.HttpServletRequest;
@@ -33,7 +34,7 @@ class ApiSecurity {
 
     @Bean
     @Order(1)
-    SecurityFilterChain api(HttpSecurity http, ApiTokens tokens, ObjectMapper json) throws Exception {
+    SecurityFilterChain api(HttpSecurity http, ApiTokens tokens, ObjectMapper json, Audit audit) throws Exception {
         return http.securityMatcher("/api/**")
                 .csrf(AbstractHttpConfigurer::disable) // no cookie authenticates here
                 .sessionManagement(sessions -> sessions.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
@@ -47,6 +48,9 @@ class ApiSecurity {
                         .hasAnyAuthority("SCOPE_write-kept", "SCOPE_write-plant"))
                 .addFilterBefore(new TokenFilter(tokens, json), UsernamePasswordAuthenticationFilter.class)
                 .exceptionHandling(problems -> problems.authenticationEntryPoint((request, response, problem) -> {
+                            if (request.getHeader("Authorization") != null) {
+                                refused(audit, "a token that is not known or revoked", request);
+                            }
                             response.setHeader("WWW-Authenticate", "Bearer");
                             write(
                                     response,
@@ -55,13 +59,23 @@ class ApiSecurity {
                                     "A token is needed",
                                     "Send the header Authorization: Bearer, with a token from Plant, API and tokens.");
                         })
-                        .accessDeniedHandler((request, response, problem) -> write(
-                                response,
-                                json,
-                                HttpStatus.FORBIDDEN,
-                                "Not in the scope of this token",
-                                "This token may not do this. Its scopes are listed under Plant, API and tokens.")))
+                        .accessDeniedHandler((request, response, problem) -> {
+                            refused(audit, String.valueOf(request.getRemoteUser()), request);
+                            write(
+                                    response,
+                                    json,
+                                    HttpStatus.FORBIDDEN,
+                                    "Not in the scope of this token",
+                                    "This token may not do this. Its scopes are listed under Plant, API and tokens.");
+                        }))
                 .build();
+    }
+
+    private static void refused(Audit audit, String who, HttpServletRequest request) {
+        audit.noteOnce(
+                who,
+                "was refused",
+                request.getMethod() + " " + request.getServletPath() + " from " + request.getRemoteAddr());
     }
 
     private static void write(

@@ -145,7 +145,7 @@ final class Backup {
                 Files.move(next, file);
             }
             lines.add(String.format(Locale.ROOT, "%s: %,d bytes", file, Files.size(file)));
-            new OwnTables(settings.database()).note(now, "made a backup", String.join("; ", lines));
+            LocalCopy.waits(var.resolve(LOCAL), now, "made a backup", String.join("; ", lines));
             return lines;
         } finally {
             Files.deleteIfExists(next);
@@ -277,7 +277,7 @@ final class Backup {
                             + " and were still on their way are on the old machine's disk alone; none of them is sent from here");
             lines.add(
                     "clock times (shift ends, fixed times) between then and now are not made late: what the old machine recorded of them is not known here");
-            tables.note(now, "brought a backup back", String.join("; ", lines));
+            LocalCopy.waits(var.resolve(LOCAL), now, "brought a backup back", String.join("; ", lines));
             LocalCopy.note(var.resolve(LOCAL), BroughtBack.FACT, BroughtBack.fact(now, lines));
             done = true;
             return lines;

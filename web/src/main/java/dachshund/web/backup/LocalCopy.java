@@ -1,6 +1,10 @@
 package dachshund.web.backup;
 
 import dachshund.engine.journal.Offered;
+import dachshund.engine.local.LocalStore;
+import dachshund.engine.local.LocalStore.LocalStoreFailed;
+import dachshund.web.audit.Audit;
+import dachshund.web.audit.AuditTable.Deed;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
@@ -92,6 +96,16 @@ final class LocalCopy {
         }
     }
 
+    /** Leaves an entry for the audit, which the application brings in when it runs. */
+    static void waits(Path file, Instant at, String what, String detail) throws SQLException {
+        Deed deed = new Deed(Audit.mark(), at, "on the machine: " + System.getProperty("user.name"), what, detail);
+        try (LocalStore local = new LocalStore(file)) {
+            local.waiting().add(Audit.WAITS, deed.mark(), Audit.text(deed));
+        } catch (LocalStoreFailed cannot) {
+            throw new SQLException(cannot.getMessage(), cannot);
+        }
+    }
+
     /**
      * Nothing that the old machine may have done since the backup is done again by itself: clock times up to now count as
      * served, and rows that are aside say that they may have been sent. It draws an identity of its own, so that its rows are
@@ -103,7 +117,7 @@ final class LocalCopy {
             try (PreparedStatement served = connection.prepareStatement("UPDATE served SET at = ? WHERE at < ?");
                     PreparedStatement aside = connection.prepareStatement("UPDATE set_aside SET reason = reason || ?");
                     Statement identity = connection.createStatement()) {
-                identity.execute("DELETE FROM fact WHERE name = 'installation'");
+                identity.execute("DELETE FROM fact WHERE name IN ('installation', '" + Audit.HEAD + "')");
                 served.setString(1, now.toString());
                 served.setString(2, now.toString());
                 served.executeUpdate();

@@ -1,7 +1,6 @@
 package dachshund.web.backup;
 
 import com.fasterxml.jackson.databind.ObjectMapper;
-import dachshund.web.audit.Audit;
 import dachshund.web.setup.DachshundSettings;
 import dachshund.web.setup.OwnDatabase;
 import java.io.BufferedReader;
@@ -14,9 +13,6 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.sql.Types;
-import java.time.Instant;
-import java.time.LocalDateTime;
-import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Base64;
@@ -172,19 +168,6 @@ final class OwnTables {
         try (Connection connection = connection("");
                 Statement statement = connection.createStatement()) {
             statement.execute("DROP DATABASE IF EXISTS " + quoted(settings.name()));
-        }
-    }
-
-    /** Notes in the audit what was done beside the application. */
-    void note(Instant at, String what, String detail) throws SQLException {
-        try (Connection connection = connection(settings.name());
-                PreparedStatement entry =
-                        connection.prepareStatement("INSERT INTO audit (at, who, what, detail) VALUES (?, ?, ?, ?)")) {
-            entry.setObject(1, LocalDateTime.ofInstant(at, ZoneOffset.UTC));
-            entry.setString(2, "on the machine: " + System.getProperty("user.name"));
-            entry.setString(3, what);
-            entry.setString(4, Audit.fitting(detail));
-            entry.executeUpdate();
         }
     }
 

@@ -306,6 +306,7 @@ public class Definitions {
         circle(definition).ifPresent(sentence -> {
             throw new IllegalArgumentException(sentence);
         });
+        boolean elsewhere = leadsElsewhere(definition);
         put(new Draft(
                 definition.id(),
                 nextRevision(definition.id()),
@@ -314,6 +315,9 @@ public class Definitions {
                 Optional.of(definition),
                 by,
                 clock.now()));
+        if (elsewhere) {
+            noteConnection(definition, by);
+        }
     }
 
     /** Drafts several edits together, all or none. What is equal to what is there is no edit. */
@@ -326,9 +330,26 @@ public class Definitions {
         changed.forEach(each -> circle(each).ifPresent(sentence -> {
             throw new IllegalArgumentException(sentence);
         }));
+        List<Definition> leading = changed.stream().filter(this::leadsElsewhere).toList();
         change(() -> transaction.executeWithoutResult(status -> changed.forEach(each -> tables.insertDraft(new Draft(
                 each.id(), nextRevision(each.id()), each.kind(), each.name(), Optional.of(each), by, clock.now())))));
+        leading.forEach(each -> noteConnection(each, by));
         return changed.size();
+    }
+
+    /** Whether a draft would connect to another place than what it replaces. */
+    private boolean leadsElsewhere(Definition next) {
+        String place = engine.place(next);
+        return place != null
+                && !place.isEmpty()
+                && !find(next.id()).map(engine::place).equals(Optional.of(place));
+    }
+
+    private void noteConnection(Definition drafted, String by) {
+        audit.note(
+                by,
+                "drafted a connection",
+                drafted.kind().words() + " " + drafted.name() + ": " + engine.place(drafted));
     }
 
     /**

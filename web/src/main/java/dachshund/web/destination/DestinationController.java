@@ -15,10 +15,10 @@ import dachshund.web.definition.Definitions;
 import dachshund.web.definition.Draft;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.reach.Reaching;
 import dachshund.web.records.NewRecorder;
 import dachshund.web.setting.SettingsForm;
 import java.security.Principal;
-import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -38,10 +38,9 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 @RequestMapping("/records/destinations")
 class DestinationController {
 
-    private static final Duration TEST_LIMIT = Duration.ofSeconds(5);
-
     private final Definitions definitions;
     private final Engine engine;
+    private final Reaching reaching;
     private final SecretBox secrets;
     private final Seals seals;
     private final NewRecorder newRecorder;
@@ -49,9 +48,11 @@ class DestinationController {
     /** What a form holds while it is being filled. */
     public record Form(String name, String description, SettingsForm values) {}
 
-    DestinationController(Definitions definitions, Engine engine, SecretBox secrets, NewRecorder newRecorder) {
+    DestinationController(
+            Definitions definitions, Engine engine, Reaching reaching, SecretBox secrets, NewRecorder newRecorder) {
         this.definitions = definitions;
         this.engine = engine;
+        this.reaching = reaching;
         this.secrets = secrets;
         this.seals = new Seals(secrets);
         this.newRecorder = newRecorder;
@@ -170,7 +171,7 @@ class DestinationController {
                 used, form.name(), form.description(), kind.id(), form.values().sealed(used, before, seals, secrets));
         LinkTest test = all.containsKey("anyway") || kind.statementsOnly()
                 ? LinkTest.good("Saved, not tested.", "")
-                : all.containsKey("create") ? created(destination) : test(destination);
+                : reaching.test(destination, all.containsKey("create"));
         if (!test.worked() || all.containsKey("test")) {
             model.addAttribute("mayAnyway", !test.worked());
             model.addAttribute("test", test);
@@ -195,16 +196,6 @@ class DestinationController {
         return "redirect:/records/destinations";
     }
 
-    /** Makes the database that is not there yet, then tests as always. */
-    private LinkTest created(DestinationDefinition destination) {
-        try (RowStore store = engine.openStore(destination)) {
-            store.createDatabase();
-            return store.test(TEST_LIMIT);
-        } catch (StoreProblem refused) {
-            return LinkTest.failed(refused.getMessage(), "database");
-        }
-    }
-
     /** What is there: databases, tables with their columns, procedures. */
     @GetMapping("/{id}/browse")
     String browse(@PathVariable String id, @RequestParam(defaultValue = "") String table, Model model) {
@@ -212,7 +203,7 @@ class DestinationController {
         model.addAttribute("destination", destination);
         model.addAttribute("files", engine.storeKind(destination.store()).files());
         model.addAttribute("table", table);
-        try (RowStore store = engine.openStore(destination)) {
+        try (RowStore store = reaching.store(destination)) {
             model.addAttribute("databases", store.databases());
             model.addAttribute("tables", store.tables());
             model.addAttribute("procedures", store.procedures());
@@ -224,15 +215,9 @@ class DestinationController {
         return "destination/browse";
     }
 
-    private LinkTest test(DestinationDefinition destination) {
-        try (RowStore store = engine.openStore(destination)) {
-            return store.test(TEST_LIMIT);
-        }
-    }
-
     @PostMapping("/{id}/test")
     String testNow(@PathVariable String id, Model model) {
-        model.addAttribute("test", test(definitions.destination(id).orElseThrow()));
+        model.addAttribute("test", reaching.test(definitions.destination(id).orElseThrow()));
         return "page/parts :: test";
     }
 

@@ -4,6 +4,8 @@ import dachshund.web.audit.Audit;
 import dachshund.web.setup.OwnDatabase;
 import jakarta.servlet.http.HttpServletRequest;
 import java.security.Principal;
+import java.util.NoSuchElementException;
+import java.util.Optional;
 import org.springframework.security.core.annotation.AuthenticationPrincipal;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
@@ -80,14 +82,10 @@ class PeopleController {
             problem = throttle.closed(guarded)
                     ? "Too many wrong passwords. Wait a minute, then try again."
                     : "This is not your present password.";
-        } else if (next.length() < People.SHORTEST_PASSWORD) {
-            problem = "A password has at least " + People.SHORTEST_PASSWORD + " characters.";
-        } else if (next.length() > 72) {
-            problem = "A password has at most 72 characters.";
         } else if (next.equals(present)) {
             problem = "The new password is the same as the present one.";
-        } else if (!next.equals(again)) {
-            problem = "The two new passwords are not the same.";
+        } else {
+            problem = People.passwordProblem(next, again);
         }
         if (!problem.isEmpty()) {
             model.addAttribute("mustChange", who.mustChange());
@@ -97,7 +95,7 @@ class PeopleController {
         people.change(who.getUsername(), next);
         who.changed();
         throttle.succeeded(guarded);
-        sessions.endAll(who.getUsername(), request.getSession().getId());
+        sessions.endAll(who.getUsername(), request.getSession().getId(), Sessions.Why.NEW_PASSWORD);
         flash.addFlashAttribute(
                 "said", "Your password is changed. Wherever else you were signed in, you are not any more.");
         return "redirect:/plant";
@@ -109,7 +107,6 @@ class PeopleController {
         model.addAttribute("people", people.all());
         model.addAttribute("roles", Role.values());
         model.addAttribute("signedIn", sessions.all());
-        model.addAttribute("audit", audit.newest(40));
         return "people/people";
     }
 
@@ -117,11 +114,7 @@ class PeopleController {
     String add(@RequestParam String name, @RequestParam Role role, Principal by, Model model) {
         String problem = people.problem(name.strip());
         if (problem.isEmpty()) {
-            String once = People.oneTimePassword();
-            people.add(name.strip(), once, role, true, by.getName());
-            model.addAttribute(
-                    "oneTime",
-                    name.strip() + " signs in with the one-time password " + once + ", which is shown only now.");
+            tell(name.strip(), people.invite(name.strip(), role, by.getName()), model);
         } else {
             model.addAttribute("problem", problem);
             model.addAttribute("typedName", name);
@@ -129,15 +122,45 @@ class PeopleController {
         return list(model);
     }
 
-    @PostMapping("/people/{name}/renew")
-    String renew(@PathVariable String name, Principal by, Model model) {
-        String once = people.renew(name, by.getName());
-        sessions.endAll(name, "");
-        model.addAttribute(
-                "oneTime",
-                name + " signs in with the one-time password " + once
-                        + ", which is shown only now. Wherever they were signed in, they are not any more.");
+    private static void tell(String name, String token, Model model) {
+        model.addAttribute("invited", name);
+        model.addAttribute("invitation", "/invitation?token=" + token);
+        model.addAttribute("days", People.INVITATION.toDays());
+    }
+
+    @PostMapping("/people/{name}/invite")
+    String invite(@PathVariable String name, Principal by, Model model) {
+        if (people.find(name).isEmpty()) {
+            throw new NoSuchElementException(name);
+        }
+        tell(name, people.invitation(name, by.getName()), model);
+        sessions.endAll(name, "", Sessions.Why.NEW_PASSWORD);
         return list(model);
+    }
+
+    @ForAnybody
+    @GetMapping("/invitation")
+    String invitation(@RequestParam(defaultValue = "") String token, Model model) {
+        Optional<People.Person> invited = people.invited(token);
+        model.addAttribute("person", invited.map(People.Person::name).orElse(""));
+        model.addAttribute("late", invited.filter(person -> people.late(person)).isPresent());
+        model.addAttribute("token", token);
+        return "people/invitation";
+    }
+
+    @ForAnybody
+    @PostMapping("/invitation")
+    String take(@RequestParam String token, @RequestParam String next, @RequestParam String again, Model model) {
+        Optional<People.Person> invited = people.invited(token).filter(person -> !people.late(person));
+        if (invited.isEmpty()) {
+            return invitation(token, model);
+        }
+        String problem = People.passwordProblem(next, again);
+        if (problem.isEmpty() && people.take(invited.get(), token, next)) {
+            return "redirect:/sign-in?chosen";
+        }
+        model.addAttribute("problem", problem);
+        return invitation(token, model);
     }
 
     @PostMapping("/people/sessions/{key}/end")
@@ -153,11 +176,13 @@ class PeopleController {
 
     @PostMapping("/people/{name}/remove")
     String remove(@PathVariable String name, Principal by, RedirectAttributes flash) {
-        if (name.equals(by.getName())) {
+        if (people.find(name).isEmpty()) {
+            flash.addFlashAttribute("problem", "There is nobody named " + name + ".");
+        } else if (name.equals(by.getName())) {
             flash.addFlashAttribute("problem", "You cannot remove yourself.");
         } else {
             people.remove(name, by.getName());
-            sessions.endAll(name, "");
+            sessions.endAll(name, "", Sessions.Why.REMOVED);
             flash.addFlashAttribute("said", name + " is removed.");
         }
         return "redirect:/people";

@@ -8,7 +8,8 @@ public enum Right {
     DESIGN("designs: drafts, tries and tests"),
     RELEASE("releases, rolls back, stops and starts, decides about rows"),
     OPEN_PLANT("lets sources be written to"),
-    MANAGE_PEOPLE("manages people and ends their sessions, and reads the audit"),
+    MANAGE_PEOPLE("manages people and ends their sessions"),
+    READ_AUDIT("reads the audit"),
     MANAGE_KEYS("manages tokens and certificates"),
     MANAGE_ADDRESSES("says where connections may go");
 

@@ -25,8 +25,11 @@ import org.springframework.security.core.userdetails.UsernameNotFoundException;
 import org.springframework.security.crypto.bcrypt.BCryptPasswordEncoder;
 import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.security.web.SecurityFilterChain;
+import org.springframework.security.web.access.AccessDeniedHandler;
+import org.springframework.security.web.access.AccessDeniedHandlerImpl;
 import org.springframework.security.web.access.intercept.AuthorizationFilter;
 import org.springframework.security.web.csrf.CookieCsrfTokenRepository;
+import org.springframework.security.web.csrf.CsrfException;
 import org.springframework.security.web.header.writers.ReferrerPolicyHeaderWriter.ReferrerPolicy;
 import org.springframework.security.web.session.HttpSessionEventPublisher;
 import org.springframework.web.filter.OncePerRequestFilter;
@@ -70,12 +73,18 @@ class Security {
 
     @Bean
     SecurityFilterChain chain(
-            HttpSecurity http, SignInThrottle throttle, Audit audit, PlantClock clock, SessionRegistry sessions)
+            HttpSecurity http,
+            SignInThrottle throttle,
+            Audit audit,
+            PlantClock clock,
+            SessionRegistry registry,
+            Sessions sessions)
             throws Exception {
         CookieCsrfTokenRepository token = new CookieCsrfTokenRepository();
         token.setCookieCustomizer(cookie -> cookie.sameSite("Strict"));
         return http.authorizeHttpRequests(requests -> requests.requestMatchers(
                                 "/sign-in",
+                                "/invitation",
                                 "/denied",
                                 "/error",
                                 "/css/**",
@@ -91,8 +100,11 @@ class Security {
                 .requestCache(RequestCacheConfigurer::disable)
                 .sessionManagement(management -> management
                         .maximumSessions(-1)
-                        .sessionRegistry(sessions)
-                        .expiredSessionStrategy(ended -> toSignIn(ended.getRequest(), ended.getResponse(), "?ended")))
+                        .sessionRegistry(registry)
+                        .expiredSessionStrategy(ended -> toSignIn(
+                                ended.getRequest(),
+                                ended.getResponse(),
+                                "?" + sessions.why(ended.getSessionInformation().getSessionId()))))
                 .formLogin(form -> form.loginPage("/sign-in")
                         .permitAll()
                         .successHandler((request, response, who) -> {
@@ -108,25 +120,41 @@ class Security {
                             String why = "wrong";
                             if (throttle.closed(name)) {
                                 why = "closed";
+                                audit.noteOnce(
+                                        name, "tried to sign in while closed", "from " + request.getRemoteAddr());
                             } else if (problem instanceof AuthenticationServiceException) {
                                 why = "away";
                             } else {
                                 throttle.failed(name);
-                                audit.note(
-                                        name.substring(0, Math.min(60, name.length())),
-                                        "failed to sign in",
-                                        "from " + request.getRemoteAddr());
+                                audit.note(name, "failed to sign in", "from " + request.getRemoteAddr());
                             }
                             response.sendRedirect("/sign-in?" + why);
                         }))
                 .logout(out -> out.logoutUrl("/sign-out").logoutSuccessUrl("/sign-in?out"))
                 .headers(headers -> headers.contentSecurityPolicy(policy -> policy.policyDirectives(CONTENT_POLICY))
                         .referrerPolicy(policy -> policy.policy(ReferrerPolicy.SAME_ORIGIN)))
-                .exceptionHandling(problems -> problems.accessDeniedPage("/denied")
-                        .authenticationEntryPoint((request, response, problem) -> toSignIn(request, response, "")))
+                .exceptionHandling(problems -> problems.accessDeniedHandler(denied(audit))
+                        .authenticationEntryPoint((request, response, problem) ->
+                                toSignIn(request, response, request.getRequestedSessionId() == null ? "" : "?ended")))
                 .addFilterBefore(new LongestSessionFilter(clock), AuthorizationFilter.class)
                 .addFilterAfter(new OneTimePasswordFilter(), AuthorizationFilter.class)
                 .build();
+    }
+
+    /** What is refused is said, and stands in the audit: a right that lacks, or a change that came from no page of ours. */
+    private static AccessDeniedHandler denied(Audit audit) {
+        AccessDeniedHandlerImpl page = new AccessDeniedHandlerImpl();
+        page.setErrorPage("/denied");
+        return (request, response, problem) -> {
+            Authentication signedIn = SecurityContextHolder.getContext().getAuthentication();
+            String who = signedIn == null ? "nobody" : signedIn.getName();
+            audit.noteOnce(
+                    who,
+                    "was refused",
+                    request.getMethod() + " " + request.getServletPath() + " from " + request.getRemoteAddr()
+                            + (problem instanceof CsrfException ? ", without the token of an own page" : ""));
+            page.handle(request, response, problem);
+        };
     }
 
     /** A part of a page that is being refreshed takes the whole page to the sign-in. Addresses are ours alone, never of a header. */

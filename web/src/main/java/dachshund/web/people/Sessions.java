@@ -3,7 +3,10 @@ package dachshund.web.people;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Comparator;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
+import java.util.Map;
 import org.springframework.security.core.session.SessionInformation;
 import org.springframework.security.core.session.SessionRegistry;
 import org.springframework.stereotype.Component;
@@ -15,7 +18,29 @@ class Sessions {
     /** However busy it is, a session ends so long after its sign-in. */
     static final Duration LONGEST = Duration.ofHours(12);
 
+    private static final int REASONS = 1000;
+
     private final SessionRegistry registry;
+    /** Of sessions that were ended, why, until their owner has been told. */
+    private final Map<String, Why> ended = new LinkedHashMap<>() {
+        private static final long serialVersionUID = 1;
+
+        @Override
+        protected boolean removeEldestEntry(Map.Entry<String, Why> eldest) {
+            return size() > REASONS;
+        }
+    };
+
+    /** Why a session was ended by somebody, as the sign-in names it. */
+    enum Why {
+        REMOVED,
+        NEW_PASSWORD,
+        BY_ADMINISTRATOR;
+
+        String word() {
+            return name().toLowerCase(Locale.ROOT).replace('_', '-');
+        }
+    }
 
     Sessions(SessionRegistry registry) {
         this.registry = registry;
@@ -59,13 +84,28 @@ class Sessions {
     }
 
     /** Ends all sessions of a person but one; all of them where its id is empty. */
-    void endAll(String name, String but) {
+    void endAll(String name, String but, Why why) {
         registry.getAllPrincipals().stream()
                 .filter(who -> who instanceof SignedIn signedIn
                         && signedIn.getUsername().equals(name))
                 .flatMap(who -> registry.getAllSessions(who, false).stream())
                 .filter(session -> !session.getSessionId().equals(but))
-                .forEach(SessionInformation::expireNow);
+                .forEach(session -> end(session, why));
+    }
+
+    private void end(SessionInformation session, Why why) {
+        synchronized (ended) {
+            ended.put(session.getSessionId(), why);
+        }
+        session.expireNow();
+    }
+
+    /** What its owner is told of a session that was ended: a word for the sign-in. */
+    String why(String sessionId) {
+        synchronized (ended) {
+            Why why = ended.remove(sessionId);
+            return why == null ? "ended" : why.word();
+        }
     }
 
     /** Ends one session; whose it was, empty where it has ended already. */
@@ -73,7 +113,7 @@ class Sessions {
         for (Object who : registry.getAllPrincipals()) {
             for (SessionInformation session : registry.getAllSessions(who, false)) {
                 if (key(session).equals(key)) {
-                    session.expireNow();
+                    end(session, Why.BY_ADMINISTRATOR);
                     return ((SignedIn) who).getUsername();
                 }
             }

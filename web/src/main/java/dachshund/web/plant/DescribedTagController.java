@@ -17,6 +17,7 @@ import dachshund.web.definition.Definitions;
 import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.reach.Reaching;
 import dachshund.web.tag.TagFinder;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
@@ -51,6 +52,7 @@ class DescribedTagController {
     private final Definitions definitions;
     private final OwnSources own;
     private final Engine engine;
+    private final Reaching reaching;
     private final Shown shown;
     private final TagFinder finder;
 
@@ -60,10 +62,12 @@ class DescribedTagController {
     /** How a value would read if it were described a little differently. */
     public record Variant(String words, String value, boolean chosen) {}
 
-    DescribedTagController(Definitions definitions, Engine engine, Shown shown, TagFinder finder, OwnSources own) {
+    DescribedTagController(
+            Definitions definitions, Engine engine, Reaching reaching, Shown shown, TagFinder finder, OwnSources own) {
         this.own = own;
         this.definitions = definitions;
         this.engine = engine;
+        this.reaching = reaching;
         this.shown = shown;
         this.finder = finder;
     }
@@ -268,7 +272,7 @@ class DescribedTagController {
                 values.put("name", "look");
             }
             Map<String, TagInfo> variants = variants(kind, values);
-            try (PlantLink link = engine.sources().open(source)) {
+            try (PlantLink link = reaching.link(source)) {
                 Map<String, TagValue> read = link.read(variants.values(), LOOK_LIMIT);
                 List<Variant> shownVariants = new ArrayList<>();
                 variants.forEach((words, tag) -> {

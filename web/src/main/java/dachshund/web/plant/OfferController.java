@@ -11,6 +11,7 @@ import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.reach.Reaching;
 import jakarta.servlet.http.HttpServletRequest;
 import java.security.Principal;
 import java.time.Duration;
@@ -47,6 +48,7 @@ class OfferController {
 
     private final Definitions definitions;
     private final Engine engine;
+    private final Reaching reaching;
     /** What was seen of each source while browsing, so that taking it asks nothing again. */
     private final Map<String, Map<String, TagInfo>> seen = new ConcurrentHashMap<>();
 
@@ -60,9 +62,10 @@ class OfferController {
         T ask(PlantLink link) throws LinkProblem;
     }
 
-    OfferController(Definitions definitions, Engine engine) {
+    OfferController(Definitions definitions, Engine engine, Reaching reaching) {
         this.definitions = definitions;
         this.engine = engine;
+        this.reaching = reaching;
     }
 
     private SourceDefinition source(String id) {
@@ -79,7 +82,7 @@ class OfferController {
         if (running.isPresent()) {
             return asking.ask(running.get());
         }
-        try (PlantLink own = engine.sources().open(source)) {
+        try (PlantLink own = reaching.link(source)) {
             return asking.ask(own);
         }
     }

@@ -7,7 +7,6 @@ import dachshund.core.secret.Seals;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkTest;
-import dachshund.core.source.PlantLink;
 import dachshund.core.source.SettingField;
 import dachshund.core.tag.TagFacts;
 import dachshund.core.tag.TagInfo;
@@ -18,6 +17,7 @@ import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.reach.Reaching;
 import dachshund.web.setting.SettingsForm;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
@@ -44,19 +44,20 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 @RequestMapping("/plant/sources")
 class SourceController {
 
-    private static final Duration TEST_LIMIT = Duration.ofSeconds(5);
     private static final Duration FASTEST = Duration.ofMillis(50);
     private static final Duration SLOWEST = Duration.ofHours(1);
 
     private final Definitions definitions;
     private final Engine engine;
+    private final Reaching reaching;
     private final SecretBox secrets;
     private final Seals seals;
     private final Audit audit;
 
-    SourceController(Definitions definitions, Engine engine, SecretBox secrets, Audit audit) {
+    SourceController(Definitions definitions, Engine engine, Reaching reaching, SecretBox secrets, Audit audit) {
         this.definitions = definitions;
         this.engine = engine;
+        this.reaching = reaching;
         this.secrets = secrets;
         this.seals = new Seals(secrets);
         this.audit = audit;
@@ -198,8 +199,9 @@ class SourceController {
                 form.folder(),
                 TagFacts.labels(form.labels()),
                 before.writing());
-        LinkTest test =
-                anyway || !kind.outside() ? LinkTest.good(anyway ? "Not tested." : "", kind.title()) : test(next);
+        LinkTest test = anyway || !kind.outside()
+                ? LinkTest.good(anyway ? "Not tested." : "", kind.title())
+                : reaching.test(next);
         if (!test.worked()) {
             model.addAttribute("mayAnyway", true);
             return form(model, kind, form, Map.of(test.field(), test.sentence()), knownId);
@@ -242,13 +244,6 @@ class SourceController {
                 source.writing());
     }
 
-    private LinkTest test(SourceDefinition source) {
-        try (PlantLink link = engine.sources().open(source)) {
-            link.want(source.tags());
-            return link.test(TEST_LIMIT);
-        }
-    }
-
     @GetMapping("/{id}")
     String show(@PathVariable String id, Model model) {
         SourceDefinition source = source(id);
@@ -284,7 +279,7 @@ class SourceController {
 
     @PostMapping("/{id}/test")
     String testNow(@PathVariable String id, Model model) {
-        model.addAttribute("test", test(source(id)));
+        model.addAttribute("test", reaching.test(source(id)));
         return "page/parts :: test";
     }
 

@@ -13,10 +13,10 @@ import dachshund.core.layout.Reshape;
 import dachshund.core.layout.Shape;
 import dachshund.core.layout.SqlType;
 import dachshund.core.sql.Dialect;
-import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.reach.Reaching;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.ArrayList;
@@ -44,15 +44,19 @@ class LayoutController {
 
     private final RecorderPage page;
     private final Definitions definitions;
-    private final Engine engine;
+    private final Reaching reaching;
     private final NewRecorder newRecorder;
     private final FieldList fieldList;
 
     LayoutController(
-            RecorderPage page, Definitions definitions, Engine engine, NewRecorder newRecorder, FieldList fieldList) {
+            RecorderPage page,
+            Definitions definitions,
+            Reaching reaching,
+            NewRecorder newRecorder,
+            FieldList fieldList) {
         this.page = page;
         this.definitions = definitions;
-        this.engine = engine;
+        this.reaching = reaching;
         this.newRecorder = newRecorder;
         this.fieldList = fieldList;
     }
@@ -205,7 +209,7 @@ class LayoutController {
         RecorderDefinition.Where where = recorder.wheres().get(index);
         DestinationDefinition destination =
                 definitions.destination(where.destination()).orElseThrow();
-        try (RowStore store = engine.openStore(destination)) {
+        try (RowStore store = reaching.store(destination)) {
             Optional<TableDescription> found =
                     store.in(where.place().dynamic() ? "" : where.database()).describe(where.table());
             if (found.isEmpty()) {

@@ -19,6 +19,7 @@ import dachshund.web.page.CsvDownload;
 import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.reach.Reaching;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
@@ -46,14 +47,16 @@ class RowsController {
 
     private final Definitions definitions;
     private final Engine engine;
+    private final Reaching reaching;
     private final Shown shown;
 
     /** What a trend draws: seconds since 1970, values, and why there are none. */
     public record Trend(List<Double> times, List<Double> values, String problem) {}
 
-    RowsController(Definitions definitions, Engine engine, Shown shown) {
+    RowsController(Definitions definitions, Engine engine, Reaching reaching, Shown shown) {
         this.definitions = definitions;
         this.engine = engine;
+        this.reaching = reaching;
         this.shown = shown;
     }
 
@@ -89,7 +92,7 @@ class RowsController {
                             ? engine.lastPlace(recorder.id(), destination.id())
                             : Optional.of(new Place(where.database(), where.table()));
                     return place.map(each -> new Opened(
-                            shared.orElseGet(() -> engine.openStore(destination)),
+                            shared.orElseGet(() -> reaching.store(destination)),
                             shared.isEmpty(),
                             each,
                             recorder.layout()));

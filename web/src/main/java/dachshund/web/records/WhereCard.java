@@ -15,6 +15,7 @@ import dachshund.core.sql.Dialect;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneStatus;
 import dachshund.web.definition.Definitions;
+import dachshund.web.reach.Reaching;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -78,10 +79,12 @@ record WhereCard(
 
         private final Definitions definitions;
         private final Engine engine;
+        private final Reaching reaching;
 
-        Maker(Definitions definitions, Engine engine) {
+        Maker(Definitions definitions, Engine engine, Reaching reaching) {
             this.definitions = definitions;
             this.engine = engine;
+            this.reaching = reaching;
         }
 
         List<WhereCard> cards(RecorderDefinition recorder) {
@@ -106,7 +109,7 @@ record WhereCard(
                 trouble = "The statements for " + dialect.engine()
                         + " are generated and were never executed; rows cannot be sent there by this version.";
             } else if (!kind.files() && !name.dynamic()) {
-                try (RowStore store = engine.openStore(destination)) {
+                try (RowStore store = reaching.store(destination)) {
                     found = store.in(where.database()).describe(where.table());
                 } catch (StoreProblem | RuntimeException away) {
                     trouble = "The table could not be looked at. " + away.getMessage();

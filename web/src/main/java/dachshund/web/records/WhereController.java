@@ -19,6 +19,7 @@ import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.reach.Reaching;
 import java.security.Principal;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -41,12 +42,15 @@ class WhereController {
     private final RecorderPage page;
     private final Definitions definitions;
     private final Engine engine;
+    private final Reaching reaching;
     private final NewRecorder newRecorder;
 
-    WhereController(RecorderPage page, Definitions definitions, Engine engine, NewRecorder newRecorder) {
+    WhereController(
+            RecorderPage page, Definitions definitions, Engine engine, Reaching reaching, NewRecorder newRecorder) {
         this.page = page;
         this.definitions = definitions;
         this.engine = engine;
+        this.reaching = reaching;
         this.newRecorder = newRecorder;
     }
 
@@ -184,7 +188,7 @@ class WhereController {
 
     private boolean exists(Where where) {
         try (RowStore store =
-                engine.openStore(definitions.destination(where.destination()).orElseThrow())) {
+                reaching.store(definitions.destination(where.destination()).orElseThrow())) {
             return store.in(where.database()).describe(where.table()).isPresent();
         } catch (StoreProblem away) {
             return false;
@@ -211,7 +215,7 @@ class WhereController {
         Where where = page.recorder(id).wheres().get(index);
         model.addAttribute("index", index);
         try (RowStore store =
-                engine.openStore(definitions.destination(where.destination()).orElseThrow())) {
+                reaching.store(definitions.destination(where.destination()).orElseThrow())) {
             RowStore database = where.place().dynamic() ? store : store.in(where.database());
             model.addAttribute("tables", database.tables());
             model.addAttribute("procedures", database.procedures());
@@ -258,7 +262,7 @@ class WhereController {
 
     private TryOutcome tryAt(DestinationDefinition destination, RowBatch one) {
         String database = one.place().database();
-        try (RowStore store = engine.openStore(destination)) {
+        try (RowStore store = reaching.store(destination)) {
             return database.isEmpty() || store.hasDatabase(database)
                     ? store.in(database).tryOut(one)
                     : TryOutcome.failed("Nothing was sent: there is no database " + database

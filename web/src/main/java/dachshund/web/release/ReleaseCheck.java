@@ -22,6 +22,7 @@ import dachshund.core.release.WhenCheck;
 import dachshund.core.sql.Dialect;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import dachshund.web.reach.Reaching;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -37,6 +38,7 @@ class ReleaseCheck {
 
     private final Definitions definitions;
     private final Engine engine;
+    private final Reaching reaching;
 
     /**
      * A thing that changes.
@@ -46,9 +48,10 @@ class ReleaseCheck {
      */
     public record Item(Difference difference, List<String> consequences, List<String> problems) {}
 
-    ReleaseCheck(Definitions definitions, Engine engine) {
+    ReleaseCheck(Definitions definitions, Engine engine, Reaching reaching) {
         this.definitions = definitions;
         this.engine = engine;
+        this.reaching = reaching;
     }
 
     List<Item> items() {
@@ -74,7 +77,7 @@ class ReleaseCheck {
             if (away.containsKey(destination.id())) {
                 throw away.get(destination.id());
             }
-            return stores.computeIfAbsent(destination.id(), id -> engine.openStore(destination));
+            return stores.computeIfAbsent(destination.id(), id -> reaching.store(destination));
         }
 
         private void away(DestinationDefinition destination, StoreProblem problem) {

@@ -8,6 +8,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.concurrent.CopyOnWriteArrayList;
 import javax.sql.DataSource;
 import org.flywaydb.core.Flyway;
 import org.flywaydb.core.api.FlywayException;
@@ -29,10 +30,13 @@ public class OwnDatabase {
 
     private static final Logger LOG = LoggerFactory.getLogger(OwnDatabase.class);
 
+    /** A server that says nothing for so long is given up: no page hangs for good. */
+    private static final int LONGEST_ANSWER_MILLIS = 60_000;
+
     private final DachshundSettings.Database settings;
     private final DataSource dataSource;
     private final List<Runnable> whenReady = new ArrayList<>();
-    private volatile Runnable whenAnswering = () -> {};
+    private final List<Runnable> whenAnswering = new CopyOnWriteArrayList<>();
     private volatile boolean ready;
     private volatile boolean answers;
     private volatile String trouble = "Our own database has not answered yet.";
@@ -51,7 +55,7 @@ public class OwnDatabase {
             DachshundSettings.Database own = settings.database();
             HikariDataSource pool = new HikariDataSource();
             pool.setPoolName("own");
-            pool.setJdbcUrl(url(own, own.name()));
+            pool.setJdbcUrl(url(own, own.name()) + "&socketTimeout=" + LONGEST_ANSWER_MILLIS);
             pool.setUsername(own.user());
             pool.setPassword(own.secret());
             pool.setMaximumPoolSize(8);
@@ -78,7 +82,7 @@ public class OwnDatabase {
 
     /** Runs the action each time it was looked at and answered; may throw what the database throws. */
     public void wheneverItAnswers(Runnable action) {
-        whenAnswering = action;
+        whenAnswering.add(action);
     }
 
     /** Tries once now, then keeps looking in the background. */
@@ -105,7 +109,7 @@ public class OwnDatabase {
             answers = true;
             trouble = "";
             becomeReady();
-            whenAnswering.run();
+            whenAnswering.forEach(Runnable::run);
         } catch (SQLException | FlywayException | DataAccessException e) {
             if (answers) {
                 LOG.warn("Our own database is away: {}", e.getMessage());

@@ -23,6 +23,7 @@ import dachshund.web.page.CsvDownload;
 import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.reach.Reaching;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
@@ -58,6 +59,7 @@ class AsideController {
 
     private final Definitions definitions;
     private final Engine engine;
+    private final Reaching reaching;
     private final Audit audit;
     private final Shown shown;
 
@@ -78,9 +80,10 @@ class AsideController {
     /** A row in a list. */
     public record Line(SetAside row, String values) {}
 
-    AsideController(Definitions definitions, Engine engine, Audit audit, Shown shown) {
+    AsideController(Definitions definitions, Engine engine, Reaching reaching, Audit audit, Shown shown) {
         this.definitions = definitions;
         this.engine = engine;
+        this.reaching = reaching;
         this.audit = audit;
         this.shown = shown;
     }
@@ -244,7 +247,7 @@ class AsideController {
                 .live(destination)
                 .map(DestinationDefinition.class::cast)
                 .orElseThrow();
-        try (RowStore store = engine.openStore(definition)) {
+        try (RowStore store = reaching.store(definition)) {
             String database = one.place().database();
             return database.isEmpty() || store.hasDatabase(database)
                     ? store.in(database).tryOut(one)

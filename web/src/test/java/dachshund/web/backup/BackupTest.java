@@ -83,7 +83,7 @@ class BackupTest {
                 .migrate();
         execute(
                 settings,
-                "INSERT INTO person VALUES ('søren \\'; --', 'hash', 'ADMIN', TRUE, '2026-03-29 01:30:00.123')",
+                "INSERT INTO person (name, password_hash, role, must_change, made_at) VALUES ('søren \\'; --', 'hash', 'ADMIN', TRUE, '2026-03-29 01:30:00.123')",
                 "INSERT INTO release_made (made_at, made_by, summary) VALUES ('2026-03-29 00:59:59.999', 'søren', '[\"a\\nb\"]')",
                 "INSERT INTO definition_version VALUES ('0a0a0a0a', 1, 'RECORDER', '日本', NULL, NULL), ('0b0b0b0b', 1, 'RECORDER', 'b', '{}', 'x')");
         try (Connection connection = connection(settings);

@@ -34,6 +34,7 @@ import dachshund.engine.Engine;
 import dachshund.links.jdbc.StatementsOnlyKind;
 import dachshund.links.mariadb.MariaDbKind;
 import dachshund.web.definition.Definitions;
+import dachshund.web.reach.Reaching;
 import java.time.Duration;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
@@ -58,8 +59,9 @@ class ReleaseCheckTest {
 
     private final Definitions definitions = mock(Definitions.class);
     private final Engine engine = mock(Engine.class);
+    private final Reaching reaching = mock(Reaching.class);
     private final RowStore store = mock(RowStore.class);
-    private final ReleaseCheck check = new ReleaseCheck(definitions, engine);
+    private final ReleaseCheck check = new ReleaseCheck(definitions, engine, reaching);
 
     @BeforeEach
     void know() throws StoreProblem {
@@ -71,7 +73,7 @@ class ReleaseCheckTest {
         when(engine.plant(any())).thenReturn(new Plant("Quillmoor", ZoneOffset.UTC, List.of()));
         when(engine.storeKind("mariadb")).thenReturn(MariaDbKind.mariaDb());
         when(engine.storeKind("sqlserver")).thenReturn(new StatementsOnlyKind("sqlserver", new SqlServerDialect()));
-        when(engine.openStore(any())).thenReturn(store);
+        when(reaching.store(any())).thenReturn(store);
         when(store.in("")).thenReturn(store);
         when(store.describe(anyString())).thenReturn(Optional.empty());
     }
@@ -111,7 +113,7 @@ class ReleaseCheckTest {
             assertThat(item.consequences())
                     .anyMatch(sentence -> sentence.matches("Makes the table dryer_\\d+ in Records\\."));
         });
-        verify(engine, times(1)).openStore(any());
+        verify(reaching, times(1)).store(any());
         verify(store, times(300)).describe(anyString());
         verify(store, times(1)).close();
     }
