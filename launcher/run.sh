@@ -52,11 +52,17 @@ start_web() { # demo | plain
   rm -f "$RUN/web.ready" "$RUN/first-sign-in"
   local extra=()
   [ "$1" = demo ] && extra=(--dachshund.demo=true --dachshund.demo-opcua-port="$OPCUA_PORT" --dachshund.demo-modbus-port="$MODBUS_PORT" --dachshund.demo-broker-port="$BROKER_PORT")
+  local scheme=http
+  if [ -n "${DACHSHUND_CERTIFICATE:-}" ]; then
+    scheme=https
+    extra+=(--dachshund.pages.certificate="$(from_there "$DACHSHUND_CERTIFICATE")" --dachshund.pages.key="$([ -n "${DACHSHUND_KEY:-}" ] && from_there "$DACHSHUND_KEY")")
+  fi
+  [ -n "${DACHSHUND_ADDRESS:-}" ] && extra+=(--server.address="$DACHSHUND_ADDRESS")
   launch web java -Xmx1g $(web_program) --server.port="$wanted" \
     --dachshund.var="$VAR" --dachshund.database.port="$DB_PORT" --dachshund.database.password-file="$VAR/mariadb/own.password" --dachshund.ready-file="$RUN/web.ready" "${extra[@]}"
   wait_for web "$RUN/web.ready" 120 || { grep -E 'ERROR|APPLICATION FAILED|Exception' "$LOGS/web.log" | tail -5 >&2; fail "the application did not start." "See $LOGS/web.log."; }
   done_step
-  PAGES="http://localhost:$wanted/"
+  PAGES="$scheme://localhost:$wanted/"
 }
 
 stop_all() {

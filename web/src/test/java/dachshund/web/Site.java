@@ -13,6 +13,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.util.List;
+import java.util.stream.Stream;
 import org.apache.catalina.core.StandardContext;
 import org.springframework.boot.builder.SpringApplicationBuilder;
 import org.springframework.boot.web.embedded.tomcat.TomcatWebServer;
@@ -34,8 +35,12 @@ final class Site implements AutoCloseable {
     final PrivateBroker broker;
     private ConfigurableApplicationContext application;
 
-    Site(boolean withDemo) {
+    private final List<String> settings;
+
+    /** @param settings further ones, as on the command line */
+    Site(boolean withDemo, String... settings) {
         try {
+            this.settings = List.of(settings);
             this.withDemo = withDemo;
             this.folder = Files.createTempDirectory("dachshund-site");
             Files.setPosixFilePermissions(folder, PosixFilePermissions.fromString("rwxr-xr-x"));
@@ -63,16 +68,19 @@ final class Site implements AutoCloseable {
     void start() {
         application = new SpringApplicationBuilder(DachshundApplication.class)
                 .registerShutdownHook(false)
-                .run(
-                        "--server.port=0",
-                        "--dachshund.var=" + folder,
-                        "--dachshund.database.port=" + database.port(),
-                        "--dachshund.database.password-file=" + database.ownPassword(),
-                        "--dachshund.demo=" + withDemo,
-                        "--dachshund.demo-opcua-port=" + plantPort,
-                        "--dachshund.demo-modbus-port=" + modbusPort,
-                        "--dachshund.demo-broker-port=" + broker.port(),
-                        "--dachshund.ready-file=" + folder.resolve("web.ready"));
+                .run(Stream.concat(
+                                Stream.of(
+                                        "--server.port=0",
+                                        "--dachshund.var=" + folder,
+                                        "--dachshund.database.port=" + database.port(),
+                                        "--dachshund.database.password-file=" + database.ownPassword(),
+                                        "--dachshund.demo=" + withDemo,
+                                        "--dachshund.demo-opcua-port=" + plantPort,
+                                        "--dachshund.demo-modbus-port=" + modbusPort,
+                                        "--dachshund.demo-broker-port=" + broker.port(),
+                                        "--dachshund.ready-file=" + folder.resolve("web.ready")),
+                                settings.stream())
+                        .toArray(String[]::new));
     }
 
     void stop() {

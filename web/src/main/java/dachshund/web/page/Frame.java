@@ -10,6 +10,7 @@ import java.time.Instant;
  * @param mayManage      whether the person may manage people, keys and addresses
  * @param unreleased     how many things are drafted
  * @param databaseAway   why our own database does not answer; empty where it does
+ * @param certificate    why the certificate that is set for the pages is not used; empty where it is, or none is set
  * @param keyLost        what happened to the key that secrets are sealed with; empty where it is there
  * @param broughtBack    when this installation was brought back from a backup, until somebody has read what that means; else null
  * @param release        the release that is live, 0 before the first
@@ -22,6 +23,7 @@ public record Frame(
         boolean mayManage,
         int unreleased,
         String databaseAway,
+        String certificate,
         String keyLost,
         Instant broughtBack,
         long release,

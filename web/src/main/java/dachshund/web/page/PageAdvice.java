@@ -8,6 +8,7 @@ import dachshund.web.people.Right;
 import dachshund.web.people.RightsHeld;
 import dachshund.web.pulse.PulseMeter;
 import dachshund.web.setup.OwnDatabase;
+import dachshund.web.tls.PagesTls;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.util.List;
@@ -41,6 +42,7 @@ class PageAdvice {
     private final Times times;
     private final SecretBox secrets;
     private final BroughtBack broughtBack;
+    private final PagesTls tls;
 
     PageAdvice(
             Definitions definitions,
@@ -48,13 +50,15 @@ class PageAdvice {
             PulseMeter pulse,
             Times times,
             SecretBox secrets,
-            BroughtBack broughtBack) {
+            BroughtBack broughtBack,
+            PagesTls tls) {
         this.definitions = definitions;
         this.database = database;
         this.pulse = pulse;
         this.times = times;
         this.secrets = secrets;
         this.broughtBack = broughtBack;
+        this.tls = tls;
     }
 
     /** One value of a list stays one, though there be commas in it: addresses of tags have them. */
@@ -79,6 +83,7 @@ class PageAdvice {
                         RightsHeld.has(Right.MANAGE_PEOPLE),
                         definitions.drafts().size(),
                         database.answers() ? "" : database.trouble(),
+                        tls.trouble(),
                         secrets.lost(),
                         broughtBack.unread().map(BroughtBack.Account::when).orElse(null),
                         definitions.release(),

@@ -132,6 +132,7 @@ class Security {
                         }))
                 .logout(out -> out.logoutUrl("/sign-out").logoutSuccessUrl("/sign-in?out"))
                 .headers(headers -> headers.contentSecurityPolicy(policy -> policy.policyDirectives(CONTENT_POLICY))
+                        .httpStrictTransportSecurity(strict -> strict.includeSubDomains(false))
                         .referrerPolicy(policy -> policy.policy(ReferrerPolicy.SAME_ORIGIN)))
                 .exceptionHandling(problems -> problems.accessDeniedHandler(denied(audit))
                         .authenticationEntryPoint((request, response, problem) ->
