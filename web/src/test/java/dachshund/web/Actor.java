@@ -71,6 +71,8 @@ final class Actor implements AutoCloseable {
         fill("#username", name);
         fill("#password", password);
         click("form button");
+        // Going elsewhere before the answer is here would take the page that the answer leads to.
+        patiently().until(arrived -> !site.address("/sign-in").equals(arrived.getCurrentUrl()));
         return this;
     }
 

@@ -458,6 +458,16 @@ class NobodyGetsInTest {
                 .isEqualTo("rwx------");
     }
 
+    /** Release 0, before all, was once taken for a release in which there was nothing. */
+    @Test
+    void aReleaseThatNeverWasIsNotRolledBackTo() throws Exception {
+        Visitor engineer = as("engineer");
+        for (String release : List.of("0", "-1", "999999")) {
+            engineer.post("/release/" + release + "/roll-back");
+            assertThat(SITE.bean(Definitions.class).drafts()).as(release).isEmpty();
+        }
+    }
+
     /** What was tried, refused or taken out stands in the audit, with who and where. */
     @Test
     void whatIsTriedRefusedOrTakenOutStandsInTheAudit() throws Exception {

@@ -174,7 +174,7 @@ class PlantTest {
         actor.see("#write-result", "Written and read back.");
         actor.see("#value", "3");
         actor.see("#tag-live", "by admin");
-        actor.go("/people");
+        actor.go("/people/audit");
         actor.see("main", "wrote a tag");
     }
 

@@ -48,6 +48,14 @@ class DefinitionTables {
                 .list();
     }
 
+    boolean isRelease(long release) {
+        return jdbc.sql("SELECT COUNT(*) FROM release_made WHERE id = ?")
+                        .param(release)
+                        .query(Long.class)
+                        .single()
+                == 1;
+    }
+
     /** What was live after a release. */
     List<Definition> asOf(long release) {
         return jdbc.sql(

@@ -356,9 +356,12 @@ public class Definitions {
      * Drafts everything that differs from an earlier release, so that it can be reviewed and released as ever.
      *
      * @return how many things differ
-     * @throws IllegalArgumentException with a sentence, where there are drafts that would be mixed in
+     * @throws IllegalArgumentException with a sentence, where there are drafts that would be mixed in, or no such release
      */
     public synchronized int rollBack(long release, String by) {
+        if (!tables.isRelease(release)) {
+            throw new IllegalArgumentException("There is no release " + release + ".");
+        }
         if (!drafts().isEmpty()) {
             throw new IllegalArgumentException(
                     "There are unreleased changes. Release them or discard them first, so that they are not mixed with what is rolled back.");
