@@ -25,7 +25,9 @@ public interface Journal extends AutoCloseable {
         /** A design under which entries were made; its body is the design's {@link Design#key} and its document. */
         DESIGN('D'),
         /** A row for a table or file. */
-        ROW('R');
+        ROW('R'),
+        /** A message to a person or program; its design is the rule it was made under. */
+        NOTICE('N');
 
         private final char letter;
 

@@ -32,6 +32,7 @@ public final class LocalStore implements AutoCloseable {
     private final PlacesOpened places;
     private final KeptDesigns designs;
     private final Waiting waiting;
+    private final SentNotices notices;
 
     /** A recorder stopped or a source paused by a person. */
     public record Stop(String by, Instant at, String why) {}
@@ -86,6 +87,12 @@ public final class LocalStore implements AutoCloseable {
         places = new PlacesOpened(this);
         designs = new KeptDesigns(this);
         waiting = new Waiting(this);
+        notices = new SentNotices(this);
+    }
+
+    /** What became of notices. */
+    public SentNotices notices() {
+        return notices;
     }
 
     /** What our own database is to have as soon as it answers. */
