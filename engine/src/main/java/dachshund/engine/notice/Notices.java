@@ -18,8 +18,10 @@ import java.time.LocalTime;
 import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Supplier;
@@ -49,6 +51,7 @@ public final class Notices implements AutoCloseable {
     private final String site;
     private final List<Supplier<List<Matter>>> watchers;
     private final Map<Integer, List<Matter>> lastSeen = new HashMap<>();
+    private final Set<Integer> failing = new HashSet<>();
     private final Map<String, Calm> calms = new ConcurrentHashMap<>();
     /** What is to be kept of a rule once its message is on disk. */
     private final Map<String, Kept> toKeep = new HashMap<>();
@@ -149,6 +152,7 @@ public final class Notices implements AutoCloseable {
         for (int i = 0; i < watchers.size(); i++) {
             try {
                 lastSeen.put(i, watchers.get(i).get());
+                failing.remove(i);
             } catch (RuntimeException defect) {
                 LOG.error(
                         "One of those who say what needs somebody fails; what it said last is taken to stand.", defect);

@@ -51,6 +51,7 @@ public final class Outbox implements AutoCloseable {
 
     private static final long FIRST_PAUSE_NANOS = 5_000_000_000L;
     private static final int MOST_DOUBLINGS = 6;
+    private static final long LONG_SECONDS = 60;
     private static final long LOOK_NANOS = 200_000_000L;
     private static final long CLOSE_NANOS = 2_000_000_000L;
 
@@ -82,10 +83,18 @@ public final class Outbox implements AutoCloseable {
     private static final class Lane {
         private final Deque<Waits> waits = new ArrayDeque<>();
         private boolean busy;
+        private long busySince;
         private int failures;
         private int unexpected;
         private long notBefore = Long.MIN_VALUE;
         private String sentence = "";
+
+        private String words() {
+            long seconds = (System.nanoTime() - busySince) / 1_000_000_000L;
+            return busy && seconds > LONG_SECONDS
+                    ? "It is being sent for " + seconds + " s; the other side neither takes nor refuses it."
+                    : sentence;
+        }
     }
 
     public Outbox(Path folder, LocalStore local, PlantClock clock, Map<NoticeRule.Way, Carrier> carriers) {
@@ -169,6 +178,7 @@ public final class Outbox implements AutoCloseable {
                 needed = Math.min(needed, first.position());
                 if (!lane.busy && !closing && System.nanoTime() - lane.notBefore >= 0) {
                     lane.busy = true;
+                    lane.busySince = System.nanoTime();
                     carrying.execute(() -> carry(each.getKey(), lane, first));
                 }
             }
@@ -275,7 +285,7 @@ public final class Outbox implements AutoCloseable {
                                     first.letter().rule(),
                                     first.letter().to(),
                                     lane.waits.size(),
-                                    lane.sentence,
+                                    lane.words(),
                                     first.letter().message().at()));
                 }
             }

@@ -15,14 +15,10 @@ import com.hivemq.client.mqtt.mqtt5.exceptions.Mqtt5DisconnectException;
 import com.hivemq.client.mqtt.mqtt5.message.disconnect.Mqtt5DisconnectReasonCode;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkProblem;
-import java.io.ByteArrayInputStream;
-import java.io.IOException;
+import dachshund.links.network.Trust;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
-import java.security.KeyStore;
-import java.security.cert.Certificate;
-import java.security.cert.CertificateFactory;
 import java.time.Duration;
 import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
@@ -31,7 +27,6 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
 import java.util.function.Consumer;
 import javax.net.ssl.SSLException;
-import javax.net.ssl.TrustManagerFactory;
 
 /** One session with a broker, over MQTT 5 or 3.1.1; the two differ only in here. */
 final class MqttSession implements AutoCloseable {
@@ -105,20 +100,11 @@ final class MqttSession implements AutoCloseable {
             return MqttClientSslConfig.builder().build();
         }
         try {
-            KeyStore store = KeyStore.getInstance(KeyStore.getDefaultType());
-            store.load(null, null);
-            int n = 0;
-            for (Certificate certificate : CertificateFactory.getInstance("X.509")
-                    .generateCertificates(new ByteArrayInputStream(pem.getBytes(StandardCharsets.UTF_8)))) {
-                store.setCertificateEntry("authority" + n++, certificate);
-            }
-            TrustManagerFactory trust = TrustManagerFactory.getInstance(TrustManagerFactory.getDefaultAlgorithm());
-            trust.init(store);
-            return MqttClientSslConfig.builder().trustManagerFactory(trust).build();
-        } catch (GeneralSecurityException | IOException problem) {
-            throw new LinkProblem(
-                    "The certificate of the authority cannot be read: it should begin with -----BEGIN CERTIFICATE-----.",
-                    problem);
+            return MqttClientSslConfig.builder()
+                    .trustManagerFactory(Trust.authorities(pem))
+                    .build();
+        } catch (GeneralSecurityException problem) {
+            throw new LinkProblem(problem.getMessage(), problem);
         }
     }
 
