@@ -1,5 +1,6 @@
 package dachshund.standins;
 
+import dachshund.standins.mail.PrivateMail;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -10,7 +11,7 @@ import java.util.stream.Collectors;
 
 /**
  * Starts the simulated plant: {@code --opcua-port=4840 --modbus-port=1502 --broker-port=1884 --seed=7
- * --ready-file=FILE}. Ends with the process.
+ * --smtp-port=2525 --imap-port=2143 --ready-file=FILE}. Ends with the process.
  */
 public final class StandIns {
 
@@ -27,6 +28,11 @@ public final class StandIns {
                 port(options, "broker-port", "0"),
                 Long.parseLong(options.getOrDefault("seed", "7")));
         Runtime.getRuntime().addShutdownHook(new Thread(server::close, "stop"));
+        int mail = port(options, "smtp-port", "0");
+        if (mail > 0) {
+            PrivateMail standIn = new PrivateMail(mail, port(options, "imap-port", "0"));
+            Runtime.getRuntime().addShutdownHook(new Thread(standIn::close, "stop-mail"));
+        }
         if (options.containsKey("ready-file")) {
             Files.writeString(Path.of(options.get("ready-file")), server.address());
         }

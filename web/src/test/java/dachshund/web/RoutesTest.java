@@ -27,6 +27,7 @@ class RoutesTest {
     static {
         OTHERS.put("[A-Z]+ /people/addresses.*", Right.MANAGE_ADDRESSES);
         OTHERS.put("[A-Z]+ /people/audit.*", Right.READ_AUDIT);
+        OTHERS.put("[A-Z]+ /people/notices.*", Right.SET_NOTICES);
         OTHERS.put("[A-Z]+ /people.*", Right.MANAGE_PEOPLE);
         OTHERS.put("[A-Z]+ /plant/tokens.*", Right.MANAGE_KEYS);
         OTHERS.put("POST /plant/certificates.*", Right.MANAGE_KEYS);

@@ -1,6 +1,6 @@
 package dachshund.core.notice;
 
-import java.net.URI;
+import dachshund.core.source.SettingField;
 import java.time.LocalTime;
 import java.time.format.DateTimeParseException;
 import java.util.Arrays;
@@ -9,6 +9,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /**
@@ -40,6 +41,8 @@ public record NoticeRule(
         boolean alarmsWake) {
 
     private static final Pattern MAILBOX = Pattern.compile("[^\\s@,<>\"]+@[^\\s@,<>\"]+");
+    private static final Pattern WEBHOOK = Pattern.compile(
+            "(?i)https?://([\\p{Alnum}._-]+|\\[[0-9a-f:.]+])(:(?<port>\\d{1,5}))?([/?][\\x21-\\x7e&&[^<>\"\\\\^`{|}]]*)?");
     private static final int MOST_TO = 20;
 
     /** By which way. */
@@ -108,14 +111,10 @@ public record NoticeRule(
     }
 
     private static boolean webhook(String text) {
-        try {
-            URI uri = URI.create(text);
-            return uri.getHost() != null
-                    && uri.getUserInfo() == null
-                    && ("https".equalsIgnoreCase(uri.getScheme()) || "http".equalsIgnoreCase(uri.getScheme()));
-        } catch (IllegalArgumentException none) {
-            return false;
-        }
+        Matcher parts = WEBHOOK.matcher(text);
+        return parts.matches()
+                && (parts.group("port") == null
+                        || SettingField.port(parts.group("port")).isEmpty());
     }
 
     /** Whether this rule is about the matter. */

@@ -43,7 +43,7 @@ public final class Smtp implements Carrier {
 
     public static List<SettingField> fields() {
         return List.of(
-                SettingField.text("host", "Mail server", "mail.example.org", "")
+                SettingField.text("host", "Host", "mail.example.org", "")
                         .reaching()
                         .checked(SettingField::host),
                 SettingField.text("port", "Port", "587", "587")

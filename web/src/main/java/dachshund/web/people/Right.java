@@ -11,6 +11,7 @@ public enum Right {
     MANAGE_PEOPLE("manages people and ends their sessions"),
     READ_AUDIT("reads the audit"),
     MANAGE_KEYS("manages tokens and certificates"),
+    SET_NOTICES("says who is told of what"),
     MANAGE_ADDRESSES("says where connections may go");
 
     private final String words;

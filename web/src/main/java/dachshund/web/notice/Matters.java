@@ -1,0 +1,268 @@
+package dachshund.web.notice;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.EquipmentDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.notice.Matter;
+import dachshund.core.notice.Sort;
+import dachshund.core.source.LinkState;
+import dachshund.engine.Engine;
+import dachshund.engine.lane.LaneState;
+import dachshund.engine.lane.LaneStatus;
+import dachshund.engine.source.SourceRun;
+import dachshund.links.opcua.OpcUaTrust;
+import dachshund.web.audit.Audit;
+import dachshund.web.definition.Definitions;
+import dachshund.web.tls.PagesTls;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.Supplier;
+import java.util.stream.Collectors;
+import org.springframework.stereotype.Component;
+
+/** What needs somebody, as each part of the application knows it. */
+@Component
+class Matters {
+
+    /** Its name in the local store: when the application was known to run last. */
+    private static final String ALIVE = "alive";
+
+    private static final Duration ALIVE_EACH = Duration.ofSeconds(30);
+    /** A restart takes less. */
+    private static final Duration WAS_DOWN = Duration.ofMinutes(2);
+
+    private static final Duration DOWN_STANDS = Duration.ofMinutes(10);
+    private static final Duration SOON = Duration.ofDays(30);
+    private static final Duration LOOK_AT_CERTIFICATES = Duration.ofHours(1);
+    /** Below, the journal's own bound is near. */
+    private static final long LOW_DISK = 2L << 30;
+
+    private final Engine engine;
+    private final Definitions definitions;
+    private final OpcUaTrust trust;
+    private final PagesTls tls;
+    private final Audit audit;
+    private final Instant started;
+    private final Optional<Instant> aliveBefore;
+
+    private long aliveAt = Long.MIN_VALUE;
+    private long certificatesAt = Long.MIN_VALUE;
+    private List<Matter> certificates = List.of();
+
+    Matters(Engine engine, Definitions definitions, OpcUaTrust trust, PagesTls tls, Audit audit) {
+        this.engine = engine;
+        this.definitions = definitions;
+        this.trust = trust;
+        this.tls = tls;
+        this.audit = audit;
+        this.started = engine.clock().now();
+        this.aliveBefore = engine.local().remembered(ALIVE).map(Instant::parse);
+    }
+
+    /** Each looks by itself, so that what fails in one hides nothing of the others. */
+    List<Supplier<List<Matter>>> all() {
+        return List.of(
+                this::held,
+                this::faulted,
+                this::stopped,
+                this::aside,
+                this::silent,
+                this::certificates,
+                this::disk,
+                this::down,
+                this::audit);
+    }
+
+    private List<Matter> held() {
+        Map<String, List<LaneStatus>> byDestination = engine.lanes().stream()
+                .filter(lane -> lane.state() == LaneState.HOLDING && lane.held() > 0)
+                .collect(Collectors.groupingBy(LaneStatus::destination));
+        return byDestination.entrySet().stream()
+                .map(each -> {
+                    LaneStatus oldest = each.getValue().stream()
+                            .min(Comparator.comparing(LaneStatus::since))
+                            .orElseThrow();
+                    long rows =
+                            each.getValue().stream().mapToLong(LaneStatus::held).sum();
+                    int recorders = each.getValue().size();
+                    return matter(
+                            "held " + each.getKey(),
+                            Sort.HELD,
+                            definitions.live(each.getKey()),
+                            oldest.sentence() + " " + String.format("%,d", rows) + " rows of " + recorders
+                                    + (recorders == 1 ? " recorder" : " recorders")
+                                    + " are held on disk; none is lost.",
+                            oldest.since());
+                })
+                .toList();
+    }
+
+    private List<Matter> faulted() {
+        return engine.status().values().stream()
+                .filter(status -> status.state() == LaneState.FAULTED)
+                .map(status -> matter(
+                        "faulted " + status.definition().id(),
+                        Sort.FAULTED,
+                        Optional.of(status.definition()),
+                        status.sentence() + " " + String.format("%,d", status.held()) + " rows wait on disk.",
+                        status.since()))
+                .toList();
+    }
+
+    private List<Matter> stopped() {
+        return engine.local().stopped().entrySet().stream()
+                .filter(each -> each.getValue().by().equals("itself"))
+                .filter(each -> definitions.live(each.getKey()).isPresent())
+                .map(each -> matter(
+                        "stopped " + each.getKey(),
+                        Sort.STOPPED,
+                        definitions.live(each.getKey()),
+                        "It stopped itself because " + each.getValue().why()
+                                + ". It makes no rows until somebody starts it.",
+                        each.getValue().at()))
+                .toList();
+    }
+
+    private List<Matter> aside() {
+        return engine.local().aside().counts().entrySet().stream()
+                .filter(each -> each.getValue() > 0)
+                .map(each -> matter(
+                        "aside " + each.getKey(),
+                        Sort.ASIDE,
+                        definitions.live(each.getKey()),
+                        String.format("%,d", each.getValue())
+                                + " rows that its destination refused are set aside. They wait under Watch, to be mended and sent, or discarded.",
+                        engine.local().aside().newest(each.getKey(), 1).stream()
+                                .findFirst()
+                                .map(row -> row.at())
+                                .orElse(engine.clock().now())))
+                .toList();
+    }
+
+    private List<Matter> silent() {
+        return engine.sources().all().stream()
+                .filter(run -> definitions.live(run.definition().id()).isPresent())
+                .filter(run ->
+                        run.status().state() == LinkState.AWAY || run.status().state() == LinkState.CONNECTING)
+                .map(Matters::silent)
+                .toList();
+    }
+
+    private static Matter silent(SourceRun run) {
+        SourceRun.Status status = run.status();
+        return new Matter(
+                "silent " + run.definition().id(),
+                Sort.SILENT,
+                run.definition().name(),
+                run.definition().folder(),
+                Set.copyOf(run.definition().labels()),
+                status.sentence().isEmpty() ? "It does not answer." : status.sentence(),
+                status.since());
+    }
+
+    private List<Matter> certificates() {
+        long now = System.nanoTime();
+        if (certificatesAt == Long.MIN_VALUE || now - certificatesAt > LOOK_AT_CERTIFICATES.toNanos()) {
+            certificatesAt = now;
+            List<Matter> found = new ArrayList<>();
+            ends("the pages", tls.until(), found);
+            ends("OPC UA, our own", trust.describeOwn().until(), found);
+            trust.seen().stream()
+                    .filter(OpcUaTrust.Seen::trusted)
+                    .forEach(each -> ends("OPC UA, " + each.subject(), each.until(), found));
+            certificates = List.copyOf(found);
+        }
+        return certificates;
+    }
+
+    private void ends(String whose, Instant until, List<Matter> found) {
+        Instant now = engine.clock().now();
+        if (until.isBefore(now.plus(SOON))) {
+            found.add(new Matter(
+                    "ends " + whose + " " + until,
+                    Sort.ENDS,
+                    "",
+                    "",
+                    Set.of(),
+                    "The certificate for " + whose + (until.isBefore(now) ? " has ended on " : " ends on ")
+                            + until.truncatedTo(ChronoUnit.SECONDS) + ".",
+                    now));
+        }
+    }
+
+    private List<Matter> disk() {
+        long free = engine.folder().toFile().getUsableSpace();
+        return free > 0 && free < LOW_DISK
+                ? List.of(new Matter(
+                        "disk",
+                        Sort.DISK,
+                        "",
+                        "",
+                        Set.of(),
+                        "The disk under " + engine.folder() + " has " + (free >> 20)
+                                + " MB left. Below 512 MB no rows are taken any more.",
+                        engine.clock().now()))
+                : List.of();
+    }
+
+    /** Also notes that the application runs now. */
+    private List<Matter> down() {
+        long now = System.nanoTime();
+        if (aliveAt == Long.MIN_VALUE || now - aliveAt > ALIVE_EACH.toNanos()) {
+            aliveAt = now;
+            engine.local().remember(ALIVE, engine.clock().now().toString());
+        }
+        boolean wasDown = aliveBefore
+                .filter(before -> before.plus(WAS_DOWN).isBefore(started))
+                .isPresent();
+        return wasDown && engine.clock().now().isBefore(started.plus(DOWN_STANDS))
+                ? List.of(new Matter(
+                        "down " + started,
+                        Sort.WAS_DOWN,
+                        "",
+                        "",
+                        Set.of(),
+                        "The application did not run from " + aliveBefore.get().truncatedTo(ChronoUnit.SECONDS) + " to "
+                                + started.truncatedTo(ChronoUnit.SECONDS)
+                                + ", by its own clock. Nothing was recorded in that time.",
+                        aliveBefore.get()))
+                : List.of();
+    }
+
+    private List<Matter> audit() {
+        Audit.Checked checked = audit.checked();
+        return checked.broken().isEmpty()
+                ? List.of()
+                : List.of(new Matter("audit", Sort.AUDIT, "", "", Set.of(), checked.broken(), checked.at()));
+    }
+
+    private Matter matter(String key, Sort sort, Optional<Definition> thing, String sentence, Instant since) {
+        String folder = "";
+        Set<String> labels = Set.of();
+        if (thing.orElse(null) instanceof SourceDefinition source) {
+            folder = source.folder();
+            labels = Set.copyOf(source.labels());
+        } else if (thing.orElse(null) instanceof RecorderDefinition recorder) {
+            folder = definitions
+                    .find(EquipmentDefinition.class, recorder.equipment())
+                    .map(EquipmentDefinition::location)
+                    .orElse("");
+        }
+        return new Matter(
+                key,
+                sort,
+                thing.map(Definition::name).orElse("something that is gone"),
+                folder,
+                labels,
+                sentence,
+                since);
+    }
+}
