@@ -286,16 +286,18 @@ class SourceController {
     @Needs(Right.RELEASE)
     @PostMapping("/{id}/pause")
     String pause(@PathVariable String id, @RequestParam(defaultValue = "") String why, Principal by) {
+        String name = source(id).name();
         engine.sources().pause(id, by.getName(), why.strip());
-        audit.note(by.getName(), "paused a source", source(id).name() + (why.isBlank() ? "" : ": " + why.strip()));
+        audit.note(by.getName(), "paused a source", name + (why.isBlank() ? "" : ": " + why.strip()));
         return "redirect:/plant/sources/" + id;
     }
 
     @Needs(Right.RELEASE)
     @PostMapping("/{id}/resume")
     String resume(@PathVariable String id, Principal by) {
+        String name = source(id).name();
         engine.sources().resume(id);
-        audit.note(by.getName(), "resumed a source", source(id).name());
+        audit.note(by.getName(), "resumed a source", name);
         return "redirect:/plant/sources/" + id;
     }
 

@@ -5,6 +5,7 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.destination.Place;
 import dachshund.engine.Engine;
 import dachshund.engine.recorder.RecorderStatus;
+import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
 import dachshund.web.definition.Draft;
 import dachshund.web.people.Needs;
@@ -29,12 +30,14 @@ class RecordsController {
     private final Definitions definitions;
     private final Engine engine;
     private final NewRecorder newRecorder;
+    private final Audit audit;
 
     /** A recorder in the list. */
     public record Line(
             RecorderDefinition recorder, Optional<RecorderStatus> status, Optional<Draft> draft, List<String> places) {}
 
-    RecordsController(Definitions definitions, Engine engine, NewRecorder newRecorder) {
+    RecordsController(Definitions definitions, Engine engine, NewRecorder newRecorder, Audit audit) {
+        this.audit = audit;
         this.definitions = definitions;
         this.engine = engine;
         this.newRecorder = newRecorder;
@@ -86,17 +89,29 @@ class RecordsController {
             @RequestParam(defaultValue = "") String why,
             Principal by,
             RedirectAttributes flash) {
+        RecorderDefinition recorder = live(id);
         engine.recorders().stop(id, by.getName(), why);
+        audit.note(by.getName(), "stopped a recorder", recorder.name() + (why.isBlank() ? "" : ": " + why.strip()));
         flash.addFlashAttribute("said", "Stopped. Rows that are held are still sent.");
         return "redirect:/records/" + id;
     }
 
     @Needs(Right.RELEASE)
     @PostMapping("/records/{id}/start")
-    String start(@PathVariable String id, RedirectAttributes flash) {
+    String start(@PathVariable String id, Principal by, RedirectAttributes flash) {
+        RecorderDefinition recorder = live(id);
         engine.recorders().start(id);
+        audit.note(by.getName(), "started a recorder", recorder.name());
         flash.addFlashAttribute("said", "Started, as in release " + definitions.release() + ".");
         return "redirect:/records/" + id;
+    }
+
+    private RecorderDefinition live(String id) {
+        return definitions
+                .live(id)
+                .filter(RecorderDefinition.class::isInstance)
+                .map(RecorderDefinition.class::cast)
+                .orElseThrow();
     }
 
     @PostMapping("/records/{id}/undo")

@@ -141,6 +141,10 @@ class ShiftController {
             Principal by,
             Model model,
             RedirectAttributes flash) {
+        if (name != null
+                && (start == null || end == null || start.size() != name.size() || end.size() != name.size())) {
+            throw new IllegalArgumentException("Each shift has a name, a start and an end.");
+        }
         List<Line> lines = new ArrayList<>();
         List<Shift> shifts = new ArrayList<>();
         List<String> problems = new ArrayList<>();

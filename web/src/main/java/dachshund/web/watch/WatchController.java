@@ -20,6 +20,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.NoSuchElementException;
+import java.util.Optional;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
@@ -129,8 +130,9 @@ class WatchController {
 
     @GetMapping("/watch/{id}")
     String one(@PathVariable String id, Model model) {
-        RecorderStatus status = engine.status().get(id);
         Definition definition = definitions.live(id).orElseThrow();
+        RecorderStatus status =
+                Optional.ofNullable(engine.status().get(id)).orElseThrow(); // what is live may be no recorder
         List<SetAside> aside = engine.local().aside().newest(id, MOST_SET_ASIDE);
         Instant now = engine.clock().now();
         List<Minute> hour = engine.book().hour(id, now).stream()
