@@ -27,7 +27,7 @@ import org.springframework.web.servlet.mvc.method.annotation.RequestMappingHandl
  */
 class RandomRequestsTest {
 
-    private static final int REQUESTS = Integer.getInteger("dachshund.requests", 4000);
+    private static final int REQUESTS = Integer.getInteger("dachshund.requests", 2500);
     private static final int VISITORS = 4;
     private static final List<String> ODD = List.of(
             "",

@@ -4,6 +4,7 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.standins.PrivateProcess;
 import dachshund.standins.SimulatedPlant;
+import dachshund.standins.mail.PrivateMail;
 import dachshund.standins.mariadb.PrivateMariaDb;
 import dachshund.standins.mqtt.PrivateBroker;
 import dachshund.web.definition.Definitions;
@@ -33,6 +34,9 @@ final class Site implements AutoCloseable {
     private final int plantPort;
     final int modbusPort;
     final PrivateBroker broker;
+    private final int smtpPort;
+    private final int imapPort;
+    final PrivateMail mail;
     private ConfigurableApplicationContext application;
 
     private final List<String> settings;
@@ -47,6 +51,9 @@ final class Site implements AutoCloseable {
             this.plantPort = PrivateProcess.freePort();
             this.modbusPort = PrivateProcess.freePort();
             this.broker = new PrivateBroker(PrivateProcess.freePort());
+            this.smtpPort = PrivateProcess.freePort();
+            this.imapPort = PrivateProcess.freePort();
+            this.mail = new PrivateMail(smtpPort, imapPort);
             this.plant = SimulatedPlant.start(plantPort, modbusPort, broker.port(), 7);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
@@ -78,6 +85,8 @@ final class Site implements AutoCloseable {
                                         "--dachshund.demo-opcua-port=" + plantPort,
                                         "--dachshund.demo-modbus-port=" + modbusPort,
                                         "--dachshund.demo-broker-port=" + broker.port(),
+                                        "--dachshund.demo-mail.smtp-port=" + smtpPort,
+                                        "--dachshund.demo-mail.imap-port=" + imapPort,
                                         "--dachshund.ready-file=" + folder.resolve("web.ready")),
                                 settings.stream())
                         .toArray(String[]::new));
@@ -136,6 +145,7 @@ final class Site implements AutoCloseable {
         }
         plant.close();
         broker.close();
+        mail.close();
         database.close();
         PrivateProcess.remove(folder);
     }

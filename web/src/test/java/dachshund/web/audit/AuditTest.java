@@ -29,13 +29,12 @@ class AuditTest {
     private static final Instant NOW = Instant.parse("2026-03-28T23:30:00.123456Z");
     private static final SecretBox KEY = new SecretBox(new byte[32]);
     private static PrivateMariaDb server;
-    private static int databases;
+    private static HikariDataSource pool;
 
     @TempDir
     Path folder;
 
     private final OwnDatabase answering = mock(OwnDatabase.class);
-    private HikariDataSource pool;
     private JdbcClient jdbc;
     private LocalStore local;
     private Audit audit;
@@ -43,19 +42,21 @@ class AuditTest {
     @BeforeAll
     static void start() {
         server = new PrivateMariaDb();
+        pool = new HikariDataSource();
+        pool.setJdbcUrl(server.url("audit") + "&createDatabaseIfNotExist=true&timezone=UTC");
+        Flyway.configure().dataSource(pool).load().migrate();
     }
 
     @AfterAll
     static void end() {
+        pool.close();
         server.close();
     }
 
     @BeforeEach
     void one() {
-        pool = new HikariDataSource();
-        pool.setJdbcUrl(server.url("audit_" + databases++) + "&createDatabaseIfNotExist=true&timezone=UTC");
-        Flyway.configure().dataSource(pool).load().migrate();
         jdbc = JdbcClient.create(pool);
+        jdbc.sql("DELETE FROM audit").update();
         local = new LocalStore(folder.resolve("local.db"));
         when(answering.answers()).thenReturn(true);
         audit = audit(local);
@@ -63,7 +64,6 @@ class AuditTest {
 
     @AfterEach
     void close() {
-        pool.close();
         local.close();
     }
 
