@@ -66,6 +66,17 @@ public final class PrivateProcess implements AutoCloseable {
         }
     }
 
+    /** Puts a certificate and its key where the scripts look for them. */
+    public static void tls(Path folder, String certificate, String key) {
+        try {
+            Files.createDirectories(folder.resolve("tls"));
+            Files.writeString(folder.resolve("tls/server.pem"), certificate);
+            Files.writeString(folder.resolve("tls/server.key"), key);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
     public boolean runs() {
         return process.isAlive();
     }

@@ -10,6 +10,7 @@ import java.sql.SQLNonTransientConnectionException;
 import java.sql.SQLRecoverableException;
 import java.sql.SQLTimeoutException;
 import java.sql.SQLTransientConnectionException;
+import java.util.Optional;
 
 /** Turns errors of a driver into problems with a sentence. */
 public final class JdbcProblems {
@@ -60,7 +61,8 @@ public final class JdbcProblems {
     }
 
     LinkTest failed(SQLException e) {
-        return LinkTest.failed(problem(-1, e).getMessage(), engine.field(telling(e)));
+        boolean overTls = TlsWords.sentence(telling(e), engine.place()).isPresent();
+        return LinkTest.failed(problem(-1, e).getMessage(), overTls ? "tls" : engine.field(telling(e)));
     }
 
     /**
@@ -83,6 +85,10 @@ public final class JdbcProblems {
 
     private String sentence(SQLException e, Kind kind) {
         String place = engine.place();
+        Optional<String> overTls = TlsWords.sentence(e, place);
+        if (overTls.isPresent()) {
+            return overTls.get();
+        }
         for (Throwable each = e; each != null; each = each.getCause()) {
             if (each instanceof UnknownHostException) {
                 return "There is no host named " + place.substring(0, place.lastIndexOf(':'))

@@ -2,6 +2,7 @@ package dachshund.links.jdbc;
 
 import com.zaxxer.hikari.HikariConfig;
 import dachshund.core.source.SettingField;
+import dachshund.links.network.Trust;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
@@ -10,6 +11,8 @@ import java.util.Map;
 /**
  * Settings that every database server has.
  *
+ * @param tls           whether the connection is over TLS, with the authority and the host's name checked
+ * @param authority     certificates of authorities as PEM; empty for those that this Java believes
  * @param answerSeconds how long a statement may take before its connection is given up
  */
 public record ServerSettings(
@@ -18,6 +21,8 @@ public record ServerSettings(
         String database,
         String user,
         String password,
+        boolean tls,
+        String authority,
         int connections,
         int connectSeconds,
         int answerSeconds) {
@@ -31,6 +36,8 @@ public record ServerSettings(
                 settings.get("database").strip(),
                 settings.getOrDefault("user", ""),
                 settings.getOrDefault("password", ""),
+                settings.getOrDefault("tls", "").equals("on"),
+                settings.getOrDefault("authority", "").strip(),
                 number(settings, "connections", 4),
                 number(settings, "connectWithin", 3),
                 number(settings, "answerWithin", 30));
@@ -42,7 +49,8 @@ public record ServerSettings(
     }
 
     public ServerSettings withDatabase(String other) {
-        return new ServerSettings(host, port, other, user, password, connections, connectSeconds, answerSeconds);
+        return new ServerSettings(
+                host, port, other, user, password, tls, authority, connections, connectSeconds, answerSeconds);
     }
 
     public Duration connectWithin() {
@@ -75,6 +83,25 @@ public record ServerSettings(
                         .checked(SettingField.needed("The name of a database user is needed."))
                         .reaching(),
                 SettingField.secret("password", "Password"),
+                SettingField.choice(
+                                "tls",
+                                "TLS",
+                                "off",
+                                "none: anyone on the network can read rows and the password",
+                                "on",
+                                "on: its authority and the name of the host are checked")
+                        .reaching(),
+                SettingField.text(
+                                "authority",
+                                "Certificate of the authority, PEM",
+                                "left empty: the authorities this machine knows",
+                                "")
+                        .lines()
+                        .checked(Trust::problem)
+                        .helped(
+                                "Of whoever signed the server's certificate, or that certificate itself where it is signed by nobody else.")
+                        .reaching()
+                        .seldom(),
                 SettingField.text("connections", "Connections at most", "4", "4")
                         .checked(SettingField.whole(
                                 2,

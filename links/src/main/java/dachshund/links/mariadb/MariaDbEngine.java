@@ -65,6 +65,10 @@ final class MariaDbEngine extends ServerEngine {
         properties.setProperty("timezone", "UTC");
         properties.setProperty("connectionTimeZone", "UTC");
         properties.setProperty("forceConnectionTimeZoneToSession", "true");
+        properties.setProperty("sslMode", settings.tls() ? "verify-full" : "disable");
+        if (settings.tls() && !settings.authority().isEmpty()) {
+            properties.setProperty("serverSslCert", settings.authority());
+        }
         // Nothing is cut or clipped silently, whatever the server's own mode is.
         properties.setProperty(
                 "sessionVariables",
@@ -200,7 +204,9 @@ final class MariaDbEngine extends ServerEngine {
     public Optional<String> sentence(SQLException e) {
         return Optional.ofNullable(
                 switch (e.getErrorCode()) {
-                    case 1045, 1698 -> "The database at " + place() + " refuses this user or password";
+                    case 1045, 1698 ->
+                        "The database at " + place() + " refuses this user or password"
+                                + (settings.tls() ? "" : ", or takes them over TLS only");
                     // the server does not say which of the two it is
                     case 1044 -> "This user may not use the database, or there is no such database";
                     case 1049 -> "There is no such database at " + place();

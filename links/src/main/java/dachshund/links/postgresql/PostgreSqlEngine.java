@@ -9,6 +9,7 @@ import dachshund.core.layout.SqlType;
 import dachshund.core.reach.Outside;
 import dachshund.core.row.Row;
 import dachshund.core.sql.PostgreSqlDialect;
+import dachshund.links.jdbc.AuthoritySockets;
 import dachshund.links.jdbc.Bind;
 import dachshund.links.jdbc.JdbcEngine;
 import dachshund.links.jdbc.JdbcProblems;
@@ -79,6 +80,11 @@ final class PostgreSqlEngine extends ServerEngine {
         properties.setProperty("reWriteBatchedInserts", "true");
         properties.setProperty("preparedStatementCacheQueries", Integer.toString(STATEMENTS));
         properties.setProperty("ApplicationName", "dachshund");
+        properties.setProperty("sslmode", settings.tls() ? "verify-full" : "disable");
+        if (settings.tls()) {
+            properties.setProperty("sslfactory", AuthoritySockets.class.getName());
+            properties.setProperty(AuthoritySockets.AUTHORITY, settings.authority());
+        }
         properties.setProperty("options", "-c TimeZone=UTC -c lock_timeout=5000 -c client_min_messages=warning");
         return properties;
     }

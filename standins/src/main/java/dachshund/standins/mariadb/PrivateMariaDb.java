@@ -22,6 +22,13 @@ public final class PrivateMariaDb implements AutoCloseable {
         this(PrivateProcess.folder("dachshund-db"));
     }
 
+    /** With TLS: a certificate and its key, both PEM. */
+    public static PrivateMariaDb withTls(String certificate, String key) {
+        Path folder = PrivateProcess.folder("dachshund-db");
+        PrivateProcess.tls(folder, certificate, key);
+        return new PrivateMariaDb(folder);
+    }
+
     /** @param folder empty, its own */
     public PrivateMariaDb(Path folder) {
         this.folder = folder;

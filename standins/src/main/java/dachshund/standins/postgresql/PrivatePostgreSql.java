@@ -14,6 +14,11 @@ public final class PrivatePostgreSql implements AutoCloseable {
     private final PrivateProcess process;
 
     public PrivatePostgreSql() {
+        this("", "");
+    }
+
+    /** With TLS: a certificate and its key, both PEM; without where they are empty. */
+    public PrivatePostgreSql(String certificate, String key) {
         Path script = PrivateProcess.script("postgresql");
         try {
             folder = Files.createTempDirectory("dachshund-pg");
@@ -27,6 +32,9 @@ public final class PrivatePostgreSql implements AutoCloseable {
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             throw new IllegalStateException(e);
+        }
+        if (!certificate.isEmpty()) {
+            PrivateProcess.tls(folder, certificate, key);
         }
         process = PrivateProcess.start(folder, port, script, "run", folder.toString(), Integer.toString(port));
     }
