@@ -4,8 +4,10 @@ import dachshund.links.opcua.OpcUaTrust;
 import dachshund.web.audit.Audit;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.tls.PagesTls;
 import java.security.Principal;
 import java.security.cert.CertificateEncodingException;
+import java.time.Instant;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
@@ -15,7 +17,7 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 
-/** Certificates for OPC UA: ours, and those of servers, accepted by an administrator. */
+/** Certificates: ours for OPC UA and of the pages, those of servers that an administrator accepted, and authorities that people pasted. */
 @Needs(Right.MANAGE_KEYS)
 @Controller
 @RequestMapping("/plant/certificates")
@@ -23,9 +25,13 @@ class CertificateController {
 
     private final OpcUaTrust trust;
     private final Audit audit;
+    private final Authorities authorities;
+    private final PagesTls tls;
 
-    CertificateController(OpcUaTrust trust, Audit audit) {
+    CertificateController(OpcUaTrust trust, Audit audit, Authorities authorities, PagesTls tls) {
         this.trust = trust;
+        this.authorities = authorities;
+        this.tls = tls;
         this.audit = audit;
     }
 
@@ -33,6 +39,8 @@ class CertificateController {
     String list(Model model) {
         model.addAttribute("own", trust.describeOwn());
         model.addAttribute("seen", trust.seen());
+        model.addAttribute("authorities", authorities.all());
+        model.addAttribute("pagesUntil", tls.until().equals(Instant.MAX) ? null : tls.until());
         return "certificate/certificates";
     }
 

@@ -13,6 +13,7 @@ import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.source.SourceRun;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.web.audit.Audit;
+import dachshund.web.certificate.Authorities;
 import dachshund.web.definition.Definitions;
 import dachshund.web.tls.PagesTls;
 import java.time.Duration;
@@ -49,6 +50,7 @@ class Matters {
     private final Definitions definitions;
     private final OpcUaTrust trust;
     private final PagesTls tls;
+    private final Authorities authorities;
     private final Audit audit;
     private final Instant started;
     private final Optional<Instant> aliveBefore;
@@ -57,7 +59,14 @@ class Matters {
     private long certificatesAt = Long.MIN_VALUE;
     private List<Matter> certificates = List.of();
 
-    Matters(Engine engine, Definitions definitions, OpcUaTrust trust, PagesTls tls, Audit audit) {
+    Matters(
+            Engine engine,
+            Definitions definitions,
+            OpcUaTrust trust,
+            PagesTls tls,
+            Authorities authorities,
+            Audit audit) {
+        this.authorities = authorities;
         this.engine = engine;
         this.definitions = definitions;
         this.trust = trust;
@@ -178,6 +187,9 @@ class Matters {
             trust.seen().stream()
                     .filter(OpcUaTrust.Seen::trusted)
                     .forEach(each -> ends("OPC UA, " + each.subject(), each.until(), found));
+            authorities
+                    .all()
+                    .forEach(each -> ends(each.name() + ", its authority " + each.subject(), each.until(), found));
             certificates = List.copyOf(found);
         }
         return certificates;
