@@ -304,7 +304,10 @@ public final class Outbox implements AutoCloseable {
 
     /** What is being carried has a moment to end; the rest waits on disk. */
     @Override
-    public void close() {
+    public synchronized void close() {
+        if (closing) {
+            return;
+        }
         closing = true;
         worker.close();
         carrying.shutdown();

@@ -25,6 +25,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
@@ -54,6 +55,9 @@ class Matters {
     private final Audit audit;
     private final Instant started;
     private final Optional<Instant> aliveBefore;
+
+    /** When rows of a recorder began to be set aside, as far as this process knows. */
+    private final Map<String, Instant> asideSince = new ConcurrentHashMap<>();
 
     private long aliveAt = Long.MIN_VALUE;
     private long certificatesAt = Long.MIN_VALUE;
@@ -141,7 +145,9 @@ class Matters {
     }
 
     private List<Matter> aside() {
-        return engine.local().aside().counts().entrySet().stream()
+        Map<String, Long> counts = engine.local().aside().counts();
+        asideSince.keySet().removeIf(recorder -> counts.getOrDefault(recorder, 0L) == 0);
+        return counts.entrySet().stream()
                 .filter(each -> each.getValue() > 0)
                 .map(each -> matter(
                         "aside " + each.getKey(),
@@ -149,11 +155,15 @@ class Matters {
                         definitions.live(each.getKey()),
                         String.format("%,d", each.getValue())
                                 + " rows that its destination refused are set aside. They wait under Watch, to be mended and sent, or discarded.",
-                        engine.local().aside().newest(each.getKey(), 1).stream()
-                                .findFirst()
-                                .map(row -> row.at())
-                                .orElse(engine.clock().now())))
+                        asideSince.computeIfAbsent(each.getKey(), this::newestAside)))
                 .toList();
+    }
+
+    private Instant newestAside(String recorder) {
+        return engine.local().aside().newest(recorder, 1).stream()
+                .findFirst()
+                .map(row -> row.at())
+                .orElse(engine.clock().now());
     }
 
     private List<Matter> silent() {

@@ -32,6 +32,8 @@ public class OwnDatabase {
 
     /** A server that says nothing for so long is given up: no page hangs for good. */
     private static final int LONGEST_ANSWER_MILLIS = 60_000;
+    /** One that hangs is away. */
+    private static final int LONGEST_LOOK_MILLIS = 5000;
 
     private final DachshundSettings.Database settings;
     private final DataSource dataSource;
@@ -95,8 +97,10 @@ public class OwnDatabase {
     }
 
     private void look() {
-        try (Connection connection =
-                        DriverManager.getConnection(url(settings, ""), settings.user(), settings.secret());
+        try (Connection connection = DriverManager.getConnection(
+                        url(settings, "") + "&socketTimeout=" + LONGEST_LOOK_MILLIS,
+                        settings.user(),
+                        settings.secret());
                 Statement statement = connection.createStatement()) {
             if (!ready) {
                 statement.execute("CREATE DATABASE IF NOT EXISTS `"
