@@ -145,6 +145,80 @@ class NobodyGetsInTest {
         Files.delete(linked);
     }
 
+    /** A drafted destination, brought in by an import, is connected to when somebody tests it, not when somebody looks. */
+    @Test
+    void lookingConnectsNowhereThatNobodyTested() throws Exception {
+        Visitor engineer = as("engineer");
+        java.util.concurrent.atomic.AtomicInteger came = new java.util.concurrent.atomic.AtomicInteger();
+        try (java.net.ServerSocket socket =
+                new java.net.ServerSocket(0, 5, java.net.InetAddress.getLoopbackAddress())) {
+            Thread counts = new Thread(() -> {
+                while (!socket.isClosed()) {
+                    try (java.net.Socket one = socket.accept()) {
+                        came.incrementAndGet();
+                    } catch (java.io.IOException closed) {
+                        return;
+                    }
+                }
+            });
+            counts.start();
+            Map<String, String> settings = Map.of(
+                    "host", "127.0.0.1",
+                    "port", Integer.toString(socket.getLocalPort()),
+                    "database", "records",
+                    "user", "somebody",
+                    "connectWithin", "1",
+                    "answerWithin", "2");
+            engineer.post("/release/import", "text", file(settings, "0badfeed", "Listening", "mariadb"));
+            String recorder = SITE.recorder("Dryer log");
+            engineer.post(
+                    "/records/" + recorder + "/wheres",
+                    "destination",
+                    "0badfeed",
+                    "seen",
+                    Integer.toString(definitions.revision(recorder)));
+            assertThat(engineer.get("/release").body()).contains("Nobody has tested this connection");
+            assertThat(engineer.get("/records/" + recorder).body()).contains("Nobody has tested this connection");
+            engineer.get("/records/" + recorder + "/last");
+            assertThat(came.get()).as("by looking").isZero();
+            engineer.post("/records/destinations/0badfeed/test");
+            assertThat(came.get()).as("by a test").isPositive();
+            assertThat(engineer.get("/records/" + recorder).body()).doesNotContain("Nobody has tested this connection");
+        }
+    }
+
+    /** What a person types, and what an exception says of it, makes no line of the log that could be taken for another. */
+    @Test
+    void theLogHasOneLineForEachMessage() throws Exception {
+        java.util.Properties properties = new java.util.Properties();
+        try (var in = Visitor.class.getResourceAsStream("/application.properties")) {
+            properties.load(in);
+        }
+        ch.qos.logback.classic.LoggerContext context = new ch.qos.logback.classic.LoggerContext();
+        ch.qos.logback.classic.PatternLayout layout = new ch.qos.logback.classic.PatternLayout();
+        layout.getInstanceConverterMap()
+                .put("wEx", org.springframework.boot.logging.logback.WhitespaceThrowableProxyConverter::new);
+        layout.setContext(context);
+        layout.setPattern(properties.getProperty("logging.pattern.console"));
+        layout.start();
+        String forged = "x\n10:00:00.000 INFO  d.web.audit.Audit: audit: admin: signed in\u2028y";
+        String said = layout.doLayout(new ch.qos.logback.classic.spi.LoggingEvent(
+                "here",
+                context.getLogger("dachshund.web"),
+                ch.qos.logback.classic.Level.WARN,
+                "audit: {}",
+                new IllegalArgumentException(forged),
+                new Object[] {forged}));
+        List<String> lines = said.lines().toList();
+        assertThat(lines.get(0)).contains("audit: x 10:00:00.000 INFO");
+        assertThat(lines.stream().skip(1).filter(line -> !line.isBlank()))
+                .isNotEmpty()
+                .allMatch(line -> line.startsWith("  | ") || line.startsWith("java.lang.IllegalArgumentException: x"));
+        assertThat(said.split("NobodyGetsInTest.theLogHas", -1))
+                .as("the exception stands there once")
+                .hasSize(2);
+    }
+
     @Test
     void lookingAtAReviewWritesNothing() throws Exception {
         Visitor engineer = as("engineer");

@@ -138,7 +138,7 @@ public record SettingField(
     /** Where settings lead, and as whom, in words; empty where they lead nowhere. */
     public static String place(List<SettingField> fields, Map<String, String> values) {
         return fields.stream()
-                .filter(field -> field.reaches && !field.isSecret())
+                .filter(field -> field.reaches && !field.isSecret() && field.form != Form.LINES)
                 .filter(field -> !values.getOrDefault(field.name, field.initial).isBlank())
                 .map(field -> field.label + " "
                         + field.words(

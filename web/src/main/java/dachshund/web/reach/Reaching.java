@@ -5,12 +5,15 @@ import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.destination.UnopenedStore;
 import dachshund.core.source.LinkTest;
 import dachshund.core.source.PlantLink;
 import dachshund.engine.Engine;
 import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
 import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
 import org.springframework.security.core.Authentication;
 import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.stereotype.Component;
@@ -23,6 +26,11 @@ import org.springframework.stereotype.Component;
 public class Reaching {
 
     private static final Duration TEST_LIMIT = Duration.ofSeconds(10);
+
+    /** Its name in the local store. */
+    private static final String TESTED = "tested connections";
+
+    private static final int MOST_TESTED = 1000;
 
     private final Engine engine;
     private final Definitions definitions;
@@ -50,7 +58,52 @@ public class Reaching {
         }
     }
 
-    /** A destination as it is defined; whoever asks closes it. */
+    /**
+     * A destination for a page that shows something of it; whoever asks closes it. Looking connects nowhere that nobody has
+     * decided to connect to: what does not run like that, and was not tested, answers with a sentence.
+     */
+    public RowStore look(DestinationDefinition destination) {
+        String place = engine.place(destination);
+        boolean runs = definitions
+                .live(destination.id())
+                .map(engine::place)
+                .filter(place::equals)
+                .isPresent();
+        return place.isEmpty() || runs || tested().contains(mark(destination, place))
+                ? engine.openStore(destination)
+                : new UnopenedStore(
+                        engine.storeKind(destination.store()).dialect(),
+                        "Nobody has tested this connection since it was drafted, and looking at a page sends nothing there. Test the destination "
+                                + destination.name() + " first.");
+    }
+
+    private static String mark(Definition definition, String place) {
+        return definition.id() + " " + place.replaceAll("\\s+", " ");
+    }
+
+    private List<String> tested() {
+        return engine.local()
+                .remembered(TESTED)
+                .map(text -> List.of(text.split("\n")))
+                .orElse(List.of());
+    }
+
+    /** A person has connected there, whatever came of it; known over restarts. */
+    private void isTested(Definition definition) {
+        String mark = mark(definition, engine.place(definition));
+        synchronized (this) {
+            List<String> all = new ArrayList<>(tested());
+            if (!all.contains(mark)) {
+                all.add(mark);
+                engine.local()
+                        .remember(
+                                TESTED,
+                                String.join("\n", all.subList(Math.max(0, all.size() - MOST_TESTED), all.size())));
+            }
+        }
+    }
+
+    /** A destination as it is defined, for what a person does with it; whoever asks closes it. */
     public RowStore store(DestinationDefinition destination) {
         lookedInto(destination);
         return engine.openStore(destination);
@@ -94,6 +147,7 @@ public class Reaching {
     }
 
     private LinkTest noted(Definition definition, LinkTest test) {
+        isTested(definition);
         audit.note(
                 who(),
                 test.worked() ? "tested a connection" : "failed to reach",

@@ -92,7 +92,7 @@ class RowsController {
                             ? engine.lastPlace(recorder.id(), destination.id())
                             : Optional.of(new Place(where.database(), where.table()));
                     return place.map(each -> new Opened(
-                            shared.orElseGet(() -> reaching.store(destination)),
+                            shared.orElseGet(() -> reaching.look(destination)),
                             shared.isEmpty(),
                             each,
                             recorder.layout()));

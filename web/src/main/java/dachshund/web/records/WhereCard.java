@@ -109,7 +109,7 @@ record WhereCard(
                 trouble = "The statements for " + dialect.engine()
                         + " are generated and were never executed; rows cannot be sent there by this version.";
             } else if (!kind.files() && !name.dynamic()) {
-                try (RowStore store = reaching.store(destination)) {
+                try (RowStore store = reaching.look(destination)) {
                     found = store.in(where.database()).describe(where.table());
                 } catch (StoreProblem | RuntimeException away) {
                     trouble = "The table could not be looked at. " + away.getMessage();

@@ -77,7 +77,7 @@ class ReleaseCheck {
             if (away.containsKey(destination.id())) {
                 throw away.get(destination.id());
             }
-            return stores.computeIfAbsent(destination.id(), id -> reaching.store(destination));
+            return stores.computeIfAbsent(destination.id(), id -> reaching.look(destination));
         }
 
         private void away(DestinationDefinition destination, StoreProblem problem) {

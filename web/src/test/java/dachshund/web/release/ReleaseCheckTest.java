@@ -73,7 +73,7 @@ class ReleaseCheckTest {
         when(engine.plant(any())).thenReturn(new Plant("Quillmoor", ZoneOffset.UTC, List.of()));
         when(engine.storeKind("mariadb")).thenReturn(MariaDbKind.mariaDb());
         when(engine.storeKind("sqlserver")).thenReturn(new StatementsOnlyKind("sqlserver", new SqlServerDialect()));
-        when(reaching.store(any())).thenReturn(store);
+        when(reaching.look(any())).thenReturn(store);
         when(store.in("")).thenReturn(store);
         when(store.describe(anyString())).thenReturn(Optional.empty());
     }
@@ -113,7 +113,7 @@ class ReleaseCheckTest {
             assertThat(item.consequences())
                     .anyMatch(sentence -> sentence.matches("Makes the table dryer_\\d+ in Records\\."));
         });
-        verify(reaching, times(1)).store(any());
+        verify(reaching, times(1)).look(any());
         verify(store, times(300)).describe(anyString());
         verify(store, times(1)).close();
     }
