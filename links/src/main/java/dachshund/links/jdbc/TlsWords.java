@@ -13,7 +13,7 @@ final class TlsWords {
 
     /** A sentence; empty where TLS is not the trouble. */
     static Optional<String> sentence(SQLException e, String place) {
-        String said = "";
+        StringBuilder said = new StringBuilder();
         for (Throwable each = e; each != null; each = each.getCause()) {
             if (each instanceof CertificateExpiredException) {
                 return Optional.of("The certificate of the database at " + place + " has ended: " + each.getMessage()
@@ -23,9 +23,9 @@ final class TlsWords {
                 return Optional.of("The certificate of the database at " + place + " is not valid yet: "
                         + each.getMessage() + ". Compare the clocks of both machines.");
             }
-            said += " " + String.valueOf(each.getMessage()).toLowerCase(Locale.ROOT);
+            said.append(' ').append(String.valueOf(each.getMessage()).toLowerCase(Locale.ROOT));
         }
-        return words(said, place);
+        return words(said.toString(), place);
     }
 
     private static Optional<String> words(String said, String place) {

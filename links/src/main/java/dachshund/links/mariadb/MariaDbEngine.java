@@ -162,6 +162,10 @@ final class MariaDbEngine extends ServerEngine {
     @Override
     public Kind kind(SQLException e) {
         String state = e.getSQLState() == null ? "" : e.getSQLState();
+        // The driver's own words, under the state of a statement that is wrong: the connection ended meanwhile.
+        if (e.getErrorCode() == -1 && String.valueOf(e.getMessage()).contains("closed connection")) {
+            return Kind.AWAY;
+        }
         return switch (e.getErrorCode()) {
             case 1205 -> Kind.BUSY; // locked
             case 1213 -> Kind.CLASHED; // deadlock

@@ -15,10 +15,12 @@ import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
+import dachshund.core.reach.Outside;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
 import dachshund.core.sql.MariaDbDialect;
+import dachshund.links.jdbc.ServerSettings;
 import dachshund.links.jdbc.StoreContract;
 import dachshund.standins.PrivateProcess;
 import dachshund.standins.mariadb.PrivateMariaDb;
@@ -103,6 +105,19 @@ class MariaDbStoreTest extends StoreContract {
         return Optional.of(
                 "CREATE PROCEDURE `" + name
                         + "` (doc JSON) INSERT INTO called_rows (a, b) VALUES (JSON_VALUE(doc, '$.a'), JSON_VALUE(doc, '$.b'))");
+    }
+
+    /** What the driver says of a connection that ended under it has the state of a wrong statement: 42000. */
+    @Test
+    void aConnectionThatEndedMeansAwayAndNotThatTheTableIsWrong() throws Exception {
+        Connection connection = DriverManager.getConnection(server.url(""));
+        connection.close();
+        SQLException closed =
+                catchThrowableOfType(SQLException.class, () -> connection.setNetworkTimeout(Runnable::run, 1000));
+        assertThat(closed.getSQLState()).isEqualTo("42000");
+        MariaDbEngine engine =
+                new MariaDbEngine(new MariaDbDialect(), ServerSettings.of(settings(Map.of())), Outside.ANYWHERE);
+        assertThat(engine.kind(closed)).isEqualTo(Kind.AWAY);
     }
 
     @Test
