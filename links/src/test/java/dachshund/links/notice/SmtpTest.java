@@ -13,21 +13,35 @@ import dachshund.core.notice.Message;
 import dachshund.core.notice.Sort;
 import dachshund.core.reach.Outside;
 import dachshund.core.source.SettingField;
+import dachshund.links.network.TestAuthority;
 import dachshund.standins.PrivateProcess;
 import dachshund.standins.mail.PrivateMail;
 import jakarta.mail.internet.MimeMessage;
 import java.io.BufferedReader;
+import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.io.InputStreamReader;
 import java.net.InetAddress;
 import java.net.ServerSocket;
 import java.net.Socket;
 import java.nio.charset.StandardCharsets;
+import java.security.KeyFactory;
+import java.security.KeyStore;
+import java.security.cert.Certificate;
+import java.security.cert.CertificateFactory;
+import java.security.cert.X509Certificate;
+import java.security.spec.PKCS8EncodedKeySpec;
+import java.time.Duration;
 import java.time.Instant;
+import java.util.Base64;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.concurrent.CopyOnWriteArrayList;
+import javax.net.ssl.KeyManagerFactory;
+import javax.net.ssl.SSLContext;
+import javax.net.ssl.SSLSocket;
 import org.junit.jupiter.api.Test;
 
 class SmtpTest {
@@ -111,6 +125,116 @@ class SmtpTest {
             assertThat(server.getReceivedMessages()).isEmpty();
         } finally {
             server.stop();
+        }
+    }
+
+    private static KeyStore store(TestAuthority.Server server) throws Exception {
+        KeyStore store = KeyStore.getInstance("PKCS12");
+        store.load(null, new char[0]);
+        X509Certificate certificate = (X509Certificate) CertificateFactory.getInstance("X.509")
+                .generateCertificate(
+                        new ByteArrayInputStream(server.certificate().getBytes(StandardCharsets.US_ASCII)));
+        byte[] key = Base64.getMimeDecoder().decode(server.key().replaceAll("-----[A-Z ]+-----", ""));
+        store.setKeyEntry(
+                "server",
+                KeyFactory.getInstance("RSA").generatePrivate(new PKCS8EncodedKeySpec(key)),
+                new char[0],
+                new Certificate[] {certificate});
+        return store;
+    }
+
+    /** A server that takes one mail, over TLS from the first byte or after STARTTLS; what it was told, with what came in clear. */
+    private static List<String> takes(boolean atOnce, TestAuthority.Server certified, Map<String, String> settings)
+            throws Exception {
+        KeyManagerFactory keys = KeyManagerFactory.getInstance(KeyManagerFactory.getDefaultAlgorithm());
+        keys.init(store(certified), new char[0]);
+        SSLContext context = SSLContext.getInstance("TLS");
+        context.init(keys.getKeyManagers(), null, null);
+        List<String> told = new CopyOnWriteArrayList<>();
+        try (ServerSocket socket = new ServerSocket(0, 5, InetAddress.getLoopbackAddress())) {
+            Thread server = new Thread(() -> {
+                try (Socket plain = socket.accept()) {
+                    Socket now = atOnce ? secured(context, plain) : plain;
+                    say(now, "220 hello");
+                    BufferedReader in = reader(now);
+                    boolean data = false;
+                    for (String line = in.readLine(); line != null; line = in.readLine()) {
+                        told.add((now instanceof SSLSocket ? "tls " : "clear ") + line);
+                        if (data) {
+                            data = !line.equals(".");
+                            if (!data) {
+                                say(now, "250 taken");
+                            }
+                        } else if (line.startsWith("EHLO")) {
+                            say(
+                                    now,
+                                    now instanceof SSLSocket
+                                            ? "250-hello\r\n250 AUTH PLAIN"
+                                            : "250-hello\r\n250 STARTTLS");
+                        } else if (line.equals("STARTTLS")) {
+                            say(now, "220 go ahead");
+                            now = secured(context, plain);
+                            in = reader(now);
+                        } else if (line.startsWith("AUTH")) {
+                            say(now, "235 come in");
+                        } else if (line.equals("DATA")) {
+                            say(now, "354 go ahead");
+                            data = true;
+                        } else {
+                            say(now, line.equals("QUIT") ? "221 bye" : "250 ok");
+                        }
+                    }
+                } catch (IOException gone) {
+                    // the client has what it needs
+                }
+            });
+            server.start();
+            settings.put("port", Integer.toString(socket.getLocalPort()));
+            new Smtp(() -> settings, Outside.ANYWHERE).carry(List.of(PrivateMail.ADDRESS), MESSAGE);
+        }
+        return told;
+    }
+
+    private static BufferedReader reader(Socket of) throws IOException {
+        return new BufferedReader(new InputStreamReader(of.getInputStream(), StandardCharsets.US_ASCII));
+    }
+
+    private static SSLSocket secured(SSLContext context, Socket over) throws IOException {
+        SSLSocket secured = (SSLSocket) context.getSocketFactory().createSocket(over, null, over.getPort(), false);
+        secured.setUseClientMode(false);
+        return secured;
+    }
+
+    @Test
+    void withStarttlsAndWithTlsNothingButTheAgreementGoesInClear() throws Exception {
+        TestAuthority authority = new TestAuthority("Plant authority");
+        TestAuthority.Server good = authority.server(Duration.ofDays(5), "127.0.0.1");
+        for (String security : List.of("starttls", "tls")) {
+            List<String> told = takes(
+                    security.equals("tls"),
+                    good,
+                    settings(0, "security", security, "user", "u", "password", "p", "authority", authority.pem()));
+            assertThat(told)
+                    .anyMatch(line -> line.startsWith("tls AUTH"))
+                    .anyMatch(line -> line.startsWith("tls RCPT"));
+            assertThat(told.stream().filter(line -> line.startsWith("clear ")))
+                    .allMatch(line -> line.startsWith("clear EHLO") || line.equals("clear STARTTLS"));
+        }
+    }
+
+    @Test
+    void aMailServerWithACertificateForAnotherHostGetsNothing() throws Exception {
+        TestAuthority authority = new TestAuthority("Plant authority");
+        TestAuthority.Server other = authority.server(Duration.ofDays(5), "mail.example.org");
+        for (String security : List.of("starttls", "tls")) {
+            Undelivered problem = catchThrowableOfType(
+                    Undelivered.class,
+                    () -> takes(
+                            security.equals("tls"),
+                            other,
+                            settings(0, "security", security, "authority", authority.pem())));
+            assertThat(problem).as(security).isNotNull();
+            assertThat(problem.forGood()).isFalse();
         }
     }
 

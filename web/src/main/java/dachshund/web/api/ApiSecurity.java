@@ -49,7 +49,10 @@ class ApiSecurity {
                 .addFilterBefore(new TokenFilter(tokens, json), UsernamePasswordAuthenticationFilter.class)
                 .exceptionHandling(problems -> problems.authenticationEntryPoint((request, response, problem) -> {
                             if (request.getHeader("Authorization") != null) {
-                                refused(audit, "a token that is not known or revoked", request);
+                                audit.noteOnce(
+                                        "a token that is not known or revoked",
+                                        "was refused",
+                                        "from " + request.getRemoteAddr());
                             }
                             response.setHeader("WWW-Authenticate", "Bearer");
                             write(

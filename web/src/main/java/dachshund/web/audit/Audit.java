@@ -48,6 +48,8 @@ public class Audit {
     private static final int LONGEST_ANSWER_MILLIS = 5000;
     private static final Duration CALM = Duration.ofMinutes(10);
     private static final int CALMED = 1000;
+    private static final Duration MINUTE = Duration.ofMinutes(1);
+    private static final int TRIED_A_MINUTE = 100;
     private static final Duration BETWEEN_WALKS = Duration.ofDays(1);
 
     private final DataSource dataSource;
@@ -61,6 +63,8 @@ public class Audit {
             return size() > CALMED;
         }
     };
+    private long minuteBegan = System.nanoTime();
+    private int inMinute;
     private int waiting;
     private volatile long inLogAlone;
     private volatile Checked checked = new Checked(Instant.EPOCH, 0, 0, "");
@@ -111,6 +115,24 @@ public class Audit {
             calmed.put(key, System.nanoTime());
         }
         note(who, what, detail);
+    }
+
+    /** Notes what anybody may try without a sign-in: so many in a minute are listed singly, and of the rest that there were more. */
+    public void noteTried(String who, String what, String detail) {
+        int nth;
+        synchronized (calmed) {
+            if (System.nanoTime() - minuteBegan > MINUTE.toNanos()) {
+                minuteBegan = System.nanoTime();
+                inMinute = 0;
+            }
+            inMinute++;
+            nth = inMinute;
+        }
+        if (nth <= TRIED_A_MINUTE) {
+            note(who, what, detail);
+        } else if (nth == TRIED_A_MINUTE + 1) {
+            note("dachshund", "does not list all attempts", "there are more than " + TRIED_A_MINUTE + " a minute");
+        }
     }
 
     /** Tells an entry from all others. */

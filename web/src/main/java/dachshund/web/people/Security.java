@@ -13,6 +13,7 @@ import java.nio.charset.StandardCharsets;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.dao.DataAccessException;
+import org.springframework.security.authentication.AnonymousAuthenticationToken;
 import org.springframework.security.authentication.AuthenticationServiceException;
 import org.springframework.security.config.annotation.web.builders.HttpSecurity;
 import org.springframework.security.config.annotation.web.configurers.RequestCacheConfigurer;
@@ -126,7 +127,7 @@ class Security {
                                 why = "away";
                             } else {
                                 throttle.failed(name);
-                                audit.note(name, "failed to sign in", "from " + request.getRemoteAddr());
+                                audit.noteTried(name, "failed to sign in", "from " + request.getRemoteAddr());
                             }
                             response.sendRedirect("/sign-in?" + why);
                         }))
@@ -148,11 +149,14 @@ class Security {
         page.setErrorPage("/denied");
         return (request, response, problem) -> {
             Authentication signedIn = SecurityContextHolder.getContext().getAuthentication();
-            String who = signedIn == null ? "nobody" : signedIn.getName();
+            boolean nobody = signedIn == null || signedIn instanceof AnonymousAuthenticationToken;
+            String who = nobody ? "nobody" : signedIn.getName();
             audit.noteOnce(
                     who,
                     "was refused",
-                    request.getMethod() + " " + request.getServletPath() + " from " + request.getRemoteAddr()
+                    // Whoever has not signed in fills no table by asking for one address after the other.
+                    (nobody ? "a change" : request.getMethod() + " " + request.getServletPath()) + " from "
+                            + request.getRemoteAddr()
                             + (problem instanceof CsrfException ? ", without the token of an own page" : ""));
             page.handle(request, response, problem);
         };

@@ -215,6 +215,20 @@ class AuditTest {
     }
 
     @Test
+    void attemptsWithoutEndFillNoTable() {
+        for (int i = 0; i < 300; i++) {
+            audit.noteTried("somebody " + i, "failed to sign in", "from afar");
+        }
+        assertThat(count()).isEqualTo(101);
+        assertThat(jdbc.sql("SELECT what FROM audit ORDER BY id DESC LIMIT 1")
+                        .query(String.class)
+                        .single())
+                .isEqualTo("does not list all attempts");
+        audit.note("admin", "added a person", "what is done is always noted");
+        assertThat(count()).isEqualTo(102);
+    }
+
+    @Test
     void whatIsTriedOverAndOverIsNotedOnceInAWhile() {
         for (int i = 0; i < 20; i++) {
             audit.noteOnce("viewer", "was refused", "POST /release");
