@@ -40,13 +40,16 @@ class DemoPlant {
         this.sources = sources;
     }
 
-    void make() {
+    /** @return false where the plant does not answer yet, and nothing was made */
+    boolean make() {
         SourceDefinition source;
         try {
             source = sources.pelletWorks();
         } catch (LinkProblem plantAway) {
-            LOG.warn("The demo plant does not answer, so there is no demo content yet: {}", plantAway.getMessage());
-            return;
+            LOG.warn(
+                    "The demo plant does not answer, so there is no demo content yet; it is asked again: {}",
+                    plantAway.getMessage());
+            return false;
         }
         Optional<SourceDefinition> meters = sources.meters();
         SourceDefinition kept = sources.kept();
@@ -76,6 +79,7 @@ class DemoPlant {
         definitions.edit(records, 0, BY);
         new DemoRecorders(definitions, source, meters, records, BY).make();
         definitions.releaseAll(definitions.fingerprint(), BY);
+        return true;
     }
 
     /** The pellet lines as equipment, as a person would make them from what looks alike. */

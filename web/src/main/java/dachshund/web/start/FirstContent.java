@@ -1,5 +1,7 @@
 package dachshund.web.start;
 
+import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Worker;
 import dachshund.web.definition.Definitions;
 import dachshund.web.people.People;
 import dachshund.web.people.Role;
@@ -9,8 +11,11 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
+import java.time.Duration;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.context.event.ContextClosedEvent;
+import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 
 /** What an empty installation begins with: an administrator with a one-time password, or the demo's people and plant. */
@@ -19,10 +24,13 @@ class FirstContent {
 
     private static final Logger LOG = LoggerFactory.getLogger(FirstContent.class);
 
+    private static final Duration ASK_AGAIN = Duration.ofSeconds(5);
+
     private final DachshundSettings settings;
     private final People people;
     private final Definitions definitions;
     private final DemoPlant demoPlant;
+    private Worker demo;
 
     FirstContent(DachshundSettings settings, People people, Definitions definitions, DemoPlant demoPlant) {
         this.settings = settings;
@@ -41,8 +49,22 @@ class FirstContent {
                 firstAdministrator();
             }
         }
-        if (settings.demo() && definitions.drafted().isEmpty() && definitions.release() == 0) {
-            demoPlant.make();
+        if (!demoIsThere()) {
+            // A busy machine may be slow to bring the simulated plant up.
+            demo = Threads.start(
+                    "demo-content", () -> demoIsThere() ? Duration.ofDays(1).toNanos() : ASK_AGAIN.toNanos());
+        }
+    }
+
+    /** Makes the demo's content where there is none. @return false where the plant does not answer yet */
+    private boolean demoIsThere() {
+        return !settings.demo() || !definitions.drafted().isEmpty() || definitions.release() != 0 || demoPlant.make();
+    }
+
+    @EventListener(ContextClosedEvent.class)
+    void end() {
+        if (demo != null) {
+            demo.close();
         }
     }
 
