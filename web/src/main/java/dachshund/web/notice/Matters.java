@@ -22,6 +22,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -110,7 +111,7 @@ class Matters {
                             "held " + each.getKey(),
                             Sort.HELD,
                             definitions.live(each.getKey()),
-                            oldest.sentence() + " " + String.format("%,d", rows) + " rows of " + recorders
+                            oldest.sentence() + " " + String.format(Locale.ROOT, "%,d", rows) + " rows of " + recorders
                                     + (recorders == 1 ? " recorder" : " recorders")
                                     + " are held on disk; none is lost.",
                             oldest.since());
@@ -125,7 +126,8 @@ class Matters {
                         "faulted " + status.definition().id(),
                         Sort.FAULTED,
                         Optional.of(status.definition()),
-                        status.sentence() + " " + String.format("%,d", status.held()) + " rows wait on disk.",
+                        status.sentence() + " " + String.format(Locale.ROOT, "%,d", status.held())
+                                + " rows wait on disk.",
                         status.since()))
                 .toList();
     }
@@ -153,7 +155,7 @@ class Matters {
                         "aside " + each.getKey(),
                         Sort.ASIDE,
                         definitions.live(each.getKey()),
-                        String.format("%,d", each.getValue())
+                        String.format(Locale.ROOT, "%,d", each.getValue())
                                 + " rows that its destination refused are set aside. They wait under Watch, to be mended and sent, or discarded.",
                         asideSince.computeIfAbsent(each.getKey(), this::newestAside)))
                 .toList();
