@@ -1,5 +1,6 @@
 package dachshund.web.page;
 
+import dachshund.core.destination.StoreProblem;
 import dachshund.core.secret.SecretBox;
 import dachshund.web.backup.BroughtBack;
 import dachshund.web.definition.Definitions;
@@ -103,6 +104,18 @@ class PageAdvice {
                 HttpStatus.SERVICE_UNAVAILABLE,
                 "Our own database is away",
                 "Recording goes on from the last release; rows are safe on disk. Designs and people can be changed when the database is back. If it broke off while it took a change, the page shows then whether it did.",
+                model,
+                request,
+                response);
+    }
+
+    @ExceptionHandler(StoreProblem.class)
+    String destinationAway(
+            StoreProblem problem, Model model, HttpServletRequest request, HttpServletResponse response) {
+        return tell(
+                HttpStatus.SERVICE_UNAVAILABLE,
+                "The destination is away",
+                problem.getMessage(),
                 model,
                 request,
                 response);

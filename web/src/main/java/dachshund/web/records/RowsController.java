@@ -234,12 +234,4 @@ class RowsController {
     private static String csvCell(Object cell) {
         return cell == null ? "" : cell instanceof String text ? SafeCell.out(text) : Conversion.plain(cell);
     }
-
-    @org.springframework.web.bind.annotation.ExceptionHandler(StoreProblem.class)
-    String storeProblem(StoreProblem problem, Model model, HttpServletResponse response) {
-        response.setStatus(503);
-        model.addAttribute("title", "The destination is away");
-        model.addAttribute("sentence", problem.getMessage());
-        return "page/problem";
-    }
 }
