@@ -64,6 +64,9 @@ public final class Outbox implements AutoCloseable {
     private final Map<String, Lane> lanes = new ConcurrentHashMap<>();
     private final ExecutorService carrying = Threads.onDemand("notice");
     private final Worker worker;
+    /** Read, and not in its lane yet; of the worker's thread. */
+    private Journal.Entry read;
+
     private volatile boolean closing;
 
     /** What stands in the journal of one message to one recipient. */
@@ -161,11 +164,13 @@ public final class Outbox implements AutoCloseable {
     }
 
     private long step() {
-        for (Journal.Entry entry = reader.next(); entry != null; entry = reader.next()) {
-            if (entry.kind() == Journal.Kind.NOTICE.letter()
-                    && entry.nth() > local.notices().settled(entry.lane())) {
-                take(entry);
+        // One that the local disk did not let us look up is looked up again: what was read is not read twice.
+        while (read != null || (read = reader.next()) != null) {
+            if (read.kind() == Journal.Kind.NOTICE.letter()
+                    && read.nth() > local.notices().settled(read.lane())) {
+                take(read);
             }
+            read = null;
         }
         long needed = reader.position();
         for (Map.Entry<String, Lane> each : lanes.entrySet()) {

@@ -195,6 +195,36 @@ class OutboxTest {
         }
     }
 
+    /** The local disk does not say how far a lane is, for a moment: the message is there when it does. */
+    @Test
+    void aLocalDiskThatRefusesForAMomentLosesNone() throws Exception {
+        stop();
+        local = org.mockito.Mockito.spy(new LocalStore(folder.resolve("local.db")));
+        var real = local.notices();
+        var failing = org.mockito.Mockito.mock(
+                dachshund.engine.local.SentNotices.class, org.mockito.AdditionalAnswers.delegatesTo(real));
+        java.util.concurrent.atomic.AtomicInteger asked = new java.util.concurrent.atomic.AtomicInteger();
+        org.mockito.Mockito.doAnswer(call -> {
+                    // The first question is that of the one who posts, the second that of the one who reads.
+                    if (asked.incrementAndGet() == 2) {
+                        throw new IllegalStateException("the disk is busy");
+                    }
+                    return real.settled(call.getArgument(0));
+                })
+                .when(failing)
+                .settled(org.mockito.ArgumentMatchers.anyString());
+        org.mockito.Mockito.doReturn(failing).when(local).notices();
+        outbox = new Outbox(
+                folder.resolve("notices"),
+                local,
+                () -> now,
+                Map.of(NoticeRule.Way.MAIL, (to, message) -> server.get().carry(to, message)),
+                1_000_000);
+        post("a@x", "m1");
+        soon(() -> arrived.contains("a@x m1"));
+        assertThat(asked.get()).isGreaterThan(2);
+    }
+
     @Test
     void aJournalThatIsLostBeginsAnewAndNewMessagesStillGo() throws Exception {
         post("a@x", "m1");

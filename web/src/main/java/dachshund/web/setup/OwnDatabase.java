@@ -113,13 +113,24 @@ public class OwnDatabase {
             answers = true;
             trouble = "";
             becomeReady();
-            whenAnswering.forEach(Runnable::run);
+            whenAnswering.forEach(OwnDatabase::guarded);
         } catch (SQLException | FlywayException | DataAccessException e) {
             if (answers) {
                 LOG.warn("Our own database is away: {}", e.getMessage());
             }
             answers = false;
             trouble = e.getMessage() == null ? "it does not answer" : e.getMessage();
+        }
+    }
+
+    /** What fails in one keeps nothing from the others, but where it is the database that fails. */
+    private static void guarded(Runnable action) {
+        try {
+            action.run();
+        } catch (DataAccessException away) {
+            throw away;
+        } catch (RuntimeException defect) {
+            LOG.error("Something that was to be done while our own database answers failed.", defect);
         }
     }
 
