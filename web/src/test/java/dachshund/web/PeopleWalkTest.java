@@ -130,7 +130,19 @@ class PeopleWalkTest {
 
     @Test
     void anAddressThatIsNotAllowedIsRefusedWithItsSentence() throws Exception {
-        admin.post("/people/addresses", "list", "127.0.0.1");
+        outAndInAs("admin");
+        actor.go("/people/addresses");
+        actor.fill("#list", "127.0.0.1 1");
+        actor.click("main form button.btn-primary");
+        actor.see("#cuts-off", "This list cuts off:");
+        assertThat(new Visitor(SITE)
+                        .signIn("admin", "admin-demo")
+                        .get("/people/addresses")
+                        .body())
+                .as("not saved yet")
+                .doesNotContain("127.0.0.1");
+        actor.click("button[name=anyway]");
+        actor.see("main", "to these places only");
         try {
             outAndInAs("engineer");
             actor.go("/records/destinations/new?kind=postgresql");

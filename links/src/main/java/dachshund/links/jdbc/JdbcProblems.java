@@ -3,6 +3,7 @@ package dachshund.links.jdbc;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.source.LinkTest;
+import dachshund.links.network.UnknownAuthority;
 import java.io.IOException;
 import java.net.UnknownHostException;
 import java.sql.SQLException;
@@ -62,7 +63,8 @@ public final class JdbcProblems {
 
     LinkTest failed(SQLException e) {
         boolean overTls = TlsWords.sentence(telling(e), engine.place()).isPresent();
-        return LinkTest.failed(problem(-1, e).getMessage(), overTls ? "tls" : engine.field(telling(e)));
+        return LinkTest.failed(problem(-1, e).getMessage(), overTls ? "tls" : engine.field(telling(e)))
+                .showing(UnknownAuthority.in(e).map(UnknownAuthority::pem).orElse(""));
     }
 
     /**

@@ -1,5 +1,6 @@
 package dachshund.links.jdbc;
 
+import dachshund.links.network.UnknownAuthority;
 import java.security.cert.CertificateExpiredException;
 import java.security.cert.CertificateNotYetValidException;
 import java.sql.SQLException;
@@ -13,6 +14,11 @@ final class TlsWords {
 
     /** A sentence; empty where TLS is not the trouble. */
     static Optional<String> sentence(SQLException e, String place) {
+        if (UnknownAuthority.in(e).isPresent()) {
+            return Optional.of(
+                    "The certificate of the database at " + place
+                            + " is signed by no authority that is known here. Paste the certificate of its authority, as PEM, into \"Certificate of the authority\", or compare the one that it shows and accept it.");
+        }
         StringBuilder said = new StringBuilder();
         for (Throwable each = e; each != null; each = each.getCause()) {
             if (each instanceof CertificateExpiredException) {
@@ -29,14 +35,6 @@ final class TlsWords {
     }
 
     private static Optional<String> words(String said, String place) {
-        if (said.contains("pkix path building failed")
-                || said.contains("unable to find valid certification path")
-                || said.contains("self signed certificate")
-                || said.contains("trust anchor")) {
-            return Optional.of(
-                    "The certificate of the database at " + place
-                            + " is signed by no authority that is known here. Paste the certificate of its authority, as PEM, into \"Certificate of the authority\".");
-        }
         if (said.contains("could not be verified by hostnameverifier")
                 || said.contains("doesn't correspond to certificate")
                 || said.contains("no subject alternative")

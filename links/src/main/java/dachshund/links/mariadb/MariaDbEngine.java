@@ -66,6 +66,9 @@ final class MariaDbEngine extends ServerEngine {
         properties.setProperty("connectionTimeZone", "UTC");
         properties.setProperty("forceConnectionTimeZoneToSession", "true");
         properties.setProperty("sslMode", settings.tls() ? "verify-full" : "disable");
+        if (settings.tls()) {
+            properties.setProperty("tlsSocketType", TellingTls.TYPE);
+        }
         if (settings.tls() && !settings.authority().isEmpty()) {
             properties.setProperty("serverSslCert", settings.authority());
         }

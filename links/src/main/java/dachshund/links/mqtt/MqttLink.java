@@ -14,6 +14,7 @@ import dachshund.core.tag.TagValue;
 import dachshund.core.time.PeriodText;
 import dachshund.links.network.GrowingPause;
 import dachshund.links.network.Reach;
+import dachshund.links.network.UnknownAuthority;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
@@ -101,7 +102,10 @@ final class MqttLink implements PlantLink {
                             + (opening.on("tls") ? "with TLS" : "without TLS") + ", client id " + own.clientId() + ".",
                     "Broker " + opening.setting("host"));
         } catch (LinkProblem problem) {
-            return LinkTest.failed(problem.getMessage(), "host");
+            return LinkTest.failed(problem.getMessage(), "host")
+                    .showing(UnknownAuthority.in(problem)
+                            .map(UnknownAuthority::pem)
+                            .orElse(""));
         }
     }
 

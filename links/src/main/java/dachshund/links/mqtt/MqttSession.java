@@ -16,6 +16,7 @@ import com.hivemq.client.mqtt.mqtt5.message.disconnect.Mqtt5DisconnectReasonCode
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkProblem;
 import dachshund.links.network.Trust;
+import dachshund.links.network.UnknownAuthority;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
@@ -96,9 +97,6 @@ final class MqttSession implements AutoCloseable {
     }
 
     private static MqttClientSslConfig tls(String pem) throws LinkProblem {
-        if (pem.isBlank()) {
-            return MqttClientSslConfig.builder().build();
-        }
         try {
             return MqttClientSslConfig.builder()
                     .trustManagerFactory(Trust.authorities(pem))
@@ -169,7 +167,11 @@ final class MqttSession implements AutoCloseable {
                                 .replace('_', ' ')
                         + "." + who(opening);
             }
-            if (each instanceof SSLException) {
+            if (each instanceof UnknownAuthority) {
+                return "The certificate of the broker at " + place
+                        + " is signed by no authority that is known here. Paste the certificate of its authority, as PEM, or compare the one that it shows and accept it.";
+            }
+            if (each instanceof SSLException && UnknownAuthority.in(each).isEmpty()) {
                 return "TLS with the broker at " + place + " failed: " + each.getMessage()
                         + ". Compare the port, and the authority that signed the broker's certificate.";
             }

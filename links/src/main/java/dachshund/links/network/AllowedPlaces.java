@@ -66,6 +66,22 @@ public final class AllowedPlaces implements Outside {
                 .toList();
     }
 
+    /**
+     * Whether a list would refuse a place; one whose name nobody knows now is not refused. May ask a name server.
+     *
+     * @throws IllegalArgumentException with a sentence, where a line of it cannot be read
+     */
+    public static boolean refuses(String lines, String host, int port) {
+        AllowedPlaces trial = new AllowedPlaces(Optional.empty());
+        trial.allow(lines);
+        try {
+            trial.check(host, port);
+            return false;
+        } catch (Refused refused) {
+            return true;
+        }
+    }
+
     /** Whether there is a list, and what is not on it is refused. */
     public boolean restricts() {
         return !allowed.isEmpty();

@@ -9,8 +9,12 @@ import java.security.cert.Certificate;
 import java.security.cert.CertificateException;
 import java.security.cert.CertificateFactory;
 import java.util.Collection;
+import javax.net.ssl.ManagerFactoryParameters;
 import javax.net.ssl.SSLContext;
+import javax.net.ssl.TrustManager;
 import javax.net.ssl.TrustManagerFactory;
+import javax.net.ssl.TrustManagerFactorySpi;
+import javax.net.ssl.X509ExtendedTrustManager;
 
 /** Which authorities are believed when a server shows its certificate. */
 public final class Trust {
@@ -18,12 +22,33 @@ public final class Trust {
     private Trust() {}
 
     /**
-     * The authorities of a text.
+     * The authorities of a text. A server of another one is refused with {@link UnknownAuthority}.
      *
      * @param pem certificates in PEM (RFC 7468); blank for the authorities that this Java believes
      * @throws GeneralSecurityException with a sentence, where the text cannot be read
      */
     public static TrustManagerFactory authorities(String pem) throws GeneralSecurityException {
+        TrustManagerFactory plain = plain(pem);
+        TrustManager[] telling = plain.getTrustManagers();
+        for (int i = 0; i < telling.length; i++) {
+            telling[i] = telling[i] instanceof X509ExtendedTrustManager each ? new TellingTrust(each) : telling[i];
+        }
+        TrustManagerFactorySpi made = new TrustManagerFactorySpi() {
+            @Override
+            protected void engineInit(KeyStore none) {}
+
+            @Override
+            protected void engineInit(ManagerFactoryParameters none) {}
+
+            @Override
+            protected TrustManager[] engineGetTrustManagers() {
+                return telling.clone();
+            }
+        };
+        return new TrustManagerFactory(made, plain.getProvider(), plain.getAlgorithm()) {};
+    }
+
+    private static TrustManagerFactory plain(String pem) throws GeneralSecurityException {
         TrustManagerFactory trust = TrustManagerFactory.getInstance(TrustManagerFactory.getDefaultAlgorithm());
         if (pem.isBlank()) {
             trust.init((KeyStore) null);

@@ -144,6 +144,32 @@ class DatabaseOverTlsTest {
 
     @ParameterizedTest
     @ValueSource(strings = {"mariadb", "postgresql"})
+    void whatAServerShowsCanBeBelievedThenAndIsThisServersOnly(String engine) throws Exception {
+        LinkTest before = test(engine, settings(engine, port(engine)));
+        assertThat(before.shown()).startsWith("-----BEGIN CERTIFICATE-----");
+        LinkTest after = test(engine, settings(engine, port(engine), "authority", before.shown()));
+        assertThat(after.worked()).as(after.sentence()).isTrue();
+        assertThat(after.shown()).isEmpty();
+        TestAuthority.Server foreign = other.server(MONTH, "127.0.0.1");
+        try (PrivatePostgreSql liar = new PrivatePostgreSql(foreign.certificate(), foreign.key())) {
+            LinkTest there = test("postgresql", settings("postgresql", liar.port(), "authority", before.shown()));
+            assertThat(there.worked()).isFalse();
+            assertThat(there.sentence()).contains("is signed by no authority that is known here");
+        }
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"mariadb", "postgresql"})
+    void nothingIsOfferedWhereTheAuthorityIsNotTheTrouble(String engine) throws Exception {
+        LinkTest elsewhere =
+                test(engine, settings(engine, port(engine), "host", "localhost", "authority", authority.pem()));
+        int port = engine.equals("mariadb") ? endedToo.port() : ended.port();
+        LinkTest late = test(engine, settings(engine, port, "authority", authority.pem()));
+        assertThat(List.of(elsewhere.shown(), late.shown())).containsOnly("");
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"mariadb", "postgresql"})
     void aCertificateForAnotherHostIsRefused(String engine) throws Exception {
         LinkTest test = test(engine, settings(engine, port(engine), "host", "localhost", "authority", authority.pem()));
         assertThat(test.worked()).isFalse();

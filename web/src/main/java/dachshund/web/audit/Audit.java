@@ -9,6 +9,7 @@ import dachshund.engine.Engine;
 import dachshund.engine.local.LocalStore.LocalStoreFailed;
 import dachshund.engine.thread.Threads;
 import dachshund.engine.thread.Worker;
+import dachshund.links.jdbc.JdbcProblems;
 import dachshund.web.audit.AuditTable.Deed;
 import dachshund.web.setup.OwnDatabase;
 import java.sql.Connection;
@@ -45,6 +46,7 @@ public class Audit {
 
     private static final int MOST_WAITING = 10_000;
     private static final int AT_ONCE = 200;
+    private static final int MOST_REFUSALS = 5;
     private static final int LONGEST_ANSWER_MILLIS = 5000;
     private static final Duration CALM = Duration.ofMinutes(10);
     private static final int CALMED = 1000;
@@ -66,6 +68,8 @@ public class Audit {
     private long minuteBegan = System.nanoTime();
     private int inMinute;
     private int waiting;
+    private String refused = "";
+    private int refusals;
     private volatile long inLogAlone;
     private volatile Checked checked = new Checked(Instant.EPOCH, 0, 0, "");
     private Worker walker;
@@ -141,6 +145,16 @@ public class Audit {
     }
 
     private boolean stored(Deed deed) {
+        try {
+            store(deed);
+            return true;
+        } catch (SQLException | LocalStoreFailed away) {
+            LOG.warn("An entry of the audit waits: {}", away.getMessage());
+            return false;
+        }
+    }
+
+    private void store(Deed deed) throws SQLException {
         try (Connection connection = connection()) {
             String kept = engine.local().remembered(HEAD).orElse("");
             String missing = AuditTable.missing(connection, kept);
@@ -153,11 +167,13 @@ public class Audit {
                         kept);
                 checked = new Checked(clock.now(), checked.entries(), checked.withoutKey(), missing);
             }
-            engine.local().remember(HEAD, table.append(connection, deed, kept).text());
-            return true;
-        } catch (SQLException | LocalStoreFailed away) {
-            LOG.warn("An entry of the audit waits: {}", away.getMessage());
-            return false;
+            String head = table.append(connection, deed, kept).text();
+            try {
+                engine.local().remember(HEAD, head);
+            } catch (LocalStoreFailed disk) {
+                // It is in the table. The end that is known locally stays an earlier one, which is there as well.
+                LOG.warn("The end of the audit is not kept locally: {}", disk.getMessage());
+            }
         }
     }
 
@@ -203,12 +219,39 @@ public class Audit {
     synchronized void bringIn() {
         for (Map.Entry<String, String> each :
                 engine.local().waiting().first(WAITS, AT_ONCE).entrySet()) {
-            if (!stored(deed(each.getKey(), each.getValue()))) {
-                return;
+            Deed deed = deed(each.getKey(), each.getValue());
+            try {
+                store(deed);
+            } catch (SQLException problem) {
+                LOG.warn("An entry of the audit waits: {}", problem.getMessage());
+                if (JdbcProblems.ofConnection(problem) || !refusedForGood(deed)) {
+                    return;
+                }
+                LOG.error("audit, refused by our own database: {}: {}: {}", deed.who(), deed.what(), deed.detail());
+                if (!stored(instead(deed, problem))) {
+                    return;
+                }
             }
             engine.local().waiting().remove(each.getKey());
         }
         waiting = engine.local().waiting().count(WAITS); // a backup adds entries from beside the application
+    }
+
+    /** One that is refused so many times for what it is must not hold up those behind it. */
+    private boolean refusedForGood(Deed deed) {
+        refusals = deed.mark().equals(refused) ? refusals + 1 : 1;
+        refused = deed.mark();
+        return refusals >= MOST_REFUSALS;
+    }
+
+    /** What stands in the audit in place of one that our own database does not take. It has the same mark: it is there once. */
+    private static Deed instead(Deed deed, SQLException problem) {
+        return new Deed(
+                deed.mark(),
+                deed.at(),
+                "dachshund",
+                "could not store an entry",
+                "It is in the log. Our own database said: " + problem.getMessage());
     }
 
     /** How many wait for our own database. */

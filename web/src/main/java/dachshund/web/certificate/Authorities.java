@@ -3,8 +3,11 @@ package dachshund.web.certificate;
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.source.LinkTest;
 import dachshund.links.opcua.OpcUaTrust;
+import dachshund.web.audit.Audit;
 import dachshund.web.definition.Definitions;
+import dachshund.web.setting.SettingsForm;
 import java.io.ByteArrayInputStream;
 import java.nio.charset.StandardCharsets;
 import java.security.cert.Certificate;
@@ -15,6 +18,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import org.springframework.stereotype.Component;
 
 /** The authorities that people pasted into sources and destinations, each with whose servers it speaks for. */
@@ -24,6 +28,7 @@ public class Authorities {
     private static final String SETTING = "authority";
 
     private final Definitions definitions;
+    private final Audit audit;
 
     /** One authority of one thing. */
     public record Authority(
@@ -35,8 +40,36 @@ public class Authorities {
             Instant from,
             Instant until) {}
 
-    Authorities(Definitions definitions) {
+    /** A certificate that a server showed and that nobody here believes yet: what a person compares before accepting it. */
+    public record Unknown(String pem, String subject, String issuer, String fingerprint, Instant from, Instant until) {}
+
+    Authorities(Definitions definitions, Audit audit) {
         this.definitions = definitions;
+        this.audit = audit;
+    }
+
+    /** What a test found that a person may accept; empty where that is not its trouble. */
+    public static Optional<Unknown> unknown(LinkTest test) {
+        return read(test.shown()).stream()
+                .findFirst()
+                .map(each -> new Unknown(
+                        test.shown(),
+                        each.getSubjectX500Principal().getName(),
+                        each.getIssuerX500Principal().getName(),
+                        OpcUaTrust.fingerprint(each),
+                        each.getNotBefore().toInstant(),
+                        each.getNotAfter().toInstant()));
+    }
+
+    /** Notes that a person accepted what a server shows, if that is what they sent with a form. */
+    public void noteAccepted(Map<String, String> form, String thing, String by) {
+        for (X509Certificate each : read(form.getOrDefault(SettingsForm.ACCEPT + SETTING, ""))) {
+            audit.note(
+                    by,
+                    "accepted a certificate",
+                    thing + ": " + each.getSubjectX500Principal().getName() + ", SHA-256 "
+                            + OpcUaTrust.fingerprint(each));
+        }
     }
 
     /** As they are drafted; what cannot be read is left out, since its thing says so. */

@@ -11,6 +11,7 @@ import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkTest;
 import dachshund.core.source.SettingField;
 import dachshund.engine.Engine;
+import dachshund.web.certificate.Authorities;
 import dachshund.web.definition.Definitions;
 import dachshund.web.definition.Draft;
 import dachshund.web.people.Needs;
@@ -44,18 +45,25 @@ class DestinationController {
     private final SecretBox secrets;
     private final Seals seals;
     private final NewRecorder newRecorder;
+    private final Authorities authorities;
 
     /** What a form holds while it is being filled. */
     public record Form(String name, String description, SettingsForm values) {}
 
     DestinationController(
-            Definitions definitions, Engine engine, Reaching reaching, SecretBox secrets, NewRecorder newRecorder) {
+            Definitions definitions,
+            Engine engine,
+            Reaching reaching,
+            SecretBox secrets,
+            NewRecorder newRecorder,
+            Authorities authorities) {
         this.definitions = definitions;
         this.engine = engine;
         this.reaching = reaching;
         this.secrets = secrets;
         this.seals = new Seals(secrets);
         this.newRecorder = newRecorder;
+        this.authorities = authorities;
     }
 
     private StoreKind kind(String id, String otherwise) {
@@ -169,12 +177,14 @@ class DestinationController {
         }
         DestinationDefinition destination = new DestinationDefinition(
                 used, form.name(), form.description(), kind.id(), form.values().sealed(used, before, seals, secrets));
+        authorities.noteAccepted(all, "destination " + form.name(), by.getName());
         LinkTest test = all.containsKey("anyway") || kind.statementsOnly()
                 ? LinkTest.good("Saved, not tested.", "")
                 : reaching.test(destination, all.containsKey("create"));
         if (!test.worked() || all.containsKey("test")) {
             model.addAttribute("mayAnyway", !test.worked());
             model.addAttribute("test", test);
+            model.addAttribute("unknown", Authorities.unknown(test).orElse(null));
             model.addAttribute("mayCreate", !test.worked() && test.field().equals("database"));
             return form(
                     model,

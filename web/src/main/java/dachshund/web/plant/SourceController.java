@@ -14,6 +14,7 @@ import dachshund.core.time.PeriodText;
 import dachshund.engine.Engine;
 import dachshund.engine.source.SourceRun;
 import dachshund.web.audit.Audit;
+import dachshund.web.certificate.Authorities;
 import dachshund.web.definition.Definitions;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
@@ -53,14 +54,22 @@ class SourceController {
     private final SecretBox secrets;
     private final Seals seals;
     private final Audit audit;
+    private final Authorities authorities;
 
-    SourceController(Definitions definitions, Engine engine, Reaching reaching, SecretBox secrets, Audit audit) {
+    SourceController(
+            Definitions definitions,
+            Engine engine,
+            Reaching reaching,
+            SecretBox secrets,
+            Audit audit,
+            Authorities authorities) {
         this.definitions = definitions;
         this.engine = engine;
         this.reaching = reaching;
         this.secrets = secrets;
         this.seals = new Seals(secrets);
         this.audit = audit;
+        this.authorities = authorities;
     }
 
     /** What a form holds while it is being filled, right or wrong. */
@@ -138,6 +147,7 @@ class SourceController {
         LinkKind chosen = engine.sources().kind(kind);
         SourceDefinition empty =
                 new SourceDefinition(Definitions.newId(), "", "", kind, Map.of(), Duration.ofSeconds(1), List.of());
+        authorities.noteAccepted(all, "source " + all.getOrDefault("name", "").strip(), by.getName());
         return save(chosen, read(chosen, all), empty, "", all.containsKey("anyway"), 0, by, model, flash);
     }
 
@@ -169,6 +179,7 @@ class SourceController {
             RedirectAttributes flash) {
         model.addAttribute("seen", seen);
         SourceDefinition source = source(id);
+        authorities.noteAccepted(all, "source " + source.name(), by.getName());
         return save(
                 kind(source), read(kind(source), all), source, id, all.containsKey("anyway"), seen, by, model, flash);
     }
@@ -204,6 +215,7 @@ class SourceController {
                 : reaching.test(next);
         if (!test.worked()) {
             model.addAttribute("mayAnyway", true);
+            model.addAttribute("unknown", Authorities.unknown(test).orElse(null));
             return form(model, kind, form, Map.of(test.field(), test.sentence()), knownId);
         }
         String name = form.name().isEmpty() ? free(test.ownName(), before.id()) : form.name();

@@ -3,6 +3,7 @@ package dachshund.web.reach;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.security.Principal;
+import java.util.List;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -29,8 +30,19 @@ class AllowedAddressesController {
     }
 
     @PostMapping("/people/addresses")
-    String change(@RequestParam String list, Principal by, Model model, RedirectAttributes flash) {
+    String change(
+            @RequestParam String list,
+            @RequestParam(defaultValue = "false") boolean anyway,
+            Principal by,
+            Model model,
+            RedirectAttributes flash) {
         try {
+            List<String> cutsOff = anyway ? List.of() : addresses.cutsOff(list);
+            if (!cutsOff.isEmpty()) {
+                model.addAttribute("list", list);
+                model.addAttribute("cutsOff", cutsOff);
+                return "people/addresses";
+            }
             addresses.change(list, by.getName());
         } catch (IllegalArgumentException problem) {
             model.addAttribute("list", list);

@@ -13,6 +13,9 @@ import java.util.TreeMap;
  */
 public final class SettingsForm {
 
+    /** What a button beside a field adds to it, as a further line, has the field's name behind this. */
+    public static final String ACCEPT = "accept-";
+
     /** What is sealed for a page opens nowhere else. */
     private static final String ABOUT = "a form that is being filled";
 
@@ -50,7 +53,12 @@ public final class SettingsForm {
         Map<String, String> kept = new TreeMap<>();
         for (SettingField field : fields) {
             String typed = all.getOrDefault(field.name(), field.form() == SettingField.Form.YES_NO ? "false" : "");
-            settings.put(field.name(), field.isSecret() ? typed : typed.strip().replace("\r", ""));
+            String added = all.getOrDefault(ACCEPT + field.name(), "");
+            settings.put(
+                    field.name(),
+                    field.isSecret()
+                            ? typed
+                            : (typed.strip() + "\n" + added).strip().replace("\r", ""));
             String before = all.getOrDefault("kept-" + field.name(), "");
             if (field.isSecret() && (!typed.isEmpty() || of(before, secrets))) {
                 kept.put(field.name(), typed.isEmpty() ? before : secrets.seal(typed, ABOUT));

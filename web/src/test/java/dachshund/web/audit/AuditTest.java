@@ -1,6 +1,9 @@
 package dachshund.web.audit;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.mockito.ArgumentMatchers.anyString;
+import static org.mockito.ArgumentMatchers.eq;
+import static org.mockito.Mockito.doThrow;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.when;
 
@@ -14,6 +17,7 @@ import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.stream.Stream;
 import org.flywaydb.core.Flyway;
 import org.junit.jupiter.api.AfterAll;
@@ -157,6 +161,43 @@ class AuditTest {
         jdbc.sql("ALTER TABLE elsewhere RENAME TO audit").update();
         audit.bringIn();
         assertThat(count()).isEqualTo(2);
+    }
+
+    @Test
+    void anEntryThatIsNeverTakenHoldsUpNoOther() {
+        jdbc.sql("ALTER TABLE audit ADD CONSTRAINT none_of_these CHECK (detail <> 'release 0')")
+                .update();
+        try {
+            notes(3);
+            assertThat(audit.waiting()).isEqualTo(3);
+            for (int i = 0; i < 5; i++) {
+                audit.bringIn();
+            }
+            assertThat(audit.waiting()).isZero();
+            assertThat(jdbc.sql("SELECT detail FROM audit ORDER BY id")
+                            .query(String.class)
+                            .list())
+                    .satisfiesExactly(
+                            first -> assertThat(first).startsWith("It is in the log."),
+                            second -> assertThat(second).isEqualTo("release 1"),
+                            third -> assertThat(third).isEqualTo("release 2"));
+            assertThat(audit.check().broken()).isEmpty();
+        } finally {
+            jdbc.sql("ALTER TABLE audit DROP CONSTRAINT none_of_these").update();
+        }
+    }
+
+    @Test
+    void whatIsInTheTableIsNotSaidToBeInTheLogAloneWhereTheLocalDiskFailsAfterwards() {
+        LocalStore failing = mock(LocalStore.class);
+        when(failing.remembered(Audit.HEAD)).thenReturn(Optional.empty());
+        when(failing.waiting()).thenReturn(local.waiting());
+        doThrow(mock(LocalStore.LocalStoreFailed.class)).when(failing).remember(eq(Audit.HEAD), anyString());
+        Audit there = audit(failing);
+        there.note("engineer", "released", "release 0");
+        assertThat(count()).isEqualTo(1);
+        assertThat(there.waiting()).isZero();
+        assertThat(there.inLogAlone()).isZero();
     }
 
     @Test
