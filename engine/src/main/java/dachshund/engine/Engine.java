@@ -364,25 +364,21 @@ public final class Engine implements AutoCloseable {
 
     /** The definition as it may be stored: whatever secrets it has are sealed for it, and those of another are gone. */
     public Definition sealed(Definition definition) {
+        return definition.withSettings(seals.sealed(definition.id(), settingFields(definition), definition.settings()));
+    }
+
+    private List<SettingField> settingFields(Definition definition) {
         if (definition instanceof DestinationDefinition destination) {
-            return destination.withSettings(seals.sealed(
-                    destination.id(), storeKind(destination.store()).settings(), destination.settings()));
+            return storeKind(destination.store()).settings();
         }
-        if (definition instanceof SourceDefinition source) {
-            return source.withSettings(
-                    seals.sealed(source.id(), sources.kind(source.link()).settings(), source.settings()));
-        }
-        return definition;
+        return definition instanceof SourceDefinition source
+                ? sources.kind(source.link()).settings()
+                : List.of();
     }
 
     /** Where a source or destination goes, and as whom, in words; empty where it goes nowhere. */
     public String place(Definition definition) {
-        if (definition instanceof DestinationDefinition destination) {
-            return SettingField.place(storeKind(destination.store()).settings(), destination.settings());
-        }
-        return definition instanceof SourceDefinition source
-                ? SettingField.place(sources.kind(source.link()).settings(), source.settings())
-                : "";
+        return SettingField.place(settingFields(definition), definition.settings());
     }
 
     /**

@@ -1,5 +1,7 @@
 package dachshund.core.definition;
 
+import java.util.Map;
+
 /** Something that is designed, drafted and released: a source, equipment, the shift calendar, a destination or a recorder. Refers to others by id. */
 public sealed interface Definition
         permits SourceDefinition,
@@ -19,6 +21,16 @@ public sealed interface Definition
     String description();
 
     Kind kind();
+
+    /** By name, how it connects to something outside; empty for what does not. */
+    default Map<String, String> settings() {
+        return Map.of();
+    }
+
+    /** The same with other settings; as it is where it has none. */
+    default Definition withSettings(Map<String, String> other) {
+        return this;
+    }
 
     /** The kinds of definitions, in the order in which a release applies them. */
     enum Kind {

@@ -15,6 +15,7 @@ public record DestinationDefinition(
         settings = Map.copyOf(settings);
     }
 
+    @Override
     public DestinationDefinition withSettings(Map<String, String> other) {
         return new DestinationDefinition(id, name, description, store, other);
     }

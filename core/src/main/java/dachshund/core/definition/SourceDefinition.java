@@ -65,6 +65,7 @@ public record SourceDefinition(
         return new SourceDefinition(id, name, description, link, settings, rate, tags, folder, labels, other);
     }
 
+    @Override
     public SourceDefinition withSettings(Map<String, String> other) {
         return new SourceDefinition(id, name, description, link, other, rate, tags, folder, labels, writing);
     }

@@ -1,8 +1,6 @@
 package dachshund.web.certificate;
 
 import dachshund.core.definition.Definition;
-import dachshund.core.definition.DestinationDefinition;
-import dachshund.core.definition.SourceDefinition;
 import dachshund.core.source.LinkTest;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.web.audit.Audit;
@@ -76,10 +74,7 @@ public class Authorities {
     public List<Authority> all() {
         List<Authority> all = new ArrayList<>();
         for (Definition each : definitions.drafted()) {
-            Map<String, String> settings = each instanceof SourceDefinition source
-                    ? source.settings()
-                    : each instanceof DestinationDefinition destination ? destination.settings() : Map.of();
-            for (X509Certificate certificate : read(settings.getOrDefault(SETTING, ""))) {
+            for (X509Certificate certificate : read(each.settings().getOrDefault(SETTING, ""))) {
                 all.add(new Authority(
                         each.kind(),
                         each.id(),

@@ -1,8 +1,6 @@
 package dachshund.web.reach;
 
 import dachshund.core.definition.Definition;
-import dachshund.core.definition.DestinationDefinition;
-import dachshund.core.definition.SourceDefinition;
 import dachshund.engine.Engine;
 import dachshund.engine.thread.Threads;
 import dachshund.links.network.AllowedPlaces;
@@ -76,9 +74,7 @@ public class AllowedAddresses {
 
     /** Host and port that a thing connects to; empty where it connects nowhere. */
     private static Optional<URI> place(Definition definition) {
-        Map<String, String> settings = definition instanceof SourceDefinition source
-                ? source.settings()
-                : definition instanceof DestinationDefinition destination ? destination.settings() : Map.of();
+        Map<String, String> settings = definition.settings();
         String host = settings.getOrDefault("host", "").strip();
         String address = host.isEmpty()
                 ? settings.getOrDefault("address", "")

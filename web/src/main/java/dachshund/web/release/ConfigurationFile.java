@@ -7,8 +7,6 @@ import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DefinitionCodec;
-import dachshund.core.definition.DestinationDefinition;
-import dachshund.core.definition.SourceDefinition;
 import dachshund.core.secret.SecretBox;
 import dachshund.web.definition.Definitions;
 import java.util.ArrayList;
@@ -143,20 +141,9 @@ final class ConfigurationFile {
         Map<String, String> own = here.stream()
                 .filter(each -> each.id().equals(definition.id()))
                 .findFirst()
-                .map(ConfigurationFile::settings)
+                .map(Definition::settings)
                 .orElse(Map.of());
-        if (definition instanceof DestinationDefinition brought) {
-            return brought.withSettings(kept(brought.settings(), own));
-        }
-        return definition instanceof SourceDefinition brought
-                ? brought.withSettings(kept(brought.settings(), own))
-                : definition;
-    }
-
-    private static Map<String, String> settings(Definition definition) {
-        return definition instanceof DestinationDefinition destination
-                ? destination.settings()
-                : definition instanceof SourceDefinition source ? source.settings() : Map.of();
+        return definition.withSettings(kept(definition.settings(), own));
     }
 
     private static Map<String, String> kept(Map<String, String> brought, Map<String, String> own) {
@@ -172,7 +159,7 @@ final class ConfigurationFile {
     }
 
     private static boolean wantsPassword(Definition definition) {
-        return settings(definition).entrySet().stream()
+        return definition.settings().entrySet().stream()
                 .anyMatch(setting ->
                         setting.getKey().toLowerCase(java.util.Locale.ROOT).contains("password")
                                 && setting.getValue().isEmpty());
