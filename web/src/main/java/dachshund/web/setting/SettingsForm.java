@@ -16,6 +16,8 @@ public final class SettingsForm {
     /** What a button beside a field adds to it, as a further line, has the field's name behind this. */
     public static final String ACCEPT = "accept-";
 
+    private static final String USER = "user";
+
     /** What is sealed for a page opens nowhere else. */
     private static final String ABOUT = "a form that is being filled";
 
@@ -115,12 +117,18 @@ public final class SettingsForm {
         return stored;
     }
 
+    /** Where nobody signs in, a password that was kept goes nowhere and is not kept. */
+    private boolean withoutUser() {
+        return settings.containsKey(USER) && value(USER).isBlank();
+    }
+
     /** A sentence for each secret that was left empty and is kept for another address or user than the form has now. */
     public Map<String, String> askedAgain(String thing, Map<String, String> before, Seals seals) {
         Map<String, String> problems = new TreeMap<>();
         fields.stream()
                 .filter(field -> field.isSecret()
                         && !kept.containsKey(field.name())
+                        && !withoutUser()
                         && seals.asks(thing, fields, field, before, settings))
                 .forEach(
                         field -> problems.put(
@@ -138,7 +146,9 @@ public final class SettingsForm {
                 String typed = kept.getOrDefault(field.name(), "");
                 next.put(
                         field.name(),
-                        typed.isEmpty() ? before.getOrDefault(field.name(), "") : secrets.open(typed, ABOUT));
+                        typed.isEmpty()
+                                ? (withoutUser() ? "" : before.getOrDefault(field.name(), ""))
+                                : secrets.open(typed, ABOUT));
             }
         }
         return seals.sealed(thing, fields, next);
