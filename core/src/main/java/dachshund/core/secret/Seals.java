@@ -29,6 +29,27 @@ public final class Seals {
         return about.toString();
     }
 
+    /** As earlier versions said it: every field that there was then. */
+    private static String aboutOfBefore(String thing, List<SettingField> fields, Map<String, String> settings) {
+        StringBuilder about = new StringBuilder(thing);
+        fields.stream()
+                .filter(field -> field.reaches() && settings.containsKey(field.name()))
+                .forEach(field -> about.append('\n')
+                        .append(field.name())
+                        .append('=')
+                        .append(settings.get(field.name()).strip()));
+        return about.toString();
+    }
+
+    /** @throws SecretBox.NotForThis where it was kept for something else */
+    private String open(String text, String thing, List<SettingField> fields, Map<String, String> settings) {
+        try {
+            return box.open(text, about(thing, fields, settings));
+        } catch (SecretBox.NotForThis maybeOfBefore) {
+            return box.open(text, aboutOfBefore(thing, fields, settings));
+        }
+    }
+
     /**
      * Settings with which a thing can be put to work: secrets in clear, what is missing as in a new form.
      *
@@ -36,12 +57,11 @@ public final class Seals {
      */
     public Map<String, String> opened(String thing, List<SettingField> fields, Map<String, String> settings) {
         Map<String, String> clear = new TreeMap<>(settings);
-        String about = about(thing, fields, settings);
         for (SettingField field : fields) {
             clear.putIfAbsent(field.name(), field.isSecret() ? "" : field.initial());
             if (field.isSecret()) {
                 try {
-                    clear.compute(field.name(), (name, text) -> box.open(text, about));
+                    clear.compute(field.name(), (name, text) -> open(text, thing, fields, settings));
                 } catch (SecretBox.NotForThis elsewhere) {
                     throw new IllegalArgumentException(
                             "The " + field.label().toLowerCase(java.util.Locale.ROOT)
@@ -74,7 +94,7 @@ public final class Seals {
                 continue;
             }
             try {
-                box.open(text, about);
+                open(text, thing, fields, settings);
             } catch (SecretBox.NotForThis elsewhere) {
                 sealed.put(field.name(), "");
             } catch (IllegalArgumentException keyIsNotHere) {
@@ -90,7 +110,7 @@ public final class Seals {
         fields.stream()
                 .filter(SettingField::isSecret)
                 .forEach(field -> copy.computeIfPresent(
-                        field.name(), (name, text) -> box.open(text, about(from, fields, settings))));
+                        field.name(), (name, text) -> open(text, from, fields, settings)));
         return sealed(to, fields, copy);
     }
 
@@ -102,12 +122,11 @@ public final class Seals {
             Map<String, String> before,
             Map<String, String> next) {
         String kept = before.getOrDefault(secret.name(), "");
-        String about = about(thing, fields, before);
-        if (kept.isEmpty() || about.equals(about(thing, fields, next))) {
+        if (kept.isEmpty() || about(thing, fields, before).equals(about(thing, fields, next))) {
             return false;
         }
         try {
-            return !box.open(kept, about).isEmpty();
+            return !open(kept, thing, fields, before).isEmpty();
         } catch (IllegalArgumentException cannotBeOpened) {
             return true;
         }

@@ -78,6 +78,24 @@ class SealsTest {
                 .hasMessageContaining("Type it again");
     }
 
+    /** Versions before named every field that there was, also where it was as in a new form. */
+    @Test
+    void whatAnEarlierVersionSealedOpensForTheSamePlaceThoughThereAreMoreFieldsNow() {
+        String old = new SecretBox(new byte[32]).seal("secret", "pump\nhost=plant\nport=1");
+        Map<String, String> before = Map.of("host", "plant", "port", "1", "rows", "5", "password", old);
+        List<SettingField> more = Stream.concat(
+                        FIELDS.stream(),
+                        Stream.of(SettingField.yesNo("tls", "TLS", false).reaching()))
+                .toList();
+        assertThat(seals.opened("pump", more, before)).containsEntry("password", "secret");
+        assertThat(seals.sealed("pump", more, before)).containsEntry("password", old);
+        for (Map<String, String> other : List.of(
+                with(before, "host", "elsewhere"), with(before, "port", "2"), with(before, "tls", "true"))) {
+            assertThatThrownBy(() -> seals.opened("pump", more, other)).hasMessageContaining("Type it again");
+            assertThat(seals.sealed("pump", more, other)).containsEntry("password", "");
+        }
+    }
+
     @Test
     void aSettingThatIsNotFineIsRefusedHoweverItCame() {
         assertThatThrownBy(() -> seals.opened("pump", FIELDS, with(sealed(), "port", "abc")))

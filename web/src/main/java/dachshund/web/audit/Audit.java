@@ -266,8 +266,11 @@ public class Audit {
 
     /** Walks along the chain now. */
     public Checked check() {
-        String kept = engine.local().remembered(HEAD).orElse("");
         try (Connection connection = dataSource.getConnection()) {
+            if (engine.local().remembered(HEAD).isEmpty() && AuditTable.notBegun(connection)) {
+                note("dachshund", "began the chain of the audit", "entries of before are numbered and summed");
+            }
+            String kept = engine.local().remembered(HEAD).orElse("");
             AuditChain.Walk walk = table.walk(connection);
             String broken = walk.broken().isEmpty() ? AuditTable.missing(connection, kept) : walk.broken();
             checked = new Checked(clock.now(), walk.entries(), walk.withoutKey(), broken);

@@ -124,6 +124,15 @@ public final class AuditTable {
         }
     }
 
+    /** Whether there are entries, and none has a checksum yet: they are of a version before the chain. */
+    static boolean notBegun(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement();
+                ResultSet row = statement.executeQuery("SELECT COUNT(*), COUNT(sum) FROM audit")) {
+            row.next();
+            return row.getLong(1) > 0 && row.getLong(2) == 0;
+        }
+    }
+
     /** What is known to have been the last entry must be there still: a sentence where it is not, else empty. */
     static String missing(Connection connection, String kept) throws SQLException {
         if (kept.isEmpty()) {

@@ -224,6 +224,19 @@ class AuditTest {
     }
 
     @Test
+    void entriesOfBeforeAreNotSaidToBeAlteredBeforeAnythingElseIsNoted() {
+        for (int id : new int[] {3, 7}) {
+            jdbc.sql("INSERT INTO audit (id, at, who, what, detail) VALUES (?, '2025-01-01', 'admin', 'did', ?)")
+                    .params(id, "old " + id)
+                    .update();
+        }
+        assertThat(audit.check().broken()).isEmpty();
+        assertThat(audit.checked().entries()).isEqualTo(3);
+        jdbc.sql("UPDATE audit SET sum = NULL").update();
+        assertThat(audit.check().broken()).as("once begun").isNotEmpty();
+    }
+
+    @Test
     void textsOfAnyKindReadBackAsTheyWereSummed() {
         audit.note("x".repeat(300), "\ud800 alone", "🦡".repeat(3000) + "\0\n'\"\\");
         audit.note("", "", "");
