@@ -5,11 +5,9 @@ import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
-import dachshund.core.destination.Batching;
 import dachshund.core.destination.Place;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
-import dachshund.core.destination.UnopenedStore;
 import dachshund.core.reach.Outside;
 import dachshund.core.row.Made;
 import dachshund.core.row.RowId;
@@ -22,13 +20,14 @@ import dachshund.core.source.SettingField;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.count.CounterBook;
+import dachshund.engine.destination.Destinations;
 import dachshund.engine.formula.FormulaKind;
-import dachshund.engine.journal.Offered;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.kept.KeptKind;
 import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.lane.Lane;
 import dachshund.engine.lane.LaneStatus;
+import dachshund.engine.live.AtWork;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.recorder.Recorders;
@@ -49,10 +48,8 @@ import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Objects;
 import java.util.Optional;
-import java.util.Set;
-import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
@@ -76,12 +73,10 @@ public final class Engine implements AutoCloseable {
     private static final Duration KEPT_AT_ALL = Duration.ofMinutes(61);
     private static final Duration STOP_SOURCES = Duration.ofSeconds(1);
     private static final Duration STOP_ACTIONS = Duration.ofSeconds(2);
-    private static final Duration STOP_WRITER = Duration.ofSeconds(3);
     private static final long LOOKOUT_NANOS = 1_000_000_000L;
     private static final long HOUSEKEEPING_NANOS = 60_000_000_000L;
 
     private final Settings settings;
-    private final Map<String, StoreKind> storeKinds;
     private final TagTable tags;
     private final ActionPool actions = new ActionPool();
     private final CounterBook book = new CounterBook();
@@ -89,14 +84,13 @@ public final class Engine implements AutoCloseable {
     private final List<LinkKind> linkKinds;
     private final Worker housekeeping;
     private final Worker lookout;
-    /** Why a definition could not be put to work, by its id. */
-    private final Map<String, String> refused = new ConcurrentHashMap<>();
-
     private final Seals seals;
     private final Sources sources;
     private final Recorders recorders;
     private volatile Plant plant;
-    private final Map<String, Outlet> outlets = new ConcurrentHashMap<>();
+    private final Destinations destinations;
+    /** In the order in which a changeover goes through them. */
+    private final List<AtWork<?>> parts;
 
     /**
      * @param folder  where journal and local store live
@@ -116,14 +110,9 @@ public final class Engine implements AutoCloseable {
             List<StoreKind> stores,
             SegmentJournal.Limits journal) {}
 
-    /** A destination at work: its writer and the thread that drives it. */
-    private record Outlet(
-            DestinationDefinition definition, DestinationWriter writer, RowStore reading, Worker worker) {}
-
     public Engine(Settings settings) {
         this.settings = settings;
         this.tags = new TagTable(settings.clock());
-        this.storeKinds = settings.stores().stream().collect(Collectors.toMap(StoreKind::id, kind -> kind));
         this.plant = plant(List.of());
         this.local = new LocalStore(settings.folder().resolve("local.db"));
         this.linkKinds = Stream.concat(settings.links().stream(), Stream.of(new KeptKind(local), new FormulaKind(tags)))
@@ -143,71 +132,61 @@ public final class Engine implements AutoCloseable {
             tidy();
             return HOUSEKEEPING_NANOS;
         });
-        this.recorders = new Recorders(identity, tags, plant, settings.clock(), book, local, actions, Hands.THREADS);
+        this.destinations = new Destinations(
+                settings.stores(),
+                seals,
+                settings.outside(),
+                settings.folder(),
+                settings.journal(),
+                local,
+                book,
+                settings.clock());
+        this.recorders = new Recorders(
+                identity, tags, plant, destinations::sending, settings.clock(), book, local, actions, Hands.THREADS);
+        this.parts = new CopyOnWriteArrayList<>(List.of(sources, destinations, recorders));
         this.lookout = Threads.start("lookout", () -> {
             actions.lookAfter();
             return LOOKOUT_NANOS;
         });
     }
 
+    /** A further kind of definition that works; before the first changeover. */
+    public synchronized void add(AtWork<?> more) {
+        parts.add(more);
+    }
+
     /**
      * Makes the given definitions live. What did not change is not interrupted; a recorder that changed misses no tick.
      *
-     * @param live    destinations and recorders of the release
+     * @param live    what the release says
      * @param sources sources to run, drafted ones that are only looked at included
      */
     public synchronized void changeover(Collection<? extends Definition> live, List<SourceDefinition> sources) {
-        this.sources.changeover(sources);
-        refused.keySet().retainAll(live.stream().map(Definition::id).toList());
-        for (Definition definition : live) {
-            if (definition instanceof DestinationDefinition destination) {
-                openGuarded(destination);
-            }
-        }
-        List<RecorderDefinition> wanted = live.stream()
-                .filter(RecorderDefinition.class::isInstance)
-                .map(RecorderDefinition.class::cast)
+        List<Definition> all = Stream.concat(
+                        live.stream().filter(each -> !(each instanceof SourceDefinition)), sources.stream())
                 .toList();
-        plant = plant(Stream.concat(live.stream().filter(each -> !(each instanceof SourceDefinition)), sources.stream())
-                .toList());
-        recorders.changeover(wanted, plant, id -> Optional.ofNullable(outlets.get(id))
-                .filter(outlet -> !storeKind(outlet.definition().store()).statementsOnly())
-                .map(Outlet::writer));
+        plant = plant(all);
+        parts.forEach(part -> changeover(part, all));
     }
 
-    /** A definition that cannot be put to work is refused with a sentence; what ran before it goes on. */
-    private void openGuarded(DestinationDefinition destination) {
+    private <D extends Definition> void changeover(AtWork<D> part, List<Definition> all) {
         try {
-            open(destination);
-            if (!(outlets.get(destination.id()).reading() instanceof UnopenedStore)) {
-                refused.remove(destination.id());
-            }
-        } catch (RuntimeException cannot) {
-            refuse(destination, cannot);
+            part.changeover(
+                    all.stream()
+                            .filter(part.type()::isInstance)
+                            .map(part.type()::cast)
+                            .toList(),
+                    plant);
+        } catch (RuntimeException defect) {
+            // One kind does not keep the others from what was released.
+            LOG.error("Not all of {} is at work.", part.type().getSimpleName(), defect);
         }
-    }
-
-    private String refuse(DestinationDefinition destination, RuntimeException cannot) {
-        LOG.error("The destination {} cannot be put to work.", destination.name(), cannot);
-        String own = cannot.getMessage() == null ? "" : cannot.getMessage();
-        String why =
-                "This destination cannot be put to work: " + (own.endsWith(".") ? own : Threads.words(cannot) + ".");
-        refused.put(destination.id(), why);
-        return why;
     }
 
     /** Why a definition could never be put to work here, in a sentence; empty where it could. Nothing is connected to. */
     public String unusable(Definition definition) {
         try {
-            if (definition instanceof SourceDefinition source) {
-                sources.open(source).close();
-            } else if (definition instanceof DestinationDefinition destination) {
-                Batching batching = Batching.of(destination.settings());
-                openStore(destination).close();
-                return batching.rows() > 0 ? "" : definition.name() + " writes no rows at once.";
-            } else if (definition instanceof RecorderDefinition recorder) {
-                recorders.tryOut(recorder, plant(List.of(definition)));
-            }
+            parts.forEach(part -> tryOut(part, definition));
             return "";
         } catch (RuntimeException cannot) {
             return definition.kind().words() + " " + definition.name() + " cannot be put to work here: "
@@ -215,9 +194,19 @@ public final class Engine implements AutoCloseable {
         }
     }
 
-    /** Why a destination, source or recorder could not be put to work as it is designed; empty where it could. */
+    private <D extends Definition> void tryOut(AtWork<D> part, Definition definition) {
+        if (part.type().isInstance(definition)) {
+            part.tryOut(part.type().cast(definition), plant(List.of(definition)));
+        }
+    }
+
+    /** Why a definition could not be put to work as it is designed; empty where it could. */
     public String refused(String id) {
-        return Optional.ofNullable(refused.get(id)).orElseGet(() -> sources.refused(id));
+        return parts.stream()
+                .map(part -> part.refused(id))
+                .filter(why -> !why.isEmpty())
+                .findFirst()
+                .orElse("");
     }
 
     /** What recorders would know of these definitions. */
@@ -227,63 +216,7 @@ public final class Engine implements AutoCloseable {
 
     /** Only the sources change: somebody looks at a drafted one. */
     public synchronized void look(List<SourceDefinition> sources) {
-        this.sources.changeover(sources);
-    }
-
-    private void open(DestinationDefinition destination) {
-        Outlet outlet = outlets.get(destination.id());
-        if (outlet == null) {
-            outlets.put(destination.id(), startOutlet(destination));
-        } else if (!outlet.definition().equals(destination) || outlet.reading() instanceof UnopenedStore) {
-            RowStore reading = openStore(destination);
-            outlet.writer().replaceStore(openStore(destination), Batching.of(destination.settings()));
-            outlets.put(destination.id(), new Outlet(destination, outlet.writer(), reading, outlet.worker()));
-            closeLater(outlet.reading());
-            outlet.worker().wake();
-        }
-    }
-
-    /** Somebody may be reading from it still; closing must not wait for them, nor they be waited for. */
-    private void closeLater(RowStore store) {
-        Thread closing = Threads.once("closing", store::close);
-        LOG.debug("{} closes a store that has another address now.", closing.getName());
-    }
-
-    private Outlet startOutlet(DestinationDefinition destination) {
-        StoreKind kind = storeKind(destination.store());
-        Batching batching = Batching.AT_ONCE;
-        RowStore writing;
-        RowStore reading;
-        try {
-            batching = Batching.of(destination.settings());
-            writing = openStore(destination);
-            reading = openStore(destination);
-        } catch (RuntimeException cannot) {
-            // What is to go there is held until it can be opened: at the next release, or at the next start.
-            writing = new UnopenedStore(kind.dialect(), refuse(destination, cannot));
-            reading = writing;
-        }
-        // The journal wakes the writer, which exists only after the journal.
-        Worker[] worker = new Worker[1];
-        Map.Entry<String, Long> known = local.journal(destination.id());
-        SegmentJournal journal = new SegmentJournal(
-                settings.folder().resolve("journal").resolve(destination.id()),
-                settings.journal(),
-                local.installation(),
-                new SegmentJournal.Known(known.getKey(), known.getValue()),
-                () -> Optional.ofNullable(worker[0]).ifPresent(Worker::wake));
-        DestinationWriter writer = new DestinationWriter(
-                destination.id(),
-                destination.name(),
-                journal,
-                new Offered(settings.folder().resolve("offered").resolve(destination.id())),
-                writing,
-                batching,
-                local,
-                book,
-                settings.clock());
-        worker[0] = Threads.start("writer-" + destination.id(), writer::step);
-        return new Outlet(destination, writer, reading, worker[0]);
+        this.sources.changeover(sources, plant);
     }
 
     /** The last hour as Watch shows it outlives a restart; what landed since the last keeping is counted by the lanes alone. */
@@ -332,19 +265,7 @@ public final class Engine implements AutoCloseable {
         local.remember(TIDIED, today);
         local.places().forget(now.toLocalDate().minusDays(PLACES_KEPT_DAYS));
         local.designs().forget(now.toLocalDate().minusDays(PLACES_KEPT_DAYS));
-        for (Outlet outlet : outlets.values()) {
-            try {
-                outlet.reading()
-                        .tidy(
-                                now.toInstant(),
-                                Set.copyOf(local.places().of(outlet.definition().id())));
-            } catch (RuntimeException cannot) {
-                LOG.error(
-                        "Old files of {} could not be cleared away.",
-                        outlet.definition().name(),
-                        cannot);
-            }
-        }
+        destinations.tidy(now.toInstant());
     }
 
     /** Where rows of a recorder were written to last; names may be patterns. */
@@ -356,15 +277,21 @@ public final class Engine implements AutoCloseable {
 
     /** Opens a store with the settings of a definition; the caller closes it. */
     public RowStore openStore(DestinationDefinition destination) {
-        StoreKind kind = storeKind(destination.store());
-        return Objects.requireNonNull(
-                kind.open(seals.opened(destination.id(), kind.settings(), destination.settings()), settings.outside()),
-                kind.id() + " opened nothing.");
+        return destinations.openStore(destination);
+    }
+
+    public StoreKind storeKind(String id) {
+        return destinations.kind(id);
     }
 
     /** The definition as it may be stored: whatever secrets it has are sealed for it, and those of another are gone. */
     public Definition sealed(Definition definition) {
         return definition.withSettings(seals.sealed(definition.id(), settingFields(definition), definition.settings()));
+    }
+
+    /** A duplicate of a definition with its settings: its secrets are sealed anew, for the duplicate. */
+    public Definition copied(Definition of, Definition copy) {
+        return copy.withSettings(seals.copied(of.id(), copy.id(), settingFields(of), of.settings()));
     }
 
     private List<SettingField> settingFields(Definition definition) {
@@ -386,7 +313,7 @@ public final class Engine implements AutoCloseable {
      * by the engine.
      */
     public Optional<RowStore> store(String destination) {
-        return Optional.ofNullable(outlets.get(destination)).map(Outlet::reading);
+        return destinations.store(destination);
     }
 
     /** Sends rows again that were set aside. */
@@ -394,15 +321,9 @@ public final class Engine implements AutoCloseable {
         return new Resending(local.aside(), recorders::find, this::store, settings.zone());
     }
 
-    public StoreKind storeKind(String id) {
-        return Optional.ofNullable(storeKinds.get(id))
-                .orElseThrow(() ->
-                        new IllegalArgumentException("There is no destination of kind " + id + " in this version."));
-    }
-
     /** Every kind of destination, in the order in which they were given. */
     public List<StoreKind> storeKinds() {
-        return settings.stores();
+        return destinations.kinds();
     }
 
     /** Every protocol, those of the settings and those the engine brings itself. */
@@ -455,9 +376,7 @@ public final class Engine implements AutoCloseable {
 
     /** How every live recorder stands, by id. */
     public Map<String, RecorderStatus> status() {
-        Map<String, List<LaneStatus>> lanes = outlets.values().stream()
-                .flatMap(outlet -> outlet.writer().status().stream())
-                .collect(Collectors.groupingBy(LaneStatus::recorder));
+        Map<String, List<LaneStatus>> lanes = destinations.lanes().collect(Collectors.groupingBy(LaneStatus::recorder));
         Map<String, RecorderStatus> all = new HashMap<>();
         recorders
                 .all()
@@ -468,36 +387,27 @@ public final class Engine implements AutoCloseable {
 
     /** How every lane stands, also those of recorders that were removed and still hold rows. */
     public List<LaneStatus> lanes() {
-        return outlets.values().stream()
-                .flatMap(outlet -> outlet.writer().status().stream())
-                .toList();
+        return destinations.lanes().toList();
     }
 
     /** The writer of a live destination. */
     public Optional<DestinationWriter> writer(String destination) {
-        return Optional.ofNullable(outlets.get(destination)).map(Outlet::writer);
+        return destinations.writer(destination);
     }
 
     /** Every lane of the destination that is in trouble is tried now. */
     public void lookAgain(String destination) {
-        Optional.ofNullable(outlets.get(destination)).ifPresent(outlet -> {
-            outlet.writer().lookAgain();
-            outlet.worker().wake();
-        });
+        destinations.lookAgain(destination);
     }
 
     /** Rows on disk that their destinations should have taken by now, all together. */
     public long held() {
-        return outlets.values().stream()
-                .mapToLong(outlet -> outlet.writer().held())
-                .sum();
+        return destinations.held();
     }
 
     /** Of these, the ones for one destination. */
     public long held(String destination) {
-        return Optional.ofNullable(outlets.get(destination))
-                .map(outlet -> outlet.writer().held())
-                .orElse(0L);
+        return destinations.writer(destination).map(DestinationWriter::held).orElse(0L);
     }
 
     /**
@@ -517,22 +427,7 @@ public final class Engine implements AutoCloseable {
         if (left > 0) {
             LOG.error("{} changes could not be looked at before the stop; they are counted as skipped.", left);
         }
-        List<Thread> closing = outlets.values().stream()
-                .map(outlet -> Threads.once("stop-" + outlet.definition().id(), () -> {
-                    boolean ended = outlet.worker().close(STOP_WRITER);
-                    outlet.writer().close(ended);
-                    outlet.reading().close();
-                }))
-                .toList();
-        long until = System.nanoTime() + STOP_WRITER.plus(STOP_WRITER).toNanos();
-        for (Thread each : closing) {
-            try {
-                each.join(Math.max(1, (until - System.nanoTime()) / 1_000_000));
-            } catch (InterruptedException interrupted) {
-                Thread.currentThread().interrupt();
-            }
-        }
-        outlets.clear();
+        destinations.close();
         keepHour(KEPT_AT_ALL);
         local.close();
     }

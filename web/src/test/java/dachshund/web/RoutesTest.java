@@ -35,6 +35,7 @@ class RoutesTest {
         OTHERS.put("POST /plant/sources/\\{id}/writing", Right.OPEN_PLANT);
         OTHERS.put("POST /plant/sources/\\{id}/(pause|resume)", Right.RELEASE);
         OTHERS.put("POST /records/\\{id}/(stop|start)", Right.RELEASE);
+        OTHERS.put("POST /designs/ticked/(stop|start)", Right.RELEASE);
         OTHERS.put("POST /release", Right.RELEASE);
         OTHERS.put("POST /watch/.*", Right.RELEASE);
         OTHERS.put("GET /plant/(formulas|kept)/new", Right.DESIGN);

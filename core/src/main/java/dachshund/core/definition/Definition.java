@@ -2,14 +2,11 @@ package dachshund.core.definition;
 
 import java.util.Map;
 
-/** Something that is designed, drafted and released: a source, equipment, the shift calendar, a destination or a recorder. Refers to others by id. */
-public sealed interface Definition
-        permits SourceDefinition,
-                EquipmentClassDefinition,
-                EquipmentDefinition,
-                ShiftCalendarDefinition,
-                DestinationDefinition,
-                RecorderDefinition {
+/**
+ * Something that is designed, drafted and released: a source, equipment, the shift calendar, a destination, a recorder. Refers
+ * to others by id. What the general parts know of its kind is a {@link DefinitionKind}.
+ */
+public interface Definition {
 
     /** Eight hexadecimal digits, drawn once; a rename keeps it. */
     String id();
@@ -20,7 +17,9 @@ public sealed interface Definition
     /** A few words on what it is for; may be empty. */
     String description();
 
-    Kind kind();
+    default DefinitionKind<?> kind() {
+        return DefinitionKinds.of(getClass());
+    }
 
     /** By name, how it connects to something outside; empty for what does not. */
     default Map<String, String> settings() {
@@ -30,25 +29,5 @@ public sealed interface Definition
     /** The same with other settings; as it is where it has none. */
     default Definition withSettings(Map<String, String> other) {
         return this;
-    }
-
-    /** The kinds of definitions, in the order in which a release applies them. */
-    enum Kind {
-        SOURCE("Source"),
-        EQUIPMENT_CLASS("Equipment class"),
-        EQUIPMENT("Equipment"),
-        SHIFT_CALENDAR("Shift calendar"),
-        DESTINATION("Destination"),
-        RECORDER("Recorder");
-
-        private final String words;
-
-        Kind(String words) {
-            this.words = words;
-        }
-
-        public String words() {
-            return words;
-        }
     }
 }

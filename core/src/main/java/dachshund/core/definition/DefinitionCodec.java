@@ -66,15 +66,10 @@ public final class DefinitionCodec {
             .build();
 
     static {
+        DefinitionKinds.all().forEach(kind -> JSON.registerSubtypes(new NamedType(kind.type(), kind.document())));
         JSON.registerSubtypes(
-                new NamedType(SourceDefinition.class, "source"),
-                new NamedType(DestinationDefinition.class, "destination"),
-                new NamedType(RecorderDefinition.class, "recorder"),
-                new NamedType(EquipmentClassDefinition.class, "equipmentClass"),
-                new NamedType(EquipmentDefinition.class, "equipment"),
                 new NamedType(PropertySource.FromTag.class, "tag"),
                 new NamedType(PropertySource.Constant.class, "constant"),
-                new NamedType(ShiftCalendarDefinition.class, "shiftCalendar"),
                 new NamedType(When.Every.class, "every"),
                 new NamedType(When.OnChange.class, "onChange"),
                 new NamedType(When.AtTimes.class, "atTimes"),
@@ -230,9 +225,10 @@ public final class DefinitionCodec {
                                 + "; this one reads 1 to " + SCHEMA_VERSION + ").");
             }
             ((ObjectNode) document).remove("schemaVersion");
-            if (version < 2 && document.path("is").asText().equals("recorder")) {
-                UpToDate.recorderFrom1((ObjectNode) document);
-            }
+            String is = document.path("is").asText();
+            DefinitionKinds.all().stream()
+                    .filter(kind -> kind.document().equals(is))
+                    .forEach(kind -> kind.upToDate((ObjectNode) document, version));
             return JSON.treeToValue(document, Definition.class);
         } catch (JsonProcessingException problem) {
             throw new IllegalArgumentException("This is not a definition: " + sentence(problem), problem);

@@ -19,9 +19,4 @@ public record DestinationDefinition(
     public DestinationDefinition withSettings(Map<String, String> other) {
         return new DestinationDefinition(id, name, description, store, other);
     }
-
-    @Override
-    public Kind kind() {
-        return Kind.DESTINATION;
-    }
 }

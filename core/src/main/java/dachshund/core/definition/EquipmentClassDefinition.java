@@ -24,11 +24,6 @@ public record EquipmentClassDefinition(String id, String name, String descriptio
         }
     }
 
-    @Override
-    public Kind kind() {
-        return Kind.EQUIPMENT_CLASS;
-    }
-
     public Optional<PropertyDesign> property(String name) {
         return properties.stream()
                 .filter(property -> property.name().equalsIgnoreCase(name))

@@ -26,11 +26,6 @@ public record EquipmentDefinition(
         properties = Map.copyOf(properties);
     }
 
-    @Override
-    public Kind kind() {
-        return Kind.EQUIPMENT;
-    }
-
     public Optional<PropertySource> property(String name) {
         return Optional.ofNullable(properties.get(name));
     }

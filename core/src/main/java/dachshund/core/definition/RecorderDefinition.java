@@ -90,11 +90,6 @@ public record RecorderDefinition(
         this(id, name, description, "", whens, Optional.empty(), layout, wheres, Optional.empty());
     }
 
-    @Override
-    public Kind kind() {
-        return Kind.RECORDER;
-    }
-
     public RecorderDefinition withName(String other) {
         return new RecorderDefinition(id, other, description, equipment, whens, gate, layout, wheres, follows);
     }

@@ -12,9 +12,4 @@ public record ShiftCalendarDefinition(String id, String name, String description
     public static ShiftCalendarDefinition of(ShiftCalendar calendar) {
         return new ShiftCalendarDefinition(ID, "Shift calendar", "", calendar);
     }
-
-    @Override
-    public Kind kind() {
-        return Kind.SHIFT_CALENDAR;
-    }
 }

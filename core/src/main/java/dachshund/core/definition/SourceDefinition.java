@@ -48,11 +48,6 @@ public record SourceDefinition(
         this(id, name, description, link, settings, rate, tags, "", List.of(), false);
     }
 
-    @Override
-    public Kind kind() {
-        return Kind.SOURCE;
-    }
-
     public Optional<TagInfo> tag(String address) {
         return tags.stream().filter(tag -> tag.address().equals(address)).findFirst();
     }

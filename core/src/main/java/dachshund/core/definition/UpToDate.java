@@ -4,12 +4,12 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 
 /** Brings older documents up to date, one step a version. */
-final class UpToDate {
+public final class UpToDate {
 
     private UpToDate() {}
 
     /** Schema 1 had one shape, columns without treatment, rates aligned to the clock, and inserts. */
-    static void recorderFrom1(ObjectNode recorder) {
+    public static void recorderFrom1(ObjectNode recorder) {
         recorder.put("equipment", "");
         recorder.path("whens").forEach(when -> ((ObjectNode) when).put("fromStart", false));
         for (JsonNode where : recorder.path("wheres")) {

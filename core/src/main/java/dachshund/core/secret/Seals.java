@@ -109,8 +109,8 @@ public final class Seals {
         Map<String, String> copy = new TreeMap<>(settings);
         fields.stream()
                 .filter(SettingField::isSecret)
-                .forEach(field -> copy.computeIfPresent(
-                        field.name(), (name, text) -> open(text, from, fields, settings)));
+                .forEach(field ->
+                        copy.computeIfPresent(field.name(), (name, text) -> open(text, from, fields, settings)));
         return sealed(to, fields, copy);
     }
 

@@ -102,7 +102,7 @@ class DefinitionCodecTest {
     void goldenDocumentsAreStillUnderstoodAndStillWritten() throws Exception {
         ObjectMapper json = new ObjectMapper();
         for (Definition definition : DEFINITIONS) {
-            String name = "/golden/" + definition.kind().name().toLowerCase(java.util.Locale.ROOT);
+            String name = "/golden/" + definition.kind().id().toLowerCase(java.util.Locale.ROOT);
             assertThat(DefinitionCodec.read(golden(name + "-1.json"))).isEqualTo(definition);
             assertThat(json.readTree(DefinitionCodec.write(definition)))
                     .isEqualTo(json.readTree(golden(name + "-2.json")));

@@ -89,8 +89,8 @@ class SealsTest {
                 .toList();
         assertThat(seals.opened("pump", more, before)).containsEntry("password", "secret");
         assertThat(seals.sealed("pump", more, before)).containsEntry("password", old);
-        for (Map<String, String> other : List.of(
-                with(before, "host", "elsewhere"), with(before, "port", "2"), with(before, "tls", "true"))) {
+        for (Map<String, String> other :
+                List.of(with(before, "host", "elsewhere"), with(before, "port", "2"), with(before, "tls", "true"))) {
             assertThatThrownBy(() -> seals.opened("pump", more, other)).hasMessageContaining("Type it again");
             assertThat(seals.sealed("pump", more, other)).containsEntry("password", "");
         }

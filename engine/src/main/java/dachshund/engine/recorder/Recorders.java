@@ -8,6 +8,7 @@ import dachshund.engine.count.CounterBook;
 import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.lane.LaneState;
 import dachshund.engine.lane.LaneStatus;
+import dachshund.engine.live.AtWork;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.LocalStore.Stop;
 import dachshund.engine.said.Said;
@@ -33,7 +34,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /** All recorders of the release: which run, which are stopped, and the one thread that serves their ticks. */
-public final class Recorders implements AutoCloseable {
+public final class Recorders implements AtWork<RecorderDefinition>, AutoCloseable {
 
     private static final Logger LOG = LoggerFactory.getLogger(Recorders.class);
 
@@ -55,16 +56,18 @@ public final class Recorders implements AutoCloseable {
     private volatile Plant plant;
     private volatile Map<String, RecorderDefinition> live = Map.of();
     private volatile Map<String, Stop> stopped;
-    private Function<String, Optional<DestinationWriter>> writers = id -> Optional.empty();
+    private final Function<String, Optional<DestinationWriter>> writers;
 
     /**
-     * @param epoch installation and epoch of every row made from now on
-     * @param hands one that serves the ticks
+     * @param epoch   installation and epoch of every row made from now on
+     * @param writers of destinations to which rows can be sent
+     * @param hands   one that serves the ticks
      */
     public Recorders(
             RowId epoch,
             TagTable tags,
             Plant plant,
+            Function<String, Optional<DestinationWriter>> writers,
             PlantClock clock,
             CounterBook book,
             LocalStore local,
@@ -73,6 +76,7 @@ public final class Recorders implements AutoCloseable {
         this.epoch = epoch;
         this.tags = tags;
         this.plant = plant;
+        this.writers = writers;
         this.clock = clock;
         this.book = book;
         this.local = local;
@@ -86,16 +90,25 @@ public final class Recorders implements AutoCloseable {
         waiting[0] = worker;
     }
 
+    @Override
+    public Class<RecorderDefinition> type() {
+        return RecorderDefinition.class;
+    }
+
+    @Override
+    public String refused(String id) {
+        return refused.getOrDefault(id, "");
+    }
+
     /** The identity of a recorder's rows in this epoch, with sequence 0. */
     public RowId identity(String recorder) {
         return new RowId(epoch.installation(), recorder, epoch.epoch(), 0, 0);
     }
 
     /** Makes these designs live. A run whose design and surroundings stay the same is not touched. */
-    public synchronized void changeover(
-            List<RecorderDefinition> wanted, Plant plant, Function<String, Optional<DestinationWriter>> writers) {
+    @Override
+    public synchronized void changeover(List<RecorderDefinition> wanted, Plant plant) {
         this.plant = plant;
-        this.writers = writers;
         Map<String, RecorderDefinition> byId = new HashMap<>();
         wanted.forEach(design -> byId.put(design.id(), design));
         live = byId;
@@ -142,6 +155,7 @@ public final class Recorders implements AutoCloseable {
     }
 
     /** Puts a design together as if it were to run, and lets go of it. */
+    @Override
     public void tryOut(RecorderDefinition design, Plant around) {
         RecorderRun made = new RecorderRun(
                 design,

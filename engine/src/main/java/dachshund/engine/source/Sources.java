@@ -1,5 +1,6 @@
 package dachshund.engine.source;
 
+import dachshund.core.definition.Plant;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.reach.Outside;
 import dachshund.core.secret.Seals;
@@ -12,6 +13,7 @@ import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PlantClock;
+import dachshund.engine.live.AtWork;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.LocalStore.Stop;
 import dachshund.engine.source.SourceRun.Status;
@@ -30,7 +32,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /** All sources at work, and writing to their tags. */
-public final class Sources implements AutoCloseable {
+public final class Sources implements AtWork<SourceDefinition>, AutoCloseable {
 
     private static final Logger LOG = LoggerFactory.getLogger(Sources.class);
     private static final Duration OPEN_AGAIN = Duration.ofSeconds(5);
@@ -82,8 +84,19 @@ public final class Sources implements AutoCloseable {
         return kind.outside() ? new BoundedLink(link) : link;
     }
 
+    @Override
+    public Class<SourceDefinition> type() {
+        return SourceDefinition.class;
+    }
+
+    @Override
+    public void tryOut(SourceDefinition source, Plant plant) {
+        open(source).close();
+    }
+
     /** Makes the given sources, and only those, run. A source whose connection stays the same is not interrupted. */
-    public synchronized void changeover(List<SourceDefinition> wanted) {
+    @Override
+    public synchronized void changeover(List<SourceDefinition> wanted, Plant plant) {
         Map<String, SourceDefinition> byId =
                 wanted.stream().collect(Collectors.toMap(SourceDefinition::id, source -> source));
         List.copyOf(runs.keySet()).stream().filter(id -> !byId.containsKey(id)).forEach(id -> runs.remove(id)
@@ -124,7 +137,7 @@ public final class Sources implements AutoCloseable {
         return new SourceRun(source, Optional.empty(), first, true, table, clock, run -> {});
     }
 
-    /** Why a source could not be put to work; empty where it could. */
+    @Override
     public String refused(String id) {
         return refused.getOrDefault(id, "");
     }

@@ -13,6 +13,7 @@ import static org.mockito.Mockito.timeout;
 import static org.mockito.Mockito.verify;
 import static org.mockito.Mockito.when;
 
+import dachshund.core.definition.Plant;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.formula.FormulaTag;
 import dachshund.core.secret.SecretBox;
@@ -35,6 +36,7 @@ import dachshund.engine.tag.TagTable;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -79,6 +81,10 @@ class SourcesTest {
                 local);
     }
 
+    private void follow(List<SourceDefinition> wanted) {
+        sources.changeover(wanted, new Plant("", ZoneOffset.UTC, List.of()));
+    }
+
     @AfterEach
     void close() {
         sources.close();
@@ -117,7 +123,7 @@ class SourcesTest {
                 false,
                 number("target", true, Map.of("first", "3.4")),
                 number("free", true, Map.of()));
-        sources.changeover(List.of(kept));
+        follow(List.of(kept));
         assertThat(value("k", "target").value()).contains(3.4);
         assertThat(value("k", "free").quality().words()).contains("nobody has written it yet");
         Sources.Written written = sources.write(new TagRef("k", "target"), 5.0, "ann");
@@ -131,7 +137,7 @@ class SourcesTest {
                 .hasMessageContaining("Nothing was written");
         close();
         start();
-        sources.changeover(List.of(kept));
+        follow(List.of(kept));
         assertThat(value("k", "target").value()).contains(5.0);
         assertThat(value("k", "target").quality()).isEqualTo(Quality.GOOD);
     }
@@ -149,7 +155,7 @@ class SourcesTest {
                 formula("sum", "a + b", Map.of("a", a, "b", b)),
                 formula("twice", "s * 2", Map.of("s", new TagRef("f", "sum"))),
                 formula("wrong", "nope", Map.of()));
-        sources.changeover(List.of(works, formulas));
+        follow(List.of(works, formulas));
         long before = table.changes();
         sources.find("p")
                 .orElseThrow()
@@ -179,7 +185,7 @@ class SourcesTest {
                 Map.of(),
                 Duration.ofMillis(50),
                 List.of(formula("age", "since(a)", Map.of("a", new TagRef("p", "a")))));
-        sources.changeover(List.of(works, formulas));
+        follow(List.of(works, formulas));
         plantSays("a", 1);
         now = now.plusSeconds(7);
         soon(() -> value("f", "age").value().orElse(0.0).equals(7.0));
@@ -189,9 +195,9 @@ class SourcesTest {
     void writingToAPlantIsOffByDefaultRangeCheckedAndReadBack() throws Exception {
         TagInfo setPoint = number("sp", true, Map.of());
         TagRef ref = new TagRef("p", "sp");
-        sources.changeover(List.of(source("p", "plant", false, setPoint, number("fixed", false, Map.of()))));
+        follow(List.of(source("p", "plant", false, setPoint, number("fixed", false, Map.of()))));
         assertThatThrownBy(() -> sources.write(ref, 5.0, "ann")).hasMessageContaining("Writing to p is off");
-        sources.changeover(List.of(source("p", "plant", true, setPoint, number("fixed", false, Map.of()))));
+        follow(List.of(source("p", "plant", true, setPoint, number("fixed", false, Map.of()))));
         assertThatThrownBy(() -> sources.write(ref, 50.0, "ann")).hasMessageContaining("outside the range");
         assertThatThrownBy(() -> sources.write(new TagRef("p", "fixed"), 5.0, "ann"))
                 .hasMessageContaining("read only");
@@ -210,7 +216,7 @@ class SourcesTest {
     @Test
     void aPausedSourceStaysPausedOverARestartAndItsValuesAreBad() {
         SourceDefinition works = source("p", "plant", false, number("a", false, Map.of()));
-        sources.changeover(List.of(works));
+        follow(List.of(works));
         plantSays("a", 1);
         sources.pause("p", "ann", "valve work");
         assertThat(sources.find("p").orElseThrow().status().state()).isEqualTo(LinkState.PAUSED);
@@ -219,7 +225,7 @@ class SourcesTest {
         verify(link, timeout(20_000).atLeastOnce()).close();
         close();
         start();
-        sources.changeover(List.of(works));
+        follow(List.of(works));
         assertThat(sources.find("p").orElseThrow().link()).isEmpty();
         sources.resume("p");
         assertThat(sources.find("p").orElseThrow().link()).isPresent();
@@ -252,7 +258,7 @@ class SourcesTest {
                 })
                 .when(link)
                 .close();
-        sources.changeover(List.of(source("p", "plant", false, number("a", false, Map.of()))));
+        follow(List.of(source("p", "plant", false, number("a", false, Map.of()))));
         assertThat(starting.await(20, TimeUnit.SECONDS)).isTrue();
         sources.pause("p", "ann", "");
         soon(closed::get);
@@ -261,7 +267,7 @@ class SourcesTest {
 
     @Test
     void aClockThatIsWrongIsReported() {
-        sources.changeover(List.of(source("p", "plant", false, number("a", false, Map.of()))));
+        follow(List.of(source("p", "plant", false, number("a", false, Map.of()))));
         SourceRun run = sources.find("p").orElseThrow();
         run.onState(LinkState.CONNECTED, "Connected.");
         run.onBatch(List.of(new TagChange("a", TagValue.good(1.0, now))));
@@ -280,7 +286,7 @@ class SourcesTest {
 
     @Test
     void faultsAreKeptWithTheirTimesAndBounded() {
-        sources.changeover(List.of(source("p", "plant", false)));
+        follow(List.of(source("p", "plant", false)));
         SourceRun run = sources.find("p").orElseThrow();
         for (int i = 0; i < 120; i++) {
             run.onProblem("Fault " + i);

@@ -29,14 +29,7 @@ public class Authorities {
     private final Audit audit;
 
     /** One authority of one thing. */
-    public record Authority(
-            Definition.Kind kind,
-            String id,
-            String name,
-            String subject,
-            String fingerprint,
-            Instant from,
-            Instant until) {}
+    public record Authority(Definition of, String subject, String fingerprint, Instant from, Instant until) {}
 
     /** A certificate that a server showed and that nobody here believes yet: what a person compares before accepting it. */
     public record Unknown(String pem, String subject, String issuer, String fingerprint, Instant from, Instant until) {}
@@ -76,9 +69,7 @@ public class Authorities {
         for (Definition each : definitions.drafted()) {
             for (X509Certificate certificate : read(each.settings().getOrDefault(SETTING, ""))) {
                 all.add(new Authority(
-                        each.kind(),
-                        each.id(),
-                        each.name(),
+                        each,
                         certificate.getSubjectX500Principal().getName(),
                         OpcUaTrust.fingerprint(certificate),
                         certificate.getNotBefore().toInstant(),

@@ -1,6 +1,7 @@
 package dachshund.web.definition;
 
 import dachshund.core.definition.Definition;
+import dachshund.core.definition.DefinitionKinds;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
@@ -15,7 +16,7 @@ import org.springframework.stereotype.Component;
 
 /** Definitions, drafts and releases in our own database. */
 @Component
-class DefinitionTables {
+public class DefinitionTables {
 
     private final JdbcClient jdbc;
     private final TagLists tagLists;
@@ -27,6 +28,21 @@ class DefinitionTables {
 
     /** Stands for a removal. */
     private static final TagLists.Apart NOTHING = new TagLists.Apart(null, null);
+
+    /** Who made a release, and when. */
+    public record By(String who, Instant at) {}
+
+    Map<Long, By> releasedBy() {
+        Map<Long, By> all = new HashMap<>();
+        jdbc.sql("SELECT id, made_by, made_at FROM release_made").query(row -> {
+            all.put(
+                    row.getLong(1),
+                    new By(
+                            row.getString(2),
+                            row.getObject(3, LocalDateTime.class).toInstant(ZoneOffset.UTC)));
+        });
+        return all;
+    }
 
     private Optional<Definition> document(String document, String tagList) {
         return Optional.ofNullable(document).map(text -> tagLists.whole(text, tagList));
@@ -105,7 +121,7 @@ class DefinitionTables {
                 .query((row, n) -> new Draft(
                         row.getString(1),
                         row.getInt(2),
-                        Definition.Kind.valueOf(row.getString(3)),
+                        DefinitionKinds.of(row.getString(3)),
                         row.getString(4),
                         document(row.getString(5), row.getString(8)),
                         row.getString(6),
@@ -120,7 +136,7 @@ class DefinitionTables {
                 .params(
                         draft.id(),
                         draft.revision(),
-                        draft.kind().name(),
+                        draft.kind().id(),
                         draft.name(),
                         apart.document(),
                         apart.hash(),
@@ -150,7 +166,7 @@ class DefinitionTables {
             TagLists.Apart apart = draft.definition().map(tagLists::apart).orElse(NOTHING);
             jdbc.sql(
                             "INSERT INTO definition_version (definition_id, release_id, kind, name, document, tag_list) VALUES (?, ?, ?, ?, ?, ?)")
-                    .params(draft.id(), release, draft.kind().name(), draft.name(), apart.document(), apart.hash())
+                    .params(draft.id(), release, draft.kind().id(), draft.name(), apart.document(), apart.hash())
                     .update();
             deleteDrafts(draft.id());
         }

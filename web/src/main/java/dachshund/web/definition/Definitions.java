@@ -1,6 +1,8 @@
 package dachshund.web.definition;
 
 import dachshund.core.definition.Definition;
+import dachshund.core.definition.DefinitionKind;
+import dachshund.core.definition.DefinitionKinds;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
@@ -48,6 +50,8 @@ public class Definitions {
     /** Revisions between two releases. */
     private static final int REVISIONS = 10_000;
 
+    private static final int LONGEST_NAME = 120;
+
     private static final long MOST_RELEASES = Integer.MAX_VALUE / REVISIONS - 1;
 
     private final DefinitionTables tables;
@@ -60,6 +64,8 @@ public class Definitions {
     private final Map<String, String> editedFrom = new ConcurrentHashMap<>();
     /** By recorder, the revision in which its columns, Whens or Wheres last got other places. */
     private final Map<String, Integer> rearranged = new ConcurrentHashMap<>();
+    /** By release. */
+    private final Map<Long, DefinitionTables.By> releasedBy = new ConcurrentHashMap<>();
     /** Revisions up to which were given out once and are not any more. */
     private final Map<String, Integer> retired = new ConcurrentHashMap<>();
 
@@ -106,6 +112,7 @@ public class Definitions {
     /** Reads all from our own database and makes the engine follow. */
     public synchronized void load() {
         become(tables.live(), tables.drafts(), tables.newestRelease(), tables.changedIn());
+        releasedBy.putAll(tables.releasedBy());
         engine.changeover(state.live().values(), sources());
         writeFile();
     }
@@ -246,15 +253,20 @@ public class Definitions {
     }
 
     /** A sentence on why the thing cannot have the name; empty where it can. */
-    public String nameProblem(Definition.Kind kind, String id, String name) {
+    public String nameProblem(Class<? extends Definition> type, String id, String name) {
+        return nameProblem(DefinitionKinds.of(type), id, name);
+    }
+
+    /** A sentence on why the thing cannot have the name; empty where it can. */
+    public String nameProblem(DefinitionKind<?> kind, String id, String name) {
         if (name.isBlank()) {
             return "A name is needed.";
         }
-        if (name.strip().length() > 120) {
-            return "A name has up to 120 characters.";
+        if (name.strip().length() > LONGEST_NAME) {
+            return "A name has up to " + LONGEST_NAME + " characters.";
         }
         boolean taken = drafted().stream()
-                .anyMatch(other -> other.kind() == kind
+                .anyMatch(other -> other.kind().equals(kind)
                         && !other.id().equals(id)
                         && other.name().equalsIgnoreCase(name.strip()));
         return taken
@@ -548,6 +560,7 @@ public class Definitions {
         // It is released: whatever fails from here on, what runs is what was released.
         Map<String, Long> changed = new HashMap<>(state.changedIn());
         released.forEach(draft -> changed.put(draft.id(), release));
+        releasedBy.put(release, new DefinitionTables.By(by, clock.now()));
         become(live, List.of(), release, changed);
         engine.changeover(state.live().values(), sources());
         writeFile();
@@ -558,17 +571,70 @@ public class Definitions {
         }
     }
 
+    /** Drafts another one of each that is the same, under a name that is free, all or none; those that there is only ever one of are passed over. */
+    public synchronized List<Definition> duplicate(List<String> ids, String by) {
+        List<Definition> copies = new ArrayList<>();
+        for (String id : ids) {
+            Definition of = find(id).orElseThrow();
+            of.kind()
+                    .duplicating(of, newId(), freeName(of.getClass(), "", of.name()))
+                    .ifPresent(copy -> copies.add(engine.copied(of, copy)));
+        }
+        editAll(copies, by);
+        return copies;
+    }
+
+    /** Drafts the removal of each, all or none; what was never released just goes. */
+    public synchronized void removeAll(List<String> ids, String by) {
+        settle();
+        List<Definition> all = ids.stream().map(id -> find(id).orElseThrow()).toList();
+        change(() -> transaction.executeWithoutResult(status -> {
+            for (Definition each : all) {
+                Optional<Draft> draft = draft(each.id());
+                if (live(each.id()).isEmpty()) {
+                    draft.ifPresent(never -> thrownAway(never, by));
+                } else {
+                    tables.insertDraft(new Draft(
+                            each.id(),
+                            nextRevision(each.id()),
+                            each.kind(),
+                            each.name(),
+                            Optional.empty(),
+                            by,
+                            clock.now()));
+                }
+            }
+        }));
+    }
+
+    /** The name, or the name with a number where it is taken. */
+    public String freeName(Class<? extends Definition> type, String id, String wanted) {
+        String name = wanted;
+        for (int n = 2; !nameProblem(type, id, name).isEmpty(); n++) {
+            String number = " " + n;
+            name = wanted.substring(0, Math.min(wanted.length(), LONGEST_NAME - number.length())) + number;
+        }
+        return name;
+    }
+
+    /** Who released the thing last, and when; empty for what was never released, or where that is not known here. */
+    public Optional<DefinitionTables.By> released(String id) {
+        return Optional.ofNullable(state.changedIn().get(id))
+                .flatMap(release -> Optional.ofNullable(releasedBy.get(release)));
+    }
+
     /** Things that name the given one: recorders, equipment, formula tags of other sources. */
     public List<Definition> users(String id) {
         return drafted().stream()
-                .filter(definition -> !definition.id().equals(id) && Uses.names(definition, id))
+                .filter(definition ->
+                        !definition.id().equals(id) && definition.kind().names(definition, id))
                 .toList();
     }
 
     /** Things that name the tag. */
     public List<Definition> users(TagRef tag) {
         return drafted().stream()
-                .filter(definition -> Uses.tags(definition).contains(tag))
+                .filter(definition -> definition.kind().tagsOf(definition).contains(tag))
                 .toList();
     }
 

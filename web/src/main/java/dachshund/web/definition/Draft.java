@@ -1,6 +1,7 @@
 package dachshund.web.definition;
 
 import dachshund.core.definition.Definition;
+import dachshund.core.definition.DefinitionKind;
 import java.time.Instant;
 import java.util.Optional;
 
@@ -13,7 +14,7 @@ import java.util.Optional;
 public record Draft(
         String id,
         int revision,
-        Definition.Kind kind,
+        DefinitionKind<?> kind,
         String name,
         Optional<Definition> definition,
         String by,

@@ -168,7 +168,7 @@ class DestinationController {
         Map<String, String> before =
                 definitions.destination(id).map(DestinationDefinition::settings).orElse(Map.of());
         problems.putAll(form.values().askedAgain(used, before, seals));
-        String nameProblem = definitions.nameProblem(Definition.Kind.DESTINATION, id, form.name());
+        String nameProblem = definitions.nameProblem(DestinationDefinition.class, id, form.name());
         if (!nameProblem.isEmpty()) {
             problems.put("name", nameProblem);
         }

@@ -1,6 +1,5 @@
 package dachshund.web.equipment;
 
-import dachshund.core.definition.Definition;
 import dachshund.core.definition.EquipmentClassDefinition;
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.equipment.Alike;
@@ -152,7 +151,7 @@ class AlikeController {
                 ? newClass(group, className, properties == null ? group.properties() : properties)
                 : definitions.find(EquipmentClassDefinition.class, classId).orElseThrow();
         if (classId.isEmpty()) {
-            String problem = definitions.nameProblem(Definition.Kind.EQUIPMENT_CLASS, type.id(), type.name());
+            String problem = definitions.nameProblem(EquipmentClassDefinition.class, type.id(), type.name());
             if (!problem.isEmpty()) {
                 flash.addFlashAttribute("problem", problem + " Nothing was made.");
                 return "redirect:/plant/equipment/alike";
@@ -164,7 +163,7 @@ class AlikeController {
             Alike.Machine machine = group.machines().get(i);
             String name =
                     i < names.size() && !names.get(i).isBlank() ? names.get(i).strip() : machine.name();
-            if (definitions.nameProblem(Definition.Kind.EQUIPMENT, "", name).isEmpty()) {
+            if (definitions.nameProblem(EquipmentDefinition.class, "", name).isEmpty()) {
                 definitions.edit(
                         new EquipmentDefinition(
                                 Definitions.newId(), name, "", type.id(), machine.location(), mapped(type, machine)),
@@ -241,11 +240,14 @@ class AlikeController {
             mapped.put(name, PropertySource.FromTag.of(tag.ref()));
         }
         EquipmentClassDefinition type = new EquipmentClassDefinition(
-                Definitions.newId(), free(Definition.Kind.EQUIPMENT_CLASS, base + " class"), "", properties);
+                Definitions.newId(),
+                definitions.freeName(EquipmentClassDefinition.class, "", base + " class"),
+                "",
+                properties);
         definitions.edit(type, definitions.revision(type.id()), by.getName());
         EquipmentDefinition machine = new EquipmentDefinition(
                 Definitions.newId(),
-                free(Definition.Kind.EQUIPMENT, base),
+                definitions.freeName(EquipmentDefinition.class, "", base),
                 "",
                 type.id(),
                 path.contains(" / ") ? path.substring(0, path.lastIndexOf(" / ")) : "",
@@ -255,13 +257,5 @@ class AlikeController {
                 "said",
                 "A class and a first piece of equipment are drafted from these tags. Change their names, or let others that look alike follow.");
         return "redirect:/plant/equipment/" + machine.id() + "/edit";
-    }
-
-    private String free(Definition.Kind kind, String wanted) {
-        String name = wanted;
-        for (int n = 2; !definitions.nameProblem(kind, "", name).isEmpty(); n++) {
-            name = wanted + " " + n;
-        }
-        return name;
     }
 }

@@ -171,7 +171,7 @@ class EquipmentController {
                             ""));
                 }
             }
-            String problem = definitions.nameProblem(Definition.Kind.EQUIPMENT_CLASS, id, name);
+            String problem = definitions.nameProblem(EquipmentClassDefinition.class, id, name);
             if (!problem.isEmpty() || properties.isEmpty()) {
                 throw new IllegalArgumentException(
                         problem.isEmpty() ? "A class needs at least one property." : problem);
@@ -283,7 +283,7 @@ class EquipmentController {
                 classId,
                 location.strip(),
                 mapped);
-        String nameProblem = definitions.nameProblem(Definition.Kind.EQUIPMENT, equipment.id(), name);
+        String nameProblem = definitions.nameProblem(EquipmentDefinition.class, equipment.id(), name);
         if (!nameProblem.isEmpty()) {
             problems.add(0, nameProblem);
         }

@@ -322,7 +322,7 @@ class LineUpController {
         String name = recorder.name();
         for (int n = 2;
                 !definitions
-                                .nameProblem(Definition.Kind.RECORDER, recorder.id(), name)
+                                .nameProblem(RecorderDefinition.class, recorder.id(), name)
                                 .isEmpty()
                         || taken(name, others);
                 n++) {

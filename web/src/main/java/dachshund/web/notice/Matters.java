@@ -201,7 +201,7 @@ class Matters {
                     .forEach(each -> ends("OPC UA, " + each.subject(), each.until(), found));
             authorities
                     .all()
-                    .forEach(each -> ends(each.name() + ", its authority " + each.subject(), each.until(), found));
+                    .forEach(each -> ends(each.of().name() + ", its authority " + each.subject(), each.until(), found));
             certificates = List.copyOf(found);
         }
         return certificates;

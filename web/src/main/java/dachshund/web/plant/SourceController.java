@@ -218,28 +218,16 @@ class SourceController {
             model.addAttribute("unknown", Authorities.unknown(test).orElse(null));
             return form(model, kind, form, Map.of(test.field(), test.sentence()), knownId);
         }
-        String name = form.name().isEmpty() ? free(test.ownName(), before.id()) : form.name();
-        String nameProblem = definitions.nameProblem(Definition.Kind.SOURCE, before.id(), name);
+        String name = form.name().isEmpty() && !test.ownName().isBlank()
+                ? definitions.freeName(SourceDefinition.class, before.id(), test.ownName())
+                : form.name();
+        String nameProblem = definitions.nameProblem(SourceDefinition.class, before.id(), name);
         if (!nameProblem.isEmpty()) {
             return form(model, kind, form, Map.of("name", nameProblem), knownId);
         }
         definitions.edit(renamed(next, name), seen, by.getName());
         flash.addFlashAttribute("said", test.sentence());
         return "redirect:/plant/sources/" + before.id();
-    }
-
-    /** The name, or the name with a number where it is taken. */
-    private String free(String wanted, String id) {
-        String name = wanted;
-        for (int n = 2;
-                !wanted.isBlank()
-                        && !definitions
-                                .nameProblem(Definition.Kind.SOURCE, id, name)
-                                .isEmpty();
-                n++) {
-            name = wanted + " " + n;
-        }
-        return name;
     }
 
     private static SourceDefinition renamed(SourceDefinition source, String name) {
@@ -326,20 +314,7 @@ class SourceController {
     @PostMapping("/{id}/duplicate")
     String duplicate(@PathVariable String id, Principal by, RedirectAttributes flash) {
         SourceDefinition source = source(id);
-        SourceDefinition copy = new SourceDefinition(
-                Definitions.newId(),
-                free(source.name(), ""),
-                source.description(),
-                source.link(),
-                Map.of(),
-                source.rate(),
-                source.tags(),
-                source.folder(),
-                source.labels(),
-                false);
-        copy = copy.withSettings(
-                seals.copied(source.id(), copy.id(), kind(source).settings(), source.settings()));
-        definitions.edit(copy, 0, by.getName());
+        Definition copy = definitions.duplicate(List.of(id), by.getName()).get(0);
         flash.addFlashAttribute(
                 "said", "This is a copy of " + source.name() + " with the same settings and tags. Writing is off.");
         return "redirect:/plant/sources/" + copy.id() + "/edit";
@@ -391,7 +366,7 @@ class SourceController {
             }
             SourceDefinition fresh = new SourceDefinition(
                     Definitions.newId(),
-                    free(source.name(), ""),
+                    definitions.freeName(SourceDefinition.class, "", source.name()),
                     source.description(),
                     source.link(),
                     source.settings(),

@@ -1,6 +1,5 @@
 package dachshund.web.records;
 
-import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
@@ -148,13 +147,7 @@ public class NewRecorder {
     /** Named after what the tags' folders have in common. */
     private String freeName(List<String> paths) {
         String base = paths.size() == 1 && !paths.get(0).isEmpty() ? last(paths.get(0)) + " log" : "New recorder";
-        String name = base;
-        for (int n = 2;
-                !definitions.nameProblem(Definition.Kind.RECORDER, "", name).isEmpty();
-                n++) {
-            name = base + " " + n;
-        }
-        return name;
+        return definitions.freeName(RecorderDefinition.class, "", base);
     }
 
     private static String last(String path) {

@@ -1,6 +1,5 @@
 package dachshund.web.records;
 
-import dachshund.core.definition.Definition;
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.web.definition.Definitions;
@@ -107,7 +106,7 @@ class RecorderController {
 
     @PostMapping("/name")
     String name(@PathVariable String id, @RequestParam String name, @RequestParam int seen, Principal by, Model model) {
-        String problem = definitions.nameProblem(Definition.Kind.RECORDER, id, name);
+        String problem = definitions.nameProblem(RecorderDefinition.class, id, name);
         return problem.isEmpty()
                 ? page.change(id, seen, by.getName(), model, recorder -> newRecorder.renamed(recorder, name.strip()))
                 : page.refuse(id, model, "name", problem, name);

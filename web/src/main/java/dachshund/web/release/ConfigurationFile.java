@@ -23,7 +23,7 @@ import java.util.regex.Pattern;
  * A whole configuration as one JSON file (RFC 8259): every definition with its tags, without secrets, which only this
  * installation could open.
  */
-final class ConfigurationFile {
+public final class ConfigurationFile {
 
     private static final ObjectMapper JSON = new ObjectMapper();
     private static final String MARK = "dachshund configuration";
@@ -38,7 +38,8 @@ final class ConfigurationFile {
      */
     record Taken(List<Definition> definitions, List<String> secrets) {}
 
-    static String write(List<Definition> definitions) {
+    /** Definitions as a file, without secrets. */
+    public static String write(List<Definition> definitions) {
         ObjectNode file = JSON.createObjectNode();
         file.put("file", MARK).put("schemaVersion", DefinitionCodec.SCHEMA_VERSION);
         ArrayNode all = file.putArray("definitions");
@@ -105,14 +106,17 @@ final class ConfigurationFile {
                 throw new IllegalArgumentException("Two definitions of this file have the id " + definition.id()
                         + "; the second is " + definition.name() + ".");
             }
-            if (here.stream().anyMatch(each -> each.id().equals(definition.id()) && each.kind() != definition.kind())) {
+            if (here.stream()
+                    .anyMatch(each ->
+                            each.id().equals(definition.id()) && !each.kind().equals(definition.kind()))) {
                 ids.put(definition.id(), Definitions.newId());
             }
             boolean known = here.stream()
-                    .anyMatch(each -> each.id().equals(definition.id()) && each.kind() == definition.kind());
+                    .anyMatch(each ->
+                            each.id().equals(definition.id()) && each.kind().equals(definition.kind()));
             here.stream()
                     .filter(each -> !known
-                            && each.kind() == definition.kind()
+                            && each.kind().equals(definition.kind())
                             && each.name().equalsIgnoreCase(definition.name()))
                     .findFirst()
                     .ifPresent(each -> ids.put(definition.id(), each.id()));

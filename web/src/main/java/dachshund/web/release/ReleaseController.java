@@ -1,6 +1,7 @@
 package dachshund.web.release;
 
 import dachshund.core.definition.Definition;
+import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.release.Difference;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
@@ -147,7 +148,7 @@ class ReleaseController {
                 .map(ReleaseCheck.Item::difference)
                 .filter(each -> each.change() != Difference.Change.REMOVED)
                 .map(Difference::thing)
-                .filter(thing -> thing.kind() == Definition.Kind.RECORDER)
+                .filter(thing -> thing instanceof RecorderDefinition)
                 .toList();
         return recorders.size() == 1 ? "redirect:/records/" + recorders.get(0).id() : "redirect:/watch";
     }

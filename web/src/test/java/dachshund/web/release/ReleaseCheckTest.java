@@ -61,7 +61,8 @@ class ReleaseCheckTest {
     private final Engine engine = mock(Engine.class);
     private final Reaching reaching = mock(Reaching.class);
     private final RowStore store = mock(RowStore.class);
-    private final ReleaseCheck check = new ReleaseCheck(definitions, engine, reaching);
+    private final ReleaseCheck check =
+            new ReleaseCheck(definitions, engine, reaching, List.of(new RecorderCheck(definitions, engine)));
 
     @BeforeEach
     void know() throws StoreProblem {

@@ -1,0 +1,195 @@
+package dachshund.core.kind;
+
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import dachshund.core.definition.DefinitionKind;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.Follows;
+import dachshund.core.definition.Named;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.definition.Sentences;
+import dachshund.core.definition.UpToDate;
+import dachshund.core.destination.Place;
+import dachshund.core.destination.WriteMode;
+import dachshund.core.layout.ColumnSource;
+import dachshund.core.lineup.LineUp;
+import dachshund.core.tag.TagRef;
+import dachshund.core.when.Condition;
+import dachshund.core.when.When;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
+
+/** Recorders, as the general parts know them. */
+public final class RecorderKind extends DefinitionKind<RecorderDefinition> {
+
+    public RecorderKind() {
+        super(60, "RECORDER", "Recorder", "recorder", RecorderDefinition.class);
+    }
+
+    @Override
+    protected Set<String> things(RecorderDefinition recorder) {
+        Set<String> things = new HashSet<>();
+        things.add(recorder.equipment());
+        recorder.wheres().forEach(where -> things.add(where.destination()));
+        recorder.follows().ifPresent(follows -> things.add(follows.original()));
+        recorder.layout().columnsAndFields().forEach(column -> {
+            if (column.from() instanceof ColumnSource.FromProperty from) {
+                things.add(from.equipment());
+            }
+        });
+        things.remove("");
+        return things;
+    }
+
+    @Override
+    protected Set<TagRef> tags(RecorderDefinition recorder) {
+        return Set.copyOf(LineUp.tags(recorder));
+    }
+
+    @Override
+    protected List<String> introduced(RecorderDefinition recorder, Named named) {
+        List<String> sentences = new ArrayList<>();
+        sentences.add("Writes " + whens(recorder) + ", "
+                + Sentences.count(recorder.layout().columns().size(), "column") + ": "
+                + LayoutDifferences.columnNames(recorder.layout()) + ".");
+        recorder.gate().ifPresent(gate -> sentences.add("Gate: only while " + gate.text() + "."));
+        recorder.follows().ifPresent(follows -> sentences.add("Follows " + named.name(follows.original()) + "."));
+        recorder.wheres()
+                .forEach(where -> sentences.add("Writes to " + place(where, named) + "; " + permissions(where) + "."));
+        return sentences;
+    }
+
+    @Override
+    protected List<String> removed(RecorderDefinition recorder, Named named) {
+        return List.of("Stops writing "
+                + recorder.wheres().stream().map(where -> place(where, named)).collect(Collectors.joining(" and "))
+                + ". The rows that are there stay, and rows still held are sent.");
+    }
+
+    @Override
+    protected void changed(RecorderDefinition was, RecorderDefinition is, Named named, Sentences sentences) {
+        sentences.compare("Equipment", equipment(was, named), equipment(is, named));
+        sentences.compare("When", whens(was), whens(is));
+        if (whens(was).equals(whens(is)) && !was.whens().equals(is.whens())) {
+            sentences.add("The tags that its When looks at change.");
+        }
+        sentences.compare("Gate", gate(was), gate(is));
+        if (was.gate().isPresent() && gate(was).equals(gate(is)) && !was.gate().equals(is.gate())) {
+            sentences.add("The tags that its gate looks at change.");
+        }
+        LayoutDifferences.rows(sentences, was.layout(), is.layout());
+        follows(sentences, was, is, named);
+        new LayoutDifferences(named).columns(sentences, was.layout(), is.layout());
+        wheres(sentences, was, is, named);
+    }
+
+    /** Into tables of its own: two recorders in one table by mistake would be hard to part again. */
+    @Override
+    public Optional<RecorderDefinition> duplicate(RecorderDefinition of, String id, String name) {
+        return Optional.of(new RecorderDefinition(
+                id,
+                name,
+                of.description(),
+                of.equipment(),
+                of.whens(),
+                of.gate(),
+                of.layout(),
+                of.wheres().stream()
+                        .map(where -> where.withTable(where.table() + "_copy"))
+                        .toList(),
+                Optional.empty()));
+    }
+
+    @Override
+    public boolean mayGoWhileNamed() {
+        return true;
+    }
+
+    @Override
+    protected void upToDate(ObjectNode document, int schemaVersion) {
+        if (schemaVersion < 2) {
+            UpToDate.recorderFrom1(document);
+        }
+    }
+
+    private static String equipment(RecorderDefinition recorder, Named named) {
+        return recorder.equipment().isEmpty() ? "" : named.name(recorder.equipment());
+    }
+
+    private static String gate(RecorderDefinition recorder) {
+        return recorder.gate().map(Condition::text).orElse("");
+    }
+
+    private static String whens(RecorderDefinition recorder) {
+        return recorder.whens().stream().map(When::sentence).collect(Collectors.joining(" and "));
+    }
+
+    private static void follows(Sentences sentences, RecorderDefinition was, RecorderDefinition is, Named named) {
+        if (!ofItsOwn(was).equals(ofItsOwn(is))) {
+            sentences.add(
+                    is.follows().isEmpty()
+                            ? "No longer follows "
+                                    + named.name(was.follows().get().original()) + "."
+                            : was.follows().isEmpty()
+                                    ? "Follows " + named.name(is.follows().get().original()) + "."
+                                    : "What it has of its own in the line-up changes.");
+        }
+    }
+
+    /** What a line has of its own; what its original made it stands in the rest of the difference. */
+    private static Optional<Follows> ofItsOwn(RecorderDefinition recorder) {
+        return recorder.follows().map(follows -> follows.withMade(Optional.empty()));
+    }
+
+    private static void wheres(Sentences sentences, RecorderDefinition was, RecorderDefinition is, Named named) {
+        for (Where b : is.wheres()) {
+            Optional<Where> a =
+                    was.wheres().stream().filter(where -> samePlace(where, b)).findFirst();
+            if (a.isEmpty()) {
+                sentences.add("Writes to " + place(b, named) + "; " + permissions(b) + ".");
+            } else if (!a.get().equals(b)) {
+                sentences.add("For " + place(b, named) + ": " + permissions(b) + ".");
+            }
+        }
+        for (Where a : was.wheres()) {
+            if (is.wheres().stream().noneMatch(where -> samePlace(where, a))) {
+                sentences.add("No longer writes to " + place(a, named) + "; the rows that are there stay.");
+            }
+        }
+    }
+
+    private static boolean samePlace(Where a, Where b) {
+        return a.destination().equals(b.destination())
+                && a.table().equals(b.table())
+                && a.database().equals(b.database())
+                && a.named().equals(b.named());
+    }
+
+    private static String place(Where where, Named named) {
+        boolean files = named.thing(where.destination())
+                .filter(DestinationDefinition.class::isInstance)
+                .map(DestinationDefinition.class::cast)
+                .filter(destination -> destination.store().equals("folder"))
+                .isPresent();
+        return (files ? "files " : "table ") + new Place(where.database(), where.table()).words() + " in "
+                + (where.named().isEmpty() ? "" : "the destination named " + where.named() + ", else ")
+                + named.name(where.destination());
+    }
+
+    private static String permissions(Where where) {
+        String table = where.upkeep().mayMake() ? "may make the table" : "may not make the table";
+        String columns = where.upkeep().mayAddColumns() ? "may add columns" : "may not add columns";
+        String given =
+                where.mode() instanceof WriteMode.Call call && !call.columns().isEmpty()
+                        ? " with " + String.join(", ", call.arguments()) + " from " + String.join(", ", call.columns())
+                        : "";
+        return (where.mode() instanceof WriteMode.Insert ? "" : where.mode().words() + given + ", ") + table + ", "
+                + columns
+                + (where.mark() ? ", keeps a delivery mark" : "")
+                + (where.standbyFor().isEmpty() ? "" : ", only while another destination is away");
+    }
+}

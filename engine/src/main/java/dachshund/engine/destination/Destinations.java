@@ -1,0 +1,279 @@
+package dachshund.engine.destination;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.Plant;
+import dachshund.core.destination.Batching;
+import dachshund.core.destination.RowStore;
+import dachshund.core.destination.StoreKind;
+import dachshund.core.destination.UnopenedStore;
+import dachshund.core.reach.Outside;
+import dachshund.core.secret.Seals;
+import dachshund.core.time.PlantClock;
+import dachshund.engine.count.CounterBook;
+import dachshund.engine.journal.Offered;
+import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.lane.DestinationWriter;
+import dachshund.engine.lane.LaneStatus;
+import dachshund.engine.live.AtWork;
+import dachshund.engine.local.LocalStore;
+import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Worker;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/** All destinations at work: each with its journal, its writer and a thread that drives it. */
+public final class Destinations implements AtWork<DestinationDefinition> {
+
+    private static final Logger LOG = LoggerFactory.getLogger(Destinations.class);
+    private static final Duration STOP_WRITER = Duration.ofSeconds(3);
+
+    private final List<StoreKind> kinds;
+    private final Map<String, StoreKind> kindsById;
+    private final Seals seals;
+    private final Outside outside;
+    private final Path folder;
+    private final SegmentJournal.Limits limits;
+    private final LocalStore local;
+    private final CounterBook book;
+    private final PlantClock clock;
+    /** Why a destination could not be put to work, by its id. */
+    private final Map<String, String> refused = new ConcurrentHashMap<>();
+
+    private final Map<String, Outlet> outlets = new ConcurrentHashMap<>();
+
+    /** A destination at work: its writer and the thread that drives it. */
+    private record Outlet(
+            DestinationDefinition definition, DestinationWriter writer, RowStore reading, Worker worker) {}
+
+    /**
+     * @param folder where journals live
+     * @param limits of each journal
+     */
+    public Destinations(
+            List<StoreKind> kinds,
+            Seals seals,
+            Outside outside,
+            Path folder,
+            SegmentJournal.Limits limits,
+            LocalStore local,
+            CounterBook book,
+            PlantClock clock) {
+        this.kinds = kinds;
+        this.kindsById = kinds.stream().collect(Collectors.toMap(StoreKind::id, kind -> kind));
+        this.seals = seals;
+        this.outside = outside;
+        this.folder = folder;
+        this.limits = limits;
+        this.local = local;
+        this.book = book;
+        this.clock = clock;
+    }
+
+    @Override
+    public Class<DestinationDefinition> type() {
+        return DestinationDefinition.class;
+    }
+
+    /** In the order in which they were given. */
+    public List<StoreKind> kinds() {
+        return kinds;
+    }
+
+    /** @throws IllegalArgumentException where this version has no such kind */
+    public StoreKind kind(String id) {
+        return Optional.ofNullable(kindsById.get(id))
+                .orElseThrow(() ->
+                        new IllegalArgumentException("There is no destination of kind " + id + " in this version."));
+    }
+
+    /** One that is removed goes on as long as the process: rows may be held for it. */
+    @Override
+    public void changeover(List<DestinationDefinition> live, Plant plant) {
+        refused.keySet().retainAll(live.stream().map(Definition::id).toList());
+        live.forEach(this::openGuarded);
+    }
+
+    @Override
+    public void tryOut(DestinationDefinition destination, Plant plant) {
+        Batching batching = Batching.of(destination.settings());
+        openStore(destination).close();
+        if (batching.rows() <= 0) {
+            throw new IllegalArgumentException("it writes no rows at once.");
+        }
+    }
+
+    @Override
+    public String refused(String id) {
+        return refused.getOrDefault(id, "");
+    }
+
+    /** A definition that cannot be put to work is refused with a sentence; what ran before it goes on. */
+    private void openGuarded(DestinationDefinition destination) {
+        try {
+            open(destination);
+            if (!(outlets.get(destination.id()).reading() instanceof UnopenedStore)) {
+                refused.remove(destination.id());
+            }
+        } catch (RuntimeException cannot) {
+            refuse(destination, cannot);
+        }
+    }
+
+    private String refuse(DestinationDefinition destination, RuntimeException cannot) {
+        LOG.error("The destination {} cannot be put to work.", destination.name(), cannot);
+        String own = cannot.getMessage() == null ? "" : cannot.getMessage();
+        String why =
+                "This destination cannot be put to work: " + (own.endsWith(".") ? own : Threads.words(cannot) + ".");
+        refused.put(destination.id(), why);
+        return why;
+    }
+
+    /** Opens a store with the settings of a definition; the caller closes it. */
+    public RowStore openStore(DestinationDefinition destination) {
+        StoreKind kind = kind(destination.store());
+        return Objects.requireNonNull(
+                kind.open(seals.opened(destination.id(), kind.settings(), destination.settings()), outside),
+                kind.id() + " opened nothing.");
+    }
+
+    private void open(DestinationDefinition destination) {
+        Outlet outlet = outlets.get(destination.id());
+        if (outlet == null) {
+            outlets.put(destination.id(), startOutlet(destination));
+        } else if (!outlet.definition().equals(destination) || outlet.reading() instanceof UnopenedStore) {
+            RowStore reading = openStore(destination);
+            outlet.writer().replaceStore(openStore(destination), Batching.of(destination.settings()));
+            outlets.put(destination.id(), new Outlet(destination, outlet.writer(), reading, outlet.worker()));
+            closeLater(outlet.reading());
+            outlet.worker().wake();
+        }
+    }
+
+    /** Somebody may be reading from it still; closing must not wait for them, nor they be waited for. */
+    private void closeLater(RowStore store) {
+        Thread closing = Threads.once("closing", store::close);
+        LOG.debug("{} closes a store that has another address now.", closing.getName());
+    }
+
+    private Outlet startOutlet(DestinationDefinition destination) {
+        StoreKind kind = kind(destination.store());
+        Batching batching = Batching.AT_ONCE;
+        RowStore writing;
+        RowStore reading;
+        try {
+            batching = Batching.of(destination.settings());
+            writing = openStore(destination);
+            reading = openStore(destination);
+        } catch (RuntimeException cannot) {
+            // What is to go there is held until it can be opened: at the next release, or at the next start.
+            writing = new UnopenedStore(kind.dialect(), refuse(destination, cannot));
+            reading = writing;
+        }
+        // The journal wakes the writer, which exists only after the journal.
+        Worker[] worker = new Worker[1];
+        Map.Entry<String, Long> known = local.journal(destination.id());
+        SegmentJournal journal = new SegmentJournal(
+                folder.resolve("journal").resolve(destination.id()),
+                limits,
+                local.installation(),
+                new SegmentJournal.Known(known.getKey(), known.getValue()),
+                () -> Optional.ofNullable(worker[0]).ifPresent(Worker::wake));
+        DestinationWriter writer = new DestinationWriter(
+                destination.id(),
+                destination.name(),
+                journal,
+                new Offered(folder.resolve("offered").resolve(destination.id())),
+                writing,
+                batching,
+                local,
+                book,
+                clock);
+        worker[0] = Threads.start("writer-" + destination.id(), writer::step);
+        return new Outlet(destination, writer, reading, worker[0]);
+    }
+
+    /** A live destination for reading: with connections and locks of its own. */
+    public Optional<RowStore> store(String destination) {
+        return Optional.ofNullable(outlets.get(destination)).map(Outlet::reading);
+    }
+
+    public Optional<DestinationWriter> writer(String destination) {
+        return Optional.ofNullable(outlets.get(destination)).map(Outlet::writer);
+    }
+
+    /** The writer, where rows can be sent at all. */
+    public Optional<DestinationWriter> sending(String destination) {
+        return Optional.ofNullable(outlets.get(destination))
+                .filter(outlet -> !kind(outlet.definition().store()).statementsOnly())
+                .map(Outlet::writer);
+    }
+
+    /** How every lane stands, also those of recorders that were removed and still hold rows. */
+    public Stream<LaneStatus> lanes() {
+        return outlets.values().stream().flatMap(outlet -> outlet.writer().status().stream());
+    }
+
+    /** Every lane of the destination that is in trouble is tried now. */
+    public void lookAgain(String destination) {
+        Optional.ofNullable(outlets.get(destination)).ifPresent(outlet -> {
+            outlet.writer().lookAgain();
+            outlet.worker().wake();
+        });
+    }
+
+    /** Rows on disk that their destinations should have taken by now, all together. */
+    public long held() {
+        return outlets.values().stream()
+                .mapToLong(outlet -> outlet.writer().held())
+                .sum();
+    }
+
+    /** Clears away what destinations no longer keep. */
+    public void tidy(Instant now) {
+        for (Outlet outlet : outlets.values()) {
+            try {
+                outlet.reading()
+                        .tidy(
+                                now,
+                                Set.copyOf(local.places().of(outlet.definition().id())));
+            } catch (RuntimeException cannot) {
+                LOG.error(
+                        "Old files of {} could not be cleared away.",
+                        outlet.definition().name(),
+                        cannot);
+            }
+        }
+    }
+
+    /** What is on disk stays there for the next start. Ends within twice what one writer gets, whatever hangs. */
+    public void close() {
+        List<Thread> closing = outlets.values().stream()
+                .map(outlet -> Threads.once("stop-" + outlet.definition().id(), () -> {
+                    boolean ended = outlet.worker().close(STOP_WRITER);
+                    outlet.writer().close(ended);
+                    outlet.reading().close();
+                }))
+                .toList();
+        long until = System.nanoTime() + STOP_WRITER.plus(STOP_WRITER).toNanos();
+        for (Thread each : closing) {
+            try {
+                each.join(Math.max(1, (until - System.nanoTime()) / 1_000_000));
+            } catch (InterruptedException interrupted) {
+                Thread.currentThread().interrupt();
+            }
+        }
+        outlets.clear();
+    }
+}

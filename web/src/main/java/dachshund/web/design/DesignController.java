@@ -1,0 +1,283 @@
+package dachshund.web.design;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DefinitionCodec;
+import dachshund.core.definition.DefinitionKinds;
+import dachshund.core.definition.Named;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.engine.Engine;
+import dachshund.web.audit.Audit;
+import dachshund.web.definition.Definitions;
+import dachshund.web.design.DesignList.Query;
+import dachshund.web.page.ThingPages;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
+import dachshund.web.release.ConfigurationFile;
+import java.nio.charset.StandardCharsets;
+import java.security.Principal;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.stream.Collectors;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.ModelAttribute;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.servlet.mvc.support.RedirectAttributes;
+
+/** The one list of everything that is designed, what is done with the ticked, and the page that every thing has. */
+@Needs(Right.DESIGN)
+@Controller
+@RequestMapping("/designs")
+class DesignController {
+
+    private final Definitions definitions;
+    private final Engine engine;
+    private final Designs designs;
+    private final ThingPages pages;
+    private final Audit audit;
+
+    /** What follows where a thing is removed or stopped. */
+    public record Follows(Definition thing, List<String> sentences, List<String> problems) {}
+
+    DesignController(Definitions definitions, Engine engine, Designs designs, ThingPages pages, Audit audit) {
+        this.definitions = definitions;
+        this.engine = engine;
+        this.designs = designs;
+        this.pages = pages;
+        this.audit = audit;
+    }
+
+    /** What is asked for, on every page of the list and with everything that is done to what was found. */
+    @ModelAttribute("query")
+    Query query(
+            @RequestParam(defaultValue = "") String q,
+            @RequestParam(defaultValue = "") String kind,
+            @RequestParam(defaultValue = "") String state,
+            @RequestParam(defaultValue = "") String who,
+            @RequestParam(defaultValue = "name") String sort,
+            @RequestParam(defaultValue = "1") String page) {
+        return new Query(q, kind, state, who, sort, page.matches("\\d{1,6}") ? Integer.parseInt(page) : 1);
+    }
+
+    @GetMapping
+    String list(@ModelAttribute("query") Query query, Model model) {
+        List<Design> all = designs.all();
+        model.addAttribute("found", DesignList.page(all, query));
+        model.addAttribute("kinds", DefinitionKinds.all());
+        model.addAttribute("states", texts(all.stream().map(Design::state).toList()));
+        model.addAttribute("people", texts(all.stream().map(Design::by).toList()));
+        return "design/designs";
+    }
+
+    private static Set<String> texts(List<String> texts) {
+        Set<String> all = new TreeSet<>(texts);
+        all.remove("");
+        return all;
+    }
+
+    @GetMapping("/{id}")
+    String one(@PathVariable String id, Model model) {
+        Definition thing = definitions.find(id).orElseThrow();
+        model.addAttribute("design", designs.of(thing));
+        model.addAttribute("users", definitions.users(id));
+        model.addAttribute(
+                "named",
+                thing.kind().thingsOf(thing).stream()
+                        .flatMap(other -> definitions.find(other).stream())
+                        .toList());
+        model.addAttribute("own", !pages.of(thing).startsWith("/designs/"));
+        return "design/design";
+    }
+
+    /** The ticked ones that are there still; all that were found where that was ticked. */
+    private List<Definition> chosen(List<String> ids, boolean all, Query query) {
+        if (all) {
+            List<Design> every = designs.all();
+            List<Definition> found = new ArrayList<>();
+            int n = DesignList.page(every, query).pages();
+            for (int page = 1; page <= n; page++) {
+                DesignList.page(every, query.at(page)).lines().forEach(each -> found.add(each.thing()));
+            }
+            return found;
+        }
+        return ids.stream()
+                .distinct()
+                .flatMap(id -> definitions.find(id).stream())
+                .toList();
+    }
+
+    private static List<String> ids(List<Definition> things) {
+        return things.stream().map(Definition::id).toList();
+    }
+
+    /** Back to the page of the list that somebody came from. */
+    private static String back(RedirectAttributes flash, Query query) {
+        flash.addAttribute("q", query.words());
+        flash.addAttribute("kind", query.kind());
+        flash.addAttribute("state", query.state());
+        flash.addAttribute("who", query.who());
+        flash.addAttribute("sort", query.sort());
+        flash.addAttribute("page", query.page());
+        return "redirect:/designs";
+    }
+
+    private static String count(int n) {
+        return n + (n == 1 ? " thing" : " things");
+    }
+
+    @PostMapping("/ticked/duplicate")
+    String duplicate(
+            @RequestParam(defaultValue = "") List<String> id,
+            @RequestParam(defaultValue = "false") boolean all,
+            @ModelAttribute("query") Query query,
+            Principal by,
+            RedirectAttributes flash) {
+        List<Definition> chosen = chosen(id, all, query);
+        List<Definition> copies = definitions.duplicate(ids(chosen), by.getName());
+        if (copies.size() == 1 && chosen.size() == 1) {
+            flash.addFlashAttribute(
+                    "said", "This is a duplicate of " + chosen.get(0).name() + ", not released yet.");
+            return "redirect:" + pages.of(copies.get(0));
+        }
+        flash.addFlashAttribute(
+                copies.isEmpty() ? "problem" : "said",
+                copies.isEmpty()
+                        ? "Nothing was ticked that can be duplicated."
+                        : count(copies.size())
+                                + " duplicated, as drafts. A recorder's duplicate writes to a table of its own.");
+        return back(flash, query);
+    }
+
+    /** First what follows, then, with that said, the removal. */
+    @PostMapping("/ticked/remove")
+    String remove(
+            @RequestParam(defaultValue = "") List<String> id,
+            @RequestParam(defaultValue = "false") boolean all,
+            @RequestParam(defaultValue = "false") boolean sure,
+            @ModelAttribute("query") Query query,
+            Principal by,
+            Model model,
+            RedirectAttributes flash) {
+        List<Definition> chosen = chosen(id, all, query);
+        if (!sure && !chosen.isEmpty()) {
+            Named named = new Named(
+                    definitions.drafted().stream().collect(Collectors.toMap(Definition::id, each -> each)), Map.of());
+            model.addAttribute("what", "remove");
+            model.addAttribute(
+                    "follows",
+                    chosen.stream()
+                            .map(each -> new Follows(each, each.kind().removing(each, named), stillNamed(each, chosen)))
+                            .toList());
+            return "design/sure";
+        }
+        definitions.removeAll(ids(chosen), by.getName());
+        flash.addFlashAttribute(
+                chosen.isEmpty() ? "problem" : "said",
+                chosen.isEmpty()
+                        ? "Nothing was ticked."
+                        : count(chosen.size()) + (chosen.size() == 1 ? " goes" : " go")
+                                + " with the next release; what was never released is gone.");
+        return back(flash, query);
+    }
+
+    private List<String> stillNamed(Definition thing, List<Definition> leaving) {
+        if (thing.kind().mayGoWhileNamed()) {
+            return List.of();
+        }
+        List<String> problems = new ArrayList<>();
+        definitions.users(thing.id()).stream()
+                .filter(user -> leaving.stream().noneMatch(each -> each.id().equals(user.id())))
+                .forEach(user -> problems.add("It is still used by " + user.name() + "."));
+        return problems;
+    }
+
+    @Needs(Right.RELEASE)
+    @PostMapping("/ticked/stop")
+    String stop(
+            @RequestParam(defaultValue = "") List<String> id,
+            @RequestParam(defaultValue = "false") boolean all,
+            @RequestParam(defaultValue = "false") boolean sure,
+            @ModelAttribute("query") Query query,
+            Principal by,
+            Model model,
+            RedirectAttributes flash) {
+        List<Definition> running = live(chosen(id, all, query));
+        if (!sure && !running.isEmpty()) {
+            model.addAttribute("what", "stop");
+            model.addAttribute(
+                    "follows",
+                    running.stream()
+                            .map(each -> new Follows(
+                                    each,
+                                    List.of("Makes no rows until it is started. Rows that are held are still sent."),
+                                    List.of()))
+                            .toList());
+            return "design/sure";
+        }
+        running.forEach(each -> engine.recorders().stop(each.id(), by.getName(), ""));
+        running.forEach(each -> audit.note(by.getName(), "stopped a recorder", each.name()));
+        flash.addFlashAttribute(
+                running.isEmpty() ? "problem" : "said",
+                running.isEmpty() ? "No recorder that is released was ticked." : recorders(running) + " stopped.");
+        return back(flash, query);
+    }
+
+    @Needs(Right.RELEASE)
+    @PostMapping("/ticked/start")
+    String start(
+            @RequestParam(defaultValue = "") List<String> id,
+            @RequestParam(defaultValue = "false") boolean all,
+            @ModelAttribute("query") Query query,
+            Principal by,
+            RedirectAttributes flash) {
+        List<Definition> chosen = live(chosen(id, all, query));
+        chosen.forEach(each -> engine.recorders().start(each.id()));
+        chosen.forEach(each -> audit.note(by.getName(), "started a recorder", each.name()));
+        flash.addFlashAttribute(
+                chosen.isEmpty() ? "problem" : "said",
+                chosen.isEmpty() ? "No recorder that is released was ticked." : recorders(chosen) + " started.");
+        return back(flash, query);
+    }
+
+    private List<Definition> live(List<Definition> chosen) {
+        return chosen.stream()
+                .filter(RecorderDefinition.class::isInstance)
+                .filter(each -> definitions.live(each.id()).isPresent())
+                .toList();
+    }
+
+    private static String recorders(List<Definition> all) {
+        return all.size() == 1 ? all.get(0).name() + " is" : all.size() + " recorders are";
+    }
+
+    /** The ticked ones as a configuration file, without secrets. */
+    @PostMapping("/ticked/export")
+    ResponseEntity<byte[]> export(
+            @RequestParam(defaultValue = "") List<String> id,
+            @RequestParam(defaultValue = "false") boolean all,
+            @ModelAttribute("query") Query query) {
+        byte[] file = ConfigurationFile.write(chosen(id, all, query)).getBytes(StandardCharsets.UTF_8);
+        return ResponseEntity.ok()
+                .contentType(MediaType.APPLICATION_JSON)
+                .header("Content-Disposition", "attachment; filename=\"dachshund designs.json\"")
+                .body(file);
+    }
+
+    /** The document of a thing as it is drafted, for a reader; no secrets, and not to be read in again. */
+    @GetMapping("/{id}/document")
+    ResponseEntity<byte[]> document(@PathVariable String id) {
+        Definition thing = definitions.find(id).orElseThrow();
+        return ResponseEntity.ok()
+                .contentType(MediaType.APPLICATION_JSON)
+                .body(DefinitionCodec.write(thing.withSettings(Map.of())).getBytes(StandardCharsets.UTF_8));
+    }
+}

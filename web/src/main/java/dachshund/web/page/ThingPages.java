@@ -1,0 +1,29 @@
+package dachshund.web.page;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.EquipmentClassDefinition;
+import dachshund.core.definition.EquipmentDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.ShiftCalendarDefinition;
+import dachshund.core.definition.SourceDefinition;
+import java.util.Map;
+import org.springframework.stereotype.Component;
+
+/** Where the page of each thing is. */
+@Component("thingPages")
+public class ThingPages {
+
+    private static final Map<Class<? extends Definition>, String> OWN = Map.of(
+            SourceDefinition.class, "/plant/sources/{id}",
+            EquipmentClassDefinition.class, "/plant/equipment/classes/{id}",
+            EquipmentDefinition.class, "/plant/equipment/{id}",
+            ShiftCalendarDefinition.class, "/plant/shifts",
+            DestinationDefinition.class, "/records/destinations/{id}",
+            RecorderDefinition.class, "/records/{id}");
+
+    /** The page where it is designed; of a kind without one, the page that every thing has. */
+    public String of(Definition thing) {
+        return OWN.getOrDefault(thing.getClass(), "/designs/{id}").replace("{id}", thing.id());
+    }
+}

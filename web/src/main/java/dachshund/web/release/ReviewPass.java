@@ -1,0 +1,44 @@
+package dachshund.web.release;
+
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.Plant;
+import dachshund.core.destination.RowStore;
+import dachshund.core.destination.StoreProblem;
+import dachshund.web.reach.Reaching;
+import java.util.HashMap;
+import java.util.Map;
+
+/** What one review needs for all things: each destination is opened once, and one that is away is asked once. */
+final class ReviewPass implements AutoCloseable {
+
+    private final Plant plant;
+    private final Reaching reaching;
+    private final Map<String, RowStore> stores = new HashMap<>();
+    private final Map<String, StoreProblem> away = new HashMap<>();
+
+    ReviewPass(Plant plant, Reaching reaching) {
+        this.plant = plant;
+        this.reaching = reaching;
+    }
+
+    /** As it would be after the release. */
+    Plant plant() {
+        return plant;
+    }
+
+    RowStore store(DestinationDefinition destination) throws StoreProblem {
+        if (away.containsKey(destination.id())) {
+            throw away.get(destination.id());
+        }
+        return stores.computeIfAbsent(destination.id(), id -> reaching.look(destination));
+    }
+
+    void away(DestinationDefinition destination, StoreProblem problem) {
+        away.put(destination.id(), problem);
+    }
+
+    @Override
+    public void close() {
+        stores.values().forEach(RowStore::close);
+    }
+}
