@@ -49,7 +49,7 @@
 
   document.addEventListener("change", (event) => {
     if (!event.target.matches("[data-tick-all]")) return;
-    event.target.closest("form").querySelectorAll("input[type=checkbox]").forEach((box) => { box.checked = event.target.checked; });
+    event.target.closest("form").querySelectorAll("input[type=checkbox]:not([name=all])").forEach((box) => { box.checked = event.target.checked; });
   });
 
   document.addEventListener("click", (event) => {

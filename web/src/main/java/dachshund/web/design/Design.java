@@ -27,7 +27,7 @@ public record Design(
         String more = thing instanceof SourceDefinition source
                 ? source.folder() + " " + String.join(" ", source.labels())
                 : "";
-        return (thing.name() + " " + thing.description() + " " + thing.kind().words() + " " + more + " " + thing.id())
+        return (thing.name() + " " + thing.description() + " " + thing.kind().words() + " " + more)
                 .toLowerCase(Locale.ROOT);
     }
 }

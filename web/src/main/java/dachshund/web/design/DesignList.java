@@ -27,7 +27,7 @@ public final class DesignList {
     /**
      * What of the list is asked for; what is empty does not narrow it.
      *
-     * @param words each must occur somewhere, in any order
+     * @param words each must occur somewhere, in any order, or be the id
      * @param sort  name, kind, state, who or when; anything else stands for name
      * @param page  from 1
      */
@@ -64,7 +64,7 @@ public final class DesignList {
                         query.kind().isEmpty() || each.thing().kind().id().equals(query.kind()))
                 .filter(each -> query.state().isEmpty() || each.state().equals(query.state()))
                 .filter(each -> query.who().isEmpty() || each.by().equals(query.who()))
-                .filter(each -> has(each.text(), words))
+                .filter(each -> has(each, words))
                 .sorted(SORTS.getOrDefault(query.sort(), SORTS.get("name"))
                         .thenComparing(SORTS.get("name"))
                         .thenComparing(each -> each.thing().id()))
@@ -75,9 +75,10 @@ public final class DesignList {
                 found.subList((page - 1) * PAGE, Math.min(found.size(), page * PAGE)), found.size(), page, pages);
     }
 
-    private static boolean has(String text, String[] words) {
+    private static boolean has(Design design, String[] words) {
+        String text = design.text();
         for (String word : words) {
-            if (!text.contains(word)) {
+            if (!text.contains(word) && !word.equals(design.thing().id())) {
                 return false;
             }
         }

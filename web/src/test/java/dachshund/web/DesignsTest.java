@@ -1,0 +1,134 @@
+package dachshund.web;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.layout.Layout;
+import dachshund.engine.Engine;
+import dachshund.web.definition.Definitions;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import org.awaitility.Awaitility;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.openqa.selenium.By;
+
+/** Finding, stopping, duplicating and removing among five hundred recorders, by hand in a browser. */
+class DesignsTest {
+
+    private static final Site SITE = Site.demo();
+    private static final int MANY = 500;
+    private static Definitions definitions;
+    private static Actor actor;
+
+    @BeforeAll
+    static void fill() {
+        definitions = SITE.bean(Definitions.class);
+        List<RecorderDefinition> many = new ArrayList<>();
+        for (int i = 0; i < MANY; i++) {
+            many.add(new RecorderDefinition(
+                    String.format("5000%04x", i),
+                    String.format("Silo %03d level", i),
+                    "Level of a silo in hall " + i % 7,
+                    List.of(),
+                    Layout.proposed(),
+                    List.of()));
+        }
+        definitions.editAll(many, "engineer");
+        actor = new Actor(SITE).signIn("engineer", "engineer-demo");
+    }
+
+    @AfterAll
+    static void leave() {
+        actor.close();
+        definitions.discardAll("engineer");
+    }
+
+    private static int lines() {
+        return actor.browser.findElements(By.cssSelector("#ticked tbody tr")).size();
+    }
+
+    private static void tick(String name) {
+        actor.click("#ticked input[aria-label='" + name + "']");
+    }
+
+    private static void with(String action) {
+        actor.click("#ticked button[formaction='/designs/ticked/" + action + "']");
+    }
+
+    @Test
+    void oneIsFoundByWordsInAnyOrderAndTheListGoesByPages() {
+        actor.go("/designs?kind=RECORDER");
+        assertThat(lines()).isEqualTo(50);
+        actor.click("#next-page");
+        actor.see("nav[aria-label=Pages]", "Page 2 of ");
+        actor.fill("#find", "level 123");
+        actor.click("form[role=search][action='/designs'] button");
+        actor.see("h1 + .quiet", "1 thing");
+        actor.see("#ticked", "Silo 123 level");
+    }
+
+    @Test
+    void aRecorderIsStoppedAndStartedAfterItWasSaidWhatFollows() {
+        String dryer = SITE.recorder("Dryer log");
+        Engine engine = SITE.bean(Engine.class);
+        actor.go("/designs?q=dryer+log&kind=RECORDER");
+        tick("Dryer log");
+        with("stop");
+        actor.see("main", "Makes no rows until it is started.");
+        assertThat(engine.local().stopped()).doesNotContainKey(dryer);
+        actor.click("button[name=sure]");
+        actor.see("#notice", "Dryer log is stopped.");
+        actor.see("#ticked", "Stopped");
+        assertThat(engine.local().stopped()).containsKey(dryer);
+        tick("Dryer log");
+        with("start");
+        actor.see("#notice", "Dryer log is started.");
+        Awaitility.await()
+                .atMost(Duration.ofSeconds(20))
+                .until(() -> !engine.local().stopped().containsKey(dryer));
+    }
+
+    @Test
+    void severalAreDuplicatedAndRemovedTogether() {
+        actor.go("/designs?q=silo+04+level");
+        actor.click("#ticked thead input[type=checkbox]");
+        int ticked = lines();
+        assertThat(ticked).isGreaterThan(9);
+        with("duplicate");
+        actor.see("#notice", ticked + " things duplicated");
+        actor.go("/designs?q=silo+level+2+041");
+        tick("Silo 041 level 2");
+        with("remove");
+        actor.see("main", "Remove 1 thing?");
+        actor.click("button[name=sure]");
+        actor.see("#notice", "1 thing goes");
+        assertThat(definitions.all(RecorderDefinition.class))
+                .noneMatch(each -> each.name().equals("Silo 041 level 2"))
+                .anyMatch(each -> each.name().equals("Silo 041 level"));
+    }
+
+    @Test
+    void allThatAreFoundAreMeantWhereThatIsTicked() {
+        actor.go("/designs?q=hall+5+silo");
+        int before = definitions.all(RecorderDefinition.class).size();
+        actor.click("input[name=all]");
+        with("duplicate");
+        actor.see("#notice", "things duplicated");
+        assertThat(definitions.all(RecorderDefinition.class).size() - before).isGreaterThan(50);
+    }
+
+    @Test
+    void aRecordersDuplicateWritesToATableOfItsOwn() {
+        actor.go("/records/" + SITE.recorder("Dryer log"));
+        actor.click("#duplicate");
+        actor.see("#notice", "This is a duplicate of Dryer log, not released yet.");
+        assertThat(definitions.all(RecorderDefinition.class).stream()
+                        .filter(each -> each.name().equals("Dryer log 2"))
+                        .flatMap(each -> each.wheres().stream())
+                        .map(RecorderDefinition.Where::table))
+                .containsExactly("dryer_log_copy");
+    }
+}
