@@ -1,5 +1,6 @@
 package dachshund.bench;
 
+import dachshund.core.definition.Plant;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.secret.Seals;
 import dachshund.core.secret.SecretBox;
@@ -18,6 +19,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -208,14 +210,16 @@ final class OpcUaSides {
                         changes.forEach(change -> latencies.add(change.value().sourceTime(), now));
                     });
         }
-        sources.changeover(List.of(new SourceDefinition(
-                "a0000001",
-                "Many",
-                "",
-                "opcua",
-                Map.of("address", "opc.tcp://127.0.0.1:" + port),
-                Duration.ofMillis(rateMillis),
-                infos)));
+        sources.changeover(
+                List.of(new SourceDefinition(
+                        "a0000001",
+                        "Many",
+                        "",
+                        "opcua",
+                        Map.of("address", "opc.tcp://127.0.0.1:" + port),
+                        Duration.ofMillis(rateMillis),
+                        infos)),
+                new Plant("bench", ZoneOffset.UTC, List.of()));
         slices(
                 slices,
                 table::changes,

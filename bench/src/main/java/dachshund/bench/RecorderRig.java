@@ -53,12 +53,13 @@ final class RecorderRig implements AutoCloseable {
                 new RowId(local.installation(), "00000000", local.mintEpoch(clock.now()), 0, 0),
                 tags,
                 plant,
+                id -> Optional.of(writer),
                 clock,
                 book,
                 local,
                 actions,
                 Hands.THREADS);
-        recorders.changeover(designs, plant, id -> Optional.of(writer));
+        recorders.changeover(designs, plant);
     }
 
     /** Rows that are not in the destination yet: those that are still to be made, and those on disk. */

@@ -93,6 +93,7 @@ final class Machine {
                 new RowId(local.installation(), "00000000", local.mintEpoch(world.now()), 0, 0),
                 tags,
                 plant(),
+                id -> Optional.ofNullable(writers.get(id)),
                 world,
                 book,
                 local,
@@ -109,7 +110,7 @@ final class Machine {
     }
 
     void changeover(List<RecorderDefinition> designs) {
-        recorders.changeover(designs, plant(), id -> Optional.ofNullable(writers.get(id)));
+        recorders.changeover(designs, plant());
     }
 
     /** The plant says so. */

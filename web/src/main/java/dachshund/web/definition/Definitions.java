@@ -16,10 +16,14 @@ import dachshund.engine.Engine;
 import dachshund.web.audit.Audit;
 import java.io.IOException;
 import java.security.SecureRandom;
+import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.Comparator;
+import java.util.Deque;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -228,10 +232,35 @@ public class Definitions {
 
     /** Everything as it would be if all drafts were released. */
     public List<Definition> drafted() {
+        return after(state.drafts().keySet());
+    }
+
+    /** Everything as it would be if the drafts of these things were released, and no others. */
+    public List<Definition> after(Set<String> released) {
         Map<String, Definition> all = new HashMap<>(state.live());
-        state.drafts().values().forEach(draft -> draft.definition()
-                .ifPresentOrElse(definition -> all.put(draft.id(), definition), () -> all.remove(draft.id())));
+        state.drafts().values().stream()
+                .filter(draft -> released.contains(draft.id()))
+                .forEach(draft -> draft.definition()
+                        .ifPresentOrElse(definition -> all.put(draft.id(), definition), () -> all.remove(draft.id())));
         return List.copyOf(all.values());
+    }
+
+    /** The things among these that are drafted, with whatever drafted things they need. */
+    public Set<String> withNeeded(Collection<String> things) {
+        Map<String, Draft> drafts = state.drafts();
+        Set<String> all = new LinkedHashSet<>();
+        Deque<String> open = new ArrayDeque<>(things);
+        while (!open.isEmpty()) {
+            Draft draft = drafts.get(open.remove());
+            if (draft == null || !all.add(draft.id())) {
+                continue;
+            }
+            draft.definition().ifPresent(each -> {
+                open.addAll(each.kind().thingsOf(each));
+                each.kind().tagsOf(each).forEach(tag -> open.add(tag.source()));
+            });
+        }
+        return all;
     }
 
     /** All of one type as drafted, by name. */
@@ -247,9 +276,9 @@ public class Definitions {
         return Optional.ofNullable(state.tags().get(tag));
     }
 
-    /** What differs between live and drafted. */
-    public List<Difference> differences() {
-        return Differences.between(live(), drafted());
+    /** What the release of these drafts changes. */
+    public List<Difference> differences(Set<String> released) {
+        return Differences.between(live(), after(released));
     }
 
     /** A sentence on why the thing cannot have the name; empty where it can. */
@@ -505,7 +534,13 @@ public class Definitions {
 
     /** Throws away all edits of all things; how many things. */
     public synchronized int discardAll(String by) {
-        List<Draft> all = List.copyOf(drafts());
+        return discardAll(state.drafts().keySet(), by);
+    }
+
+    /** Throws away all edits of these things; how many things. */
+    public synchronized int discardAll(Set<String> things, String by) {
+        List<Draft> all =
+                drafts().stream().filter(draft -> things.contains(draft.id())).toList();
         if (!all.isEmpty()) {
             change(() -> all.forEach(draft -> thrownAway(draft, by)));
         }
@@ -526,24 +561,33 @@ public class Definitions {
                 .collect(Collectors.joining(" "));
     }
 
+    /** Makes all drafts live together: see {@link #release(Set, String, String)}. */
+    public synchronized void releaseAll(String seen, String by) {
+        release(state.drafts().keySet(), seen, by);
+    }
+
     /**
-     * Makes all drafts live together.
+     * Makes the drafts of these things live together. What they need goes with them: see {@link #withNeeded}.
      *
      * @param seen the {@link #fingerprint} of what was reviewed
      * @throws EditedByOther where the drafts are not those any more; nothing is released then
      */
-    public synchronized void releaseAll(String seen, String by) {
+    public synchronized void release(Set<String> things, String seen, String by) {
         settle();
         if (!seen.equals(fingerprint())) {
             throw new EditedByOther("Somebody");
         }
-        List<Difference> differences = differences();
+        Set<String> ids = withNeeded(things);
+        List<Difference> differences = differences(ids);
         List<String> summary = new ArrayList<>();
         differences.forEach(difference -> summary.add(difference.thing().kind().words() + " "
                 + difference.thing().name() + ": " + difference.change().words().toLowerCase(java.util.Locale.ROOT)
                 + ". " + String.join(" ", difference.sentences())));
-        List<Draft> released = drafts();
-        List<Definition> live = drafted();
+        List<Draft> released =
+                drafts().stream().filter(draft -> ids.contains(draft.id())).toList();
+        List<Draft> left =
+                drafts().stream().filter(draft -> !ids.contains(draft.id())).toList();
+        List<Definition> live = after(ids);
         long before = state.release();
         long release;
         try {
@@ -561,7 +605,7 @@ public class Definitions {
         Map<String, Long> changed = new HashMap<>(state.changedIn());
         released.forEach(draft -> changed.put(draft.id(), release));
         releasedBy.put(release, new DefinitionTables.By(by, clock.now()));
-        become(live, List.of(), release, changed);
+        become(live, left, release, changed);
         engine.changeover(state.live().values(), sources());
         writeFile();
         try {

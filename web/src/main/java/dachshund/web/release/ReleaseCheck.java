@@ -7,6 +7,7 @@ import dachshund.web.definition.Definitions;
 import dachshund.web.reach.Reaching;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
 import org.springframework.stereotype.Component;
 
 /** Reads the drafts before they are released: what would follow, and what cannot work. */
@@ -33,9 +34,11 @@ class ReleaseCheck {
         this.checks = checks;
     }
 
-    List<Item> items() {
-        try (ReviewPass pass = new ReviewPass(engine.plant(definitions.drafted()), reaching)) {
-            return definitions.differences().stream()
+    /** What the release of these drafts would change, and what of it cannot work. */
+    List<Item> items(Set<String> released) {
+        List<Definition> after = definitions.after(released);
+        try (ReviewPass pass = new ReviewPass(engine.plant(after), after, reaching)) {
+            return definitions.differences(released).stream()
                     .map(difference -> item(difference, pass))
                     .toList();
         }
@@ -46,17 +49,26 @@ class ReleaseCheck {
         List<String> problems = new ArrayList<>();
         Definition thing = difference.thing();
         if (difference.change() == Difference.Change.REMOVED) {
-            removed(thing, problems);
+            removed(thing, pass, problems);
         } else {
             consequences.addAll(thing.kind().advising(thing));
+            if (pass.after().stream()
+                    .anyMatch(other -> other.kind().equals(thing.kind())
+                            && !other.id().equals(thing.id())
+                            && other.name().equalsIgnoreCase(thing.name()))) {
+                problems.add(
+                        "There would be two of this name. If the other one is drafted to be renamed or removed, release both.");
+            }
             checks.forEach(check -> check(check, thing, pass, consequences, problems));
         }
         return new Item(difference, consequences, problems);
     }
 
-    private void removed(Definition thing, List<String> problems) {
+    private void removed(Definition thing, ReviewPass pass, List<String> problems) {
         if (!thing.kind().mayGoWhileNamed()) {
-            definitions.users(thing.id()).forEach(user -> problems.add("It is still used by " + user.name() + "."));
+            pass.after().stream()
+                    .filter(user -> user.kind().names(user, thing.id()))
+                    .forEach(user -> problems.add("It is still used by " + user.name() + "."));
         }
         if (engine.held(thing.id()) > 0) {
             problems.add(engine.held(thing.id()) + " rows are still held for it and would have nowhere to go.");

@@ -5,11 +5,14 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.release.Difference;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import dachshund.web.definition.Draft;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.List;
+import java.util.Set;
+import java.util.stream.Collectors;
 import org.springframework.http.ContentDisposition;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
@@ -40,10 +43,11 @@ class ReleaseController {
 
     @GetMapping("/release")
     String show(Model model) {
-        List<ReleaseCheck.Item> items = check.items();
+        List<ReleaseCheck.Item> items = check.items(drafted());
         model.addAttribute("items", items);
         model.addAttribute(
-                "refused", items.stream().anyMatch(item -> !item.problems().isEmpty()));
+                "fine", items.stream().filter(item -> item.problems().isEmpty()).count());
+        model.addAttribute("drafts", definitions.drafts().stream().collect(Collectors.toMap(Draft::id, each -> each)));
         model.addAttribute("fingerprint", definitions.fingerprint());
         model.addAttribute("past", definitions.releases(PAST));
         return "release/release";
@@ -66,10 +70,18 @@ class ReleaseController {
         return "redirect:/release";
     }
 
-    /** Throws away every draft. */
+    private Set<String> drafted() {
+        return definitions.drafts().stream().map(Draft::id).collect(Collectors.toSet());
+    }
+
+    /** Throws away the ticked drafts, or every one. */
     @PostMapping("/release/discard")
-    String discard(Principal by, RedirectAttributes flash) {
-        int drafts = definitions.discardAll(by.getName());
+    String discard(
+            @RequestParam(defaultValue = "false") boolean part,
+            @RequestParam(defaultValue = "") Set<String> id,
+            Principal by,
+            RedirectAttributes flash) {
+        int drafts = definitions.discardAll(part ? id : drafted(), by.getName());
         flash.addFlashAttribute("said", drafts + (drafts == 1 ? " draft is" : " drafts are") + " discarded.");
         return "redirect:/release";
     }
@@ -125,31 +137,67 @@ class ReleaseController {
         }
     }
 
+    /**
+     * Makes the ticked drafts live, or all.
+     *
+     * @param part whether the ticked ones alone are meant
+     * @param id   of the ticked ones
+     */
     @Needs(Right.RELEASE)
     @PostMapping("/release")
-    String release(@RequestParam String fingerprint, Principal by, RedirectAttributes flash) {
+    String release(
+            @RequestParam String fingerprint,
+            @RequestParam(defaultValue = "false") boolean part,
+            @RequestParam(defaultValue = "") Set<String> id,
+            Principal by,
+            RedirectAttributes flash) {
         if (!fingerprint.equals(definitions.fingerprint())) {
             flash.addFlashAttribute(
                     "problem", "The drafts have changed since you looked. Here is what would be released now.");
             return "redirect:/release";
         }
-        List<ReleaseCheck.Item> items = check.items();
-        if (items.isEmpty() || items.stream().anyMatch(item -> !item.problems().isEmpty())) {
+        Set<String> released = definitions.withNeeded(part ? id : drafted());
+        List<ReleaseCheck.Item> items = check.items(released);
+        List<String> problems = items.stream()
+                .filter(item -> !item.problems().isEmpty())
+                .map(item -> item.difference().thing().name() + ": "
+                        + item.problems().get(0))
+                .toList();
+        if (released.isEmpty() || !problems.isEmpty()) {
             flash.addFlashAttribute(
                     "problem",
-                    items.isEmpty()
-                            ? "There is nothing to release."
-                            : "Nothing was released: some things cannot work yet, see below.");
+                    released.isEmpty()
+                            ? part ? "Nothing was released: nothing is ticked." : "There is nothing to release."
+                            : "Nothing was released: some things cannot work yet. " + String.join(" ", problems));
             return "redirect:/release";
         }
-        definitions.releaseAll(fingerprint, by.getName());
-        flash.addFlashAttribute("said", "Release " + definitions.release() + " is live.");
+        definitions.release(released, fingerprint, by.getName());
+        flash.addFlashAttribute(
+                "said", "Release " + definitions.release() + " is live." + alsoReleased(items, part, id) + left());
         List<Definition> recorders = items.stream()
                 .map(ReleaseCheck.Item::difference)
                 .filter(each -> each.change() != Difference.Change.REMOVED)
                 .map(Difference::thing)
                 .filter(thing -> thing instanceof RecorderDefinition)
                 .toList();
+        if (!definitions.drafts().isEmpty()) {
+            return "redirect:/release";
+        }
         return recorders.size() == 1 ? "redirect:/records/" + recorders.get(0).id() : "redirect:/watch";
+    }
+
+    /** What went with the ticked ones because they need it. */
+    private static String alsoReleased(List<ReleaseCheck.Item> items, boolean part, Set<String> ticked) {
+        String also = items.stream()
+                .map(item -> item.difference().thing())
+                .filter(thing -> part && !ticked.contains(thing.id()))
+                .map(Definition::name)
+                .collect(Collectors.joining(", "));
+        return also.isEmpty() ? "" : " With it went what it needs: " + also + ".";
+    }
+
+    private String left() {
+        int left = definitions.drafts().size();
+        return left == 0 ? "" : left == 1 ? " One draft stays." : " " + left + " drafts stay.";
     }
 }

@@ -1,29 +1,38 @@
 package dachshund.web.release;
 
+import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.Plant;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.web.reach.Reaching;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 
 /** What one review needs for all things: each destination is opened once, and one that is away is asked once. */
 final class ReviewPass implements AutoCloseable {
 
     private final Plant plant;
+    private final List<Definition> after;
     private final Reaching reaching;
     private final Map<String, RowStore> stores = new HashMap<>();
     private final Map<String, StoreProblem> away = new HashMap<>();
 
-    ReviewPass(Plant plant, Reaching reaching) {
+    ReviewPass(Plant plant, List<Definition> after, Reaching reaching) {
         this.plant = plant;
+        this.after = after;
         this.reaching = reaching;
     }
 
     /** As it would be after the release. */
     Plant plant() {
         return plant;
+    }
+
+    /** Everything that there would be after the release. */
+    List<Definition> after() {
+        return after;
     }
 
     RowStore store(DestinationDefinition destination) throws StoreProblem {

@@ -1,0 +1,159 @@
+package dachshund.web;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.layout.Column;
+import dachshund.core.layout.ColumnSource;
+import dachshund.core.layout.Layout;
+import dachshund.core.layout.SqlType;
+import dachshund.core.layout.Upkeep;
+import dachshund.core.tag.TagRef;
+import dachshund.core.when.When;
+import dachshund.web.definition.Definitions;
+import java.net.http.HttpResponse;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+
+/** What one engineer has not finished keeps nobody else's work from being released, and is not thrown away with it. */
+class PartOfTheDraftsTest {
+
+    private static final Site SITE = Site.demo();
+    private static Definitions definitions;
+    private static Visitor engineer;
+
+    private static final DestinationDefinition FILES = new DestinationDefinition(
+            "0f000001", "Part files", "", "folder", Map.of("folder", "part", "format", "csv"));
+    private static final RecorderDefinition READY = recorder("0f000002", "Part ready", "0f000001");
+    private static final RecorderDefinition HALF = recorder("0f000003", "Part half");
+
+    private static RecorderDefinition recorder(String id, String name, String... destinations) {
+        return new RecorderDefinition(
+                id,
+                name,
+                "",
+                List.of(new When.Every(Duration.ofHours(1))),
+                Layout.proposed()
+                        .plus(Column.of(
+                                "level",
+                                SqlType.DOUBLE,
+                                new ColumnSource.FromTag(anyTag(), ColumnSource.Aspect.VALUE))),
+                List.of(destinations).stream()
+                        .map(each -> new Where(each, "part.csv", new Upkeep(true, true), false))
+                        .toList());
+    }
+
+    private static TagRef anyTag() {
+        return SITE.bean(Definitions.class).all(SourceDefinition.class).stream()
+                .filter(source -> !source.tags().isEmpty())
+                .map(source -> new TagRef(source.id(), source.tags().get(0).address()))
+                .findFirst()
+                .orElseThrow();
+    }
+
+    @BeforeAll
+    static void signIn() throws Exception {
+        definitions = SITE.bean(Definitions.class);
+        engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
+    }
+
+    @BeforeEach
+    void draft() {
+        definitions.discardAll("test");
+        definitions.edit(HALF, definitions.revision(HALF.id()), "somebody");
+    }
+
+    @AfterEach
+    void leave() {
+        definitions.discardAll("test");
+        List<String> made = List.of(FILES.id(), READY.id()).stream()
+                .filter(id -> definitions.find(id).isPresent())
+                .toList();
+        if (made.isEmpty()) {
+            return;
+        }
+        definitions.removeAll(made, "test");
+        definitions.releaseAll(definitions.fingerprint(), "test");
+    }
+
+    private static String release(String... ids) throws Exception {
+        List<String> fields = new ArrayList<>(List.of("fingerprint", definitions.fingerprint(), "part", "true"));
+        for (String id : ids) {
+            fields.addAll(List.of("id", id));
+        }
+        HttpResponse<String> answer = engineer.post("/release", fields.toArray(String[]::new));
+        return engineer.get(
+                        answer.headers().firstValue("Location").orElseThrow().replaceFirst("^https?://[^/]+", ""))
+                .body();
+    }
+
+    private static List<String> drafted() {
+        return definitions.drafts().stream().map(each -> each.name()).sorted().toList();
+    }
+
+    @Test
+    void whatIsTickedGoesWithWhatItNeedsAndTheRestStays() throws Exception {
+        definitions.edit(FILES, definitions.revision(FILES.id()), "engineer");
+        definitions.edit(READY, definitions.revision(READY.id()), "engineer");
+        assertThat(engineer.get("/release").body())
+                .contains("Release what is ticked (2 of 3)", "by somebody", "It has no destination");
+        assertThat(release()).contains("nothing is ticked");
+        assertThat(release(HALF.id(), READY.id())).contains("Nothing was released", "Part half: It has no destination");
+        assertThat(drafted()).hasSize(3);
+        assertThat(release(READY.id())).contains("is live. With it went what it needs: Part files. One draft stays.");
+        assertThat(definitions.live(READY.id())).contains(READY);
+        assertThat(definitions.live(FILES.id()).map(Definition::name)).contains("Part files");
+        assertThat(definitions.live(HALF.id())).isEmpty();
+        assertThat(drafted()).containsExactly("Part half");
+        definitions.load();
+        assertThat(drafted()).as("as our own database has it").containsExactly("Part half");
+        assertThat(definitions.live(READY.id())).contains(READY);
+    }
+
+    @Test
+    void whatIsNeededStillCannotGoAlone() throws Exception {
+        definitions.edit(FILES, definitions.revision(FILES.id()), "engineer");
+        definitions.edit(READY, definitions.revision(READY.id()), "engineer");
+        release(READY.id());
+        definitions.removeAll(List.of(FILES.id(), READY.id()), "engineer");
+        assertThat(release(FILES.id())).contains("Part files: It is still used by Part ready.");
+        assertThat(release(FILES.id(), READY.id())).contains("is live. One draft stays.");
+        assertThat(definitions.live(FILES.id())).isEmpty();
+    }
+
+    @Test
+    void aNameThatAnotherOneStillHasIsNotTakenBeforeThatOneGivesItUp() throws Exception {
+        definitions.edit(FILES, definitions.revision(FILES.id()), "engineer");
+        definitions.edit(READY, definitions.revision(READY.id()), "engineer");
+        release(READY.id());
+        definitions.edit(READY.withName("Part of before"), definitions.revision(READY.id()), "engineer");
+        RecorderDefinition next = recorder("0f000004", "Part ready", FILES.id());
+        definitions.edit(next, 0, "engineer");
+        assertThat(release(next.id())).contains("There would be two of this name.");
+        assertThat(release(next.id(), READY.id())).contains("is live.");
+        definitions.removeAll(List.of(next.id()), "test");
+        definitions.release(Set.of(next.id()), definitions.fingerprint(), "test");
+    }
+
+    @Test
+    void onlyWhatIsTickedIsThrownAway() throws Exception {
+        definitions.edit(READY.withName("Part other"), definitions.revision(READY.id()), "engineer");
+        engineer.post("/release/discard", "part", "true", "id", HALF.id());
+        assertThat(drafted()).containsExactly("Part other");
+        engineer.post("/release/discard", "part", "true");
+        assertThat(drafted()).containsExactly("Part other");
+        engineer.post("/release/discard");
+        assertThat(drafted()).isEmpty();
+    }
+}
