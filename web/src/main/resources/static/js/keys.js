@@ -19,7 +19,7 @@
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     if (event.key === "Escape") {
-      const leave = document.querySelector("[data-leave]");
+      const leave = document.querySelector("[data-leave]") ?? [...document.querySelectorAll(".crumb a")].at(-1);
       if (typing(event.target)) event.target.blur();
       else if (document.getElementById("column-editor")?.firstElementChild) document.getElementById("column-editor").replaceChildren();
       else if (leave) location.href = leave.href;
@@ -48,6 +48,13 @@
   });
 
   document.addEventListener("change", (event) => {
+    if (event.target.matches("input[form=review]")) {
+      const ticked = document.querySelectorAll("input[form=review]:checked").length;
+      const release = document.getElementById("release");
+      release.textContent = `Release ${ticked} ${ticked === 1 ? "change" : "changes"}`;
+      release.disabled = ticked === 0;
+    }
+    if (event.target.matches("[data-submits]")) event.target.form.requestSubmit();
     if (!event.target.matches("[data-tick-all]")) return;
     event.target.closest("form").querySelectorAll("input[type=checkbox]:not([name=all])").forEach((box) => { box.checked = event.target.checked; });
   });

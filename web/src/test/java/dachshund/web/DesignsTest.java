@@ -3,17 +3,25 @@ package dachshund.web;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.SourceDefinition;
 import dachshund.core.layout.Layout;
+import dachshund.core.tag.DataKind;
+import dachshund.core.tag.TagInfo;
 import dachshund.engine.Engine;
+import dachshund.engine.kept.KeptKind;
 import dachshund.web.definition.Definitions;
+import dachshund.web.release.ConfigurationFile;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import org.awaitility.Awaitility;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.openqa.selenium.By;
+import org.openqa.selenium.Keys;
+import org.openqa.selenium.interactions.Actions;
 
 /** Finding, stopping, duplicating and removing among five hundred recorders, by hand in a browser. */
 class DesignsTest {
@@ -130,5 +138,33 @@ class DesignsTest {
                         .flatMap(each -> each.wheres().stream())
                         .map(RecorderDefinition.Where::table))
                 .containsExactly("dryer_log_copy");
+    }
+
+    /** More text than a form may hold by default: what a configuration of a plant is. */
+    @Test
+    void aConfigurationOfManyTagsIsImported() throws Exception {
+        List<TagInfo> tags = new ArrayList<>();
+        for (int i = 0; i < 15_000; i++) {
+            tags.add(new TagInfo(
+                    "target " + i, "Targets of hall " + i % 9, "Target " + i, DataKind.NUMBER, "t/h", "", true));
+        }
+        SourceDefinition many = new SourceDefinition(
+                "50ff0001", "Many targets", "", KeptKind.ID, Map.of(), Duration.ofSeconds(1), tags);
+        String file = ConfigurationFile.write(List.of(many));
+        assertThat(file.length()).isGreaterThan(3_000_000);
+        new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/import", "text", file);
+        assertThat(definitions
+                        .find(SourceDefinition.class, "50ff0001")
+                        .orElseThrow()
+                        .tags())
+                .hasSize(15_000);
+    }
+
+    @Test
+    void escapeLeavesTheRecordersPage() {
+        actor.go("/records/" + SITE.recorder("Dryer log"));
+        actor.see("#design");
+        new Actions(actor.browser).sendKeys(Keys.ESCAPE).perform();
+        actor.see("main h1", "Recorders");
     }
 }

@@ -42,7 +42,7 @@ class HeldRowsTest {
         actor = new Actor(site).signIn("engineer", "engineer-demo");
         actor.see("main");
         destination = site.bean(Definitions.class).all(DestinationDefinition.class).stream()
-                .filter(each -> each.name().equals("Records"))
+                .filter(each -> each.name().equals("Production"))
                 .findFirst()
                 .orElseThrow()
                 .id();
@@ -124,7 +124,7 @@ class HeldRowsTest {
                 .isZero();
         assertThat(site.audit())
                 .anyMatch(entry -> entry.contains(": gave held rows to the released design: ")
-                        && entry.contains("Given on into Records"));
+                        && entry.contains("Given on into Production"));
     }
 
     @Test

@@ -48,7 +48,7 @@ class OutageTest {
         tables = new Tables(site.database.url("quillmoor_records"));
         Definitions definitions = site.bean(Definitions.class);
         String destination = definitions.all(DestinationDefinition.class).stream()
-                .filter(each -> each.name().equals("Records"))
+                .filter(each -> each.name().equals("Production"))
                 .findFirst()
                 .orElseThrow()
                 .id();

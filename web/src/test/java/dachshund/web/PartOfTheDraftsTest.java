@@ -107,7 +107,7 @@ class PartOfTheDraftsTest {
         definitions.edit(FILES, definitions.revision(FILES.id()), "engineer");
         definitions.edit(READY, definitions.revision(READY.id()), "engineer");
         assertThat(engineer.get("/release").body())
-                .contains("Release what is ticked (2 of 3)", "by somebody", "It has no destination");
+                .contains("Release 2 changes", "by somebody", "It has no destination");
         assertThat(release()).contains("nothing is ticked");
         assertThat(release(HALF.id(), READY.id())).contains("Nothing was released", "Part half: It has no destination");
         assertThat(drafted()).hasSize(3);

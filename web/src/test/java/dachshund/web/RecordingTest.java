@@ -82,7 +82,7 @@ class RecordingTest {
         actor.edit(() -> actor.fillAndLeave("#when-0 [name=amount]", "0.02"));
         actor.see("#when-0 [name=amount]");
         actor.see("#now", "HM1");
-        release("Makes the table mill_changes in Records.");
+        release("Makes the table mill_changes in Production.");
         soon(() -> tables.count("SELECT COUNT(*) FROM mill_changes WHERE value_number > 0 AND quality = 'Good'") > 5);
         assertThat(tables.count("SELECT COUNT(*) - COUNT(DISTINCT row_id) FROM mill_changes"))
                 .isZero();
@@ -165,7 +165,7 @@ class RecordingTest {
         actor.click("[data-key=t]");
         actor.see(".result.worked", "written and rolled back");
         assertThat(tables.count("SELECT COUNT(*) FROM old_dryer")).isZero();
-        release("The table old_dryer in Records is there and stays as it is; rows are added.");
+        release("The table old_dryer in Production is there and stays as it is; rows are added.");
         soon(() -> tables.count(
                         "SELECT COUNT(*) FROM old_dryer WHERE outlet_temperature BETWEEN 20 AND 300 AND operator = '?'")
                 > 2);
@@ -409,7 +409,7 @@ class RecordingTest {
                         .replace("Pellet line 2,", "Pellet line 2b,"));
         actor.go("/release");
         actor.see(".review", "When from every 10 s to every 30 s.");
-        actor.see(".review", "Writes to table pellet_line_three in Records");
+        actor.see(".review", "Writes to table pellet_line_three in Production");
         actor.see(".review", "Recorder Pellet line 2b");
     }
 

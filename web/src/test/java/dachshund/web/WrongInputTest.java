@@ -167,7 +167,7 @@ class WrongInputTest {
     @Test
     void theDestinationsPasswordIsSealedAtRest() {
         String kept = SITE.bean(Definitions.class).all(DestinationDefinition.class).stream()
-                .filter(each -> each.name().equals("Records"))
+                .filter(each -> each.name().equals("Production"))
                 .findFirst()
                 .orElseThrow()
                 .settings()

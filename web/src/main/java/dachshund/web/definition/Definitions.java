@@ -672,6 +672,7 @@ public class Definitions {
         return drafted().stream()
                 .filter(definition ->
                         !definition.id().equals(id) && definition.kind().names(definition, id))
+                .sorted(Comparator.comparing(Definition::name, String.CASE_INSENSITIVE_ORDER))
                 .toList();
     }
 

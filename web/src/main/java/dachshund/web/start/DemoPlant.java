@@ -58,7 +58,7 @@ class DemoPlant {
         definitions.edit(kept, 0, BY);
         DestinationDefinition records = new DestinationDefinition(
                 Definitions.newId(),
-                "Records",
+                "Production",
                 "Production records of the pellet works",
                 "mariadb",
                 Map.of(
