@@ -27,6 +27,9 @@ record OpcUaAddress(String host, int port, String path) {
         if (text.isBlank() || text.strip().equals("opc.tcp://")) {
             return "The address of the server is needed." + wanted;
         }
+        if (!text.contains("://")) {
+            return "An OPC UA address begins with opc.tcp://." + wanted;
+        }
         try {
             URI uri = new URI(text.strip());
             if (!"opc.tcp".equalsIgnoreCase(uri.getScheme())) {

@@ -4,6 +4,7 @@ import dachshund.core.row.Conversion;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagValue;
 import java.math.BigDecimal;
+import java.math.MathContext;
 import java.math.RoundingMode;
 import java.text.NumberFormat;
 import java.time.Instant;
@@ -13,6 +14,10 @@ import org.springframework.stereotype.Component;
 /** Values as pages show them. */
 @Component("shown")
 public class Shown {
+
+    private static final double MOST_PLAIN = 1e15;
+    private static final double LEAST_PLAIN = 0.0005;
+    private static final MathContext SIX_DIGITS = new MathContext(6);
 
     private final Times times;
 
@@ -27,7 +32,9 @@ public class Shown {
 
     /** A tag's value with the decimals that are wished for, and with the source's own word for it. */
     public String value(TagValue value, TagInfo tag) {
-        if (tag.decimals().isPresent() && value.value().orElse(null) instanceof Number number) {
+        if (tag.decimals().isPresent()
+                && value.value().orElse(null) instanceof Number number
+                && Math.abs(number.doubleValue()) < MOST_PLAIN) {
             return new BigDecimal(number.toString())
                     .setScale(tag.decimals().getAsInt(), RoundingMode.HALF_UP)
                     .toPlainString();
@@ -44,14 +51,26 @@ public class Shown {
             return "NULL";
         }
         if (cell instanceof Double || cell instanceof Float) {
-            return BigDecimal.valueOf(((Number) cell).doubleValue())
-                    .setScale(Math.abs(((Number) cell).doubleValue()) >= 1000 ? 1 : 3, RoundingMode.HALF_UP)
-                    .toPlainString();
+            return number(((Number) cell).doubleValue());
         }
         if (cell instanceof Instant at) {
             return times.fine(at);
         }
         return Conversion.plain(cell);
+    }
+
+    /** With a fixed number of digits; where these would say nothing, or would be many, with a power of ten. */
+    private static String number(double number) {
+        double size = Math.abs(number);
+        if (!Double.isFinite(number)) {
+            return Double.toString(number);
+        }
+        if (size >= MOST_PLAIN || size > 0 && size < LEAST_PLAIN) {
+            return new BigDecimal(number, SIX_DIGITS).stripTrailingZeros().toString();
+        }
+        return BigDecimal.valueOf(number)
+                .setScale(size >= 1000 ? 1 : 3, RoundingMode.HALF_UP)
+                .toPlainString();
     }
 
     /** A whole number with separators. */

@@ -18,6 +18,7 @@ import dachshund.core.release.WhenCheck;
 import dachshund.core.sql.Dialect;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
+import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
@@ -122,6 +123,9 @@ class RecorderCheck implements KindCheck<RecorderDefinition> {
         }
         if (kind.files()) {
             consequences.add("Writes files " + where.table() + " in " + destination.name() + ".");
+        } else if (where.mode() instanceof WriteMode.Call) {
+            consequences.add("Gives each row to the procedure " + where.table() + " in " + destination.name() + ".");
+            table(recorder, where, destination, pass, kind.dialect(), new ArrayList<>(), problems);
         } else if (where.place().dynamic()) {
             consequences.add("Makes tables " + new Place(where.database(), where.table()).words() + " in "
                     + destination.name() + " as their names come up; the rows of a day make " + PlacePattern.MOST_A_DAY
