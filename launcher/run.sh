@@ -60,6 +60,9 @@ start_web() { # demo | plain
     extra+=(--dachshund.pages.certificate="$(from_there "$DACHSHUND_CERTIFICATE")" --dachshund.pages.key="$([ -n "${DACHSHUND_KEY:-}" ] && from_there "$DACHSHUND_KEY")")
   fi
   [ -n "${DACHSHUND_ADDRESS:-}" ] && extra+=(--server.address="$DACHSHUND_ADDRESS")
+  [ -n "${FROM_SOURCES:-}" ] && extra+=(--spring.thymeleaf.cache=false --spring.thymeleaf.prefix="file:$HOME_DIR/web/src/main/resources/templates/"
+    --spring.web.resources.static-locations="file:$HOME_DIR/web/src/main/resources/static/" --spring.web.resources.chain.cache=false
+    --spring.web.resources.cache.cachecontrol.max-age=0 --spring.web.resources.cache.cachecontrol.no-cache=true)
   launch web java -Xmx1g $(web_program) --server.port="$wanted" \
     --dachshund.var="$VAR" --dachshund.database.port="$DB_PORT" --dachshund.database.password-file="$VAR/mariadb/own.password" --dachshund.ready-file="$RUN/web.ready" "${extra[@]}"
   wait_for web "$RUN/web.ready" 120 || { grep -E 'ERROR|APPLICATION FAILED|Exception' "$LOGS/web.log" | tail -5 >&2; fail "the application did not start." "See $LOGS/web.log."; }
