@@ -137,7 +137,7 @@ class DesignsTest {
                         .filter(each -> each.name().equals("Dryer log 2"))
                         .flatMap(each -> each.wheres().stream())
                         .map(RecorderDefinition.Where::table))
-                .containsExactly("dryer_log_copy");
+                .containsExactly("dryer_log_2");
     }
 
     /** More text than a form may hold by default: what a configuration of a plant is. */

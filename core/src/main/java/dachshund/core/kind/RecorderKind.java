@@ -87,9 +87,11 @@ public final class RecorderKind extends DefinitionKind<RecorderDefinition> {
         wheres(sentences, was, is, named);
     }
 
-    /** Into tables of its own: two recorders in one table by mistake would be hard to part again. */
+    /** Into tables of its own, told apart as its name is: rows of two recorders in one table are hard to part again. */
     @Override
     public Optional<RecorderDefinition> duplicate(RecorderDefinition of, String id, String name) {
+        String last = name.substring(name.lastIndexOf(' ') + 1);
+        String apart = last.matches("\\d+") ? "_" + last : "_copy";
         return Optional.of(new RecorderDefinition(
                 id,
                 name,
@@ -99,7 +101,7 @@ public final class RecorderKind extends DefinitionKind<RecorderDefinition> {
                 of.gate(),
                 of.layout(),
                 of.wheres().stream()
-                        .map(where -> where.withTable(where.table() + "_copy"))
+                        .map(where -> where.withTable(where.table() + apart))
                         .toList(),
                 Optional.empty()));
     }

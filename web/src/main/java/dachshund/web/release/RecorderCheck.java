@@ -64,6 +64,7 @@ class RecorderCheck implements KindCheck<RecorderDefinition> {
             }
             dialect = engine.storeKind(destination.get().store()).dialect();
             place(recorder, where, destination.get(), pass, consequences, problems);
+            shared(recorder, where, pass, consequences);
         }
         if (dialect != null) {
             LayoutCheck.remarks(recorder.layout(), dialect, definitions::tag, pass.plant(), recorder.equipment())
@@ -71,6 +72,19 @@ class RecorderCheck implements KindCheck<RecorderDefinition> {
                     .filter(LayoutCheck.Remark::blocking)
                     .forEach(remark -> problems.add(remark.sentence()));
         }
+    }
+
+    /** Rows of two recorders in one place may be meant; it is not seen otherwise. */
+    private static void shared(RecorderDefinition recorder, Where where, ReviewPass pass, List<String> consequences) {
+        pass.after().stream()
+                .filter(RecorderDefinition.class::isInstance)
+                .map(RecorderDefinition.class::cast)
+                .filter(other -> !other.id().equals(recorder.id()))
+                .filter(other -> other.wheres().stream()
+                        .anyMatch(theirs -> theirs.destination().equals(where.destination())
+                                && theirs.database().equalsIgnoreCase(where.database())
+                                && theirs.table().equalsIgnoreCase(where.table())))
+                .forEach(other -> consequences.add(other.name() + " writes to " + where.table() + " as well."));
     }
 
     private void place(

@@ -206,4 +206,15 @@ class ReleaseCheckTest {
                         .problems())
                 .contains("Records stands in for a destination that the recorder does not write to.");
     }
+
+    @Test
+    void whoElseWritesToThePlaceIsSaid() {
+        List<ReleaseCheck.Item> items = checked(
+                recorder(1, into("b0000001", "dryer")),
+                recorder(2, into("b0000001", "Dryer")),
+                recorder(3, into("b0000001", "mill")));
+        assertThat(items.get(0).consequences()).contains("Dryer 2 writes to dryer as well.");
+        assertThat(items.get(1).consequences()).contains("Dryer 1 writes to Dryer as well.");
+        assertThat(items.get(2).consequences()).noneMatch(each -> each.endsWith("as well."));
+    }
 }
