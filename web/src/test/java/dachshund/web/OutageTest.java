@@ -201,7 +201,9 @@ class OutageTest {
             actor.see("#held-list", "when it is back");
             actor.see("#held-list", "rows are safe on disk");
             actor.go("/watch");
-            actor.see("#strips", "rows are safe on disk and will be sent when it is back");
+            actor.see("#strips .remark", "rows are safe on disk and will be sent when it is back");
+            actor.see("#strips .remark", "Production: ");
+            actor.see("#strips .remark", " held. The host is there, but refuses");
             actor.go("/watch/held");
             soon(() -> held(byMark) >= 20);
             site.database.start();

@@ -52,6 +52,14 @@ class WatchController {
      */
     public record Cell(Instant start, String tone, boolean held, boolean setAside, boolean refused, String words) {}
 
+    /**
+     * What many recorders say in the same words, said once.
+     *
+     * @param destinations names of those that it is about; empty where it is about none
+     * @param held         rows of these recorders that are held
+     */
+    public record Alike(String destinations, int recorders, long held) {}
+
     /** A recorder's line. */
     public record Strip(RecorderStatus status, List<Cell> cells, long landed, Duration slowest) {}
 
@@ -88,13 +96,28 @@ class WatchController {
         return "watch/watch :: strips";
     }
 
-    /** Sentences that many recorders say, such as that their destination is away, with how many. */
-    private static Map<String, Long> alike(Collection<RecorderStatus> all) {
-        Map<String, Long> said = all.stream()
+    /** Sentences that many recorders say, such as that their destination is away. */
+    private Map<String, Alike> alike(Collection<RecorderStatus> all) {
+        Map<String, List<RecorderStatus>> said = all.stream()
                 .filter(status -> !status.sentence().isEmpty())
-                .collect(Collectors.groupingBy(RecorderStatus::sentence, TreeMap::new, Collectors.counting()));
-        said.values().removeIf(count -> count < SAID_ALIKE);
-        return said;
+                .collect(Collectors.groupingBy(RecorderStatus::sentence, TreeMap::new, Collectors.toList()));
+        said.values().removeIf(sayers -> sayers.size() < SAID_ALIKE);
+        Map<String, Alike> alike = new TreeMap<>();
+        said.forEach((sentence, sayers) -> alike.put(
+                sentence,
+                new Alike(
+                        sayers.stream()
+                                .flatMap(status -> status.lanes().stream())
+                                .filter(lane -> lane.sentence().equals(sentence))
+                                .map(LaneStatus::destination)
+                                .distinct()
+                                .flatMap(id -> definitions.destination(id).stream())
+                                .map(DestinationDefinition::name)
+                                .sorted()
+                                .collect(Collectors.joining(", ")),
+                        sayers.size(),
+                        sayers.stream().mapToLong(RecorderStatus::held).sum())));
+        return alike;
     }
 
     private Strip strip(RecorderStatus status, Instant now) {
