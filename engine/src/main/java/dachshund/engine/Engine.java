@@ -49,6 +49,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
@@ -89,6 +90,8 @@ public final class Engine implements AutoCloseable {
     private final Recorders recorders;
     private volatile Plant plant;
     private final Destinations destinations;
+    /** Of a kind whose changeover broke off, why, by id. */
+    private final Map<String, String> unplaced = new ConcurrentHashMap<>();
     /** In the order in which a changeover goes through them. */
     private final List<AtWork<?>> parts;
 
@@ -170,16 +173,18 @@ public final class Engine implements AutoCloseable {
     }
 
     private <D extends Definition> void changeover(AtWork<D> part, List<Definition> all) {
+        List<D> own = all.stream()
+                .filter(part.type()::isInstance)
+                .map(part.type()::cast)
+                .toList();
         try {
-            part.changeover(
-                    all.stream()
-                            .filter(part.type()::isInstance)
-                            .map(part.type()::cast)
-                            .toList(),
-                    plant);
-        } catch (RuntimeException defect) {
+            part.changeover(own, plant);
+            own.forEach(each -> unplaced.remove(each.id()));
+        } catch (RuntimeException | Error defect) {
             // One kind does not keep the others from what was released.
             LOG.error("Not all of {} is at work.", part.type().getSimpleName(), defect);
+            String why = "Whether this is at work is not known: " + Threads.words(defect) + ".";
+            own.forEach(each -> unplaced.put(each.id(), why));
         }
     }
 
@@ -202,8 +207,8 @@ public final class Engine implements AutoCloseable {
 
     /** Why a definition could not be put to work as it is designed; empty where it could. */
     public String refused(String id) {
-        return parts.stream()
-                .map(part -> part.refused(id))
+        return Stream.concat(
+                        Stream.of(unplaced.getOrDefault(id, "")), parts.stream().map(part -> part.refused(id)))
                 .filter(why -> !why.isEmpty())
                 .findFirst()
                 .orElse("");

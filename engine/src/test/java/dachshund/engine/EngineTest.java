@@ -10,6 +10,7 @@ import static org.mockito.Mockito.when;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.definition.SourceDefinition;
@@ -36,6 +37,7 @@ import dachshund.core.when.When;
 import dachshund.engine.clock.SystemClock;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.lane.LaneState;
+import dachshund.engine.live.AtWork;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
@@ -43,6 +45,7 @@ import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.concurrent.atomic.AtomicBoolean;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -150,6 +153,40 @@ class EngineTest {
         engine.look(List.of(SOURCE.withTags(List.of())));
         verify(linkKind, times(1)).open(any());
         verify(link).want(List.of());
+    }
+
+    @Test
+    void aKindWhoseChangeoverBreaksOffSaysSoAndKeepsNoOtherFromWork() {
+        AtomicBoolean broken = new AtomicBoolean(true);
+        AtWork<RecorderDefinition> second = new AtWork<>() {
+            @Override
+            public Class<RecorderDefinition> type() {
+                return RecorderDefinition.class;
+            }
+
+            @Override
+            public void changeover(List<RecorderDefinition> live, Plant plant) {
+                if (broken.get()) {
+                    throw new AssertionError("a defect");
+                }
+            }
+
+            @Override
+            public void tryOut(RecorderDefinition recorder, Plant plant) {}
+
+            @Override
+            public String refused(String id) {
+                return "";
+            }
+        };
+        engine.add(second);
+        engine.changeover(ALL, List.of(SOURCE));
+        soon(() -> state() == LaneState.RECORDING);
+        assertThat(engine.refused(RECORDER.id())).contains("is not known").contains("a defect");
+        assertThat(engine.refused(RECORDS.id())).isEmpty();
+        broken.set(false);
+        engine.changeover(ALL, List.of(SOURCE));
+        assertThat(engine.refused(RECORDER.id())).isEmpty();
     }
 
     @Test

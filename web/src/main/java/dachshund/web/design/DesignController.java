@@ -101,13 +101,9 @@ class DesignController {
     /** The ticked ones that are there still; all that were found where that was ticked. */
     private List<Definition> chosen(List<String> ids, boolean all, Query query) {
         if (all) {
-            List<Design> every = designs.all();
-            List<Definition> found = new ArrayList<>();
-            int n = DesignList.page(every, query).pages();
-            for (int page = 1; page <= n; page++) {
-                DesignList.page(every, query.at(page)).lines().forEach(each -> found.add(each.thing()));
-            }
-            return found;
+            return DesignList.found(designs.all(), query).stream()
+                    .map(Design::thing)
+                    .toList();
         }
         return ids.stream()
                 .distinct()

@@ -57,9 +57,19 @@ public final class DesignList {
         return Comparator.comparing(text, String.CASE_INSENSITIVE_ORDER);
     }
 
+    /** A page of what is found. */
     public static Page page(List<Design> designs, Query query) {
+        List<Design> found = found(designs, query);
+        int pages = Math.max(1, (found.size() + PAGE - 1) / PAGE);
+        int page = Math.max(1, Math.min(query.page(), pages));
+        return new Page(
+                found.subList((page - 1) * PAGE, Math.min(found.size(), page * PAGE)), found.size(), page, pages);
+    }
+
+    /** All that is found, in order. */
+    public static List<Design> found(List<Design> designs, Query query) {
         String[] words = query.words().toLowerCase(Locale.ROOT).strip().split("\\s+");
-        List<Design> found = designs.stream()
+        return designs.stream()
                 .filter(each ->
                         query.kind().isEmpty() || each.thing().kind().id().equals(query.kind()))
                 .filter(each -> query.state().isEmpty() || each.state().equals(query.state()))
@@ -69,10 +79,6 @@ public final class DesignList {
                         .thenComparing(SORTS.get("name"))
                         .thenComparing(each -> each.thing().id()))
                 .toList();
-        int pages = Math.max(1, (found.size() + PAGE - 1) / PAGE);
-        int page = Math.max(1, Math.min(query.page(), pages));
-        return new Page(
-                found.subList((page - 1) * PAGE, Math.min(found.size(), page * PAGE)), found.size(), page, pages);
     }
 
     private static boolean has(Design design, String[] words) {
