@@ -207,7 +207,7 @@ class RecordingTest {
                 .isEqualTo("records_{who}");
         actor.edit(() -> actor.fillAndLeave("#database0", "quillmoor_records_{equipment}"));
         actor.edit(() -> actor.fillAndLeave("#named0", "{equipment} apart"));
-        actor.see(".elsewhere", "A row whose name no destination has goes to Records.");
+        actor.see(".elsewhere", "A row whose name no destination has goes to Production.");
         release("quillmoor_records_{equipment}", "{equipment} apart");
         for (String mill : List.of("HM1", "HM2")) {
             soon(() -> tables.count("SELECT COUNT(*) FROM quillmoor_records_" + mill
