@@ -80,6 +80,7 @@ class PeopleWalkTest {
         actor.fill("#username", "walker");
         actor.fill("#password", "a walker's password");
         actor.click("form button");
+        actor.see("details.person summary", "walker"); // or the answer to the sign-in overtakes what is opened next
         String kept = SITE.source("Targets");
         actor.go("/plant?source=" + kept);
         actor.click("tr[data-key] a");
