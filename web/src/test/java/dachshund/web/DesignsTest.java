@@ -160,6 +160,21 @@ class DesignsTest {
                 .hasSize(15_000);
     }
 
+    /** Read before anybody is asked who they are, it would take the memory that recording needs. */
+    @Test
+    void aLargeFormOfSomebodyWhoIsNotSignedInIsNotRead() throws Exception {
+        String large = "x".repeat(3_000_000);
+        for (String path : List.of("/sign-in", "/release/import", "/api/v1/tags")) {
+            assertThat(new Visitor(SITE).post(path, "username", large).statusCode())
+                    .isEqualTo(413);
+        }
+        assertThat(new Visitor(SITE)
+                        .postBare("/sign-in", "username", "x".repeat(10_000))
+                        .statusCode())
+                .as("what is no larger than a form is answered as ever")
+                .isNotEqualTo(413);
+    }
+
     @Test
     void escapeLeavesTheRecordersPage() {
         actor.go("/records/" + SITE.recorder("Dryer log"));
