@@ -58,13 +58,16 @@ public final class Plant implements PropertyLookup {
         if (!(from instanceof PropertySource.FromTag tag)) {
             return "";
         }
-        return tag.unit().isEmpty()
-                ? Optional.ofNullable(tags.get(tag.tag())).map(TagInfo::unit).orElse("")
-                : tag.unit();
+        return tag.unit().isEmpty() ? tag(tag.tag()).map(TagInfo::unit).orElse("") : tag.unit();
+    }
+
+    /** What is known of a tag, empty where its source does not have it. */
+    public Optional<TagInfo> tag(TagRef tag) {
+        return Optional.ofNullable(tags.get(tag));
     }
 
     public Optional<Range> range(TagRef tag) {
-        return Optional.ofNullable(tags.get(tag)).flatMap(TagInfo::range);
+        return tag(tag).flatMap(TagInfo::range);
     }
 
     public ShiftCalendar shifts() {

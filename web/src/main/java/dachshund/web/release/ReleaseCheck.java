@@ -1,12 +1,16 @@
 package dachshund.web.release;
 
 import dachshund.core.definition.Definition;
+import dachshund.core.definition.Plant;
 import dachshund.core.release.Difference;
+import dachshund.core.release.LeftWithout;
+import dachshund.core.release.LeftWithout.Left;
 import dachshund.engine.Engine;
 import dachshund.web.definition.Definitions;
 import dachshund.web.reach.Reaching;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import org.springframework.stereotype.Component;
 
@@ -37,14 +41,24 @@ class ReleaseCheck {
     /** What the release of these drafts would change, and what of it cannot work. */
     List<Item> items(Set<String> released) {
         List<Definition> after = definitions.after(released);
-        try (ReviewPass pass = new ReviewPass(engine.plant(after), after, reaching)) {
+        List<Definition> live = definitions.live();
+        Plant plant = engine.plant(after);
+        Map<String, List<Left>> left = LeftWithout.byThing(live, after, engine.plant(live), plant);
+        try (ReviewPass pass = new ReviewPass(plant, after, reaching)) {
             return definitions.differences(released).stream()
-                    .map(difference -> item(difference, pass))
+                    .map(difference -> item(difference, pass, left))
                     .toList();
         }
     }
 
-    private Item item(Difference difference, ReviewPass pass) {
+    private String left(Left left) {
+        return left.user().name() + " uses " + left.what() + ", which would be gone."
+                + (definitions.draft(left.user().id()).isPresent()
+                        ? " If its draft does without, release both."
+                        : " Change " + left.user().name() + " first.");
+    }
+
+    private Item item(Difference difference, ReviewPass pass, Map<String, List<Left>> left) {
         List<String> consequences = new ArrayList<>();
         List<String> problems = new ArrayList<>();
         Definition thing = difference.thing();
@@ -59,6 +73,7 @@ class ReleaseCheck {
                 problems.add(
                         "There would be two of this name. If the other one is drafted to be renamed or removed, release both.");
             }
+            left.getOrDefault(thing.id(), List.of()).forEach(each -> problems.add(left(each)));
             checks.forEach(check -> check(check, thing, pass, consequences, problems));
         }
         return new Item(difference, consequences, problems);
