@@ -1,7 +1,7 @@
 # Builds when a source file changed; runs tests and benchmarks.
 
 source_stamp() {
-  find pom.xml core engine links standins web bench -name target -prune -o -type f \( -path '*/src/*' -o -name pom.xml \) -printf '%p %s %T@\n' | sort | cksum
+  find pom.xml core engine links standins office web bench -name target -prune -o -type f \( -path '*/src/*' -o -name pom.xml \) -printf '%p %s %T@\n' | sort | cksum
 }
 
 build_if_changed() {

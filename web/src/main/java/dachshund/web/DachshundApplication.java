@@ -6,8 +6,8 @@ import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.properties.ConfigurationPropertiesScan;
 
 /** The application: pages and API around the engine. */
-@SpringBootApplication
-@ConfigurationPropertiesScan
+@SpringBootApplication(scanBasePackages = {"dachshund.office", "dachshund.web"})
+@ConfigurationPropertiesScan({"dachshund.office.own", "dachshund.web"})
 public class DachshundApplication {
 
     public static void main(String[] args) {

@@ -4,8 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.links.opcua.OpcUaTrust;
+import dachshund.office.definition.Definitions;
 import dachshund.standins.postgresql.PrivatePostgreSql;
-import dachshund.web.definition.Definitions;
 import java.nio.charset.StandardCharsets;
 import java.security.KeyPair;
 import java.security.cert.X509Certificate;

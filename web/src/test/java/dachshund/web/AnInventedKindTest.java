@@ -6,7 +6,7 @@ import dachshund.core.definition.Definition;
 import dachshund.core.definition.Plant;
 import dachshund.engine.Engine;
 import dachshund.engine.live.AtWork;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import dachshund.web.design.NoteDefinition;
 import java.util.ArrayList;
 import java.util.List;

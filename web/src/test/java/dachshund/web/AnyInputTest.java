@@ -3,7 +3,7 @@ package dachshund.web;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.Definition;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import java.io.IOException;
 import java.net.URLEncoder;
 import java.net.http.HttpResponse;

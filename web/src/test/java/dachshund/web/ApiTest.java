@@ -6,7 +6,7 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.engine.Engine;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.net.http.HttpClient;

@@ -14,7 +14,7 @@ import java.time.LocalDateTime;
 
 /** The rules between modules and rooms. */
 @AnalyzeClasses(
-        packages = {"dachshund.core", "dachshund.engine", "dachshund.links", "dachshund.web"},
+        packages = {"dachshund.core", "dachshund.engine", "dachshund.links", "dachshund.office", "dachshund.web"},
         importOptions = ImportOption.DoNotIncludeTests.class)
 class ArchitectureTest {
 
@@ -27,14 +27,18 @@ class ArchitectureTest {
             .definedBy("dachshund.engine..")
             .layer("links")
             .definedBy("dachshund.links..")
+            .layer("office")
+            .definedBy("dachshund.office..")
             .layer("web")
             .definedBy("dachshund.web..")
             .whereLayer("web")
             .mayNotBeAccessedByAnyLayer()
-            .whereLayer("engine")
+            .whereLayer("office")
             .mayOnlyBeAccessedByLayers("web")
+            .whereLayer("engine")
+            .mayOnlyBeAccessedByLayers("office", "web")
             .whereLayer("links")
-            .mayOnlyBeAccessedByLayers("web");
+            .mayOnlyBeAccessedByLayers("office", "web");
 
     @ArchTest
     static final ArchRule THE_CORE_IS_PURE = noClasses()
@@ -68,7 +72,21 @@ class ArchitectureTest {
             .resideOutsideOfPackage("dachshund.web..")
             .should()
             .dependOnClassesThat()
-            .resideInAnyPackage("org.springframework..", "jakarta.servlet..", "org.thymeleaf..");
+            .resideInAnyPackage(
+                    "jakarta.servlet..",
+                    "org.thymeleaf..",
+                    "org.springframework.web..",
+                    "org.springframework.ui..",
+                    "org.springframework.http..",
+                    "org.springframework.security..");
+
+    @ArchTest
+    static final ArchRule SPRING_STAYS_ABOVE_THE_ENGINE = noClasses()
+            .that()
+            .resideInAnyPackage("dachshund.engine..", "dachshund.links..")
+            .should()
+            .dependOnClassesThat()
+            .resideInAPackage("org.springframework..");
 
     @ArchTest
     static final ArchRule ONE_CLOCK = noClasses()

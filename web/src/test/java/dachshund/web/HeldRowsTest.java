@@ -14,7 +14,7 @@ import dachshund.core.layout.Upkeep;
 import dachshund.core.when.When;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneState;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import java.time.Duration;
 import java.util.List;
 import org.junit.jupiter.api.AfterAll;

@@ -10,7 +10,7 @@ import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.source.LinkTest;
 import dachshund.engine.Engine;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;

@@ -17,7 +17,7 @@ import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.When;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import java.net.http.HttpResponse;
 import java.time.Duration;
 import java.util.ArrayList;

@@ -3,7 +3,7 @@ package dachshund.web;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.SourceDefinition;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import jakarta.mail.MessagingException;
 import java.time.Duration;
 import java.util.List;

@@ -4,7 +4,7 @@ import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;

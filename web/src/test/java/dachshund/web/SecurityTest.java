@@ -3,7 +3,7 @@ package dachshund.web;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import java.net.http.HttpResponse;
 import org.junit.jupiter.api.Test;
 import org.springframework.jdbc.core.simple.JdbcClient;

@@ -2,12 +2,12 @@ package dachshund.web;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.office.definition.Definitions;
 import dachshund.standins.PrivateProcess;
 import dachshund.standins.SimulatedPlant;
 import dachshund.standins.mail.PrivateMail;
 import dachshund.standins.mariadb.PrivateMariaDb;
 import dachshund.standins.mqtt.PrivateBroker;
-import dachshund.web.definition.Definitions;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;

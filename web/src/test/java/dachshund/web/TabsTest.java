@@ -5,7 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.IntStream;

@@ -3,8 +3,8 @@ package dachshund.web;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.DestinationDefinition;
+import dachshund.office.definition.Definitions;
 import dachshund.standins.PrivateProcess;
-import dachshund.web.definition.Definitions;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;

@@ -84,8 +84,7 @@ class LeftWithoutTest {
     void whoStillUsesATagThatGoesIsToldAtItsSource() {
         Map<String, List<String>> left = after(DRYER.withTags(List.of()));
         assertThat(left).containsOnlyKeys(DRYER.id());
-        assertThat(left.get(DRYER.id()))
-                .containsExactlyInAnyOrder("By tag: the tag Outlet", "Mill 1: the tag Outlet");
+        assertThat(left.get(DRYER.id())).containsExactlyInAnyOrder("By tag: the tag Outlet", "Mill 1: the tag Outlet");
     }
 
     @Test

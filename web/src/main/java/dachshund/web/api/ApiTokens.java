@@ -1,7 +1,7 @@
 package dachshund.web.api;
 
 import dachshund.core.time.PlantClock;
-import dachshund.web.audit.Audit;
+import dachshund.office.audit.Audit;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;

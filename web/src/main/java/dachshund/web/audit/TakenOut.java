@@ -1,5 +1,6 @@
 package dachshund.web.audit;
 
+import dachshund.office.audit.Audit;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import org.springframework.stereotype.Component;

@@ -2,11 +2,11 @@ package dachshund.web.backup;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.secret.SecretBox;
+import dachshund.office.definition.LiveFile;
+import dachshund.office.own.DachshundSettings;
 import dachshund.web.backup.BackupFile.Held;
 import dachshund.web.backup.BackupFile.Manifest;
 import dachshund.web.backup.BackupFile.Part;
-import dachshund.web.definition.LiveFile;
-import dachshund.web.setup.DachshundSettings;
 import dachshund.web.setup.EngineWiring;
 import java.io.BufferedReader;
 import java.io.IOException;

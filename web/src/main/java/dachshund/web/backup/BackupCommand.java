@@ -3,7 +3,7 @@ package dachshund.web.backup;
 import ch.qos.logback.classic.Level;
 import ch.qos.logback.classic.Logger;
 import dachshund.engine.clock.SystemClock;
-import dachshund.web.setup.DachshundSettings;
+import dachshund.office.own.DachshundSettings;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.sql.SQLException;

@@ -1,6 +1,6 @@
 package dachshund.web.backup;
 
-import dachshund.web.audit.Audit;
+import dachshund.office.audit.Audit;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.security.Principal;

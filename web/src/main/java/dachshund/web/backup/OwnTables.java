@@ -1,8 +1,8 @@
 package dachshund.web.backup;
 
 import com.fasterxml.jackson.databind.ObjectMapper;
-import dachshund.web.setup.DachshundSettings;
-import dachshund.web.setup.OwnDatabase;
+import dachshund.office.own.DachshundSettings;
+import dachshund.office.own.OwnDatabase;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.OutputStream;

@@ -1,7 +1,7 @@
 package dachshund.web.certificate;
 
 import dachshund.links.opcua.OpcUaTrust;
-import dachshund.web.audit.Audit;
+import dachshund.office.audit.Audit;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import dachshund.web.tls.PagesTls;

@@ -8,7 +8,7 @@ import dachshund.engine.notice.Notices;
 import dachshund.engine.notice.Outbox;
 import dachshund.links.notice.Smtp;
 import dachshund.links.notice.Webhook;
-import dachshund.web.setup.DachshundSettings;
+import dachshund.office.own.DachshundSettings;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;

@@ -2,13 +2,13 @@ package dachshund.web.page;
 
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.secret.SecretBox;
+import dachshund.office.definition.Definitions;
+import dachshund.office.definition.EditedByOther;
+import dachshund.office.own.OwnDatabase;
 import dachshund.web.backup.BroughtBack;
-import dachshund.web.definition.Definitions;
-import dachshund.web.definition.EditedByOther;
 import dachshund.web.people.Right;
 import dachshund.web.people.RightsHeld;
 import dachshund.web.pulse.PulseMeter;
-import dachshund.web.setup.OwnDatabase;
 import dachshund.web.tls.PagesTls;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;

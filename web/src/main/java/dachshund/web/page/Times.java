@@ -2,7 +2,7 @@ package dachshund.web.page;
 
 import dachshund.core.time.PeriodText;
 import dachshund.core.time.PlantClock;
-import dachshund.web.setup.DachshundSettings;
+import dachshund.office.own.DachshundSettings;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;

@@ -1,7 +1,7 @@
 package dachshund.web.people;
 
-import dachshund.web.audit.Audit;
-import dachshund.web.setup.OwnDatabase;
+import dachshund.office.audit.Audit;
+import dachshund.office.own.OwnDatabase;
 import jakarta.servlet.http.HttpServletRequest;
 import java.security.Principal;
 import java.util.NoSuchElementException;

@@ -1,7 +1,7 @@
 package dachshund.web.people;
 
 import dachshund.core.time.PlantClock;
-import dachshund.web.audit.Audit;
+import dachshund.office.audit.Audit;
 import jakarta.servlet.FilterChain;
 import jakarta.servlet.ServletException;
 import jakarta.servlet.http.HttpServletRequest;

@@ -2,7 +2,7 @@ package dachshund.web.plant;
 
 import dachshund.core.formula.FormulaTag;
 import dachshund.core.tag.TagRef;
-import dachshund.web.tag.TagFinder;
+import dachshund.office.tag.TagFinder;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;

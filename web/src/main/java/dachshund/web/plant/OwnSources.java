@@ -3,7 +3,7 @@ package dachshund.web.plant;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.formula.FormulaTag;
 import dachshund.engine.kept.KeptKind;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;

@@ -1,5 +1,6 @@
 package dachshund.web.reach;
 
+import dachshund.office.reach.AllowedAddresses;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.security.Principal;

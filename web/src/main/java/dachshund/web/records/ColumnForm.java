@@ -8,7 +8,7 @@ import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Treatment;
 import dachshund.core.tag.Range;
-import dachshund.web.tag.TagFinder;
+import dachshund.office.tag.TagFinder;
 import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;

@@ -14,7 +14,7 @@ import dachshund.core.sql.Dialect;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;

@@ -2,10 +2,10 @@ package dachshund.web.records;
 
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
+import dachshund.office.tag.TagFinder;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
-import dachshund.web.tag.TagFinder;
 import java.security.Principal;
 import java.util.List;
 import org.springframework.stereotype.Controller;

@@ -13,7 +13,7 @@ import dachshund.core.release.WhenCheck;
 import dachshund.core.sql.Dialect;
 import dachshund.core.sql.MariaDbDialect;
 import dachshund.engine.Engine;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.UnaryOperator;

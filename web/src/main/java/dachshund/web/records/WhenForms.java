@@ -14,7 +14,7 @@ import dachshund.core.time.PeriodText;
 import dachshund.core.when.Condition;
 import dachshund.core.when.Deadband;
 import dachshund.core.when.When;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import java.time.DayOfWeek;
 import java.time.Duration;
 import java.time.LocalTime;
@@ -239,7 +239,7 @@ class WhenForms {
                         () -> new When.OnChange(
                                 deadband(form),
                                 tags.stream()
-                                        .map(dachshund.web.tag.TagFinder::ref)
+                                        .map(dachshund.office.tag.TagFinder::ref)
                                         .toList(),
                                 length(form, "notMoreOften"),
                                 length(form, "atLeast")));
@@ -271,7 +271,7 @@ class WhenForms {
                         () -> new When.OnIdentifier(
                                 tags.isEmpty()
                                         ? ((When.OnIdentifier) before).tag()
-                                        : dachshund.web.tag.TagFinder.ref(tags.get(0)),
+                                        : dachshund.office.tag.TagFinder.ref(tags.get(0)),
                                 length(form, "debounce"),
                                 length(form, "holdOff")));
             case WHILE ->

@@ -3,7 +3,7 @@ package dachshund.web.review;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.engine.Engine;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.util.List;

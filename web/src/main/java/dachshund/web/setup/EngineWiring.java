@@ -18,6 +18,7 @@ import dachshund.links.opcua.OpcUaKind;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.links.postgresql.PostgreSqlKind;
 import dachshund.links.sqlite.SqliteKind;
+import dachshund.office.own.DachshundSettings;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;

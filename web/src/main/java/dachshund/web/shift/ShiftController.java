@@ -5,7 +5,7 @@ import dachshund.core.shift.Holiday;
 import dachshund.core.shift.Shift;
 import dachshund.core.shift.ShiftCalendar;
 import dachshund.engine.Engine;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.security.Principal;

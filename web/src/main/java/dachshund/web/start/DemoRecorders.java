@@ -28,7 +28,7 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.when.Condition;
 import dachshund.core.when.Deadband;
 import dachshund.core.when.When;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import java.math.BigDecimal;
 import java.time.DayOfWeek;
 import java.time.Duration;

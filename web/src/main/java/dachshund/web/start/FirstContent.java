@@ -2,10 +2,10 @@ package dachshund.web.start;
 
 import dachshund.engine.thread.Threads;
 import dachshund.engine.thread.Worker;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
+import dachshund.office.own.DachshundSettings;
 import dachshund.web.people.People;
 import dachshund.web.people.Role;
-import dachshund.web.setup.DachshundSettings;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;

@@ -1,8 +1,8 @@
 package dachshund.web.start;
 
-import dachshund.web.definition.Definitions;
-import dachshund.web.setup.DachshundSettings;
-import dachshund.web.setup.OwnDatabase;
+import dachshund.office.definition.Definitions;
+import dachshund.office.own.DachshundSettings;
+import dachshund.office.own.OwnDatabase;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;

@@ -1,7 +1,7 @@
 package dachshund.web.trail;
 
 import dachshund.core.audit.AuditEntry;
-import dachshund.web.audit.Audit;
+import dachshund.office.audit.Audit;
 import dachshund.web.page.CsvDownload;
 import dachshund.web.page.Times;
 import dachshund.web.people.Needs;

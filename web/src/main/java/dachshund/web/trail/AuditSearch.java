@@ -1,8 +1,8 @@
 package dachshund.web.trail;
 
 import dachshund.core.audit.AuditEntry;
-import dachshund.web.audit.AuditTable;
-import dachshund.web.setup.DachshundSettings;
+import dachshund.office.audit.AuditTable;
+import dachshund.office.own.DachshundSettings;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;

@@ -5,7 +5,7 @@ import dachshund.core.time.PeriodText;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneState;
 import dachshund.engine.lane.LaneStatus;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.util.Comparator;

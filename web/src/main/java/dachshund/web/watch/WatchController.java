@@ -10,7 +10,7 @@ import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.local.SetAside;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.said.Said;
-import dachshund.web.definition.Definitions;
+import dachshund.office.definition.Definitions;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.time.Duration;

@@ -1,0 +1,86 @@
+package dachshund.office.design;
+
+import dachshund.core.definition.Definition;
+import dachshund.engine.Engine;
+import dachshund.engine.recorder.RecorderStatus;
+import dachshund.engine.source.SourceRun;
+import dachshund.office.definition.DefinitionTables;
+import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Draft;
+import java.time.Instant;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+import org.springframework.stereotype.Component;
+
+/** Everything that is designed, each with how it stands and who changed it last. */
+@Component
+public class Designs {
+
+    private final Definitions definitions;
+    private final Engine engine;
+
+    private record Stands(String words, String shape, String sentence) {}
+
+    private static final Stands NOT_LIVE = new Stands("Draft only", "DRAFT", "It is not released yet.");
+    private static final Stands NOTHING = new Stands("", "", "");
+
+    Designs(Definitions definitions, Engine engine) {
+        this.definitions = definitions;
+        this.engine = engine;
+    }
+
+    public List<Design> all() {
+        Map<String, Draft> drafts =
+                definitions.drafts().stream().collect(Collectors.toMap(Draft::id, Function.identity()));
+        Map<String, Stands> stands = stands();
+        return definitions.drafted().stream()
+                .map(each -> design(each, Optional.ofNullable(drafts.get(each.id())), stands.get(each.id())))
+                .toList();
+    }
+
+    public Design of(Definition thing) {
+        return design(thing, definitions.draft(thing.id()), stands().get(thing.id()));
+    }
+
+    private Design design(Definition thing, Optional<Draft> draft, Stands stands) {
+        Optional<DefinitionTables.By> released = definitions.released(thing.id());
+        String refused = engine.refused(thing.id());
+        Stands state = !refused.isEmpty()
+                ? new Stands("Refused", "FAULTED", refused)
+                : stands != null ? stands : definitions.live(thing.id()).isEmpty() ? NOT_LIVE : NOTHING;
+        return new Design(
+                thing,
+                state.words(),
+                state.shape(),
+                state.sentence(),
+                draft.map(Draft::by)
+                        .or(() -> released.map(DefinitionTables.By::who))
+                        .orElse(""),
+                draft.map(Draft::at)
+                        .or(() -> released.map(DefinitionTables.By::at))
+                        .orElse(Instant.EPOCH),
+                draft.isPresent());
+    }
+
+    /** Of those that do something. */
+    private Map<String, Stands> stands() {
+        Map<String, Stands> stands = new HashMap<>();
+        engine.sources().all().forEach(run -> {
+            SourceRun.Status status = run.status();
+            stands.put(
+                    run.definition().id(),
+                    new Stands(status.state().words(), status.state().name(), status.sentence()));
+        });
+        for (Map.Entry<String, RecorderStatus> each : engine.status().entrySet()) {
+            RecorderStatus status = each.getValue();
+            stands.put(
+                    each.getKey(),
+                    new Stands(status.state().words(), status.state().name(), status.sentence()));
+        }
+        return stands;
+    }
+}

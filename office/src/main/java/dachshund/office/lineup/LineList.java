@@ -1,0 +1,290 @@
+package dachshund.office.lineup;
+
+import dachshund.core.definition.EquipmentDefinition;
+import dachshund.core.definition.Follows;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.lineup.LineEdits;
+import dachshund.core.lineup.LineUp;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
+import dachshund.core.text.SafeCell;
+import dachshund.core.time.PeriodText;
+import dachshund.office.definition.Definitions;
+import dachshund.office.tag.TagFinder;
+import de.siegmar.fastcsv.reader.CsvReader;
+import de.siegmar.fastcsv.reader.NamedCsvRecord;
+import de.siegmar.fastcsv.writer.CsvWriter;
+import de.siegmar.fastcsv.writer.LineDelimiter;
+import java.io.IOException;
+import java.io.StringWriter;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
+import org.springframework.stereotype.Component;
+
+/**
+ * The lines of a line-up as CSV (RFC 4180), pasted from a spreadsheet or brought as a file. Columns: name, equipment, table,
+ * rate; {@code constant …} for each constant; {@code tag …} for each tag of the original. An empty cell of a tag is a gap;
+ * words say where the line reads the original's own tag or does without. A column that is not there changes nothing; one that
+ * nobody knows is refused, since it may be a known one with a typing error.
+ */
+@Component
+public class LineList {
+
+    private static final String SHARED = "as the original";
+    private static final String LEFT_OUT = "left out";
+
+    private final Definitions definitions;
+    private final TagFinder finder;
+
+    /** @param problems sentences with their line; where there are any, nothing is taken */
+    public record Read(List<RecorderDefinition> recorders, List<String> problems) {}
+
+    LineList(Definitions definitions, TagFinder finder) {
+        this.definitions = definitions;
+        this.finder = finder;
+    }
+
+    /** The tags of the original by the name that their column has here. */
+    private Map<String, TagRef> columns(RecorderDefinition original) {
+        Map<String, TagRef> columns = new LinkedHashMap<>();
+        for (TagRef tag : LineUp.tags(original)) {
+            String name = definitions.tag(tag).map(TagInfo::name).orElse(tag.address());
+            String free = name;
+            for (int n = 2; columns.containsKey("tag " + free); n++) {
+                free = name + " " + n;
+            }
+            columns.put("tag " + free, tag);
+        }
+        return columns;
+    }
+
+    private String full(TagRef tag) {
+        return finder.find(tag)
+                .map(found -> found.source().name() + ": " + found.info().fullName())
+                .orElse(tag.address());
+    }
+
+    public String write(RecorderDefinition original, List<RecorderDefinition> followers) {
+        Map<String, TagRef> tags = columns(original);
+        Map<String, String> constants = LineUp.constants(original.layout());
+        StringWriter out = new StringWriter();
+        out.write('\uFEFF');
+        CsvWriter csv = CsvWriter.builder()
+                .lineDelimiter(LineDelimiter.CRLF)
+                .bufferSize(0)
+                .build(out);
+        csv.writeRecord(head(original));
+        for (RecorderDefinition follower : followers) {
+            Follows follows = follower.follows().orElseThrow();
+            Map<TagRef, TagRef> swaps = new HashMap<>();
+            follows.tags().forEach(swap -> swaps.put(swap.from(), swap.to()));
+            List<String> cells = new ArrayList<>(List.of(
+                    follower.name(),
+                    definitions
+                            .find(follower.equipment())
+                            .map(each -> each.name())
+                            .orElse(""),
+                    follower.wheres().stream().findFirst().map(Where::table).orElse(""),
+                    follows.rate().map(PeriodText::write).orElse("")));
+            constants.keySet().forEach(name -> cells.add(follows.constants().getOrDefault(name, "")));
+            tags.values().forEach(tag -> cells.add(cell(follows, swaps, tag)));
+            csv.writeRecord(cells.stream().map(SafeCell::outUnlessNumber).toList());
+        }
+        return out.toString();
+    }
+
+    private String cell(Follows follows, Map<TagRef, TagRef> swaps, TagRef tag) {
+        if (swaps.containsKey(tag)) {
+            return full(swaps.get(tag));
+        }
+        return follows.shared().contains(tag) ? SHARED : follows.leftOut().contains(tag) ? LEFT_OUT : "";
+    }
+
+    private List<String> head(RecorderDefinition original) {
+        List<String> head = new ArrayList<>(List.of("name", "equipment", "table", "rate"));
+        LineUp.constants(original.layout()).keySet().forEach(name -> head.add("constant " + name));
+        head.addAll(columns(original).keySet());
+        return head;
+    }
+
+    /** A sentence about columns that mean nothing here, empty where there is none. */
+    private String strange(RecorderDefinition original, Collection<String> columns) {
+        List<String> known = head(original);
+        String strange = columns.stream()
+                .map(String::strip)
+                .filter(column -> known.stream().noneMatch(column::equalsIgnoreCase))
+                .map(column -> column.isEmpty() ? "one without a name" : "\"" + column + "\"")
+                .collect(Collectors.joining(", "));
+        return strange.isEmpty()
+                ? ""
+                : "There is no column named so: " + strange + ". Those that there are: " + String.join(", ", known)
+                        + ".";
+    }
+
+    /** Lines of known names change their recorders; others make new ones. */
+    public Read read(RecorderDefinition original, List<RecorderDefinition> followers, String text) {
+        List<RecorderDefinition> made = new ArrayList<>();
+        List<String> problems = new ArrayList<>();
+        Map<String, TagRef> known = new HashMap<>();
+        finder.find("", "")
+                .forEach(found -> known.putIfAbsent(
+                        (found.source().name() + ": " + found.info().fullName()).toLowerCase(Locale.ROOT),
+                        found.ref()));
+        String whole = text.startsWith("\uFEFF") ? text.substring(1) : text;
+        String first = whole.lines().findFirst().orElse("");
+        char separator = first.contains("\t") ? '\t' : first.contains(";") && !first.contains(",") ? ';' : ',';
+        try (CsvReader<NamedCsvRecord> reader =
+                CsvReader.builder().fieldSeparator(separator).ofNamedCsvRecord(whole)) {
+            for (NamedCsvRecord record : reader) {
+                String strange = strange(original, record.getHeader());
+                if (!strange.isEmpty()) {
+                    return new Read(List.of(), List.of(strange));
+                }
+                Map<String, String> line = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
+                record.getFieldsAsMap()
+                        .forEach((name, value) ->
+                                line.put(name.strip(), SafeCell.in(value).strip()));
+                try {
+                    RecorderDefinition recorder = line(original, followers, line, known);
+                    if (made.stream().anyMatch(each -> each.name().equalsIgnoreCase(recorder.name()))) {
+                        throw new IllegalArgumentException("there are two lines named " + recorder.name() + ".");
+                    }
+                    made.add(recorder);
+                } catch (IllegalArgumentException problem) {
+                    problems.add("Line " + record.getStartingLineNumber() + ": " + problem.getMessage());
+                }
+            }
+        } catch (RuntimeException | IOException notCsv) {
+            problems.add("This is no CSV with a header line: " + notCsv.getMessage());
+        }
+        if (made.isEmpty() && problems.isEmpty()) {
+            problems.add(
+                    "There is no line. The first has the names of the columns, as in the file that can be downloaded.");
+        }
+        return new Read(made, problems);
+    }
+
+    private RecorderDefinition line(
+            RecorderDefinition original,
+            List<RecorderDefinition> followers,
+            Map<String, String> line,
+            Map<String, TagRef> known) {
+        String name = line.getOrDefault("name", "");
+        if (name.isEmpty()) {
+            throw new IllegalArgumentException("the name is missing.");
+        }
+        Optional<RecorderDefinition> before = followers.stream()
+                .filter(each -> each.name().equalsIgnoreCase(name))
+                .findFirst();
+        String equipment = line.containsKey("equipment") || before.isEmpty()
+                ? equipment(line.getOrDefault("equipment", ""))
+                : before.get().equipment();
+        Follows follows = follows(original, before, line, known, equipment);
+        String table = line.getOrDefault("table", "");
+        if (before.isEmpty()) {
+            RecorderDefinition bare = new RecorderDefinition(
+                    Definitions.newId(),
+                    name,
+                    original.description(),
+                    equipment,
+                    original.whens(),
+                    original.gate(),
+                    original.layout(),
+                    table.isEmpty() ? List.of() : inTable(original, table),
+                    Optional.of(follows));
+            return LineUp.made(original, bare);
+        }
+        RecorderDefinition changed = before.get()
+                .withEquipment(equipment)
+                .withWheres(table.isEmpty() ? before.get().wheres() : inTable(before.get(), table))
+                .withFollows(Optional.of(follows));
+        return new LineEdits(original, changed).brought(Set.of());
+    }
+
+    private static List<Where> inTable(RecorderDefinition recorder, String table) {
+        return recorder.wheres().stream().map(where -> where.withTable(table)).toList();
+    }
+
+    /** What the line says it has of its own; of what it does not speak, as before. */
+    private Follows follows(
+            RecorderDefinition original,
+            Optional<RecorderDefinition> before,
+            Map<String, String> line,
+            Map<String, TagRef> known,
+            String equipment) {
+        Follows was = before.flatMap(RecorderDefinition::follows)
+                .orElseGet(() -> new Follows(original.id(), List.of(), Map.of(), Optional.empty()));
+        List<Follows.Swap> swaps = new ArrayList<>();
+        List<TagRef> shared = new ArrayList<>();
+        List<TagRef> leftOut = new ArrayList<>();
+        columns(original).forEach((column, tag) -> {
+            String wanted = line.get(column);
+            if (wanted == null) {
+                was.tags().stream().filter(swap -> swap.from().equals(tag)).forEach(swaps::add);
+                was.shared().stream().filter(tag::equals).forEach(shared::add);
+                was.leftOut().stream().filter(tag::equals).forEach(leftOut::add);
+            } else if (wanted.equalsIgnoreCase(SHARED)) {
+                shared.add(tag);
+            } else if (wanted.equalsIgnoreCase(LEFT_OUT)) {
+                leftOut.add(tag);
+            } else if (!wanted.isEmpty()) {
+                TagRef to = known.get(wanted.toLowerCase(Locale.ROOT));
+                if (to == null) {
+                    throw new IllegalArgumentException("there is no tag \"" + wanted
+                            + "\". Write source: path / name, \"" + SHARED + "\" or \"" + LEFT_OUT + "\".");
+                }
+                swaps.add(new Follows.Swap(tag, to));
+            }
+        });
+        Map<String, String> constants = new TreeMap<>();
+        LineUp.constants(original.layout()).keySet().forEach(constant -> {
+            String text =
+                    line.getOrDefault("constant " + constant, was.constants().getOrDefault(constant, ""));
+            if (!text.isEmpty()) {
+                constants.put(constant, text);
+            }
+        });
+        Optional<Duration> rate = !line.containsKey("rate")
+                ? was.rate()
+                : line.get("rate").isEmpty() ? Optional.empty() : Optional.of(PeriodText.read(line.get("rate")));
+        Optional<Follows.Made> made =
+                was.made().or(() -> before.map(recorder -> Follows.Made.of(LineUp.derived(original, recorder))));
+        return new Follows(
+                original.id(), swaps, constants, rate, shared, leftOut, names(original, equipment, was), made);
+    }
+
+    /** What the original calls its machine, and what this line calls its own. */
+    private Map<String, String> names(RecorderDefinition original, String equipment, Follows was) {
+        String own =
+                definitions.find(original.equipment()).map(each -> each.name()).orElse("");
+        List<String> inRows = original.layout().lines().stream()
+                .map(row -> row.equipment())
+                .filter(each -> !each.isEmpty())
+                .distinct()
+                .toList();
+        String of = own.isEmpty() && inRows.size() == 1 ? inRows.get(0) : own;
+        String its = definitions.find(equipment).map(each -> each.name()).orElse("");
+        return of.isEmpty() || its.isEmpty() ? was.names() : Map.of(of, its);
+    }
+
+    private String equipment(String name) {
+        return name.isEmpty()
+                ? ""
+                : definitions.all(EquipmentDefinition.class).stream()
+                        .filter(each -> each.name().equalsIgnoreCase(name))
+                        .findFirst()
+                        .orElseThrow(() -> new IllegalArgumentException("there is no equipment named " + name + "."))
+                        .id();
+    }
+}
