@@ -19,7 +19,8 @@ public final class Bench {
             Map.entry("tags", TagsBench.tags()),
             Map.entry("change", TagsBench.change()),
             Map.entry("modbus", new ModbusBench()),
-            Map.entry("people", new PeopleBench()));
+            Map.entry("people", new PeopleBench()),
+            Map.entry("definitions", new DefinitionsBench()));
 
     /** One benchmark: prints a table for people and, last, one JSON line for programs. */
     interface Benchmark {

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.standins.postgresql.PrivatePostgreSql;
 import java.nio.charset.StandardCharsets;
 import java.security.KeyPair;
@@ -67,7 +68,7 @@ class AcceptCertificateTest {
                         .anyMatch(entry -> entry.startsWith("admin: accepted a certificate: destination")
                                 && entry.contains(fingerprint));
             } finally {
-                SITE.bean(Definitions.class).remove(made.id(), "admin");
+                SITE.bean(Drafts.class).remove(made.id(), "admin");
             }
         }
     }

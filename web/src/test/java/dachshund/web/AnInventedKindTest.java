@@ -7,6 +7,7 @@ import dachshund.core.definition.Plant;
 import dachshund.engine.Engine;
 import dachshund.engine.live.AtWork;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.web.design.NoteDefinition;
 import java.util.ArrayList;
 import java.util.List;
@@ -22,6 +23,7 @@ class AnInventedKindTest {
     private static final Pattern FINGERPRINT = Pattern.compile("name=\"fingerprint\" value=\"([^\"]*)\"");
 
     private final Definitions definitions = SITE.bean(Definitions.class);
+    private final Drafts drafts = SITE.bean(Drafts.class);
     private final List<NoteDefinition> working = new CopyOnWriteArrayList<>();
 
     private final AtWork<NoteDefinition> notesAtWork = new AtWork<>() {
@@ -62,12 +64,12 @@ class AnInventedKindTest {
 
     @Test
     void itIsListedReviewedReleasedWorksIsExportedImportedDuplicatedAndRemoved() throws Exception {
-        definitions.discardAll("admin");
+        drafts.discardAll("admin");
         SITE.bean(Engine.class).add(notesAtWork);
         Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
         String dryer = SITE.recorder("Dryer log");
         NoteDefinition note = new NoteDefinition("0a0b0c0d", "Burner", "for the shift", dryer, "Serviced in May");
-        definitions.edit(note, 0, "engineer");
+        drafts.edit(note, 0, "engineer");
 
         assertThat(engineer.get("/designs?q=may+burner").body()).contains("Nothing here is like that");
         assertThat(engineer.get("/designs?q=note+burner+shift").body())
@@ -84,7 +86,7 @@ class AnInventedKindTest {
                 .doesNotContain("unreleased</span>");
 
         NoteDefinition other = new NoteDefinition(note.id(), "Burner", "for the shift", dryer, "Serviced in June");
-        definitions.edit(other, definitions.revision(note.id()), "engineer");
+        drafts.edit(other, drafts.revision(note.id()), "engineer");
         assertThat(engineer.get("/release").body()).contains("Text from Serviced in May to Serviced in June.");
         released(engineer);
         assertThat(working).containsExactly(other);
@@ -114,7 +116,7 @@ class AnInventedKindTest {
                 .contains("Note Burner cannot be put to work here: it says nothing.");
         engineer.post("/release/import", "text", file);
         assertThat(notes()).containsExactly(other);
-        definitions.discardAll("engineer");
+        drafts.discardAll("engineer");
         assertThat(notes()).isEmpty();
     }
 }

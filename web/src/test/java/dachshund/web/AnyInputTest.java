@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.Definition;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import java.io.IOException;
 import java.net.URLEncoder;
 import java.net.http.HttpResponse;
@@ -293,7 +294,7 @@ class AnyInputTest {
                             + broken.getMessage());
                 }
                 // Drafts that this made are not what the next one meets.
-                site.bean(Definitions.class).drafts().forEach(draft -> site.bean(Definitions.class)
+                site.bean(Definitions.class).drafts().forEach(draft -> site.bean(Drafts.class)
                         .discard(draft.id(), "engineer"));
             }
         }
@@ -304,7 +305,7 @@ class AnyInputTest {
         return java.util.Arrays.stream(path.split("/"))
                 .filter(part -> site.bean(Definitions.class).find(part).isPresent())
                 .findFirst()
-                .map(id -> Integer.toString(site.bean(Definitions.class).revision(id)))
+                .map(id -> Integer.toString(site.bean(Drafts.class).revision(id)))
                 .orElse("0");
     }
 }

@@ -10,6 +10,7 @@ import dachshund.core.tag.TagInfo;
 import dachshund.engine.Engine;
 import dachshund.engine.kept.KeptKind;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.release.ConfigurationFile;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -29,11 +30,13 @@ class DesignsTest {
     private static final Site SITE = Site.demo();
     private static final int MANY = 500;
     private static Definitions definitions;
+    private static Drafts drafts;
     private static Actor actor;
 
     @BeforeAll
     static void fill() {
         definitions = SITE.bean(Definitions.class);
+        drafts = SITE.bean(Drafts.class);
         List<RecorderDefinition> many = new ArrayList<>();
         for (int i = 0; i < MANY; i++) {
             many.add(new RecorderDefinition(
@@ -44,14 +47,14 @@ class DesignsTest {
                     Layout.proposed(),
                     List.of()));
         }
-        definitions.editAll(many, "engineer");
+        drafts.editAll(many, "engineer");
         actor = new Actor(SITE).signIn("engineer", "engineer-demo");
     }
 
     @AfterAll
     static void leave() {
         actor.close();
-        definitions.discardAll("engineer");
+        drafts.discardAll("engineer");
     }
 
     private static int lines() {

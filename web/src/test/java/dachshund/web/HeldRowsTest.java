@@ -15,6 +15,8 @@ import dachshund.core.when.When;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneState;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
+import dachshund.office.definition.Releases;
 import java.time.Duration;
 import java.util.List;
 import org.junit.jupiter.api.AfterAll;
@@ -54,9 +56,10 @@ class HeldRowsTest {
     }
 
     private static void release(RecorderDefinition recorder) {
-        Definitions definitions = site.bean(Definitions.class);
-        definitions.edit(recorder, definitions.revision(recorder.id()), "engineer");
-        definitions.releaseAll(definitions.fingerprint(), "engineer");
+        Releases releases = site.bean(Releases.class);
+        Drafts drafts = site.bean(Drafts.class);
+        drafts.edit(recorder, drafts.revision(recorder.id()), "engineer");
+        releases.releaseAll(releases.fingerprint(), "engineer");
     }
 
     private static RecorderDefinition design(String id, String name, String table, Upkeep upkeep, Column... more) {
@@ -174,9 +177,10 @@ class HeldRowsTest {
     @Test
     void rowsOfARecorderThatWasRemovedAreStillShown() throws Exception {
         String id = faulted("Removed");
-        Definitions definitions = site.bean(Definitions.class);
-        definitions.remove(id, "engineer");
-        definitions.releaseAll(definitions.fingerprint(), "engineer");
+        Releases releases = site.bean(Releases.class);
+        Drafts drafts = site.bean(Drafts.class);
+        drafts.remove(id, "engineer");
+        releases.releaseAll(releases.fingerprint(), "engineer");
         Visitor engineer = new Visitor(site).signIn("engineer", "engineer-demo");
         assertThat(engineer.get("/watch/held").body()).contains("removed: " + id);
         String path = "/watch/" + id + "/held/" + destination;

@@ -11,6 +11,8 @@ import dachshund.core.definition.SourceDefinition;
 import dachshund.core.source.LinkTest;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
+import dachshund.office.definition.Releases;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -29,6 +31,8 @@ class NobodyGetsInTest {
     private static final Site SITE = Site.demo();
     private static final ObjectMapper JSON = new ObjectMapper();
     private final Definitions definitions = SITE.bean(Definitions.class);
+    private final Releases releases = SITE.bean(Releases.class);
+    private final Drafts drafts = SITE.bean(Drafts.class);
 
     private static Visitor as(String name) throws Exception {
         return new Visitor(SITE).signIn(name, name + "-demo");
@@ -36,7 +40,7 @@ class NobodyGetsInTest {
 
     @AfterEach
     void discard() {
-        definitions.discardAll("test");
+        drafts.discardAll("test");
     }
 
     private SourceDefinition plant() {
@@ -53,7 +57,7 @@ class NobodyGetsInTest {
     }
 
     private void release(Visitor by) throws Exception {
-        by.post("/release", "fingerprint", definitions.fingerprint());
+        by.post("/release", "fingerprint", releases.fingerprint());
         assertThat(definitions.drafts()).isEmpty();
     }
 
@@ -82,7 +86,7 @@ class NobodyGetsInTest {
 
         engineer.post("/release/" + writing + "/roll-back");
         assertThat(plant().writing()).as("rolled back").isFalse();
-        definitions.discardAll("test");
+        drafts.discardAll("test");
 
         String exported = engineer.get("/release/export").body();
         ObjectNode file = (ObjectNode) JSON.readTree(exported);
@@ -100,7 +104,7 @@ class NobodyGetsInTest {
                         .map(Definition::name))
                 .as("imported")
                 .isEmpty();
-        definitions.discardAll("test");
+        drafts.discardAll("test");
 
         admin.post("/plant/sources/" + id + "/writing", "on", "true");
         admin.post("/plant/sources/" + id + "/writing", "on", "false");
@@ -176,7 +180,7 @@ class NobodyGetsInTest {
                     "destination",
                     "0badfeed",
                     "seen",
-                    Integer.toString(definitions.revision(recorder)));
+                    Integer.toString(drafts.revision(recorder)));
             assertThat(engineer.get("/release").body()).contains("Nobody has tested this connection");
             assertThat(engineer.get("/records/" + recorder).body()).contains("Nobody has tested this connection");
             engineer.get("/records/" + recorder + "/last");
@@ -230,7 +234,7 @@ class NobodyGetsInTest {
                 "destination",
                 "0badcafe",
                 "seen",
-                Integer.toString(definitions.revision(recorder)));
+                Integer.toString(drafts.revision(recorder)));
         assertThat(definitions.find(recorder).orElseThrow().toString()).contains("0badcafe");
         assertThat(engineer.get("/release").statusCode()).isEqualTo(200);
         engineer.get("/records/" + recorder);
@@ -349,7 +353,7 @@ class NobodyGetsInTest {
                 .entrySet()) {
             Map<String, String> form = new TreeMap<>(records.settings());
             form.putAll(Map.of("id", records.id(), "name", records.name(), "password", "", "anyway", "1"));
-            form.put("seen", Integer.toString(definitions.revision(records.id())));
+            form.put("seen", Integer.toString(drafts.revision(records.id())));
             form.put(change.getKey(), change.getValue());
             String page = engineer.post(
                             "/records/destinations",
@@ -367,7 +371,7 @@ class NobodyGetsInTest {
             assertThat(definitions.destination(records.id()).orElseThrow().settings())
                     .as("imported with another %s", change.getKey())
                     .doesNotContainEntry("password", sealed);
-            definitions.discardAll("test");
+            drafts.discardAll("test");
         }
     }
 

@@ -15,6 +15,8 @@ import dachshund.core.when.When;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneState;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
+import dachshund.office.definition.Releases;
 import dachshund.standins.PrivateProcess;
 import dachshund.web.backup.BackupCommand;
 import java.nio.file.Files;
@@ -47,6 +49,7 @@ class OutageTest {
         site = new Site(true);
         tables = new Tables(site.database.url("quillmoor_records"));
         Definitions definitions = site.bean(Definitions.class);
+        Releases releases = site.bean(Releases.class);
         String destination = definitions.all(DestinationDefinition.class).stream()
                 .filter(each -> each.name().equals("Production"))
                 .findFirst()
@@ -62,13 +65,12 @@ class OutageTest {
         Column sequence = Column.of("n", SqlType.BIGINT, new ColumnSource.FromRun(ColumnSource.Variable.SEQUENCE));
         Layout withId = Layout.proposed().plus(sequence).plus(tag);
         Layout bare = new Layout(List.of(Layout.proposed().columns().get(1), sequence, tag));
-        byId = recorder(definitions, "By id", "by_id", withId, destination, false);
-        byMark = recorder(definitions, "By mark", "by_mark", bare, destination, true);
-        definitions.releaseAll(definitions.fingerprint(), "test");
+        byId = recorder("By id", "by_id", withId, destination, false);
+        byMark = recorder("By mark", "by_mark", bare, destination, true);
+        releases.releaseAll(releases.fingerprint(), "test");
     }
 
-    private static String recorder(
-            Definitions definitions, String name, String table, Layout layout, String destination, boolean mark) {
+    private static String recorder(String name, String table, Layout layout, String destination, boolean mark) {
         RecorderDefinition recorder = new RecorderDefinition(
                 Definitions.newId(),
                 name,
@@ -76,7 +78,7 @@ class OutageTest {
                 List.of(new When.Every(Duration.ofMillis(100))),
                 layout,
                 List.of(new Where(destination, table, new Upkeep(true, false), mark)));
-        definitions.edit(recorder, 0, "test");
+        site.bean(Drafts.class).edit(recorder, 0, "test");
         return recorder.id();
     }
 
@@ -176,7 +178,7 @@ class OutageTest {
         Visitor engineer = new Visitor(site).signIn("engineer", "engineer-demo");
         site.database.kill();
         soon(() -> engineer.get("/watch").body().contains("Our own database is away."));
-        String seen = Integer.toString(site.bean(Definitions.class).revision(byMark));
+        String seen = Integer.toString(site.bean(Drafts.class).revision(byMark));
         assertThat(engineer.post("/records/" + byMark + "/whens/0", "kind", "EVERY", "period", "9 s", "seen", seen)
                         .statusCode())
                 .isEqualTo(503);

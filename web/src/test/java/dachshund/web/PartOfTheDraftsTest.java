@@ -18,6 +18,8 @@ import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.When;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
+import dachshund.office.definition.Releases;
 import java.net.http.HttpResponse;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -34,6 +36,8 @@ class PartOfTheDraftsTest {
 
     private static final Site SITE = Site.demo();
     private static Definitions definitions;
+    private static Releases releases;
+    private static Drafts drafts;
     private static Visitor engineer;
 
     private static final DestinationDefinition FILES = new DestinationDefinition(
@@ -68,30 +72,32 @@ class PartOfTheDraftsTest {
     @BeforeAll
     static void signIn() throws Exception {
         definitions = SITE.bean(Definitions.class);
+        releases = SITE.bean(Releases.class);
+        drafts = SITE.bean(Drafts.class);
         engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
     }
 
     @BeforeEach
     void draft() {
-        definitions.discardAll("test");
-        definitions.edit(HALF, definitions.revision(HALF.id()), "somebody");
+        drafts.discardAll("test");
+        drafts.edit(HALF, drafts.revision(HALF.id()), "somebody");
     }
 
     @AfterEach
     void leave() {
-        definitions.discardAll("test");
+        drafts.discardAll("test");
         List<String> made = List.of(FILES.id(), READY.id()).stream()
                 .filter(id -> definitions.find(id).isPresent())
                 .toList();
         if (made.isEmpty()) {
             return;
         }
-        definitions.removeAll(made, "test");
-        definitions.releaseAll(definitions.fingerprint(), "test");
+        drafts.removeAll(made, "test");
+        releases.releaseAll(releases.fingerprint(), "test");
     }
 
     private static String release(String... ids) throws Exception {
-        List<String> fields = new ArrayList<>(List.of("fingerprint", definitions.fingerprint(), "part", "true"));
+        List<String> fields = new ArrayList<>(List.of("fingerprint", releases.fingerprint(), "part", "true"));
         for (String id : ids) {
             fields.addAll(List.of("id", id));
         }
@@ -112,8 +118,8 @@ class PartOfTheDraftsTest {
 
     @Test
     void whatIsTickedGoesWithWhatItNeedsAndTheRestStays() throws Exception {
-        definitions.edit(FILES, definitions.revision(FILES.id()), "engineer");
-        definitions.edit(READY, definitions.revision(READY.id()), "engineer");
+        drafts.edit(FILES, drafts.revision(FILES.id()), "engineer");
+        drafts.edit(READY, drafts.revision(READY.id()), "engineer");
         assertThat(engineer.get("/release").body())
                 .contains("Release 2 changes", "by somebody", "It has no destination");
         assertThat(release()).contains("nothing is ticked");
@@ -124,17 +130,17 @@ class PartOfTheDraftsTest {
         assertThat(definitions.live(FILES.id()).map(Definition::name)).contains("Part files");
         assertThat(definitions.live(HALF.id())).isEmpty();
         assertThat(drafted()).containsExactly("Part half");
-        definitions.load();
+        releases.load();
         assertThat(drafted()).as("as our own database has it").containsExactly("Part half");
         assertThat(definitions.live(READY.id())).contains(READY);
     }
 
     @Test
     void whatIsNeededStillCannotGoAlone() throws Exception {
-        definitions.edit(FILES, definitions.revision(FILES.id()), "engineer");
-        definitions.edit(READY, definitions.revision(READY.id()), "engineer");
+        drafts.edit(FILES, drafts.revision(FILES.id()), "engineer");
+        drafts.edit(READY, drafts.revision(READY.id()), "engineer");
         release(READY.id());
-        definitions.removeAll(List.of(FILES.id(), READY.id()), "engineer");
+        drafts.removeAll(List.of(FILES.id(), READY.id()), "engineer");
         assertThat(release(FILES.id())).contains("Part files: It is still used by Part ready.");
         assertThat(release(FILES.id(), READY.id())).contains("is live. One draft stays.");
         assertThat(definitions.live(FILES.id())).isEmpty();
@@ -151,35 +157,35 @@ class PartOfTheDraftsTest {
                         "load",
                         SqlType.DOUBLE,
                         new ColumnSource.FromTag(new TagRef(formulas.id(), "load"), ColumnSource.Aspect.VALUE))));
-        definitions.editAll(List.of(FILES, formulas, user), "engineer");
+        drafts.editAll(List.of(FILES, formulas, user), "engineer");
         assertThat(release(user.id())).contains("is live.");
-        definitions.editAll(List.of(formulas.withTags(List.of()), READY), "engineer");
+        drafts.editAll(List.of(formulas.withTags(List.of()), READY), "engineer");
         assertThat(release(formulas.id()))
                 .contains(
                         "Part formulas: Part ready uses the tag Load, which would be gone. If its draft does without");
         assertThat(definitions.live(formulas.id())).contains(formulas);
         assertThat(release(formulas.id(), READY.id())).contains("is live.");
-        definitions.removeAll(List.of(formulas.id()), "test");
-        definitions.release(Set.of(formulas.id()), definitions.fingerprint(), "test");
+        drafts.removeAll(List.of(formulas.id()), "test");
+        releases.release(Set.of(formulas.id()), releases.fingerprint(), "test");
     }
 
     @Test
     void aNameThatAnotherOneStillHasIsNotTakenBeforeThatOneGivesItUp() throws Exception {
-        definitions.edit(FILES, definitions.revision(FILES.id()), "engineer");
-        definitions.edit(READY, definitions.revision(READY.id()), "engineer");
+        drafts.edit(FILES, drafts.revision(FILES.id()), "engineer");
+        drafts.edit(READY, drafts.revision(READY.id()), "engineer");
         release(READY.id());
-        definitions.edit(READY.withName("Part of before"), definitions.revision(READY.id()), "engineer");
+        drafts.edit(READY.withName("Part of before"), drafts.revision(READY.id()), "engineer");
         RecorderDefinition next = recorder("0f000004", "Part ready", FILES.id());
-        definitions.edit(next, 0, "engineer");
+        drafts.edit(next, 0, "engineer");
         assertThat(release(next.id())).contains("There would be two of this name.");
         assertThat(release(next.id(), READY.id())).contains("is live.");
-        definitions.removeAll(List.of(next.id()), "test");
-        definitions.release(Set.of(next.id()), definitions.fingerprint(), "test");
+        drafts.removeAll(List.of(next.id()), "test");
+        releases.release(Set.of(next.id()), releases.fingerprint(), "test");
     }
 
     @Test
     void onlyWhatIsTickedIsThrownAway() throws Exception {
-        definitions.edit(READY.withName("Part other"), definitions.revision(READY.id()), "engineer");
+        drafts.edit(READY.withName("Part other"), drafts.revision(READY.id()), "engineer");
         post("/release/discard", "part", "true", "id", HALF.id());
         assertThat(drafted()).containsExactly("Part other");
         post("/release/discard", "part", "true");

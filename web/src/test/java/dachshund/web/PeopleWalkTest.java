@@ -4,6 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.SourceDefinition;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
+import dachshund.office.definition.Releases;
 import jakarta.mail.MessagingException;
 import java.time.Duration;
 import java.util.List;
@@ -167,9 +169,10 @@ class PeopleWalkTest {
         actor.click("#rules form button");
         actor.see("main", "A test is on its way to shift@quillmoor.example");
         soon(20, () -> subjects().stream().anyMatch(each -> each.contains("this is a test")));
-        Definitions definitions = SITE.bean(Definitions.class);
+        Releases releases = SITE.bean(Releases.class);
+        Drafts drafts = SITE.bean(Drafts.class);
         String id = Definitions.newId();
-        definitions.edit(
+        drafts.edit(
                 new SourceDefinition(
                         id,
                         "Far meter",
@@ -183,7 +186,7 @@ class PeopleWalkTest {
                         false),
                 0,
                 "test");
-        definitions.releaseAll(definitions.fingerprint(), "test");
+        releases.releaseAll(releases.fingerprint(), "test");
         try {
             soon(60, () -> farMeter() > 0);
             actor.go("/people/notices");
@@ -196,8 +199,8 @@ class PeopleWalkTest {
                     .as("told once, though looked at every five seconds")
                     .isEqualTo(1);
         } finally {
-            definitions.remove(id, "test");
-            definitions.releaseAll(definitions.fingerprint(), "test");
+            drafts.remove(id, "test");
+            releases.releaseAll(releases.fingerprint(), "test");
         }
     }
 

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -338,8 +339,9 @@ class RecordingTest {
     }
 
     private static String sentence(String recorder) {
-        Definitions definitions = site.bean(Definitions.class);
-        return ((RecorderDefinition) definitions.live(site.recorder(recorder)).orElseThrow())
+        return ((RecorderDefinition) site.bean(Definitions.class)
+                        .live(site.recorder(recorder))
+                        .orElseThrow())
                 .whens()
                 .get(0)
                 .sentence();
@@ -444,17 +446,17 @@ class RecordingTest {
         Visitor visitor = new Visitor(site).signIn("engineer", "engineer-demo");
         String id = site.recorder("Dryer log");
         String path = "/records/" + id;
-        Definitions definitions = site.bean(Definitions.class);
+        Drafts drafts = site.bean(Drafts.class);
         String list = visitor.get(path + "/fields.csv").body();
         assertThat(list).contains("outlet_temperature,double,,,tag,Pellet works:");
-        visitor.post(path + "/fields-in", "text", list, "seen", Integer.toString(definitions.revision(id)));
+        visitor.post(path + "/fields-in", "text", list, "seen", Integer.toString(drafts.revision(id)));
         assertThat(site.bean(Definitions.class).drafts()).as("nothing differs").isEmpty();
         visitor.post(
                 path + "/fields-in",
                 "text",
                 list.replace("outlet_temperature,double", "outlet_c,\"decimal(6,1)\""),
                 "seen",
-                Integer.toString(definitions.revision(id)));
+                Integer.toString(drafts.revision(id)));
         actor.go("/release");
         actor.see(".review", "to column outlet_c instead of outlet_temperature");
         assertThat(visitor.post(
@@ -462,7 +464,7 @@ class RecordingTest {
                                 "text",
                                 "name,type,source,of\nx,varchr(3),constant,1\n,double,constant,2\ny,double,tag,nowhere",
                                 "seen",
-                                Integer.toString(definitions.revision(id)))
+                                Integer.toString(drafts.revision(id)))
                         .body())
                 .contains("Line 2: type: There is no type", "Line 3: the name is missing.", "Line 4: there is no tag");
     }

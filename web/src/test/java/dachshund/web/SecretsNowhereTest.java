@@ -7,7 +7,7 @@ import ch.qos.logback.classic.spi.ILoggingEvent;
 import ch.qos.logback.core.read.ListAppender;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.SourceDefinition;
-import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.standins.mail.PrivateMail;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
@@ -27,14 +27,14 @@ class SecretsNowhereTest {
 
     @Test
     void whatIsSecretStandsNowhere() throws Exception {
-        Definitions definitions = SITE.bean(Definitions.class);
+        Drafts drafts = SITE.bean(Drafts.class);
         Logger root = (Logger) LoggerFactory.getLogger(Logger.ROOT_LOGGER_NAME);
         ListAppender<ILoggingEvent> log = new ListAppender<>();
         log.start();
         root.addAppender(log);
         List<String> texts = new ArrayList<>();
         try {
-            definitions.edit(
+            drafts.edit(
                     new DestinationDefinition(
                             "0badd0d0",
                             "Secretive",
@@ -43,7 +43,7 @@ class SecretsNowhereTest {
                             Map.of("host", "127.0.0.1", "port", "9", "database", "x", "user", "u", "password", SECRET)),
                     0,
                     "test");
-            definitions.edit(
+            drafts.edit(
                     new SourceDefinition(
                             "0badd0d1",
                             "Secretive broker",
@@ -84,8 +84,8 @@ class SecretsNowhereTest {
             texts.add(new String(Files.readAllBytes(SITE.folder.resolve("local.db")), StandardCharsets.ISO_8859_1));
         } finally {
             root.detachAppender(log);
-            definitions.discard("0badd0d0", "test");
-            definitions.discard("0badd0d1", "test");
+            drafts.discard("0badd0d0", "test");
+            drafts.discard("0badd0d1", "test");
         }
         log.list.forEach(event -> texts.add(event.getFormattedMessage()
                 + (event.getThrowableProxy() == null

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import java.net.http.HttpResponse;
 import org.junit.jupiter.api.Test;
 import org.springframework.jdbc.core.simple.JdbcClient;
@@ -121,8 +122,9 @@ class SecurityTest {
     @Test
     void twoWhoEditTheSameThingAreToldAndNothingIsOverwritten() throws Exception {
         Definitions definitions = SITE.bean(Definitions.class);
+        Drafts drafts = SITE.bean(Drafts.class);
         String id = recorder();
-        int seen = definitions.revision(id);
+        int seen = drafts.revision(id);
         assertThat(as("engineer")
                         .post(
                                 "/records/" + id + "/whens/0",
@@ -145,7 +147,7 @@ class SecurityTest {
                         .get(0)
                         .sentence())
                 .isEqualTo("every 7 s");
-        definitions.discard(id, "test");
+        drafts.discard(id, "test");
     }
 
     @Test

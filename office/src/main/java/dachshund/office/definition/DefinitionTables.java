@@ -2,6 +2,8 @@ package dachshund.office.definition;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DefinitionKinds;
+import java.sql.ResultSet;
+import java.sql.SQLException;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
@@ -118,15 +120,30 @@ public class DefinitionTables {
                 SELECT d.definition_id, d.revision, d.kind, d.name, d.document, d.edited_by, d.edited_at, d.tag_list FROM draft d
                 JOIN (SELECT definition_id, MAX(revision) AS newest FROM draft GROUP BY definition_id) n
                   ON n.definition_id = d.definition_id AND n.newest = d.revision ORDER BY d.edited_at""")
-                .query((row, n) -> new Draft(
-                        row.getString(1),
-                        row.getInt(2),
-                        DefinitionKinds.of(row.getString(3)),
-                        row.getString(4),
-                        document(row.getString(5), row.getString(8)),
-                        row.getString(6),
-                        row.getObject(7, LocalDateTime.class).toInstant(ZoneOffset.UTC)))
+                .query((row, n) -> draft(row))
                 .list();
+    }
+
+    /** The newest draft of a thing. */
+    Optional<Draft> draft(String id) {
+        return jdbc.sql(
+                        """
+                SELECT definition_id, revision, kind, name, document, edited_by, edited_at, tag_list FROM draft
+                WHERE definition_id = ? ORDER BY revision DESC LIMIT 1""")
+                .param(id)
+                .query((row, n) -> draft(row))
+                .optional();
+    }
+
+    private Draft draft(ResultSet row) throws SQLException {
+        return new Draft(
+                row.getString(1),
+                row.getInt(2),
+                DefinitionKinds.of(row.getString(3)),
+                row.getString(4),
+                document(row.getString(5), row.getString(8)),
+                row.getString(6),
+                row.getObject(7, LocalDateTime.class).toInstant(ZoneOffset.UTC));
     }
 
     void insertDraft(Draft draft) {

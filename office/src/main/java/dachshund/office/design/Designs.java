@@ -7,6 +7,7 @@ import dachshund.engine.source.SourceRun;
 import dachshund.office.definition.DefinitionTables;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Draft;
+import dachshund.office.definition.Releases;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.List;
@@ -21,6 +22,7 @@ import org.springframework.stereotype.Component;
 public class Designs {
 
     private final Definitions definitions;
+    private final Releases releases;
     private final Engine engine;
 
     private record Stands(String words, String shape, String sentence) {}
@@ -28,8 +30,9 @@ public class Designs {
     private static final Stands NOT_LIVE = new Stands("Draft only", "DRAFT", "It is not released yet.");
     private static final Stands NOTHING = new Stands("", "", "");
 
-    Designs(Definitions definitions, Engine engine) {
+    Designs(Definitions definitions, Releases releases, Engine engine) {
         this.definitions = definitions;
+        this.releases = releases;
         this.engine = engine;
     }
 
@@ -47,7 +50,7 @@ public class Designs {
     }
 
     private Design design(Definition thing, Optional<Draft> draft, Stands stands) {
-        Optional<DefinitionTables.By> released = definitions.released(thing.id());
+        Optional<DefinitionTables.By> released = releases.released(thing.id());
         String refused = engine.refused(thing.id());
         Stands state = !refused.isEmpty()
                 ? new Stands("Refused", "FAULTED", refused)

@@ -76,14 +76,9 @@ class RecorderCheck implements KindCheck<RecorderDefinition> {
 
     /** Rows of two recorders in one place may be meant; it is not seen otherwise. */
     private static void shared(RecorderDefinition recorder, Where where, ReviewPass pass, List<String> consequences) {
-        pass.after().stream()
-                .filter(RecorderDefinition.class::isInstance)
-                .map(RecorderDefinition.class::cast)
+        pass.writing(where).stream()
                 .filter(other -> !other.id().equals(recorder.id()))
-                .filter(other -> other.wheres().stream()
-                        .anyMatch(theirs -> theirs.destination().equals(where.destination())
-                                && theirs.database().equalsIgnoreCase(where.database())
-                                && theirs.table().equalsIgnoreCase(where.table())))
+                .distinct()
                 .forEach(other -> consequences.add(other.name() + " writes to " + where.table() + " as well."));
     }
 

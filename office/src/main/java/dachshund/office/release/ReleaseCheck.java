@@ -7,6 +7,7 @@ import dachshund.core.release.LeftWithout;
 import dachshund.core.release.LeftWithout.Left;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Releases;
 import dachshund.office.reach.Reaching;
 import java.util.ArrayList;
 import java.util.List;
@@ -19,6 +20,7 @@ import org.springframework.stereotype.Component;
 public class ReleaseCheck {
 
     private final Definitions definitions;
+    private final Releases releases;
     private final Engine engine;
     private final Reaching reaching;
     private final List<KindCheck<?>> checks;
@@ -31,8 +33,10 @@ public class ReleaseCheck {
      */
     public record Item(Difference difference, List<String> consequences, List<String> problems) {}
 
-    ReleaseCheck(Definitions definitions, Engine engine, Reaching reaching, List<KindCheck<?>> checks) {
+    ReleaseCheck(
+            Definitions definitions, Releases releases, Engine engine, Reaching reaching, List<KindCheck<?>> checks) {
         this.definitions = definitions;
+        this.releases = releases;
         this.engine = engine;
         this.reaching = reaching;
         this.checks = checks;
@@ -45,7 +49,7 @@ public class ReleaseCheck {
         Plant plant = engine.plant(after);
         Map<String, List<Left>> left = LeftWithout.byThing(live, after, engine.plant(live), plant);
         try (ReviewPass pass = new ReviewPass(plant, after, reaching)) {
-            return definitions.differences(released).stream()
+            return releases.differences(released).stream()
                     .map(difference -> item(difference, pass, left))
                     .toList();
         }
@@ -66,10 +70,8 @@ public class ReleaseCheck {
             removed(thing, pass, problems);
         } else {
             consequences.addAll(thing.kind().advising(thing));
-            if (pass.after().stream()
-                    .anyMatch(other -> other.kind().equals(thing.kind())
-                            && !other.id().equals(thing.id())
-                            && other.name().equalsIgnoreCase(thing.name()))) {
+            if (pass.named(thing.kind(), thing.name()).stream()
+                    .anyMatch(other -> !other.id().equals(thing.id()))) {
                 problems.add(
                         "There would be two of this name. If the other one is drafted to be renamed or removed, release both.");
             }

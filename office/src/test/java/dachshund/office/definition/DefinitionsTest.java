@@ -25,11 +25,13 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.Consumer;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.mockito.ArgumentMatchers;
 import org.mockito.Mockito;
 import org.springframework.dao.DataAccessResourceFailureException;
+import org.springframework.transaction.TransactionStatus;
 import org.springframework.transaction.TransactionSystemException;
 import org.springframework.transaction.support.TransactionCallback;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -44,11 +46,13 @@ class DefinitionsTest {
     private final Engine engine = mock(Engine.class);
     private final TransactionTemplate transaction = mock(TransactionTemplate.class);
     private Definitions definitions;
+    private Releases releases;
+    private Drafts drafts;
 
     /** What our own database holds. */
     private final List<Definition> live = new ArrayList<>();
 
-    private final List<Draft> drafts = new ArrayList<>();
+    private final List<Draft> kept = new ArrayList<>();
     private long release = 1;
 
     private static SourceDefinition source(String name) {
@@ -69,21 +73,29 @@ class DefinitionsTest {
     void databaseThatAnswers() {
         live.add(source("Kept tags"));
         when(tables.live()).thenAnswer(asked -> List.copyOf(live));
-        when(tables.drafts()).thenAnswer(asked -> List.copyOf(drafts));
+        when(tables.drafts()).thenAnswer(asked -> List.copyOf(kept));
         when(tables.newestRelease()).thenAnswer(asked -> release);
         when(tables.changedIn()).thenAnswer(asked -> Map.of("a1", release));
-        Mockito.doAnswer(asked -> drafts.add(asked.getArgument(0))).when(tables).insertDraft(any());
+        Mockito.doAnswer(asked -> kept.add(asked.getArgument(0))).when(tables).insertDraft(any());
         when(engine.sealed(any())).thenAnswer(call -> call.getArgument(0));
-        definitions = new Definitions(
-                tables, mock(LiveFile.class), engine, mock(Audit.class), mock(Acting.class), () -> NOW, transaction);
-        definitions.load();
+        Mockito.doAnswer(asked -> {
+                    asked.<Consumer<TransactionStatus>>getArgument(0).accept(mock(TransactionStatus.class));
+                    return null;
+                })
+                .when(transaction)
+                .executeWithoutResult(any());
+        Audit audit = mock(Audit.class);
+        definitions = new Definitions(engine);
+        releases = new Releases(definitions, tables, mock(LiveFile.class), engine, audit, () -> NOW, transaction);
+        drafts = new Drafts(definitions, releases, tables, engine, audit, mock(Acting.class), () -> NOW, transaction);
+        releases.load();
     }
 
     /** The database commits the release. */
     private void committed() {
         live.clear();
-        drafts.forEach(draft -> live.add(draft.definition().orElseThrow()));
-        drafts.clear();
+        kept.forEach(draft -> live.add(draft.definition().orElseThrow()));
+        kept.clear();
         release++;
     }
 
@@ -102,8 +114,8 @@ class DefinitionsTest {
         });
         reader.start();
         for (int n = 0; n < 300; n++) {
-            definitions.load();
-            definitions.edit(source("Kept tags, edit " + n), definitions.revision("a1"), "engineer");
+            releases.load();
+            drafts.edit(source("Kept tags, edit " + n), drafts.revision("a1"), "engineer");
         }
         go.set(false);
         reader.join();
@@ -113,23 +125,23 @@ class DefinitionsTest {
 
     @Test
     void aReleaseThatWasCommittedWithoutAnAnswerIsReleased() {
-        definitions.edit(source("Renamed"), definitions.revision("a1"), "engineer");
+        drafts.edit(source("Renamed"), drafts.revision("a1"), "engineer");
         when(transaction.execute(ArgumentMatchers.<TransactionCallback<Long>>any()))
                 .thenAnswer(asked -> {
                     committed();
                     throw new TransactionSystemException("the connection broke at the commit");
                 });
-        definitions.releaseAll(definitions.fingerprint(), "engineer");
+        releases.releaseAll(releases.fingerprint(), "engineer");
         assertThat(definitions.live("a1").map(Definition::name)).contains("Renamed");
         assertThat(definitions.drafts()).isEmpty();
     }
 
     @Test
     void aReleaseThatWasNotTakenIsNoRelease() {
-        definitions.edit(source("Renamed"), definitions.revision("a1"), "engineer");
+        drafts.edit(source("Renamed"), drafts.revision("a1"), "engineer");
         when(transaction.execute(ArgumentMatchers.<TransactionCallback<Long>>any()))
                 .thenThrow(new TransactionSystemException("the connection broke before the commit"));
-        assertThatThrownBy(() -> definitions.releaseAll(definitions.fingerprint(), "engineer"))
+        assertThatThrownBy(() -> releases.releaseAll(releases.fingerprint(), "engineer"))
                 .hasMessageContaining("before the commit");
         assertThat(definitions.live("a1").map(Definition::name)).contains("Kept tags");
         assertThat(definitions.drafts()).hasSize(1);
@@ -138,54 +150,54 @@ class DefinitionsTest {
     /** Committed, no answer, and then the database is away: what runs follows as soon as it answers. */
     @Test
     void aReleaseWithoutAnAnswerIsLookedUpWhenTheDatabaseIsBack() {
-        definitions.edit(source("Renamed"), definitions.revision("a1"), "engineer");
+        drafts.edit(source("Renamed"), drafts.revision("a1"), "engineer");
         when(transaction.execute(ArgumentMatchers.<TransactionCallback<Long>>any()))
                 .thenAnswer(asked -> {
                     committed();
                     when(tables.live()).thenThrow(new DataAccessResourceFailureException("away"));
                     throw new TransactionSystemException("the connection broke at the commit");
                 });
-        assertThatThrownBy(() -> definitions.releaseAll(definitions.fingerprint(), "engineer"))
+        assertThatThrownBy(() -> releases.releaseAll(releases.fingerprint(), "engineer"))
                 .hasMessageContaining("at the commit");
-        definitions.settle();
+        releases.settle();
         assertThat(definitions.live("a1").map(Definition::name))
                 .as("still away")
                 .contains("Kept tags");
         Mockito.doAnswer(asked -> List.copyOf(live)).when(tables).live();
-        definitions.settle();
+        releases.settle();
         assertThat(definitions.live("a1").map(Definition::name)).contains("Renamed");
         assertThat(definitions.drafts()).isEmpty();
         Mockito.clearInvocations(tables);
-        definitions.settle();
+        releases.settle();
         verify(tables, never()).live();
     }
 
     @Test
     void anEditThatWasTakenWithoutAnAnswerIsThereWhenTheDatabaseIsBack() {
         Mockito.doAnswer(asked -> {
-                    drafts.add(asked.getArgument(0));
+                    kept.add(asked.getArgument(0));
                     throw new DataAccessResourceFailureException("no answer");
                 })
                 .when(tables)
                 .insertDraft(any());
-        assertThatThrownBy(() -> definitions.edit(source("Renamed"), definitions.revision("a1"), "engineer"))
+        assertThatThrownBy(() -> drafts.edit(source("Renamed"), drafts.revision("a1"), "engineer"))
                 .hasMessageContaining("no answer");
         assertThat(definitions.drafts()).isEmpty();
-        definitions.settle();
+        releases.settle();
         assertThat(definitions.draft("a1").map(Draft::name)).isEqualTo(Optional.of("Renamed"));
     }
 
     /** What is thrown while the engine follows a committed release does not bring the drafts back. */
     @Test
     void whateverFailsAfterTheCommitWhatWasReleasedIsLive() {
-        definitions.edit(source("Renamed"), definitions.revision("a1"), "engineer");
+        drafts.edit(source("Renamed"), drafts.revision("a1"), "engineer");
         when(transaction.execute(ArgumentMatchers.<TransactionCallback<Long>>any()))
                 .thenAnswer(asked -> {
                     committed();
                     return release;
                 });
         doThrow(new IllegalStateException("a defect")).when(engine).changeover(any(), any());
-        assertThatThrownBy(() -> definitions.releaseAll(definitions.fingerprint(), "engineer"))
+        assertThatThrownBy(() -> releases.releaseAll(releases.fingerprint(), "engineer"))
                 .hasMessageContaining("a defect");
         assertThat(definitions.live("a1").map(Definition::name)).contains("Renamed");
         assertThat(definitions.drafts()).isEmpty();

@@ -34,6 +34,7 @@ import dachshund.engine.Engine;
 import dachshund.links.jdbc.StatementsOnlyKind;
 import dachshund.links.mariadb.MariaDbKind;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Releases;
 import dachshund.office.reach.Reaching;
 import java.time.Duration;
 import java.time.ZoneOffset;
@@ -59,11 +60,12 @@ class ReleaseCheckTest {
     private static final Upkeep MAY = new Upkeep(true, true);
 
     private final Definitions definitions = mock(Definitions.class);
+    private final Releases releases = mock(Releases.class);
     private final Engine engine = mock(Engine.class);
     private final Reaching reaching = mock(Reaching.class);
     private final RowStore store = mock(RowStore.class);
     private final ReleaseCheck check =
-            new ReleaseCheck(definitions, engine, reaching, List.of(new RecorderCheck(definitions, engine)));
+            new ReleaseCheck(definitions, releases, engine, reaching, List.of(new RecorderCheck(definitions, engine)));
 
     @BeforeEach
     void know() throws StoreProblem {
@@ -98,7 +100,7 @@ class ReleaseCheckTest {
         List<Definition> after = new ArrayList<>(List.of(RECORDS, OFFICE));
         after.addAll(List.of(drafts));
         when(definitions.after(any())).thenReturn(after);
-        when(definitions.differences(any())).thenReturn(Differences.between(List.of(RECORDS, OFFICE), after));
+        when(releases.differences(any())).thenReturn(Differences.between(List.of(RECORDS, OFFICE), after));
         return check.items(Set.of());
     }
 

@@ -187,7 +187,7 @@ final class Backup {
     private Map<String, String> names() {
         Map<String, String> names = new HashMap<>();
         try {
-            new LiveFile(settings, EngineWiring.secrets(settings))
+            new LiveFile(settings.var(), EngineWiring.secrets(settings))
                     .read()
                     .map(LiveFile.Live::definitions)
                     .ifPresent(all -> all.forEach(each -> names.put(each.id(), each.name())));
@@ -298,7 +298,7 @@ final class Backup {
         if (!secrets.lost().isEmpty()) {
             throw new IOException("The key in the backup does not do: " + secrets.lost());
         }
-        List<Definition> definitions = new LiveFile(settings, secrets)
+        List<Definition> definitions = new LiveFile(settings.var(), secrets)
                 .read()
                 .map(LiveFile.Live::definitions)
                 .orElse(List.of());

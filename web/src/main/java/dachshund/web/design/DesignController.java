@@ -8,6 +8,7 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.engine.Engine;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.design.Design;
 import dachshund.office.design.DesignList;
 import dachshund.office.design.DesignList.Query;
@@ -43,6 +44,7 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 class DesignController {
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final Engine engine;
     private final Designs designs;
     private final ThingPages pages;
@@ -51,8 +53,10 @@ class DesignController {
     /** What follows where a thing is removed or stopped. */
     public record Follows(Definition thing, List<String> sentences, List<String> problems) {}
 
-    DesignController(Definitions definitions, Engine engine, Designs designs, ThingPages pages, Audit audit) {
+    DesignController(
+            Definitions definitions, Drafts drafts, Engine engine, Designs designs, ThingPages pages, Audit audit) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.engine = engine;
         this.designs = designs;
         this.pages = pages;
@@ -141,7 +145,7 @@ class DesignController {
             Principal by,
             RedirectAttributes flash) {
         List<Definition> chosen = chosen(id, all, query);
-        List<Definition> copies = definitions.duplicate(ids(chosen), by.getName());
+        List<Definition> copies = drafts.duplicate(ids(chosen), by.getName());
         if (copies.size() == 1 && chosen.size() == 1) {
             flash.addFlashAttribute(
                     "said", "This is a duplicate of " + chosen.get(0).name() + ", not released yet.");
@@ -178,7 +182,7 @@ class DesignController {
                             .toList());
             return "design/sure";
         }
-        definitions.removeAll(ids(chosen), by.getName());
+        drafts.removeAll(ids(chosen), by.getName());
         flash.addFlashAttribute(
                 chosen.isEmpty() ? "problem" : "said",
                 chosen.isEmpty()

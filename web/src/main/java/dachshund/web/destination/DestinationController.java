@@ -13,6 +13,7 @@ import dachshund.core.source.SettingField;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Draft;
+import dachshund.office.definition.Drafts;
 import dachshund.office.reach.Reaching;
 import dachshund.web.certificate.Authorities;
 import dachshund.web.people.Needs;
@@ -40,6 +41,7 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 class DestinationController {
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final Engine engine;
     private final Reaching reaching;
     private final SecretBox secrets;
@@ -52,12 +54,14 @@ class DestinationController {
 
     DestinationController(
             Definitions definitions,
+            Drafts drafts,
             Engine engine,
             Reaching reaching,
             SecretBox secrets,
             NewRecorder newRecorder,
             Authorities authorities) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.engine = engine;
         this.reaching = reaching;
         this.secrets = secrets;
@@ -134,7 +138,7 @@ class DestinationController {
                 Map.of(),
                 id,
                 "",
-                definitions.revision(id));
+                drafts.revision(id));
     }
 
     private Form read(StoreKind kind, Map<String, String> all) {
@@ -195,12 +199,12 @@ class DestinationController {
                     recorder,
                     seen);
         }
-        definitions.edit(destination, seen, by.getName());
+        drafts.edit(destination, seen, by.getName());
         flash.addFlashAttribute("said", test.sentence());
         if (!recorder.isEmpty()) {
             RecorderDefinition asking =
                     definitions.find(RecorderDefinition.class, recorder).orElseThrow();
-            definitions.edit(newRecorder.withWhere(asking, used), definitions.revision(recorder), by.getName());
+            drafts.edit(newRecorder.withWhere(asking, used), drafts.revision(recorder), by.getName());
             return "redirect:/records/" + recorder;
         }
         return "redirect:/records/destinations";
@@ -244,7 +248,7 @@ class DestinationController {
                                     + users.stream().map(Definition::name).collect(Collectors.joining(", ")) + ".");
             return "redirect:/records/destinations/" + id;
         }
-        definitions.remove(id, by.getName());
+        drafts.remove(id, by.getName());
         return "redirect:/records/destinations";
     }
 }

@@ -7,6 +7,7 @@ import dachshund.core.equipment.PropertyDesign;
 import dachshund.core.equipment.PropertySource;
 import dachshund.core.tag.TagRef;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.tag.TagFinder;
 import dachshund.office.tag.TagFinder.FoundTag;
 import dachshund.web.people.Needs;
@@ -41,6 +42,7 @@ class AlikeController {
     private static final int SHOWN = 40;
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final TagFinder finder;
 
     /** A group as it is shown: with the class it fits, if there is one. */
@@ -51,8 +53,9 @@ class AlikeController {
             List<String> names,
             String proposed) {}
 
-    AlikeController(Definitions definitions, TagFinder finder) {
+    AlikeController(Definitions definitions, Drafts drafts, TagFinder finder) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.finder = finder;
     }
 
@@ -156,7 +159,7 @@ class AlikeController {
                 flash.addFlashAttribute("problem", problem + " Nothing was made.");
                 return "redirect:/plant/equipment/alike";
             }
-            definitions.edit(type, definitions.revision(type.id()), by.getName());
+            drafts.edit(type, drafts.revision(type.id()), by.getName());
         }
         int made = 0;
         for (int i : machines) {
@@ -164,7 +167,7 @@ class AlikeController {
             String name =
                     i < names.size() && !names.get(i).isBlank() ? names.get(i).strip() : machine.name();
             if (definitions.nameProblem(EquipmentDefinition.class, "", name).isEmpty()) {
-                definitions.edit(
+                drafts.edit(
                         new EquipmentDefinition(
                                 Definitions.newId(), name, "", type.id(), machine.location(), mapped(type, machine)),
                         0,
@@ -244,7 +247,7 @@ class AlikeController {
                 definitions.freeName(EquipmentClassDefinition.class, "", base + " class"),
                 "",
                 properties);
-        definitions.edit(type, definitions.revision(type.id()), by.getName());
+        drafts.edit(type, drafts.revision(type.id()), by.getName());
         EquipmentDefinition machine = new EquipmentDefinition(
                 Definitions.newId(),
                 definitions.freeName(EquipmentDefinition.class, "", base),
@@ -252,7 +255,7 @@ class AlikeController {
                 type.id(),
                 path.contains(" / ") ? path.substring(0, path.lastIndexOf(" / ")) : "",
                 mapped);
-        definitions.edit(machine, definitions.revision(machine.id()), by.getName());
+        drafts.edit(machine, drafts.revision(machine.id()), by.getName());
         flash.addFlashAttribute(
                 "said",
                 "A class and a first piece of equipment are drafted from these tags. Change their names, or let others that look alike follow.");

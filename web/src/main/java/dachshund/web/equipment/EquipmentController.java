@@ -12,6 +12,7 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.tag.TagFinder;
 import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
@@ -42,6 +43,7 @@ class EquipmentController {
     private static final int SPARE_LINES = 4;
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final Engine engine;
     private final TagFinder finder;
     private final Shown shown;
@@ -67,8 +69,9 @@ class EquipmentController {
     public record Field(
             PropertyDesign property, String key, String tag, String constant, String unit, String formula) {}
 
-    EquipmentController(Definitions definitions, Engine engine, TagFinder finder, Shown shown) {
+    EquipmentController(Definitions definitions, Drafts drafts, Engine engine, TagFinder finder, Shown shown) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.engine = engine;
         this.finder = finder;
         this.shown = shown;
@@ -83,7 +86,7 @@ class EquipmentController {
     }
 
     private int seen(String id) {
-        return definitions.revision(id);
+        return drafts.revision(id);
     }
 
     @GetMapping
@@ -178,7 +181,7 @@ class EquipmentController {
             }
             EquipmentClassDefinition type = new EquipmentClassDefinition(
                     id.isEmpty() ? Definitions.newId() : id, name.strip(), description.strip(), properties);
-            definitions.edit(type, seen, by.getName());
+            drafts.edit(type, seen, by.getName());
             flash.addFlashAttribute("said", "The class " + type.name() + " is drafted.");
             return "redirect:/plant/equipment";
         } catch (IllegalArgumentException problem) {
@@ -294,7 +297,7 @@ class EquipmentController {
                     String.join(" ", problems),
                     seen);
         }
-        definitions.edit(equipment, seen, by.getName());
+        drafts.edit(equipment, seen, by.getName());
         List<String> gaps = EquipmentValues.gaps(type.properties(), mapped);
         flash.addFlashAttribute(
                 "said",
@@ -366,7 +369,7 @@ class EquipmentController {
 
     @PostMapping("/{id}/undo")
     String undo(@PathVariable String id, Principal by) {
-        definitions.undo(id, by.getName());
+        drafts.undo(id, by.getName());
         return definitions.find(id).isPresent() ? "redirect:/plant/equipment/" + id : "redirect:/plant/equipment";
     }
 
@@ -386,7 +389,7 @@ class EquipmentController {
                                             .limit(10)
                                             .toList()) + ". Remove it there first.");
         } else {
-            definitions.remove(id, by.getName());
+            drafts.remove(id, by.getName());
             flash.addFlashAttribute(
                     "said",
                     thing.name() + " is removed"

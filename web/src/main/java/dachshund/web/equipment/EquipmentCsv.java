@@ -9,6 +9,7 @@ import dachshund.core.equipment.PropertySource;
 import dachshund.core.tag.TagRef;
 import dachshund.core.text.SafeCell;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.tag.TagFinder;
 import dachshund.office.tag.TagFinder.FoundTag;
 import dachshund.web.people.Needs;
@@ -53,10 +54,12 @@ class EquipmentCsv {
             List.of("class", "equipment", "location", "property", "source", "tag", "constant", "unit", "formula");
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final TagFinder finder;
 
-    EquipmentCsv(Definitions definitions, TagFinder finder) {
+    EquipmentCsv(Definitions definitions, Drafts drafts, TagFinder finder) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.finder = finder;
     }
 
@@ -155,7 +158,7 @@ class EquipmentCsv {
             model.addAttribute("lineProblems", problems.size() > 20 ? problems.subList(0, 20) : problems);
             return "equipment/csv";
         }
-        definitions.editAll(List.copyOf(changed.values()), by.getName());
+        drafts.editAll(List.copyOf(changed.values()), by.getName());
         flash.addFlashAttribute("said", changed.size() + " pieces of equipment are drafted from CSV.");
         return "redirect:/plant/equipment";
     }

@@ -17,6 +17,7 @@ import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.lineup.LineList;
 import dachshund.office.tag.TagFinder;
 import dachshund.web.page.Shown;
@@ -54,6 +55,7 @@ class LineUpController {
     private static final int PAGE = 100;
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final Engine engine;
     private final TagFinder finder;
     private final Shown shown;
@@ -106,8 +108,10 @@ class LineUpController {
     /** A machine that the design fits, with the row it would write there. */
     public record Offer(Proposals.Proposed proposed, String row) {}
 
-    LineUpController(Definitions definitions, Engine engine, TagFinder finder, Shown shown, LineList lineList) {
+    LineUpController(
+            Definitions definitions, Drafts drafts, Engine engine, TagFinder finder, Shown shown, LineList lineList) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.engine = engine;
         this.finder = finder;
         this.shown = shown;
@@ -152,7 +156,7 @@ class LineUpController {
     @GetMapping
     String show(@PathVariable String id, @RequestParam(defaultValue = "1") int page, Model model) {
         RecorderDefinition original = original(id);
-        Plant plant = engine.plant(definitions.drafted());
+        Plant plant = definitions.plant();
         List<RecorderDefinition> followers = followers(id);
         int pages = Math.max(1, (followers.size() + PAGE - 1) / PAGE);
         int at = Math.max(1, Math.min(page, pages));
@@ -269,7 +273,7 @@ class LineUpController {
                 made.add(named(chosen(original, each.recorder(original, Definitions.newId()), missing), made));
             }
         }
-        int drafted = definitions.editAll(made, by.getName());
+        int drafted = drafts.editAll(made, by.getName());
         flash.addFlashAttribute(
                 drafted == 0 ? "problem" : "said",
                 drafted == 0
@@ -310,7 +314,7 @@ class LineUpController {
                                         Optional.of(choice.of(each.follows().orElseThrow(), List.of(tag)))))
                         .brought(Set.of()))
                 .toList();
-        int drafted = definitions.editAll(changed, by.getName());
+        int drafted = drafts.editAll(changed, by.getName());
         flash.addFlashAttribute(
                 "said",
                 gap(tag).name() + (choice == Choice.SHARED ? " is read from the original" : " is left out") + " in "
@@ -360,7 +364,7 @@ class LineUpController {
                 keep += edits.edits().stream().allMatch(edit -> dropped.contains(edit.part())) ? 0 : 1;
             }
         }
-        int drafted = definitions.editAll(changed, by.getName());
+        int drafted = drafts.editAll(changed, by.getName());
         flash.addFlashAttribute(
                 "said",
                 drafted == 0
@@ -377,7 +381,7 @@ class LineUpController {
     String letGo(@PathVariable String id, @RequestParam String line, Principal by) {
         RecorderDefinition follower =
                 definitions.find(RecorderDefinition.class, line).orElseThrow();
-        definitions.editAll(List.of(follower.withFollows(Optional.empty())), by.getName());
+        drafts.editAll(List.of(follower.withFollows(Optional.empty())), by.getName());
         return "redirect:/records/" + id + "/line-up";
     }
 
@@ -409,7 +413,7 @@ class LineUpController {
         }
         List<RecorderDefinition> made = new ArrayList<>();
         read.recorders().forEach(each -> made.add(named(each, made)));
-        int drafted = definitions.editAll(made, by.getName());
+        int drafted = drafts.editAll(made, by.getName());
         flash.addFlashAttribute(
                 "said",
                 drafted + (drafted == 1 ? " line is" : " lines are") + " drafted from "

@@ -14,6 +14,7 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.reach.Reaching;
 import dachshund.office.tag.TagFinder;
 import dachshund.web.page.Shown;
@@ -50,6 +51,7 @@ class DescribedTagController {
     private static final Duration LOOK_LIMIT = Duration.ofSeconds(3);
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final OwnSources own;
     private final Engine engine;
     private final Reaching reaching;
@@ -63,9 +65,16 @@ class DescribedTagController {
     public record Variant(String words, String value, boolean chosen) {}
 
     DescribedTagController(
-            Definitions definitions, Engine engine, Reaching reaching, Shown shown, TagFinder finder, OwnSources own) {
+            Definitions definitions,
+            Drafts drafts,
+            Engine engine,
+            Reaching reaching,
+            Shown shown,
+            TagFinder finder,
+            OwnSources own) {
         this.own = own;
         this.definitions = definitions;
+        this.drafts = drafts;
         this.engine = engine;
         this.reaching = reaching;
         this.shown = shown;
@@ -81,7 +90,7 @@ class DescribedTagController {
     }
 
     private int seen(String id) {
-        return definitions.revision(id);
+        return drafts.revision(id);
     }
 
     @GetMapping
@@ -216,7 +225,7 @@ class DescribedTagController {
             } else {
                 tags.set(at, tag);
             }
-            definitions.edit(source.withTags(tags), seen, by.getName());
+            drafts.edit(source.withTags(tags), seen, by.getName());
             flash.addFlashAttribute(
                     "said",
                     tag.name() + " is "
@@ -244,7 +253,7 @@ class DescribedTagController {
         SourceDefinition source = source(id);
         List<Definition> users = definitions.users(new TagRef(id, address));
         if (users.isEmpty()) {
-            definitions.edit(
+            drafts.edit(
                     source.withTags(source.tags().stream()
                             .filter(tag -> !tag.address().equals(address))
                             .toList()),
@@ -353,7 +362,7 @@ class DescribedTagController {
             model.addAttribute("lineProblems", read.problems());
             return "plant/described-csv";
         }
-        definitions.edit(source.withTags(read.tags()), seen, by.getName());
+        drafts.edit(source.withTags(read.tags()), seen, by.getName());
         int more = read.tags().size() - source.tags().size();
         flash.addFlashAttribute("said", "The lines are taken: " + more + " new tags, the rest described anew.");
         return "redirect:/plant/sources/" + id + "/tags";

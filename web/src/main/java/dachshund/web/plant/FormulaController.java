@@ -12,7 +12,7 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.engine.Engine;
 import dachshund.engine.kept.KeptKind;
-import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.tag.TagFinder;
 import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
@@ -37,15 +37,15 @@ class FormulaController {
 
     private static final Duration LOOK_BACK = Duration.ofMinutes(10);
 
-    private final Definitions definitions;
+    private final Drafts drafts;
     private final OwnSources own;
     private final Engine engine;
     private final TagFinder finder;
     private final Shown shown;
 
-    FormulaController(Definitions definitions, Engine engine, TagFinder finder, Shown shown, OwnSources own) {
+    FormulaController(Drafts drafts, Engine engine, TagFinder finder, Shown shown, OwnSources own) {
         this.own = own;
-        this.definitions = definitions;
+        this.drafts = drafts;
         this.engine = engine;
         this.finder = finder;
         this.shown = shown;
@@ -68,7 +68,7 @@ class FormulaController {
         model.addAttribute("values", values);
         model.addAttribute("kinds", DataKind.values());
         model.addAttribute("fieldProblem", "");
-        model.addAttribute("seen", definitions.revision(source.id()));
+        model.addAttribute("seen", drafts.revision(source.id()));
         model.addAttribute("inputs", FormulaInputs.named(FormulaTag.lines(inputs), finder));
         return "plant/formula";
     }

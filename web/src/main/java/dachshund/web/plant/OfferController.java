@@ -9,6 +9,7 @@ import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.reach.Reaching;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
@@ -47,6 +48,7 @@ class OfferController {
     private static final Duration WALK_GOOD_FOR = Duration.ofMinutes(5);
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final Engine engine;
     private final Reaching reaching;
     /** What was seen of each source while browsing, so that taking it asks nothing again. */
@@ -62,8 +64,9 @@ class OfferController {
         T ask(PlantLink link) throws LinkProblem;
     }
 
-    OfferController(Definitions definitions, Engine engine, Reaching reaching) {
+    OfferController(Definitions definitions, Drafts drafts, Engine engine, Reaching reaching) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.engine = engine;
         this.reaching = reaching;
     }
@@ -114,7 +117,7 @@ class OfferController {
     private void frame(SourceDefinition source, Model model) {
         model.addAttribute("source", source);
         model.addAttribute("taken", source.tags().stream().map(TagInfo::address).collect(Collectors.toSet()));
-        model.addAttribute("seen", definitions.revision(source.id()));
+        model.addAttribute("seen", drafts.revision(source.id()));
     }
 
     /** The tags of a page in the order of the list, folders apart. */
@@ -239,7 +242,7 @@ class OfferController {
             }
             come(source, ticked, taken);
         }
-        definitions.edit(source.withTags(List.copyOf(taken.values())), seen, by.getName());
+        drafts.edit(source.withTags(List.copyOf(taken.values())), seen, by.getName());
         int more = taken.size() - before;
         flash.addFlashAttribute(
                 "said",

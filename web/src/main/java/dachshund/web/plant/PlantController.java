@@ -9,6 +9,7 @@ import dachshund.core.time.PeriodText;
 import dachshund.engine.Engine;
 import dachshund.engine.source.SourceRun;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.tag.TagFinder;
 import dachshund.office.tag.TagFinder.FoundTag;
 import dachshund.web.people.Needs;
@@ -39,6 +40,7 @@ class PlantController {
     static final int MOST = 500;
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final Engine engine;
     private final TagFinder finder;
     private final LiveTags live;
@@ -75,8 +77,15 @@ class PlantController {
     /** Some rows of all that were found. */
     public record Rows(int total, int from, List<LiveTags.Row> rows) {}
 
-    PlantController(Definitions definitions, Engine engine, TagFinder finder, LiveTags live, NewRecorder newRecorder) {
+    PlantController(
+            Definitions definitions,
+            Drafts drafts,
+            Engine engine,
+            TagFinder finder,
+            LiveTags live,
+            NewRecorder newRecorder) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.engine = engine;
         this.finder = finder;
         this.live = live;
@@ -146,7 +155,7 @@ class PlantController {
             return "redirect:/plant";
         }
         RecorderDefinition recorder = newRecorder.of(inOrder(keys));
-        definitions.edit(recorder, 0, by.getName());
+        drafts.edit(recorder, 0, by.getName());
         return "redirect:/records/" + recorder.id();
     }
 

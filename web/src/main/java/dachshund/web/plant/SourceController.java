@@ -15,6 +15,7 @@ import dachshund.engine.Engine;
 import dachshund.engine.source.SourceRun;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.reach.Reaching;
 import dachshund.web.certificate.Authorities;
 import dachshund.web.people.Needs;
@@ -49,6 +50,7 @@ class SourceController {
     private static final Duration SLOWEST = Duration.ofHours(1);
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final Engine engine;
     private final Reaching reaching;
     private final SecretBox secrets;
@@ -58,12 +60,14 @@ class SourceController {
 
     SourceController(
             Definitions definitions,
+            Drafts drafts,
             Engine engine,
             Reaching reaching,
             SecretBox secrets,
             Audit audit,
             Authorities authorities) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.engine = engine;
         this.reaching = reaching;
         this.secrets = secrets;
@@ -85,7 +89,7 @@ class SourceController {
     }
 
     private int seen(String id) {
-        return definitions.revision(id);
+        return drafts.revision(id);
     }
 
     /** First the kinds to choose from; with one chosen, its form. */
@@ -225,7 +229,7 @@ class SourceController {
         if (!nameProblem.isEmpty()) {
             return form(model, kind, form, Map.of("name", nameProblem), knownId);
         }
-        definitions.edit(renamed(next, name), seen, by.getName());
+        drafts.edit(renamed(next, name), seen, by.getName());
         flash.addFlashAttribute("said", test.sentence());
         return "redirect:/plant/sources/" + before.id();
     }
@@ -305,7 +309,7 @@ class SourceController {
     @Needs(Right.OPEN_PLANT)
     @PostMapping("/{id}/writing")
     String writing(@PathVariable String id, @RequestParam boolean on, Principal by, RedirectAttributes flash) {
-        definitions.switchWriting(id, on, by.getName());
+        drafts.switchWriting(id, on, by.getName());
         flash.addFlashAttribute(
                 "said", "Writing to " + source(id).name() + " is " + (on ? "on" : "off") + " with the next release.");
         return "redirect:/plant/sources/" + id;
@@ -314,7 +318,7 @@ class SourceController {
     @PostMapping("/{id}/duplicate")
     String duplicate(@PathVariable String id, Principal by, RedirectAttributes flash) {
         SourceDefinition source = source(id);
-        Definition copy = definitions.duplicate(List.of(id), by.getName()).get(0);
+        Definition copy = drafts.duplicate(List.of(id), by.getName()).get(0);
         flash.addFlashAttribute(
                 "said", "This is a copy of " + source.name() + " with the same settings and tags. Writing is off.");
         return "redirect:/plant/sources/" + copy.id() + "/edit";
@@ -375,7 +379,7 @@ class SourceController {
                     source.folder(),
                     source.labels(),
                     false);
-            definitions.edit(fresh, 0, by.getName());
+            drafts.edit(fresh, 0, by.getName());
             flash.addFlashAttribute(
                     "said",
                     fresh.name() + " is imported as a draft with "
@@ -390,7 +394,7 @@ class SourceController {
 
     @PostMapping("/{id}/undo")
     String undo(@PathVariable String id, Principal by) {
-        definitions.undo(id, by.getName());
+        drafts.undo(id, by.getName());
         return definitions.find(id).isPresent() ? "redirect:/plant/sources/" + id : "redirect:/plant";
     }
 
@@ -406,7 +410,7 @@ class SourceController {
             return "redirect:/plant/sources/" + id;
         }
         String name = source(id).name();
-        definitions.remove(id, by.getName());
+        drafts.remove(id, by.getName());
         flash.addFlashAttribute(
                 "said", name + " is removed" + (definitions.draft(id).isPresent() ? " with the next release." : "."));
         return "redirect:/plant";

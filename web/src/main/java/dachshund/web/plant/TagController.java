@@ -13,6 +13,7 @@ import dachshund.engine.kept.KeptKind;
 import dachshund.engine.source.Sources;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.tag.TagFinder;
 import dachshund.office.tag.TagFinder.FoundTag;
 import dachshund.web.page.Shown;
@@ -47,6 +48,7 @@ class TagController {
     private static final int HISTORY = 5000;
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final Engine engine;
     private final TagFinder finder;
     private final LiveTags live;
@@ -77,8 +79,16 @@ class TagController {
         }
     }
 
-    TagController(Definitions definitions, Engine engine, TagFinder finder, LiveTags live, Shown shown, Audit audit) {
+    TagController(
+            Definitions definitions,
+            Drafts drafts,
+            Engine engine,
+            TagFinder finder,
+            LiveTags live,
+            Shown shown,
+            Audit audit) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.engine = engine;
         this.finder = finder;
         this.live = live;
@@ -95,7 +105,7 @@ class TagController {
         FoundTag tag = tag(key);
         value(tag, model);
         model.addAttribute("users", definitions.users(tag.ref()));
-        model.addAttribute("seen", definitions.revision(tag.source().id()));
+        model.addAttribute("seen", drafts.revision(tag.source().id()));
         model.addAttribute("facts", tag.info().facts());
         model.addAttribute(
                 "changesWithin",
@@ -199,7 +209,7 @@ class TagController {
             facts.keySet().retainAll(tag.info().facts().keySet());
             TagInfo next =
                     tag.info().replaced(facts).watched(TagFacts.changesWithin(changesWithin), TagFacts.labels(labels));
-            definitions.edit(
+            drafts.edit(
                     tag.source()
                             .withTags(tag.source().tags().stream()
                                     .map(each -> each.address().equals(next.address()) ? next : each)

@@ -14,6 +14,7 @@ import dachshund.core.layout.Shape;
 import dachshund.core.layout.SqlType;
 import dachshund.core.sql.Dialect;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.reach.Reaching;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
@@ -44,6 +45,7 @@ class LayoutController {
 
     private final RecorderPage page;
     private final Definitions definitions;
+    private final Drafts drafts;
     private final Reaching reaching;
     private final NewRecorder newRecorder;
     private final FieldList fieldList;
@@ -51,11 +53,13 @@ class LayoutController {
     LayoutController(
             RecorderPage page,
             Definitions definitions,
+            Drafts drafts,
             Reaching reaching,
             NewRecorder newRecorder,
             FieldList fieldList) {
         this.page = page;
         this.definitions = definitions;
+        this.drafts = drafts;
         this.reaching = reaching;
         this.newRecorder = newRecorder;
         this.fieldList = fieldList;
@@ -195,7 +199,7 @@ class LayoutController {
             model.addAttribute("lineProblems", read.problems());
             return "records/fields-in";
         }
-        definitions.edit(recorder.withLayout(read.layout()), seen, by.getName());
+        drafts.edit(recorder.withLayout(read.layout()), seen, by.getName());
         flash.addFlashAttribute(
                 "said", "The field list is taken: " + read.layout().columns().size() + " columns.");
         return "redirect:/records/" + id;

@@ -14,6 +14,7 @@ import dachshund.core.sql.Dialect;
 import dachshund.core.sql.MariaDbDialect;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.UnaryOperator;
@@ -30,6 +31,7 @@ class RecorderPage {
     private static final Dialect USUAL_DIALECT = new MariaDbDialect();
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final Engine engine;
     private final LongRow longRow;
     private final WhereCard.Maker whereCards;
@@ -38,12 +40,14 @@ class RecorderPage {
 
     RecorderPage(
             Definitions definitions,
+            Drafts drafts,
             Engine engine,
             LongRow longRow,
             WhereCard.Maker whereCards,
             WhenForms whenForms,
             Rehearsing rehearsing) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.engine = engine;
         this.longRow = longRow;
         this.whereCards = whereCards;
@@ -57,7 +61,7 @@ class RecorderPage {
 
     /** What columns and equipment are known by, as drafted. */
     Plant plant() {
-        return engine.plant(definitions.drafted());
+        return definitions.plant();
     }
 
     Dialect dialect(RecorderDefinition recorder) {
@@ -69,7 +73,7 @@ class RecorderPage {
     }
 
     int seen(String id) {
-        return definitions.revision(id);
+        return drafts.revision(id);
     }
 
     /** Fills the model with everything the design shows. */
@@ -159,7 +163,7 @@ class RecorderPage {
 
     /** Drafts a change and shows the design as it then is. */
     String change(String id, int seen, String by, Model model, UnaryOperator<RecorderDefinition> change) {
-        definitions.editRecorder(id, seen, by, change);
+        drafts.editRecorder(id, seen, by, change);
         return design(id, model);
     }
 

@@ -8,6 +8,7 @@ import dachshund.engine.recorder.RecorderStatus;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Draft;
+import dachshund.office.definition.Drafts;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.security.Principal;
@@ -28,6 +29,7 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 class RecordsController {
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final Engine engine;
     private final NewRecorder newRecorder;
     private final Audit audit;
@@ -36,9 +38,10 @@ class RecordsController {
     public record Line(
             RecorderDefinition recorder, Optional<RecorderStatus> status, Optional<Draft> draft, List<String> places) {}
 
-    RecordsController(Definitions definitions, Engine engine, NewRecorder newRecorder, Audit audit) {
+    RecordsController(Definitions definitions, Drafts drafts, Engine engine, NewRecorder newRecorder, Audit audit) {
         this.audit = audit;
         this.definitions = definitions;
+        this.drafts = drafts;
         this.engine = engine;
         this.newRecorder = newRecorder;
     }
@@ -78,7 +81,7 @@ class RecordsController {
     @PostMapping("/records")
     String fresh(Principal by) {
         RecorderDefinition recorder = newRecorder.of(List.of());
-        definitions.edit(recorder, 0, by.getName());
+        drafts.edit(recorder, 0, by.getName());
         return "redirect:/records/" + recorder.id();
     }
 
@@ -116,14 +119,14 @@ class RecordsController {
 
     @PostMapping("/records/{id}/undo")
     String undo(@PathVariable String id, Principal by, RedirectAttributes flash) {
-        definitions.undo(id, by.getName());
+        drafts.undo(id, by.getName());
         flash.addFlashAttribute("said", "The last edit is taken back.");
         return definitions.find(id).isPresent() ? "redirect:/records/" + id : "redirect:/records";
     }
 
     @PostMapping("/records/{id}/discard")
     String discard(@PathVariable String id, Principal by, RedirectAttributes flash) {
-        definitions.discard(id, by.getName());
+        drafts.discard(id, by.getName());
         flash.addFlashAttribute("said", "The draft is discarded.");
         return definitions.find(id).isPresent() ? "redirect:/records/" + id : "redirect:/records";
     }
@@ -131,7 +134,7 @@ class RecordsController {
     @PostMapping("/records/{id}/remove")
     String remove(@PathVariable String id, Principal by, RedirectAttributes flash) {
         String name = definitions.find(id).orElseThrow().name();
-        definitions.remove(id, by.getName());
+        drafts.remove(id, by.getName());
         flash.addFlashAttribute(
                 "said",
                 definitions.draft(id).isPresent()

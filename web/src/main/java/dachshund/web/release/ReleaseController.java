@@ -6,6 +6,8 @@ import dachshund.core.release.Difference;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Draft;
+import dachshund.office.definition.Drafts;
+import dachshund.office.definition.Releases;
 import dachshund.office.release.ConfigurationFile;
 import dachshund.office.release.ReleaseCheck;
 import dachshund.web.people.Needs;
@@ -34,11 +36,15 @@ class ReleaseController {
     private static final int PAST = 20;
 
     private final Definitions definitions;
+    private final Releases releases;
+    private final Drafts drafts;
     private final Engine engine;
     private final ReleaseCheck check;
 
-    ReleaseController(Definitions definitions, Engine engine, ReleaseCheck check) {
+    ReleaseController(Definitions definitions, Releases releases, Drafts drafts, Engine engine, ReleaseCheck check) {
         this.definitions = definitions;
+        this.releases = releases;
+        this.drafts = drafts;
         this.engine = engine;
         this.check = check;
     }
@@ -50,8 +56,8 @@ class ReleaseController {
         model.addAttribute(
                 "fine", items.stream().filter(item -> item.problems().isEmpty()).count());
         model.addAttribute("drafts", definitions.drafts().stream().collect(Collectors.toMap(Draft::id, each -> each)));
-        model.addAttribute("fingerprint", definitions.fingerprint());
-        model.addAttribute("past", definitions.releases(PAST));
+        model.addAttribute("fingerprint", releases.fingerprint());
+        model.addAttribute("past", releases.newest(PAST));
         return "release/release";
     }
 
@@ -59,7 +65,7 @@ class ReleaseController {
     @PostMapping("/release/{release}/roll-back")
     String rollBack(@PathVariable long release, Principal by, RedirectAttributes flash) {
         try {
-            int differ = definitions.rollBack(release, by.getName());
+            int differ = drafts.rollBack(release, by.getName());
             flash.addFlashAttribute(
                     "said",
                     differ == 0
@@ -83,8 +89,8 @@ class ReleaseController {
             @RequestParam(defaultValue = "") Set<String> id,
             Principal by,
             RedirectAttributes flash) {
-        int drafts = definitions.discardAll(part ? id : drafted(), by.getName());
-        flash.addFlashAttribute("said", drafts + (drafts == 1 ? " draft is" : " drafts are") + " discarded.");
+        int discarded = drafts.discardAll(part ? id : drafted(), by.getName());
+        flash.addFlashAttribute("said", discarded + (discarded == 1 ? " draft is" : " drafts are") + " discarded.");
         return "redirect:/release";
     }
 
@@ -120,7 +126,7 @@ class ReleaseController {
                     .ifPresent(problem -> {
                         throw new IllegalArgumentException(problem);
                     });
-            int differ = definitions.editAll(taken.definitions(), by.getName());
+            int differ = drafts.editAll(taken.definitions(), by.getName());
             flash.addFlashAttribute(
                     "said",
                     differ == 0
@@ -153,12 +159,12 @@ class ReleaseController {
             @RequestParam(defaultValue = "") Set<String> id,
             Principal by,
             RedirectAttributes flash) {
-        if (!fingerprint.equals(definitions.fingerprint())) {
+        if (!fingerprint.equals(releases.fingerprint())) {
             flash.addFlashAttribute(
                     "problem", "The drafts have changed since you looked. Here is what would be released now.");
             return "redirect:/release";
         }
-        Set<String> released = definitions.withNeeded(part ? id : drafted());
+        Set<String> released = releases.withNeeded(part ? id : drafted());
         List<ReleaseCheck.Item> items = check.items(released);
         List<String> problems = items.stream()
                 .filter(item -> !item.problems().isEmpty())
@@ -173,7 +179,7 @@ class ReleaseController {
                             : "Nothing was released: some things cannot work yet. " + String.join(" ", problems));
             return "redirect:/release";
         }
-        definitions.release(released, fingerprint, by.getName());
+        releases.release(released, fingerprint, by.getName());
         flash.addFlashAttribute(
                 "said", "Release " + definitions.release() + " is live." + alsoReleased(items, part, id) + left());
         List<Definition> recorders = items.stream()

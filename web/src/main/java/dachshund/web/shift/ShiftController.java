@@ -6,6 +6,7 @@ import dachshund.core.shift.Shift;
 import dachshund.core.shift.ShiftCalendar;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.security.Principal;
@@ -38,6 +39,7 @@ class ShiftController {
     private static final int MOST_SHIFTS = 12;
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final Engine engine;
 
     /** A shift as it is typed. */
@@ -46,8 +48,9 @@ class ShiftController {
     /** A shift in the drawn week: percent of a week from its Monday. */
     public record Bar(double x, double width, String name, String date, int tone) {}
 
-    ShiftController(Definitions definitions, Engine engine) {
+    ShiftController(Definitions definitions, Drafts drafts, Engine engine) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.engine = engine;
     }
 
@@ -92,7 +95,7 @@ class ShiftController {
         model.addAttribute("holidays", holidays);
         model.addAttribute("byBeginning", byBeginning);
         model.addAttribute("problems", problems);
-        model.addAttribute("seen", definitions.revision(ShiftCalendarDefinition.ID));
+        model.addAttribute("seen", drafts.revision(ShiftCalendarDefinition.ID));
         model.addAttribute(
                 "draft", definitions.draft(ShiftCalendarDefinition.ID).orElse(null));
         model.addAttribute("bars", bars(drawn, now));
@@ -173,7 +176,7 @@ class ShiftController {
         if (!problems.isEmpty()) {
             return page(model, lines, holidays, byBeginning, calendar(), problems);
         }
-        definitions.edit(ShiftCalendarDefinition.of(calendar), seen, by.getName());
+        drafts.edit(ShiftCalendarDefinition.of(calendar), seen, by.getName());
         flash.addFlashAttribute("said", "The shift calendar is drafted; recorders follow it from the next release on.");
         return "redirect:/plant/shifts" + (form.containsKey("more") ? "?more=1" : "");
     }

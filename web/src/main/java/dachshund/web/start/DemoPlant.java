@@ -11,6 +11,8 @@ import dachshund.core.source.LinkProblem;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
+import dachshund.office.definition.Releases;
 import dachshund.office.own.DachshundSettings;
 import java.util.List;
 import java.util.Map;
@@ -32,11 +34,20 @@ class DemoPlant {
 
     private final DachshundSettings settings;
     private final Definitions definitions;
+    private final Releases releases;
+    private final Drafts drafts;
     private final DemoSources sources;
 
-    DemoPlant(DachshundSettings settings, Definitions definitions, DemoSources sources) {
+    DemoPlant(
+            DachshundSettings settings,
+            Definitions definitions,
+            Releases releases,
+            Drafts drafts,
+            DemoSources sources) {
         this.settings = settings;
         this.definitions = definitions;
+        this.releases = releases;
+        this.drafts = drafts;
         this.sources = sources;
     }
 
@@ -53,9 +64,9 @@ class DemoPlant {
         }
         Optional<SourceDefinition> meters = sources.meters();
         SourceDefinition kept = sources.kept();
-        meters.ifPresent(each -> definitions.edit(each, 0, BY));
-        sources.silos().ifPresent(each -> definitions.edit(each, 0, BY));
-        definitions.edit(kept, 0, BY);
+        meters.ifPresent(each -> drafts.edit(each, 0, BY));
+        sources.silos().ifPresent(each -> drafts.edit(each, 0, BY));
+        drafts.edit(kept, 0, BY);
         DestinationDefinition records = new DestinationDefinition(
                 Definitions.newId(),
                 "Production",
@@ -72,13 +83,13 @@ class DemoPlant {
                         USER,
                         "password",
                         PASSWORD));
-        definitions.edit(source, 0, BY);
-        definitions.switchWriting(source.id(), source.writing(), BY);
-        definitions.edit(sources.formulas(source, meters, kept), 0, BY);
+        drafts.edit(source, 0, BY);
+        drafts.switchWriting(source.id(), source.writing(), BY);
+        drafts.edit(sources.formulas(source, meters, kept), 0, BY);
         lines(source);
-        definitions.edit(records, 0, BY);
-        new DemoRecorders(definitions, source, meters, records, BY).make();
-        definitions.releaseAll(definitions.fingerprint(), BY);
+        drafts.edit(records, 0, BY);
+        new DemoRecorders(definitions, drafts, source, meters, records, BY).make();
+        releases.releaseAll(releases.fingerprint(), BY);
         return true;
     }
 
@@ -110,9 +121,9 @@ class DemoPlant {
                             return new PropertyDesign(name, tag.kind(), tag.unit(), true, tag.description());
                         })
                         .toList());
-        definitions.edit(type, 0, BY);
+        drafts.edit(type, 0, BY);
         for (Alike.Machine machine : group.machines()) {
-            definitions.edit(
+            drafts.edit(
                     new EquipmentDefinition(
                             Definitions.newId(),
                             machine.name(),

@@ -29,6 +29,7 @@ import dachshund.core.when.Condition;
 import dachshund.core.when.Deadband;
 import dachshund.core.when.When;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import java.math.BigDecimal;
 import java.time.DayOfWeek;
 import java.time.Duration;
@@ -48,6 +49,7 @@ final class DemoRecorders {
     private static final Upkeep BOTH = new Upkeep(true, true);
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final SourceDefinition plant;
     private final Optional<SourceDefinition> meters;
     private final DestinationDefinition records;
@@ -69,11 +71,13 @@ final class DemoRecorders {
 
     DemoRecorders(
             Definitions definitions,
+            Drafts drafts,
             SourceDefinition plant,
             Optional<SourceDefinition> meters,
             DestinationDefinition records,
             String by) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.plant = plant;
         this.meters = meters;
         this.records = records;
@@ -136,8 +140,8 @@ final class DemoRecorders {
         all.add(shiftTotals());
         all.add(daily());
         meters.ifPresent(each -> all.add(hourly(each)));
-        definitions.editAll(List.of(files, events, books, energy, shifts()), by);
-        definitions.editAll(all, by);
+        drafts.editAll(List.of(files, events, books, energy, shifts()), by);
+        drafts.editAll(all, by);
     }
 
     private static When every(int seconds) {

@@ -72,7 +72,9 @@ public final class EarlyStart implements ApplicationContextInitializer<Configura
             }
         });
         Threads.atEnd("stop-under-way", () -> stopUnderWay(underWay, engine));
-        record(engine, new LiveFile(settings, secrets));
+        LiveFile live = new LiveFile(settings.var(), secrets);
+        beans.registerSingleton("liveFile", live);
+        record(engine, live);
     }
 
     /** Asked to stop while it starts: what records ends in its order, and pages that are not there yet are not waited for. */

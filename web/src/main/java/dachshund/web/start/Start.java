@@ -1,6 +1,6 @@
 package dachshund.web.start;
 
-import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Releases;
 import dachshund.office.own.DachshundSettings;
 import dachshund.office.own.OwnDatabase;
 import java.io.IOException;
@@ -16,22 +16,22 @@ class Start implements ApplicationRunner {
 
     private final DachshundSettings settings;
     private final OwnDatabase database;
-    private final Definitions definitions;
+    private final Releases releases;
     private final FirstContent firstContent;
 
-    Start(DachshundSettings settings, OwnDatabase database, Definitions definitions, FirstContent firstContent) {
+    Start(DachshundSettings settings, OwnDatabase database, Releases releases, FirstContent firstContent) {
         this.settings = settings;
         this.database = database;
-        this.definitions = definitions;
+        this.releases = releases;
         this.firstContent = firstContent;
     }
 
     @Override
     public void run(ApplicationArguments arguments) throws IOException {
-        definitions.startFromFile();
-        database.whenReady(definitions::load);
+        releases.startFromFile();
+        database.whenReady(releases::load);
         database.whenReady(firstContent::make);
-        database.wheneverItAnswers(definitions::settle);
+        database.wheneverItAnswers(releases::settle);
         database.begin();
         if (!settings.readyFile().isBlank()) {
             Files.writeString(Path.of(settings.readyFile()), "ready\n");

@@ -163,7 +163,7 @@ class AsideController {
     }
 
     private RowFacts facts(RecorderDefinition recorder) {
-        return engine.plant(definitions.live()).facts(recorder);
+        return definitions.livePlant().facts(recorder);
     }
 
     @GetMapping("/row/{id}")
