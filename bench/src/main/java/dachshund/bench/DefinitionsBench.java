@@ -155,12 +155,12 @@ final class DefinitionsBench implements Bench.Benchmark {
                     return nth;
                 }),
                 Double.NaN);
-        DesignList.Query everything = new DesignList.Query("", "", "", "", "name", 1);
+        DesignList.Query everything = new DesignList.Query("", "", "", "", "", "name", 1);
         line(
                 "the list, a page",
                 timed(TIMES, () -> DesignList.page(designs.all(), everything)),
                 timed(TIMES, () -> names(bare, "")));
-        DesignList.Query search = new DesignList.Query("49 dryer", "", "", "", "when", 2);
+        DesignList.Query search = new DesignList.Query("49 dryer", "", "", "", "", "when", 2);
         line(
                 "a search",
                 timed(TIMES, () -> DesignList.page(designs.all(), search)),

@@ -11,6 +11,10 @@ import dachshund.engine.Engine;
 import dachshund.engine.kept.KeptKind;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
+import dachshund.office.design.DesignList;
+import dachshund.office.design.Designs;
+import dachshund.office.filing.Filed;
+import dachshund.office.filing.Filings;
 import dachshund.office.release.ConfigurationFile;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -132,6 +136,39 @@ class DesignsTest {
     }
 
     @Test
+    void manyAreMovedToAFolderAndLabelledAndFoundByIt() {
+        actor.go("/designs?q=hall+3+silo&kind=RECORDER");
+        actor.click("input[name=all]");
+        actor.click("#file summary");
+        actor.fill("#to", "Silos/Hall 3");
+        with("move");
+        actor.see("#notice", "moved to Silos/Hall 3.");
+        actor.go("/designs?folder=Silos");
+        int all = DesignList.found(
+                        SITE.bean(Designs.class).all(),
+                        new DesignList.Query("hall 3 silo", "RECORDER", "", "", "", "", 1))
+                .size();
+        assertThat(all).isGreaterThan(50);
+        actor.see("h1 + .quiet", all + " things");
+        actor.see("#ticked tbody", "Silos / Hall 3");
+        tick("Silo 003 level");
+        actor.click("#file summary");
+        actor.fill("#labels", "being cleaned");
+        with("label");
+        actor.see("#notice", "1 thing is labelled being cleaned.");
+        actor.go("/designs?q=cleaned");
+        actor.see("h1 + .quiet", "1 thing");
+        assertThat(definitions.draft("50000003").orElseThrow().revision())
+                .as("no edit of the design")
+                .isEqualTo(1);
+        actor.go("/designs/50000003");
+        actor.fill("#folder", "");
+        actor.click("form.filing button");
+        actor.see("#notice", "this needs no release");
+        assertThat(SITE.bean(Filings.class).of("50000003")).isEqualTo(new Filed("", List.of("being cleaned")));
+    }
+
+    @Test
     void aRecordersDuplicateWritesToATableOfItsOwn() {
         actor.go("/records/" + SITE.recorder("Dryer log"));
         actor.click("#duplicate");
@@ -153,7 +190,7 @@ class DesignsTest {
         }
         SourceDefinition many = new SourceDefinition(
                 "50ff0001", "Many targets", "", KeptKind.ID, Map.of(), Duration.ofSeconds(1), tags);
-        String file = ConfigurationFile.write(List.of(many));
+        String file = ConfigurationFile.write(List.of(many), id -> Filed.NOWHERE);
         assertThat(file.length()).isGreaterThan(3_000_000);
         new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/import", "text", file);
         assertThat(definitions

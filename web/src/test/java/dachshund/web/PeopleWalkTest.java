@@ -181,8 +181,6 @@ class PeopleWalkTest {
                         Map.of("host", "127.0.0.1", "port", "9"),
                         Duration.ofSeconds(1),
                         List.of(),
-                        "",
-                        List.of(),
                         false),
                 0,
                 "test");

@@ -52,8 +52,6 @@ class SecretsNowhereTest {
                             Map.of("host", "127.0.0.1", "port", "9", "user", "u", "password", SECRET),
                             Duration.ofSeconds(1),
                             List.of(),
-                            "",
-                            List.of(),
                             false),
                     0,
                     "test");

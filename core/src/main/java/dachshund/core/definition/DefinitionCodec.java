@@ -132,12 +132,6 @@ public final class DefinitionCodec {
 
     @SuppressWarnings("UnusedMethod") // read by the JSON library
     private interface ShortSource {
-        @JsonInclude(JsonInclude.Include.NON_EMPTY)
-        String folder();
-
-        @JsonInclude(JsonInclude.Include.NON_EMPTY)
-        List<String> labels();
-
         @JsonInclude(JsonInclude.Include.NON_DEFAULT)
         boolean writing();
     }

@@ -13,8 +13,6 @@ import java.util.Optional;
  * @param settings by name; secrets encrypted
  * @param rate     how often values are wanted
  * @param tags     the tags taken from what it offers, or described
- * @param folder   where it stands among other sources, parts separated by " / "; may be empty
- * @param labels   words to find it by
  * @param writing  whether its tags may be written at all; switched on by an administrator
  */
 public record SourceDefinition(
@@ -25,18 +23,15 @@ public record SourceDefinition(
         Map<String, String> settings,
         Duration rate,
         List<TagInfo> tags,
-        String folder,
-        List<String> labels,
         boolean writing)
         implements Definition {
 
     public SourceDefinition {
         settings = Map.copyOf(settings);
         tags = List.copyOf(tags);
-        labels = List.copyOf(labels);
     }
 
-    /** A source outside any folder, without labels, that is not written to. */
+    /** A source that is not written to. */
     public SourceDefinition(
             String id,
             String name,
@@ -45,7 +40,7 @@ public record SourceDefinition(
             Map<String, String> settings,
             Duration rate,
             List<TagInfo> tags) {
-        this(id, name, description, link, settings, rate, tags, "", List.of(), false);
+        this(id, name, description, link, settings, rate, tags, false);
     }
 
     public Optional<TagInfo> tag(String address) {
@@ -53,15 +48,15 @@ public record SourceDefinition(
     }
 
     public SourceDefinition withTags(List<TagInfo> other) {
-        return new SourceDefinition(id, name, description, link, settings, rate, other, folder, labels, writing);
+        return new SourceDefinition(id, name, description, link, settings, rate, other, writing);
     }
 
     public SourceDefinition withWriting(boolean other) {
-        return new SourceDefinition(id, name, description, link, settings, rate, tags, folder, labels, other);
+        return new SourceDefinition(id, name, description, link, settings, rate, tags, other);
     }
 
     @Override
     public SourceDefinition withSettings(Map<String, String> other) {
-        return new SourceDefinition(id, name, description, link, other, rate, tags, folder, labels, writing);
+        return new SourceDefinition(id, name, description, link, other, rate, tags, writing);
     }
 }

@@ -1,5 +1,6 @@
 package dachshund.core.kind;
 
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import dachshund.core.definition.DefinitionKind;
 import dachshund.core.definition.Named;
 import dachshund.core.definition.Sentences;
@@ -47,8 +48,6 @@ public final class SourceKind extends DefinitionKind<SourceDefinition> {
         sentences.compare("Kind", was.link(), is.link());
         sentences.settings(was.settings(), is.settings());
         sentences.compare("Rate", PeriodText.write(was.rate()), PeriodText.write(is.rate()));
-        sentences.compare("Folder", was.folder(), is.folder());
-        sentences.compare("Labels", String.join(", ", was.labels()), String.join(", ", is.labels()));
         if (was.writing() != is.writing()) {
             sentences.add(
                     is.writing()
@@ -67,16 +66,13 @@ public final class SourceKind extends DefinitionKind<SourceDefinition> {
     @Override
     public Optional<SourceDefinition> duplicate(SourceDefinition of, String id, String name) {
         return Optional.of(new SourceDefinition(
-                id,
-                name,
-                of.description(),
-                of.link(),
-                of.settings(),
-                of.rate(),
-                of.tags(),
-                of.folder(),
-                of.labels(),
-                false));
+                id, name, of.description(), of.link(), of.settings(), of.rate(), of.tags(), false));
+    }
+
+    /** Where a source is filed was part of its document once. */
+    @Override
+    protected void upToDate(ObjectNode document, int schemaVersion) {
+        document.remove(List.of("folder", "labels"));
     }
 
     private static void tags(Sentences sentences, SourceDefinition was, SourceDefinition is) {

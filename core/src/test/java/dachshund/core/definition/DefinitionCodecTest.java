@@ -208,8 +208,6 @@ class DefinitionCodecTest {
                 Map.of("host", "gateway"),
                 Duration.ofSeconds(1),
                 List.of(tag),
-                "Energy",
-                List.of("meters"),
                 true);
         assertThat(DefinitionCodec.read(DefinitionCodec.write(source))).isEqualTo(source);
         assertThat(DefinitionCodec.readTags(DefinitionCodec.writeTags(source.tags())))

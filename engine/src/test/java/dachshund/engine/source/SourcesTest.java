@@ -92,8 +92,7 @@ class SourcesTest {
     }
 
     private static SourceDefinition source(String id, String link, boolean writing, TagInfo... tags) {
-        return new SourceDefinition(
-                id, id, "", link, Map.of(), Duration.ofSeconds(1), List.of(tags), "", List.of(), writing);
+        return new SourceDefinition(id, id, "", link, Map.of(), Duration.ofSeconds(1), List.of(tags), writing);
     }
 
     private static TagInfo number(String address, boolean writable, Map<String, String> how) {

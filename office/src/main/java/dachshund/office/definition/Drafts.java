@@ -9,6 +9,7 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
 import dachshund.office.audit.Audit;
+import dachshund.office.filing.Filings;
 import dachshund.office.person.Acting;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -42,6 +43,7 @@ public class Drafts {
     private final DefinitionTables tables;
     private final Engine engine;
     private final Audit audit;
+    private final Filings filings;
     private final Acting acting;
     private final PlantClock clock;
     private final TransactionTemplate transaction;
@@ -58,6 +60,7 @@ public class Drafts {
             DefinitionTables tables,
             Engine engine,
             Audit audit,
+            Filings filings,
             Acting acting,
             PlantClock clock,
             TransactionTemplate transaction) {
@@ -66,6 +69,7 @@ public class Drafts {
         this.tables = tables;
         this.engine = engine;
         this.audit = audit;
+        this.filings = filings;
         this.acting = acting;
         this.clock = clock;
         this.transaction = transaction;
@@ -269,17 +273,22 @@ public class Drafts {
         }
     }
 
-    /** Drafts another one of each that is the same, under a name that is free, all or none; those that there is only ever one of are passed over. */
+    /** Drafts another one of each that is the same, filed as it is, under a name that is free, all or none; those that there is only ever one of are passed over. */
     public List<Definition> duplicate(List<String> ids, String by) {
         synchronized (definitions) {
             List<Definition> copies = new ArrayList<>();
+            Map<String, String> copiesOf = new LinkedHashMap<>();
             for (String id : ids) {
                 Definition of = definitions.find(id).orElseThrow();
                 of.kind()
                         .duplicating(of, Definitions.newId(), definitions.freeName(of.getClass(), "", of.name()))
-                        .ifPresent(copy -> copies.add(engine.copied(of, copy)));
+                        .ifPresent(copy -> {
+                            copies.add(engine.copied(of, copy));
+                            copiesOf.put(copy.id(), of.id());
+                        });
             }
             editAll(copies, by);
+            copiesOf.forEach((copy, of) -> filings.file(copy, filings.of(of)));
             return copies;
         }
     }

@@ -1,7 +1,7 @@
 package dachshund.office.design;
 
 import dachshund.core.definition.Definition;
-import dachshund.core.definition.SourceDefinition;
+import dachshund.office.filing.Filed;
 import java.time.Instant;
 import java.util.Locale;
 
@@ -13,10 +13,18 @@ import java.util.Locale;
  * @param sentence  why it stands so; may be empty
  * @param by        who changed it last; empty where that is not known
  * @param at        when; {@link Instant#EPOCH} where that is not known
+ * @param filed     where it is filed
  * @param drafted   whether that change is not released yet
  */
 public record Design(
-        Definition thing, String state, String shape, String sentence, String by, Instant at, boolean drafted) {
+        Definition thing,
+        String state,
+        String shape,
+        String sentence,
+        String by,
+        Instant at,
+        Filed filed,
+        boolean drafted) {
 
     public String name() {
         return thing.name();
@@ -24,10 +32,8 @@ public record Design(
 
     /** What a search looks into, in lower case. */
     String text() {
-        String more = thing instanceof SourceDefinition source
-                ? source.folder() + " " + String.join(" ", source.labels())
-                : "";
-        return (thing.name() + " " + thing.description() + " " + thing.kind().words() + " " + more)
+        return (thing.name() + " " + thing.description() + " " + thing.kind().words() + " " + filed.folder() + " "
+                        + String.join(" ", filed.labels()))
                 .toLowerCase(Locale.ROOT);
     }
 }

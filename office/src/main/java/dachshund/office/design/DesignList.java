@@ -19,6 +19,7 @@ public final class DesignList {
                     Comparator.<Design, DefinitionKind<?>>comparing(
                             each -> each.thing().kind()),
             "state", byText(Design::state),
+            "folder", byText(each -> each.filed().folder()),
             "who", byText(Design::by),
             "when", Comparator.comparing(Design::at, Comparator.reverseOrder()));
 
@@ -28,19 +29,20 @@ public final class DesignList {
      * What of the list is asked for; what is empty does not narrow it.
      *
      * @param words each must occur somewhere, in any order, or be the id
-     * @param sort  name, kind, state, who or when; anything else stands for name
+     * @param folder it, and those below it
+     * @param sort  name, kind, state, folder, who or when; anything else stands for name
      * @param page  from 1
      */
-    public record Query(String words, String kind, String state, String who, String sort, int page) {
+    public record Query(String words, String kind, String state, String folder, String who, String sort, int page) {
 
         /** The same for another page, as the query of an address. */
         public Query at(int other) {
-            return new Query(words, kind, state, who, sort, other);
+            return new Query(words, kind, state, folder, who, sort, other);
         }
 
         /** The same in another order, from its first page. */
         public Query by(String other) {
-            return new Query(words, kind, state, who, other, 1);
+            return new Query(words, kind, state, folder, who, other, 1);
         }
     }
 
@@ -73,6 +75,7 @@ public final class DesignList {
                 .filter(each ->
                         query.kind().isEmpty() || each.thing().kind().id().equals(query.kind()))
                 .filter(each -> query.state().isEmpty() || each.state().equals(query.state()))
+                .filter(each -> query.folder().isEmpty() || each.filed().within(query.folder()))
                 .filter(each -> query.who().isEmpty() || each.by().equals(query.who()))
                 .filter(each -> has(each, words))
                 .sorted(SORTS.getOrDefault(query.sort(), SORTS.get("name"))

@@ -8,6 +8,7 @@ import dachshund.office.definition.DefinitionTables;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Draft;
 import dachshund.office.definition.Releases;
+import dachshund.office.filing.Filings;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.List;
@@ -24,16 +25,18 @@ public class Designs {
     private final Definitions definitions;
     private final Releases releases;
     private final Engine engine;
+    private final Filings filings;
 
     private record Stands(String words, String shape, String sentence) {}
 
     private static final Stands NOT_LIVE = new Stands("Draft only", "DRAFT", "It is not released yet.");
     private static final Stands NOTHING = new Stands("", "", "");
 
-    Designs(Definitions definitions, Releases releases, Engine engine) {
+    Designs(Definitions definitions, Releases releases, Engine engine, Filings filings) {
         this.definitions = definitions;
         this.releases = releases;
         this.engine = engine;
+        this.filings = filings;
     }
 
     public List<Design> all() {
@@ -66,6 +69,7 @@ public class Designs {
                 draft.map(Draft::at)
                         .or(() -> released.map(DefinitionTables.By::at))
                         .orElse(Instant.EPOCH),
+                filings.of(thing.id()),
                 draft.isPresent());
     }
 

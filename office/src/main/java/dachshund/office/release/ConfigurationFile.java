@@ -9,15 +9,19 @@ import dachshund.core.definition.Definition;
 import dachshund.core.definition.DefinitionCodec;
 import dachshund.core.secret.SecretBox;
 import dachshund.office.definition.Definitions;
+import dachshund.office.filing.Filed;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
+import java.util.function.Function;
 import java.util.function.UnaryOperator;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 
 /**
  * A whole configuration as one JSON file (RFC 8259): every definition with its tags, without secrets, which only this
@@ -27,6 +31,7 @@ public final class ConfigurationFile {
 
     private static final ObjectMapper JSON = new ObjectMapper();
     private static final String MARK = "dachshund configuration";
+    private static final String FILED = "filed";
 
     private ConfigurationFile() {}
 
@@ -35,11 +40,16 @@ public final class ConfigurationFile {
      *
      * @param definitions under the ids they have here
      * @param secrets     names of things whose secrets have to be typed anew
+     * @param filed       where things are filed, by the id they have here; those of which the file says nothing are left out
      */
-    public record Taken(List<Definition> definitions, List<String> secrets) {}
+    public record Taken(List<Definition> definitions, List<String> secrets, Map<String, Filed> filed) {}
 
-    /** Definitions as a file, without secrets. */
-    public static String write(List<Definition> definitions) {
+    /**
+     * Definitions as a file, without secrets.
+     *
+     * @param filed where each is filed, by its id
+     */
+    public static String write(List<Definition> definitions, Function<String, Filed> filed) {
         ObjectNode file = JSON.createObjectNode();
         file.put("file", MARK).put("schemaVersion", DefinitionCodec.SCHEMA_VERSION);
         ArrayNode all = file.putArray("definitions");
@@ -53,6 +63,10 @@ public final class ConfigurationFile {
                             .filter(setting -> setting.getValue().asText().startsWith(SecretBox.MARK))
                             .toList()
                             .forEach(setting -> settings.put(setting.getKey(), ""));
+                }
+                Filed where = filed.apply(definition.id());
+                if (!where.equals(Filed.NOWHERE) && document instanceof ObjectNode thing) {
+                    thing.putPOJO(FILED, where);
                 }
                 all.add(document);
             }
@@ -83,6 +97,7 @@ public final class ConfigurationFile {
             throw new IllegalArgumentException("This is JSON, but no configuration that was exported here.");
         }
         List<Definition> brought = new ArrayList<>();
+        Map<String, Filed> filed = new LinkedHashMap<>();
         for (JsonNode document : file.path("definitions")) {
             if (!document.path("id").asText().matches("[0-9a-f]{8}")) {
                 throw new IllegalArgumentException("Definition " + (brought.size() + 1) + " ("
@@ -90,6 +105,8 @@ public final class ConfigurationFile {
                         + ") has no id of 8 hexadecimal digits, as every definition that was exported here has.");
             }
             try {
+                filed(document).ifPresent(where -> filed.put(document.path("id").asText(), where));
+                ((ObjectNode) document).remove(FILED);
                 brought.add(DefinitionCodec.read(document.toString()));
             } catch (IllegalArgumentException problem) {
                 throw new IllegalArgumentException(
@@ -128,7 +145,21 @@ public final class ConfigurationFile {
                 taken.stream()
                         .filter(ConfigurationFile::wantsPassword)
                         .map(Definition::name)
-                        .toList());
+                        .toList(),
+                filed.entrySet().stream()
+                        .collect(Collectors.toMap(
+                                each -> ids.getOrDefault(each.getKey(), each.getKey()), Map.Entry::getValue)));
+    }
+
+    /** Sources had theirs among the rest once. */
+    private static Optional<Filed> filed(JsonNode document) {
+        JsonNode where = document.has(FILED) ? document.path(FILED) : document;
+        if (!where.has("folder") && !where.has("labels")) {
+            return Optional.empty();
+        }
+        List<String> labels = new ArrayList<>();
+        where.path("labels").forEach(label -> labels.add(label.asText()));
+        return Optional.of(Filed.read(where.path("folder").asText(), String.join(",", labels)));
     }
 
     /** The same under the ids that things have here; ids are drawn from four thousand million, so they are nothing else. */

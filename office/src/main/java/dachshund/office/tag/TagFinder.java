@@ -10,6 +10,7 @@ import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
 import dachshund.engine.tag.TagTable;
 import dachshund.office.definition.Definitions;
+import dachshund.office.filing.Filings;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -32,6 +33,7 @@ import org.springframework.stereotype.Component;
 public class TagFinder {
 
     private final Definitions definitions;
+    private final Filings filings;
     private final Engine engine;
     private volatile Index index = new Index(-1, List.of(), Map.of());
 
@@ -67,8 +69,9 @@ public class TagFinder {
         }
     }
 
-    TagFinder(Definitions definitions, Engine engine) {
+    TagFinder(Definitions definitions, Filings filings, Engine engine) {
         this.definitions = definitions;
+        this.filings = filings;
         this.engine = engine;
     }
 
@@ -83,7 +86,7 @@ public class TagFinder {
 
     private Index index() {
         Index present = index;
-        long version = definitions.version();
+        long version = definitions.version() + filings.version();
         if (present.version() == version) {
             return present;
         }
@@ -102,7 +105,8 @@ public class TagFinder {
                 TagRef ref = new TagRef(source.id(), tag.address());
                 String machine = equipment.getOrDefault(ref, "");
                 String text = (source.name() + " " + tag.path() + " " + tag.name() + " " + tag.description() + " "
-                                + String.join(" ", tag.labels()) + " " + String.join(" ", source.labels()) + " "
+                                + String.join(" ", tag.labels()) + " "
+                                + String.join(" ", filings.of(source.id()).labels()) + " "
                                 + machine)
                         .toLowerCase(Locale.ROOT);
                 FoundTag found = new FoundTag(source, tag, engine.tags().entry(ref), machine, text);

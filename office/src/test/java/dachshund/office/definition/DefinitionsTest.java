@@ -16,6 +16,7 @@ import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
 import dachshund.office.audit.Audit;
+import dachshund.office.filing.Filings;
 import dachshund.office.person.Acting;
 import java.time.Duration;
 import java.time.Instant;
@@ -64,8 +65,6 @@ class DefinitionsTest {
                 Map.of(),
                 Duration.ofSeconds(1),
                 List.of(new TagInfo("t1", "", "Lot", DataKind.TEXT, "", "", true)),
-                "",
-                List.of(),
                 false);
     }
 
@@ -87,7 +86,16 @@ class DefinitionsTest {
         Audit audit = mock(Audit.class);
         definitions = new Definitions(engine);
         releases = new Releases(definitions, tables, mock(LiveFile.class), engine, audit, () -> NOW, transaction);
-        drafts = new Drafts(definitions, releases, tables, engine, audit, mock(Acting.class), () -> NOW, transaction);
+        drafts = new Drafts(
+                definitions,
+                releases,
+                tables,
+                engine,
+                audit,
+                mock(Filings.class),
+                mock(Acting.class),
+                () -> NOW,
+                transaction);
         releases.load();
     }
 

@@ -6,6 +6,7 @@ import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.office.design.DesignList.Page;
 import dachshund.office.design.DesignList.Query;
+import dachshund.office.filing.Filed;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -22,21 +23,13 @@ class DesignListTest {
     private static Design source(String name, String description, String state, String by, int day) {
         return new Design(
                 new SourceDefinition(
-                        "000000" + (10 + day),
-                        name,
-                        description,
-                        "opcua",
-                        Map.of(),
-                        Duration.ofSeconds(1),
-                        List.of(),
-                        "Hall 2",
-                        List.of("energy"),
-                        false),
+                        "000000" + (10 + day), name, description, "opcua", Map.of(), Duration.ofSeconds(1), List.of()),
                 state,
                 "",
                 "",
                 by,
                 NOON.plus(Duration.ofDays(day)),
+                new Filed("Hall 2 / Heat", List.of("energy")),
                 false);
     }
 
@@ -50,6 +43,7 @@ class DesignListTest {
                     "",
                     "ada",
                     NOON.plus(Duration.ofDays(2)),
+                    new Filed("Hall 20", List.of()),
                     true));
 
     private static List<String> names(Query query) {
@@ -72,7 +66,7 @@ class DesignListTest {
         "'', '', Gone, '', ''"
     })
     void whatIsAskedForIsFound(String words, String kind, String state, String who, String found) {
-        assertThat(String.join(" ", names(new Query(words, kind, state, who, "name", 1))))
+        assertThat(String.join(" ", names(new Query(words, kind, state, "", who, "name", 1))))
                 .isEqualTo(found);
     }
 
@@ -82,11 +76,26 @@ class DesignListTest {
         "kind, boiler Kiln Quality",
         "state, Quality boiler Kiln",
         "who, Kiln Quality boiler",
+        "folder, boiler Kiln Quality",
         "when, boiler Quality Kiln",
         "anything, boiler Kiln Quality"
     })
     void itIsSorted(String sort, String order) {
-        assertThat(String.join(" ", names(new Query("", "", "", "", sort, 1)))).isEqualTo(order);
+        assertThat(String.join(" ", names(new Query("", "", "", "", "", sort, 1))))
+                .isEqualTo(order);
+    }
+
+    @ParameterizedTest
+    @CsvSource({
+        "'', boiler Kiln Quality",
+        "Hall 2, boiler Kiln",
+        "Hall 2 / Heat, boiler Kiln",
+        "Hall 20, Quality",
+        "Hall, ''"
+    })
+    void aFolderHasWhatStandsInItAndBelow(String folder, String found) {
+        assertThat(String.join(" ", names(new Query("", "", "", folder, "", "name", 1))))
+                .isEqualTo(found);
     }
 
     @Test
@@ -97,15 +106,16 @@ class DesignListTest {
         }
         List<String> seen = new ArrayList<>();
         for (int page = 1; page <= 3; page++) {
-            Page found = DesignList.page(many, new Query("source", "", "", "", "name", page));
+            Page found = DesignList.page(many, new Query("source", "", "", "", "", "name", page));
             assertThat(found.all()).isEqualTo(101);
             assertThat(found.pages()).isEqualTo(3);
             found.lines().forEach(each -> seen.add(each.name()));
         }
         assertThat(seen).hasSize(101).doesNotHaveDuplicates().isSorted();
-        assertThat(DesignList.page(many, new Query("", "", "", "", "name", 99)).page())
+        assertThat(DesignList.page(many, new Query("", "", "", "", "", "name", 99))
+                        .page())
                 .isEqualTo(3);
-        assertThat(DesignList.page(List.of(), new Query("", "", "", "", "name", 0))
+        assertThat(DesignList.page(List.of(), new Query("", "", "", "", "", "name", 0))
                         .page())
                 .isEqualTo(1);
     }

@@ -17,6 +17,7 @@ import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.When;
+import dachshund.office.filing.Filed;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
@@ -60,7 +61,9 @@ class ConfigurationFileTest {
                             SqlType.DOUBLE,
                             new ColumnSource.FromTag(new TagRef("a0000001", "out"), ColumnSource.Aspect.VALUE))),
             List.of(new Where("b0000001", "dryer_log", new Upkeep(true, false), false)));
-    private static final String FILE = ConfigurationFile.write(List.of(DRYER, RECORDS, WORKS));
+    private static final String FILE = ConfigurationFile.write(
+            List.of(DRYER, RECORDS, WORKS),
+            id -> id.equals(DRYER.id()) ? new Filed("Drying / Logs", List.of("quality", "shift 1")) : Filed.NOWHERE);
 
     /** As it is read where everything may be stored as it comes. */
     private static ConfigurationFile.Taken read(String text, List<? extends Definition> here) {
@@ -146,5 +149,23 @@ class ConfigurationFileTest {
                         .doesNotContain("java.");
             }
         }
+    }
+
+    @Test
+    void whereThingsAreFiledTravelsWithThemUnderTheIdsTheyHaveHere() {
+        assertThat(read(FILE, List.of()).filed())
+                .isEqualTo(Map.of(DRYER.id(), new Filed("Drying / Logs", List.of("quality", "shift 1"))));
+        RecorderDefinition here =
+                new RecorderDefinition("c0000077", DRYER.name(), "", DRYER.whens(), DRYER.layout(), DRYER.wheres());
+        assertThat(read(FILE, List.of(here)).filed()).containsOnlyKeys("c0000077");
+    }
+
+    @Test
+    void aSourceOfBeforeBringsItsFolderAndLabels() {
+        String before = FILE.replace(
+                "\"link\" : \"opcua\"", "\"link\" : \"opcua\", \"folder\" : \"Energy\", \"labels\" : [\"a\", \"b\"]");
+        assertThat(before).isNotEqualTo(FILE);
+        assertThat(read(before, List.of()).filed()).containsEntry(WORKS.id(), new Filed("Energy", List.of("a", "b")));
+        assertThat(only(read(before, List.of()), SourceDefinition.class).tags()).isEqualTo(WORKS.tags());
     }
 }

@@ -13,6 +13,8 @@ import dachshund.office.design.Design;
 import dachshund.office.design.DesignList;
 import dachshund.office.design.DesignList.Query;
 import dachshund.office.design.Designs;
+import dachshund.office.filing.Filed;
+import dachshund.office.filing.Filings;
 import dachshund.office.release.ConfigurationFile;
 import dachshund.web.page.ThingPages;
 import dachshund.web.people.Needs;
@@ -24,6 +26,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.ToIntFunction;
 import java.util.stream.Collectors;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
@@ -49,18 +52,26 @@ class DesignController {
     private final Designs designs;
     private final ThingPages pages;
     private final Audit audit;
+    private final Filings filings;
 
     /** What follows where a thing is removed or stopped. */
     public record Follows(Definition thing, List<String> sentences, List<String> problems) {}
 
     DesignController(
-            Definitions definitions, Drafts drafts, Engine engine, Designs designs, ThingPages pages, Audit audit) {
+            Definitions definitions,
+            Drafts drafts,
+            Engine engine,
+            Designs designs,
+            ThingPages pages,
+            Audit audit,
+            Filings filings) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
         this.designs = designs;
         this.pages = pages;
         this.audit = audit;
+        this.filings = filings;
     }
 
     /** What is asked for, on every page of the list and with everything that is done to what was found. */
@@ -69,10 +80,11 @@ class DesignController {
             @RequestParam(defaultValue = "") String q,
             @RequestParam(defaultValue = "") String kind,
             @RequestParam(defaultValue = "") String state,
+            @RequestParam(defaultValue = "") String folder,
             @RequestParam(defaultValue = "") String who,
             @RequestParam(defaultValue = "name") String sort,
             @RequestParam(defaultValue = "1") String page) {
-        return new Query(q, kind, state, who, sort, page.matches("\\d{1,6}") ? Integer.parseInt(page) : 1);
+        return new Query(q, kind, state, folder, who, sort, page.matches("\\d{1,6}") ? Integer.parseInt(page) : 1);
     }
 
     @GetMapping
@@ -81,6 +93,7 @@ class DesignController {
         model.addAttribute("found", DesignList.page(all, query));
         model.addAttribute("kinds", DefinitionKinds.all());
         model.addAttribute("states", texts(all.stream().map(Design::state).toList()));
+        model.addAttribute("folders", filings.folders());
         model.addAttribute("people", texts(all.stream().map(Design::by).toList()));
         return "design/designs";
     }
@@ -95,6 +108,7 @@ class DesignController {
     String one(@PathVariable String id, Model model) {
         Definition thing = definitions.find(id).orElseThrow();
         model.addAttribute("design", designs.of(thing));
+        model.addAttribute("folders", filings.folders());
         model.addAttribute("users", definitions.users(id));
         model.addAttribute(
                 "named",
@@ -127,6 +141,7 @@ class DesignController {
         flash.addAttribute("q", query.words());
         flash.addAttribute("kind", query.kind());
         flash.addAttribute("state", query.state());
+        flash.addAttribute("folder", query.folder());
         flash.addAttribute("who", query.who());
         flash.addAttribute("sort", query.sort());
         flash.addAttribute("page", query.page());
@@ -190,6 +205,95 @@ class DesignController {
                         : count(chosen.size()) + (chosen.size() == 1 ? " goes" : " go")
                                 + " with the next release; what was never released is gone.");
         return back(flash, query);
+    }
+
+    /** What is ticked stands in a folder, or in none, from now on; nothing that works is touched. */
+    @PostMapping("/ticked/move")
+    String move(
+            @RequestParam(defaultValue = "") List<String> id,
+            @RequestParam(defaultValue = "false") boolean all,
+            @RequestParam(defaultValue = "") String to,
+            @ModelAttribute("query") Query query,
+            Principal by,
+            RedirectAttributes flash) {
+        return filed(
+                chosen(id, all, query),
+                things -> filings.move(things, to),
+                to.isBlank() ? "taken out of their folder" : "moved to " + to.strip(),
+                query,
+                by,
+                flash);
+    }
+
+    @PostMapping("/ticked/label")
+    String label(
+            @RequestParam(defaultValue = "") List<String> id,
+            @RequestParam(defaultValue = "false") boolean all,
+            @RequestParam(defaultValue = "") String labels,
+            @RequestParam(defaultValue = "false") boolean off,
+            @ModelAttribute("query") Query query,
+            Principal by,
+            RedirectAttributes flash) {
+        if (labels.isBlank()) {
+            flash.addFlashAttribute("problem", "Write the labels first, separated by commas.");
+            return back(flash, query);
+        }
+        return filed(
+                chosen(id, all, query),
+                things -> off ? filings.unlabel(things, labels) : filings.label(things, labels),
+                off ? "no longer labelled " + labels.strip() : "labelled " + labels.strip(),
+                query,
+                by,
+                flash);
+    }
+
+    private String filed(
+            List<Definition> chosen,
+            ToIntFunction<List<String>> step,
+            String what,
+            Query query,
+            Principal by,
+            RedirectAttributes flash) {
+        try {
+            int changed = step.applyAsInt(ids(chosen));
+            flash.addFlashAttribute(
+                    chosen.isEmpty() ? "problem" : "said",
+                    chosen.isEmpty()
+                            ? "Nothing was ticked."
+                            : changed == 0
+                                    ? "They stand like that already."
+                                    : count(changed) + (changed == 1 ? " is " : " are ") + what + ".");
+            if (changed > 0) {
+                audit.note(by.getName(), "filed", count(changed) + " " + what);
+            }
+        } catch (IllegalArgumentException problem) {
+            flash.addFlashAttribute("problem", problem.getMessage());
+        }
+        return back(flash, query);
+    }
+
+    /** Where one thing is filed, from its page. */
+    @PostMapping("/{id}/filed")
+    String file(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "") String folder,
+            @RequestParam(defaultValue = "") String labels,
+            Principal by,
+            RedirectAttributes flash) {
+        Definition thing = definitions.find(id).orElseThrow();
+        try {
+            Filed filed = Filed.read(folder, labels);
+            filings.file(id, filed);
+            audit.note(
+                    by.getName(),
+                    "filed",
+                    thing.kind().words() + " " + thing.name() + ": " + filed.folder() + "; "
+                            + String.join(", ", filed.labels()));
+            flash.addFlashAttribute("said", "It is filed like that, at once; this needs no release.");
+        } catch (IllegalArgumentException problem) {
+            flash.addFlashAttribute("problem", problem.getMessage());
+        }
+        return "redirect:/designs/" + id;
     }
 
     private List<String> stillNamed(Definition thing, List<Definition> leaving) {
@@ -268,7 +372,8 @@ class DesignController {
             @RequestParam(defaultValue = "") List<String> id,
             @RequestParam(defaultValue = "false") boolean all,
             @ModelAttribute("query") Query query) {
-        byte[] file = ConfigurationFile.write(chosen(id, all, query)).getBytes(StandardCharsets.UTF_8);
+        byte[] file =
+                ConfigurationFile.write(chosen(id, all, query), filings::of).getBytes(StandardCharsets.UTF_8);
         return ResponseEntity.ok()
                 .contentType(MediaType.APPLICATION_JSON)
                 .header("Content-Disposition", "attachment; filename=\"dachshund designs.json\"")

@@ -3,7 +3,6 @@ package dachshund.web.notice;
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.definition.SourceDefinition;
 import dachshund.core.notice.Matter;
 import dachshund.core.notice.Sort;
 import dachshund.core.source.LinkState;
@@ -14,6 +13,8 @@ import dachshund.engine.source.SourceRun;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
+import dachshund.office.filing.Filed;
+import dachshund.office.filing.Filings;
 import dachshund.web.certificate.Authorities;
 import dachshund.web.tls.PagesTls;
 import java.time.Duration;
@@ -50,6 +51,7 @@ class Matters {
 
     private final Engine engine;
     private final Definitions definitions;
+    private final Filings filings;
     private final OpcUaTrust trust;
     private final PagesTls tls;
     private final Authorities authorities;
@@ -67,6 +69,7 @@ class Matters {
     Matters(
             Engine engine,
             Definitions definitions,
+            Filings filings,
             OpcUaTrust trust,
             PagesTls tls,
             Authorities authorities,
@@ -74,6 +77,7 @@ class Matters {
         this.authorities = authorities;
         this.engine = engine;
         this.definitions = definitions;
+        this.filings = filings;
         this.trust = trust;
         this.tls = tls;
         this.audit = audit;
@@ -173,18 +177,16 @@ class Matters {
                 .filter(run -> definitions.live(run.definition().id()).isPresent())
                 .filter(run ->
                         run.status().state() == LinkState.AWAY || run.status().state() == LinkState.CONNECTING)
-                .map(Matters::silent)
+                .map(this::silent)
                 .toList();
     }
 
-    private static Matter silent(SourceRun run) {
+    private Matter silent(SourceRun run) {
         SourceRun.Status status = run.status();
-        return new Matter(
+        return matter(
                 "silent " + run.definition().id(),
                 Sort.SILENT,
-                run.definition().name(),
-                run.definition().folder(),
-                Set.copyOf(run.definition().labels()),
+                Optional.of(run.definition()),
                 status.sentence().isEmpty() ? "It does not answer." : status.sentence(),
                 status.since());
     }
@@ -269,12 +271,9 @@ class Matters {
     }
 
     private Matter matter(String key, Sort sort, Optional<Definition> thing, String sentence, Instant since) {
-        String folder = "";
-        Set<String> labels = Set.of();
-        if (thing.orElse(null) instanceof SourceDefinition source) {
-            folder = source.folder();
-            labels = Set.copyOf(source.labels());
-        } else if (thing.orElse(null) instanceof RecorderDefinition recorder) {
+        Filed filed = thing.map(each -> filings.of(each.id())).orElse(Filed.NOWHERE);
+        String folder = filed.folder();
+        if (folder.isEmpty() && thing.orElse(null) instanceof RecorderDefinition recorder) {
             folder = definitions
                     .find(EquipmentDefinition.class, recorder.equipment())
                     .map(EquipmentDefinition::location)
@@ -285,7 +284,7 @@ class Matters {
                 sort,
                 thing.map(Definition::name).orElse("something that is gone"),
                 folder,
-                labels,
+                Set.copyOf(filed.labels()),
                 sentence,
                 since);
     }

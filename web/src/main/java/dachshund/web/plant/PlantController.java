@@ -10,6 +10,7 @@ import dachshund.engine.Engine;
 import dachshund.engine.source.SourceRun;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
+import dachshund.office.filing.Filings;
 import dachshund.office.tag.TagFinder;
 import dachshund.office.tag.TagFinder.FoundTag;
 import dachshund.web.people.Needs;
@@ -45,6 +46,7 @@ class PlantController {
     private final TagFinder finder;
     private final LiveTags live;
     private final NewRecorder newRecorder;
+    private final Filings filings;
 
     /** A source with how it runs; no run where it could not be opened. */
     public record SourceLine(
@@ -83,13 +85,15 @@ class PlantController {
             Engine engine,
             TagFinder finder,
             LiveTags live,
-            NewRecorder newRecorder) {
+            NewRecorder newRecorder,
+            Filings filings) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
         this.finder = finder;
         this.live = live;
         this.newRecorder = newRecorder;
+        this.filings = filings;
     }
 
     @GetMapping("/plant")
@@ -109,7 +113,7 @@ class PlantController {
         Map<String, List<SourceLine>> folders = new TreeMap<>();
         for (SourceDefinition source : definitions.all(SourceDefinition.class)) {
             Optional<SourceRun> run = engine.sources().find(source.id());
-            folders.computeIfAbsent(source.folder(), folder -> new java.util.ArrayList<>())
+            folders.computeIfAbsent(filings.of(source.id()).folder(), folder -> new java.util.ArrayList<>())
                     .add(new SourceLine(
                             source,
                             run.map(SourceRun::status),

@@ -8,7 +8,6 @@ import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkTest;
 import dachshund.core.source.SettingField;
-import dachshund.core.tag.TagFacts;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.time.PeriodText;
 import dachshund.engine.Engine;
@@ -16,6 +15,8 @@ import dachshund.engine.source.SourceRun;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
+import dachshund.office.filing.Filed;
+import dachshund.office.filing.Filings;
 import dachshund.office.reach.Reaching;
 import dachshund.web.certificate.Authorities;
 import dachshund.web.people.Needs;
@@ -56,6 +57,7 @@ class SourceController {
     private final SecretBox secrets;
     private final Seals seals;
     private final Audit audit;
+    private final Filings filings;
     private final Authorities authorities;
 
     SourceController(
@@ -65,6 +67,7 @@ class SourceController {
             Reaching reaching,
             SecretBox secrets,
             Audit audit,
+            Filings filings,
             Authorities authorities) {
         this.definitions = definitions;
         this.drafts = drafts;
@@ -73,6 +76,7 @@ class SourceController {
         this.secrets = secrets;
         this.seals = new Seals(secrets);
         this.audit = audit;
+        this.filings = filings;
         this.authorities = authorities;
     }
 
@@ -134,7 +138,7 @@ class SourceController {
             problems.put("rate", problem.getMessage());
         }
         try {
-            TagFacts.labels(form.labels());
+            Filed.read(form.folder(), form.labels());
         } catch (IllegalArgumentException problem) {
             problems.put("labels", problem.getMessage());
         }
@@ -166,8 +170,8 @@ class SourceController {
                         source.name(),
                         source.description(),
                         PeriodText.write(source.rate()),
-                        source.folder(),
-                        String.join(", ", source.labels()),
+                        filings.of(id).folder(),
+                        String.join(", ", filings.of(id).labels()),
                         SettingsForm.of(kind(source).settings(), source.settings())),
                 Map.of(),
                 id);
@@ -211,8 +215,6 @@ class SourceController {
                 form.values().sealed(before.id(), before.settings(), seals, secrets),
                 PeriodText.read(form.rate()),
                 before.tags(),
-                form.folder(),
-                TagFacts.labels(form.labels()),
                 before.writing());
         LinkTest test = anyway || !kind.outside()
                 ? LinkTest.good(anyway ? "Not tested." : "", kind.title())
@@ -230,6 +232,7 @@ class SourceController {
             return form(model, kind, form, Map.of("name", nameProblem), knownId);
         }
         drafts.edit(renamed(next, name), seen, by.getName());
+        filings.file(before.id(), Filed.read(form.folder(), form.labels()));
         flash.addFlashAttribute("said", test.sentence());
         return "redirect:/plant/sources/" + before.id();
     }
@@ -243,8 +246,6 @@ class SourceController {
                 source.settings(),
                 source.rate(),
                 source.tags(),
-                source.folder(),
-                source.labels(),
                 source.writing());
     }
 
@@ -253,6 +254,7 @@ class SourceController {
         SourceDefinition source = source(id);
         model.addAttribute("rate", PeriodText.write(source.rate()));
         model.addAttribute("kind", kind(source));
+        model.addAttribute("labels", filings.of(id).labels());
         model.addAttribute("users", definitions.users(id));
         model.addAttribute("draft", definitions.draft(id).orElse(null));
         state(source, model);
@@ -376,8 +378,6 @@ class SourceController {
                     source.settings(),
                     source.rate(),
                     source.tags(),
-                    source.folder(),
-                    source.labels(),
                     false);
             drafts.edit(fresh, 0, by.getName());
             flash.addFlashAttribute(

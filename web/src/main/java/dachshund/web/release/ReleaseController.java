@@ -8,6 +8,7 @@ import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Draft;
 import dachshund.office.definition.Drafts;
 import dachshund.office.definition.Releases;
+import dachshund.office.filing.Filings;
 import dachshund.office.release.ConfigurationFile;
 import dachshund.office.release.ReleaseCheck;
 import dachshund.web.people.Needs;
@@ -40,13 +41,21 @@ class ReleaseController {
     private final Drafts drafts;
     private final Engine engine;
     private final ReleaseCheck check;
+    private final Filings filings;
 
-    ReleaseController(Definitions definitions, Releases releases, Drafts drafts, Engine engine, ReleaseCheck check) {
+    ReleaseController(
+            Definitions definitions,
+            Releases releases,
+            Drafts drafts,
+            Engine engine,
+            ReleaseCheck check,
+            Filings filings) {
         this.definitions = definitions;
         this.releases = releases;
         this.drafts = drafts;
         this.engine = engine;
         this.check = check;
+        this.filings = filings;
     }
 
     @GetMapping("/release")
@@ -105,7 +114,7 @@ class ReleaseController {
                                 .filename("dachshund release " + definitions.release() + ".json")
                                 .build()
                                 .toString())
-                .body(ConfigurationFile.write(definitions.live()).getBytes(StandardCharsets.UTF_8));
+                .body(ConfigurationFile.write(definitions.live(), filings::of).getBytes(StandardCharsets.UTF_8));
     }
 
     @GetMapping("/release/import")
@@ -127,6 +136,7 @@ class ReleaseController {
                         throw new IllegalArgumentException(problem);
                     });
             int differ = drafts.editAll(taken.definitions(), by.getName());
+            taken.filed().forEach(filings::file);
             flash.addFlashAttribute(
                     "said",
                     differ == 0

@@ -13,6 +13,8 @@ import dachshund.core.tag.TagRef;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.office.definition.Releases;
+import dachshund.office.filing.Filed;
+import dachshund.office.filing.Filings;
 import dachshund.office.own.DachshundSettings;
 import java.util.List;
 import java.util.Map;
@@ -37,18 +39,21 @@ class DemoPlant {
     private final Releases releases;
     private final Drafts drafts;
     private final DemoSources sources;
+    private final Filings filings;
 
     DemoPlant(
             DachshundSettings settings,
             Definitions definitions,
             Releases releases,
             Drafts drafts,
-            DemoSources sources) {
+            DemoSources sources,
+            Filings filings) {
         this.settings = settings;
         this.definitions = definitions;
         this.releases = releases;
         this.drafts = drafts;
         this.sources = sources;
+        this.filings = filings;
     }
 
     /** @return false where the plant does not answer yet, and nothing was made */
@@ -65,6 +70,7 @@ class DemoPlant {
         Optional<SourceDefinition> meters = sources.meters();
         SourceDefinition kept = sources.kept();
         meters.ifPresent(each -> drafts.edit(each, 0, BY));
+        meters.ifPresent(each -> filings.file(each.id(), new Filed("Energy", List.of())));
         sources.silos().ifPresent(each -> drafts.edit(each, 0, BY));
         drafts.edit(kept, 0, BY);
         DestinationDefinition records = new DestinationDefinition(

@@ -55,8 +55,6 @@ class DemoSources {
                 Map.of("address", "opc.tcp://127.0.0.1:" + settings.demoOpcuaPort()),
                 Duration.ofSeconds(1),
                 List.of(),
-                "",
-                List.of(),
                 true);
         try (PlantLink link = engine.sources().open(empty)) {
             return empty.withTags(Offers.all(link));
@@ -248,8 +246,6 @@ class DemoSources {
                         "2000"),
                 Duration.ofSeconds(1),
                 tags,
-                "Energy",
-                List.of(),
                 false));
     }
 
@@ -352,8 +348,6 @@ class DemoSources {
                         "offline"),
                 Duration.ofSeconds(1),
                 tags,
-                "",
-                List.of(),
                 true));
     }
 

@@ -23,6 +23,8 @@ import dachshund.engine.source.Sources;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
+import dachshund.office.filing.Filed;
+import dachshund.office.filing.Filings;
 import dachshund.web.certificate.Authorities;
 import dachshund.web.tls.PagesTls;
 import java.nio.file.Path;
@@ -50,17 +52,8 @@ class MattersTest {
             Layout.proposed(),
             List.of(),
             Optional.empty());
-    private static final SourceDefinition METERS = new SourceDefinition(
-            "a0000001",
-            "Meters",
-            "",
-            "modbus",
-            Map.of(),
-            Duration.ofSeconds(1),
-            List.of(),
-            "Energy",
-            List.of("meters"),
-            false);
+    private static final SourceDefinition METERS =
+            new SourceDefinition("a0000001", "Meters", "", "modbus", Map.of(), Duration.ofSeconds(1), List.of(), false);
 
     @TempDir
     Path folder;
@@ -68,6 +61,7 @@ class MattersTest {
     private final Engine engine = mock(Engine.class);
     private final Sources sources = mock(Sources.class);
     private final Definitions definitions = mock(Definitions.class);
+    private final Filings filings = mock(Filings.class);
     private final OpcUaTrust trust = mock(OpcUaTrust.class);
     private final PagesTls tls = mock(PagesTls.class);
     private final Audit audit = mock(Audit.class);
@@ -85,6 +79,8 @@ class MattersTest {
         when(engine.lanes()).thenReturn(List.of());
         when(engine.status()).thenReturn(Map.of());
         when(definitions.live(any())).thenReturn(Optional.empty());
+        when(filings.of(any())).thenReturn(Filed.NOWHERE);
+        when(filings.of("a0000001")).thenReturn(new Filed("Energy", List.of("meters")));
         when(definitions.live("c0000001")).thenReturn(Optional.of(DRYER));
         when(definitions.live("a0000001")).thenReturn(Optional.of(METERS));
         when(definitions.find(EquipmentDefinition.class, "e0000001"))
@@ -104,7 +100,7 @@ class MattersTest {
     }
 
     private List<Matter> matters() {
-        return new Matters(engine, definitions, trust, tls, authorities, audit)
+        return new Matters(engine, definitions, filings, trust, tls, authorities, audit)
                 .all().stream().flatMap(each -> each.get().stream()).toList();
     }
 
