@@ -25,6 +25,12 @@
       else if (leave) location.href = leave.href;
       return;
     }
+    if (event.key === "Enter" && event.target.dataset?.enter) {
+      // A field among several buttons has one that it means; the form's first one is another's.
+      event.preventDefault();
+      document.getElementById(event.target.dataset.enter).click();
+      return;
+    }
     if (typing(event.target)) return;
     if (workspaces[event.key - 1]) location.href = workspaces[event.key - 1];
     else if (event.key === "/") document.getElementById("finder")?.focus();

@@ -141,7 +141,7 @@ class DesignsTest {
         actor.click("input[name=all]");
         actor.click("#file summary");
         actor.fill("#to", "Silos/Hall 3");
-        with("move");
+        new Actions(actor.browser).sendKeys(Keys.ENTER).perform();
         actor.see("#notice", "moved to Silos/Hall 3.");
         actor.go("/designs?folder=Silos");
         int all = DesignList.found(

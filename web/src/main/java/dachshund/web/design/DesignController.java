@@ -5,6 +5,7 @@ import dachshund.core.definition.DefinitionCodec;
 import dachshund.core.definition.DefinitionKinds;
 import dachshund.core.definition.Named;
 import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
@@ -28,6 +29,7 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.function.ToIntFunction;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
@@ -112,7 +114,10 @@ class DesignController {
         model.addAttribute("users", definitions.users(id));
         model.addAttribute(
                 "named",
-                thing.kind().thingsOf(thing).stream()
+                Stream.concat(
+                                thing.kind().thingsOf(thing).stream(),
+                                thing.kind().tagsOf(thing).stream().map(TagRef::source))
+                        .distinct()
                         .flatMap(other -> definitions.find(other).stream())
                         .toList());
         model.addAttribute("own", !pages.of(thing).startsWith("/designs/"));
