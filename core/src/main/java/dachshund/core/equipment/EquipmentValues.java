@@ -59,8 +59,11 @@ public final class EquipmentValues {
         }
     }
 
-    /** In the unit of the property, where both units are known and differ. */
+    /** In the unit of the property, where both units are known and differ; bad where one is never the other. */
     private static TagValue converted(TagValue value, String from, String to) {
+        if (Units.clash(from, to)) {
+            throw new IllegalArgumentException("the tag is in " + from + ", the property in " + to);
+        }
         boolean other = !from.isEmpty()
                 && !to.isEmpty()
                 && !from.equals(to)

@@ -107,7 +107,7 @@ public final class Formula {
                             first,
                             name + " looks back at an input, so its first part is the name of one, not a computation.");
                 }
-                looked.timed |= !name.equals("prev") && !name.equals("good");
+                looked.timed |= !FormulaFunctions.TIMELESS.contains(name);
             }
             if (FormulaFunctions.WINDOWS.contains(name)) {
                 Duration window = window(node.getParameters().get(1).getToken());

@@ -4,6 +4,7 @@ import com.ezylang.evalex.EvaluationException;
 import com.ezylang.evalex.Expression;
 import com.ezylang.evalex.config.ExpressionConfiguration;
 import com.ezylang.evalex.config.MapBasedFunctionDictionary;
+import com.ezylang.evalex.config.OperatorDictionaryIfc;
 import com.ezylang.evalex.data.DataAccessorIfc;
 import com.ezylang.evalex.data.EvaluationValue;
 import com.ezylang.evalex.functions.AbstractFunction;
@@ -15,7 +16,6 @@ import com.ezylang.evalex.functions.basic.FloorFunction;
 import com.ezylang.evalex.functions.basic.IfFunction;
 import com.ezylang.evalex.functions.basic.MaxFunction;
 import com.ezylang.evalex.functions.basic.MinFunction;
-import com.ezylang.evalex.functions.basic.NotFunction;
 import com.ezylang.evalex.functions.basic.RoundFunction;
 import com.ezylang.evalex.functions.basic.SqrtFunction;
 import com.ezylang.evalex.functions.string.StringContains;
@@ -25,6 +25,11 @@ import com.ezylang.evalex.functions.string.StringLowerFunction;
 import com.ezylang.evalex.functions.string.StringRightFunction;
 import com.ezylang.evalex.functions.string.StringTrimFunction;
 import com.ezylang.evalex.functions.string.StringUpperFunction;
+import com.ezylang.evalex.operators.OperatorIfc;
+import com.ezylang.evalex.operators.PrefixOperator;
+import com.ezylang.evalex.operators.booleans.InfixAndOperator;
+import com.ezylang.evalex.operators.booleans.InfixOrOperator;
+import com.ezylang.evalex.operators.booleans.PrefixNotOperator;
 import com.ezylang.evalex.parser.Token;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PeriodText;
@@ -33,18 +38,23 @@ import java.math.BigDecimal;
 import java.math.MathContext;
 import java.math.RoundingMode;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.stream.DoubleStream;
 
 /** What a formula can call, and how the expression library is set up: only what is listed here, nothing that reflects. */
 public final class FormulaFunctions {
 
     /** Functions whose first part must be the name of an input. */
-    static final Set<String> LOOKS_BACK = Set.of("prev", "since", "count", "total", "mean", "good");
+    static final Set<String> LOOKS_BACK =
+            Set.of("prev", "since", "count", "total", "mean", "weighted", "increase", "good", "otherwise");
+    /** Of these, the ones whose result stays as it is while time goes by. */
+    static final Set<String> TIMELESS = Set.of("prev", "good", "otherwise");
     /** Functions whose second part is a window. */
-    static final Set<String> WINDOWS = Set.of("count", "total", "mean");
+    static final Set<String> WINDOWS = Set.of("count", "total", "mean", "weighted", "increase");
 
     /** Name, how it is written, and what it gives; in the order of a help page. */
     public record Help(String name, String written, String gives) {}
@@ -56,16 +66,32 @@ public final class FormulaFunctions {
             new Help("round", "round(a, 1)", "to so many digits, half up; floor and ceiling to whole numbers"),
             new Help("prev", "prev(a)", "the value before the last change"),
             new Help("since", "since(a)", "seconds since the value changed"),
-            new Help("count", "count(a, \"10 min\")", "how many values arrived in the window"),
+            new Help("count", "count(a, \"10 min\")", "how many values arrived in the window, of any kind"),
             new Help("total", "total(a, \"10 min\")", "their sum"),
             new Help("mean", "mean(a, \"10 min\")", "their mean; each value that arrived counts once"),
+            new Help(
+                    "weighted",
+                    "weighted(a, \"10 min\")",
+                    "their mean, each weighted by how long it stood in the window"),
+            new Help(
+                    "increase",
+                    "increase(a, \"1 h\")",
+                    "what a counter went up in the window; one that starts again counts from 0, increase(a, \"1 h\", 65536) one that goes round there"),
+            new Help(
+                    "otherwise",
+                    "otherwise(a, 0)",
+                    "the input where it has a value that is not bad, else the second part"),
             new Help("convert", "convert(a, \"kW\", \"MW\")", "in another unit"),
             new Help("good", "good(a)", "whether the input can be trusted; does not spoil the result's quality"),
             new Help(
                     "text",
                     "left(t, 3), right(t, 2), middle(t, 1, 4)",
-                    "pieces of a text; also upper, lower, trim, length, contains; + joins"),
-            new Help("and, or, not", "a > 1 && not(b)", "conditions together; also = <> < <= > >="));
+                    "pieces of a text, places counted from 0: middle(t, 1, 4) is the second to the fourth letter; also upper, lower, trim, length; + joins"),
+            new Help(
+                    "find, contains",
+                    "find(t, \"LOT\")",
+                    "the place where it stands, from 0, else -1; capital and small letters differ, as in =. contains(t, \"lot\") does not tell them apart"),
+            new Help("and, or, not", "a > 1 and not b", "conditions together, also written && || !; = <> < <= > >="));
 
     private static final Set<String> CONSTANTS = Set.of("true", "false", "pi");
     private static final ThreadLocal<UsedInputs> CURRENT = new ThreadLocal<>();
@@ -111,7 +137,6 @@ public final class FormulaFunctions {
         functions.put("ROUND", new Round());
         functions.put("FLOOR", new Floor());
         functions.put("CEILING", new Ceiling());
-        functions.put("NOT", new NotFunction());
         functions.put("LEFT", new StringLeftFunction());
         functions.put("RIGHT", new StringRightFunction());
         functions.put("MIDDLE", new Middle());
@@ -123,19 +148,22 @@ public final class FormulaFunctions {
         functions.put("PREV", new Previous());
         functions.put("SINCE", new Since());
         functions.put("GOOD", new Good());
-        functions.put("COUNT", new Windowed(numbers -> numbers.size()));
-        functions.put("TOTAL", new Windowed(numbers -> numbers.stream()
-                .mapToDouble(number -> number)
+        functions.put("COUNT", new Windowed(InputHistory::count));
+        functions.put("TOTAL", new Windowed((history, window, now) -> numbers(history, window, now)
                 .sum()));
-        functions.put(
-                "MEAN",
-                new Windowed(numbers ->
-                        numbers.stream().mapToDouble(number -> number).average().orElse(Double.NaN)));
+        functions.put("MEAN", new Windowed((history, window, now) -> numbers(history, window, now)
+                .average()
+                .orElse(Double.NaN)));
+        functions.put("WEIGHTED", new Windowed(FormulaFunctions::weighted));
+        functions.put("INCREASE", new Increase());
+        functions.put("OTHERWISE", new Otherwise());
+        functions.put("FIND", new Find());
         functions.put("CONVERT", new Convert());
         MapBasedFunctionDictionary dictionary = new MapBasedFunctionDictionary();
         functions.forEach(dictionary::addFunction);
         return ExpressionConfiguration.builder()
                 .functionDictionary(dictionary)
+                .operatorDictionary(operators())
                 .mathContext(new MathContext(16, RoundingMode.HALF_UP))
                 .defaultConstants(Map.of(
                         "TRUE",
@@ -153,6 +181,34 @@ public final class FormulaFunctions {
                 .stripTrailingZeros(true)
                 .maxRecursionDepth(200)
                 .build();
+    }
+
+    /** "not a > 9" is not of the comparison, as it is read; the sign ! binds to what stands next to it. */
+    @PrefixOperator(precedence = OperatorIfc.OPERATOR_PRECEDENCE_AND + 1)
+    private static final class NotInWords extends PrefixNotOperator {}
+
+    /** Those of the library, and the words for and, or, not. */
+    private static OperatorDictionaryIfc operators() {
+        OperatorDictionaryIfc operators =
+                ExpressionConfiguration.defaultConfiguration().getOperatorDictionary();
+        operators.addOperator("AND", new InfixAndOperator());
+        operators.addOperator("OR", new InfixOrOperator());
+        operators.addOperator("NOT", new NotInWords());
+        return operators;
+    }
+
+    private static DoubleStream numbers(InputHistory history, Duration window, Instant now) {
+        return history.window(window, now).stream().mapToDouble(number -> number);
+    }
+
+    private static double weighted(InputHistory history, Duration window, Instant now) {
+        double sum = 0;
+        double seconds = 0;
+        for (InputHistory.Stood each : history.stood(window, now)) {
+            sum += each.number() * each.seconds();
+            seconds += each.seconds();
+        }
+        return sum / seconds;
     }
 
     private static final class InputsAsData implements DataAccessorIfc {
@@ -307,17 +363,17 @@ public final class FormulaFunctions {
         }
     }
 
-    /** Something over the numbers of a window. */
-    interface OverNumbers {
-        double of(List<Double> numbers);
+    /** Something over the window of an input. */
+    interface OverWindow {
+        double of(InputHistory history, Duration window, Instant now);
     }
 
     @FunctionParameter(name = "input", isLazy = true)
     @FunctionParameter(name = "window")
     private static final class Windowed extends AbstractFunction {
-        private final OverNumbers over;
+        private final OverWindow over;
 
-        private Windowed(OverNumbers over) {
+        private Windowed(OverWindow over) {
             this.over = over;
         }
 
@@ -326,8 +382,61 @@ public final class FormulaFunctions {
             String name = name(parts[0]);
             InputHistory history = CURRENT.get().history(name);
             CURRENT.get().use(name, history.latest());
-            return number(over.of(history.window(
-                    PeriodText.read(parts[1].getStringValue()), CURRENT.get().now())));
+            return number(over.of(
+                    history,
+                    PeriodText.read(parts[1].getStringValue()),
+                    CURRENT.get().now()));
+        }
+    }
+
+    /** What a counter went up; one that fell started again at 0, or went round. */
+    @FunctionParameter(name = "input", isLazy = true)
+    @FunctionParameter(name = "window")
+    @FunctionParameter(name = "round", isVarArg = true)
+    private static final class Increase extends AbstractFunction {
+        @Override
+        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts) {
+            String name = name(parts[0]);
+            InputHistory history = CURRENT.get().history(name);
+            CURRENT.get().use(name, history.latest());
+            double round = parts.length > 2 ? parts[2].getNumberValue().doubleValue() : 0;
+            double sum = 0;
+            double before = Double.NaN;
+            for (InputHistory.Stood each : history.stood(
+                    PeriodText.read(parts[1].getStringValue()), CURRENT.get().now())) {
+                if (each.number() >= before) {
+                    sum += each.number() - before;
+                } else if (each.number() < before) {
+                    sum += each.number() + (round > before ? round - before : 0);
+                }
+                before = each.number();
+            }
+            return number(Double.isNaN(before) ? before : sum);
+        }
+    }
+
+    @FunctionParameter(name = "input", isLazy = true)
+    @FunctionParameter(name = "else", isLazy = true)
+    private static final class Otherwise extends AbstractFunction {
+        @Override
+        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts)
+                throws EvaluationException {
+            String name = name(parts[0]);
+            TagValue latest = CURRENT.get().history(name).latest();
+            if (latest.quality().isBad() || latest.value().isEmpty()) {
+                return expression.evaluateSubtree(parts[1].getExpressionNode());
+            }
+            CURRENT.get().use(name, latest);
+            return value(latest.value().orElseThrow());
+        }
+    }
+
+    @FunctionParameter(name = "text")
+    @FunctionParameter(name = "what")
+    private static final class Find extends AbstractFunction {
+        @Override
+        public EvaluationValue evaluate(Expression expression, Token token, EvaluationValue... parts) {
+            return number(parts[0].getStringValue().indexOf(parts[1].getStringValue()));
         }
     }
 

@@ -8,6 +8,7 @@ import java.util.ArrayList;
 import java.util.Deque;
 import java.util.List;
 import java.util.Objects;
+import java.util.stream.Stream;
 
 /**
  * What a formula knows of one of its inputs: the latest value, the one before the last change, when it changed, and the
@@ -20,6 +21,7 @@ public final class InputHistory {
 
     private final Duration keep;
     private final Deque<TagValue> values = new ArrayDeque<>();
+    private TagValue stood = TagValue.NONE;
     private TagValue latest = TagValue.NONE;
     private TagValue previous = TagValue.NONE;
     private Instant changedAt = Instant.EPOCH;
@@ -44,12 +46,19 @@ public final class InputHistory {
         }
     }
 
+    /** The newest value from before the window is kept: it stood when the window began. */
     private void forget(Instant now) {
         Instant oldest = now.minus(keep);
-        while (!values.isEmpty()
-                && (values.size() > MOST || values.peekFirst().receiveTime().isBefore(oldest))) {
-            values.removeFirst();
+        while (!values.isEmpty() && (values.size() > MOST || before(values.peekFirst(), oldest))) {
+            TagValue gone = values.removeFirst();
+            if (before(gone, oldest)) {
+                stood = gone;
+            }
         }
+    }
+
+    private static boolean before(TagValue value, Instant oldest) {
+        return value.receiveTime().isBefore(oldest);
     }
 
     public TagValue latest() {
@@ -68,16 +77,55 @@ public final class InputHistory {
 
     /** The numbers that are not bad and arrived within the window before now. */
     public List<Double> window(Duration window, Instant now) {
+        return arrived(window, now)
+                .filter(value -> value.value().orElse(null) instanceof Number)
+                .map(value -> ((Number) value.value().orElseThrow()).doubleValue())
+                .toList();
+    }
+
+    /** How many values of any kind that are not bad arrived within the window before now. */
+    public long count(Duration window, Instant now) {
+        return arrived(window, now).count();
+    }
+
+    private Stream<TagValue> arrived(Duration window, Instant now) {
         forget(now);
         Instant oldest = now.minus(window);
-        List<Double> numbers = new ArrayList<>();
-        for (TagValue value : values) {
-            if (!value.receiveTime().isBefore(oldest)
-                    && !value.quality().isBad()
-                    && value.value().orElse(null) instanceof Number number) {
-                numbers.add(number.doubleValue());
+        return values.stream()
+                .filter(value -> !before(value, oldest)
+                        && !value.quality().isBad()
+                        && value.value().isPresent());
+    }
+
+    /**
+     * A number that stood for a while.
+     *
+     * @param seconds how long within the window
+     */
+    public record Stood(double number, double seconds) {}
+
+    /**
+     * The numbers of the window before now with how long each stood in it, the one that stood when it began first. What is bad
+     * or no number is left out, with its time.
+     */
+    public List<Stood> stood(Duration window, Instant now) {
+        forget(now);
+        Instant oldest = now.minus(window);
+        List<TagValue> all = new ArrayList<>(values);
+        all.add(0, stood);
+        List<Stood> result = new ArrayList<>();
+        for (int i = 0; i < all.size(); i++) {
+            TagValue value = all.get(i);
+            Instant until = i + 1 < all.size() ? all.get(i + 1).receiveTime() : now;
+            if (!value.arrived() || until.isBefore(oldest) || until.equals(oldest) && i + 1 < all.size()) {
+                continue;
+            }
+            Instant from = before(value, oldest) ? oldest : value.receiveTime();
+            if (!value.quality().isBad() && value.value().orElse(null) instanceof Number number) {
+                double seconds = Math.max(0, Duration.between(from, until).toNanos() / 1e9);
+                result.add(new Stood(number.doubleValue(), seconds));
             }
         }
-        return numbers;
+        return result;
     }
 }

@@ -195,6 +195,15 @@ public final class Units {
         return List.copyOf(UNITS.keySet());
     }
 
+    /** Whether both are known and of different quantities, so that one is never the other: kPa and kg. */
+    public static boolean clash(String from, String to) {
+        Optional<Unit> a = find(from);
+        Optional<Unit> b = find(to);
+        return a.isPresent()
+                && b.isPresent()
+                && !a.get().quantity().equals(b.get().quantity());
+    }
+
     /** A sentence on why one unit does not turn into the other; empty where it does. */
     public static String problem(String from, String to) {
         Optional<Unit> a = find(from);

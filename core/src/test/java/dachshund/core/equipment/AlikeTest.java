@@ -79,6 +79,14 @@ class AlikeTest {
                         .quality()
                         .isBad())
                 .isTrue();
+        TagInfo pressure = new TagInfo("p", "", "Power", DataKind.NUMBER, "kPa", "", false);
+        TagValue clash = value(power, plain, pressure, TagValue.good(3.0, T0));
+        assertThat(clash.value()).as("a pressure is no power").isEmpty();
+        assertThat(clash.quality().words()).isEqualTo("the tag is in kPa, the property in MW");
+        TagInfo odd = new TagInfo("p", "", "Power", DataKind.NUMBER, "sacks", "", false);
+        assertThat(value(power, plain, odd, TagValue.good(3.0, T0)).value())
+                .as("a unit that nobody knows is left as it is")
+                .contains(3.0);
         assertThat(EquipmentValues.problems(power, new PropertySource.Constant("much"), tag -> Optional.empty()))
                 .singleElement()
                 .asString()

@@ -98,6 +98,117 @@ class FormulaTest {
         assertThat(at("lot", DataKind.NUMBER, T0).quality().isBad()).isTrue();
     }
 
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = ';',
+            value = {
+                "a > 1 and b > 1 ; true",
+                "a > 9 or b = 6 ; true",
+                "not run ; false",
+                "not(run) ; false",
+                "NOT a > 9 AND run ; true",
+                "a > 9 and b = 6 or run ; true",
+                "a > 9 or not run and b = 6 ; false",
+                "not (a > 1 && run) || b < 0 ; false",
+                "if(a > 1 and not(b > 9), 1, 0) = 1 ; true",
+                "find(lot, \"L1\") = 1 ; true",
+                "find(lot, \"l1\") = -1 ; true",
+                "find(lot, \"\") = 0 ; true",
+                "contains(lot, \"l1\") ; true",
+                "lot = \"pl1-042\" ; false"
+            })
+    void conditionsInWordsAndInSigns(String text, boolean expected) throws FormulaProblem {
+        input("a", 4L).input("b", 6.0).input("run", true).input("lot", "PL1-042");
+        assertThat(at(text, DataKind.BOOLEAN, T0).value()).as(text).contains(expected);
+    }
+
+    @Test
+    void whateverArrivesIsCountedButWhatIsBad() throws FormulaProblem {
+        InputHistory lot = new InputHistory(Duration.ofMinutes(10));
+        inputs.put("lot", lot);
+        for (int i = 0; i < 5; i++) {
+            lot.take(TagValue.good(i % 2 == 0 ? "A" + i : (Object) true, T0.plusSeconds(i)), T0.plusSeconds(i));
+        }
+        lot.take(bad(T0.plusSeconds(5)), T0.plusSeconds(5));
+        assertThat(at("count(lot, \"10 min\")", DataKind.INTEGER, T0.plusSeconds(5))
+                        .value())
+                .contains(5L);
+    }
+
+    private static TagValue bad(Instant at) {
+        return new TagValue(Optional.empty(), Quality.bad(0x80000000L, "away"), at, at);
+    }
+
+    /** 10 for 6 min, 20 for 3 min, 100 for 1 min: a mean of values is 43.3, over time it is 22. */
+    @Test
+    void aMeanWeightedByTimeCountsHowLongEachValueStood() throws FormulaProblem {
+        InputHistory flow = new InputHistory(Duration.ofMinutes(10));
+        inputs.put("flow", flow);
+        flow.take(TagValue.good(10.0, T0.minusSeconds(3600)), T0.minusSeconds(3600));
+        flow.take(TagValue.good(20.0, T0.plusSeconds(360)), T0.plusSeconds(360));
+        flow.take(TagValue.good(100.0, T0.plusSeconds(540)), T0.plusSeconds(540));
+        Instant now = T0.plusSeconds(600);
+        assertThat(at("weighted(flow, \"10 min\")", DataKind.NUMBER, now).value())
+                .contains(22.0);
+        assertThat(at("weighted(flow, \"2 min\")", DataKind.NUMBER, now).value())
+                .contains(60.0);
+        assertThat(at("weighted(flow, \"30 s\")", DataKind.NUMBER, now.plusSeconds(600))
+                        .value())
+                .contains(100.0);
+        flow.take(bad(now), now);
+        flow.take(TagValue.good(0.0, now.plusSeconds(60)), now.plusSeconds(60));
+        assertThat(at("weighted(flow, \"3 min\")", DataKind.NUMBER, now.plusSeconds(120))
+                        .value())
+                .as("the bad minute does not count: 100 for a minute, 0 for a minute")
+                .contains(50.0);
+    }
+
+    @Test
+    void aCountersIncreaseGoesOnWhereItStartsAgainOrGoesRound() throws FormulaProblem {
+        InputHistory counter = new InputHistory(Duration.ofMinutes(10));
+        inputs.put("counter", counter);
+        double[] counts = {900, 950, 990, 20, 60};
+        for (int i = 0; i < counts.length; i++) {
+            counter.take(TagValue.good(counts[i], T0.plusSeconds(60L * i)), T0.plusSeconds(60L * i));
+        }
+        Instant now = T0.plusSeconds(270);
+        assertThat(at("increase(counter, \"10 min\")", DataKind.NUMBER, now).value())
+                .contains(150.0); // 50+40+20+40
+        assertThat(at("increase(counter, \"10 min\", 1000)", DataKind.NUMBER, now)
+                        .value())
+                .contains(160.0); // 50+40+30+40
+        assertThat(at("increase(counter, \"2 min\")", DataKind.NUMBER, now).value())
+                .as("from what stood when the window began: 990")
+                .contains(60.0);
+        assertThat(at("increase(counter, \"1 min\")", DataKind.NUMBER, now.plusSeconds(600))
+                        .value())
+                .as("it stood still")
+                .contains(0.0);
+        inputs.put("none", new InputHistory(Duration.ofMinutes(10)));
+        assertThat(at("increase(none, \"1 min\")", DataKind.NUMBER, now)
+                        .quality()
+                        .isBad())
+                .isTrue();
+    }
+
+    @Test
+    void anInputThatIsBadHasAnotherValueInItsPlaceAndSpoilsNothing() throws FormulaProblem {
+        input("spare", 7.0);
+        InputHistory level = new InputHistory(Duration.ZERO);
+        inputs.put("level", level);
+        assertThat(at("otherwise(level, spare) * 2", DataKind.NUMBER, T0).value())
+                .contains(14.0);
+        level.take(TagValue.good(3.0, T0), T0);
+        assertThat(at("otherwise(level, spare) * 2", DataKind.NUMBER, T0).value())
+                .contains(6.0);
+        level.take(bad(T0), T0);
+        TagValue instead = at("otherwise(level, 0)", DataKind.NUMBER, T0);
+        assertThat(instead.value()).contains(0.0);
+        assertThat(instead.quality()).isEqualTo(Quality.GOOD);
+        assertThat(Formula.read("otherwise(a, 0)", Set.of("a")).timed()).isFalse();
+        assertThat(Formula.read("weighted(a, \"1 min\")", Set.of("a")).timed()).isTrue();
+    }
+
     @Test
     void windowsPreviousValueAndTimeSinceChange() throws FormulaProblem {
         InputHistory flow = new InputHistory(Duration.ofMinutes(10));

@@ -11,14 +11,20 @@ import static org.mockito.Mockito.when;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.EquipmentClassDefinition;
+import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.definition.SourceDefinition;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableDescription.TableColumn;
 import dachshund.core.destination.WriteMode;
+import dachshund.core.equipment.PropertyDesign;
+import dachshund.core.equipment.PropertySource;
+import dachshund.core.formula.FormulaTag;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
@@ -31,6 +37,9 @@ import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.When;
 import dachshund.engine.Engine;
+import dachshund.engine.formula.FormulaKind;
+import dachshund.engine.source.Sources;
+import dachshund.engine.tag.TagTable;
 import dachshund.links.jdbc.StatementsOnlyKind;
 import dachshund.links.mariadb.MariaDbKind;
 import dachshund.office.definition.Definitions;
@@ -44,6 +53,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.IntStream;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
@@ -64,8 +74,12 @@ class ReleaseCheckTest {
     private final Engine engine = mock(Engine.class);
     private final Reaching reaching = mock(Reaching.class);
     private final RowStore store = mock(RowStore.class);
-    private final ReleaseCheck check =
-            new ReleaseCheck(definitions, releases, engine, reaching, List.of(new RecorderCheck(definitions, engine)));
+    private final ReleaseCheck check = new ReleaseCheck(
+            definitions,
+            releases,
+            engine,
+            reaching,
+            List.of(new RecorderCheck(definitions, engine), new SourceCheck(engine), new EquipmentCheck()));
 
     @BeforeEach
     void know() throws StoreProblem {
@@ -207,6 +221,69 @@ class ReleaseCheckTest {
         assertThat(only(new Where("b0000001", "t", MAY, false, new WriteMode.Insert(), "b0000002"))
                         .problems())
                 .contains("Records stands in for a destination that the recorder does not write to.");
+    }
+
+    private void engineWithFormulas() {
+        Sources sources = mock(Sources.class);
+        when(engine.sources()).thenReturn(sources);
+        FormulaKind formula = new FormulaKind(mock(TagTable.class));
+        when(sources.kind(FormulaTag.LINK)).thenReturn(formula);
+        when(sources.kind("none")).thenThrow(new IllegalArgumentException("There is no protocol none."));
+        when(engine.plant(any()))
+                .thenAnswer(asked -> new Plant("Quillmoor", ZoneOffset.UTC, asked.<List<Definition>>getArgument(0)));
+    }
+
+    private static SourceDefinition formulas(String link, String... texts) {
+        return new SourceDefinition(
+                "a0000009",
+                "Formulas",
+                "",
+                link,
+                Map.of(),
+                Duration.ofSeconds(1),
+                Stream.of(texts)
+                        .map(text -> new TagInfo(text, "", "Tag " + text, DataKind.NUMBER, "kPa", "", false)
+                                .withHow(Map.of(FormulaTag.FORMULA, text, FormulaTag.INPUTS, "")))
+                        .toList());
+    }
+
+    @Test
+    void aFormulaTagThatCannotBeReadIsNotReleased() {
+        engineWithFormulas();
+        assertThat(checked(formulas(FormulaTag.LINK, "1 + 2")).get(0).problems())
+                .isEmpty();
+        assertThat(checked(formulas(FormulaTag.LINK, "1 + 2", "1 +", "nobody * 2"))
+                        .get(0)
+                        .problems())
+                .hasSize(2)
+                .anyMatch(each -> each.startsWith("Tag nobody * 2: There is no input named nobody."));
+        assertThat(checked(formulas(FormulaTag.LINK, "1+", "2+", "3+", "4+", "5+", "6+", "7+"))
+                        .get(0)
+                        .problems())
+                .hasSize(6)
+                .contains("2 more tags cannot be used as they are described.");
+        assertThat(checked(formulas("none", "1 + 2")).get(0).problems()).containsExactly("There is no protocol none.");
+    }
+
+    @Test
+    void aPressureIsNotReleasedAsAMass() {
+        engineWithFormulas();
+        SourceDefinition source = formulas(FormulaTag.LINK, "1 + 2");
+        EquipmentClassDefinition scale = new EquipmentClassDefinition(
+                "e0000001", "Scale", "", List.of(new PropertyDesign("mass", DataKind.NUMBER, "kg", false, "")));
+        EquipmentDefinition one = new EquipmentDefinition(
+                "e0000002",
+                "Scale 1",
+                "",
+                scale.id(),
+                "",
+                Map.of("mass", PropertySource.FromTag.of(new TagRef(source.id(), "1 + 2"))));
+        assertThat(checked(source, scale, one).stream()
+                        .filter(item -> item.difference().thing().equals(one))
+                        .flatMap(item -> item.problems().stream()))
+                .singleElement()
+                .asString()
+                .startsWith("mass: the tag is in kPa, the property in kg;");
     }
 
     @Test
