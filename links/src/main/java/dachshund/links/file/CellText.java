@@ -40,6 +40,17 @@ final class CellText {
                 : cell.toString();
     }
 
+    /** As a member of a JSON object: times are written as the settings say, everything else as JSON has it. */
+    Object[] json(Object[] cells, SqlType[] types) {
+        Object[] written = cells.clone();
+        for (int i = 0; i < written.length; i++) {
+            if (written[i] instanceof Instant time) {
+                written[i] = time(time, types[i]);
+            }
+        }
+        return written;
+    }
+
     private String time(Instant time, SqlType type) {
         return switch (settings.times()) {
             case "plain" ->
@@ -49,7 +60,7 @@ final class CellText {
                                 : "."
                                         + String.format(Locale.ROOT, "%09d", time.getNano())
                                                 .substring(0, type.size()));
-            case "plant" -> time.atZone(settings.zone()).toOffsetDateTime().toString();
+            case "plant" -> DateTimeFormatter.ISO_OFFSET_DATE_TIME.format(time.atZone(settings.zone()));
             default -> time.toString();
         };
     }

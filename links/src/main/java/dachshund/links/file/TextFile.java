@@ -75,13 +75,14 @@ final class TextFile implements RowFile {
 
     private byte[] render(List<Column> columns, List<Row> rows) throws IOException {
         StringWriter text = new StringWriter(rows.size() * columns.size() * 12);
+        SqlType[] types = columns.stream().map(Column::type).toArray(SqlType[]::new);
         if (json) {
             for (Row row : rows) {
-                text.append(RowJson.write(columns, row.cells())).append('\n');
+                text.append(RowJson.write(columns, cells.json(row.cells(), types)))
+                        .append('\n');
             }
             return text.toString().getBytes(StandardCharsets.UTF_8);
         }
-        SqlType[] types = columns.stream().map(Column::type).toArray(SqlType[]::new);
         String[] fields = new String[types.length];
         try (CsvWriter csv = csv(text)) {
             for (Row row : rows) {

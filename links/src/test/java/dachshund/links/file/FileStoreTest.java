@@ -47,6 +47,7 @@ import org.dhatim.fastexcel.reader.ReadableWorkbook;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
 
 /**
@@ -245,6 +246,28 @@ class FileStoreTest {
                         .orElseThrow())
                 .as("what has no value is left out")
                 .doesNotContain("outlet", "null");
+    }
+
+    /** RFC 3339: with seconds also where there are none; London is an hour ahead in July. */
+    @ParameterizedTest
+    @CsvSource({
+        "csv, plant, 2026-07-01T07:00:00+01:00",
+        "csv, utc, 2026-07-01T06:00:00Z",
+        "csv, plain, 2026-07-01 06:00:00.000",
+        "jsonl, plant, 2026-07-01T07:00:00+01:00",
+        "jsonl, utc, 2026-07-01T06:00:00Z",
+        "jsonl, plain, 2026-07-01 06:00:00.000"
+    })
+    void timesAreWrittenAsTheSettingsSayInEveryFormatAndReadBack(String format, String times, String written)
+            throws Exception {
+        Instant summer = Instant.parse("2026-07-01T06:00:00Z");
+        RowStore store = open("format", format, "times", times);
+        Row first = AWKWARD.get(0);
+        Object[] cells = first.cells().clone();
+        cells[0] = summer;
+        write(store, "log", List.of(new Row(first.id(), first.recordTime(), cells)));
+        assertThat(Files.readString(file("log." + format))).contains(written);
+        assertThat(store.lastRows("log", LAYOUT, 1).rows().get(0)).startsWith(summer);
     }
 
     private List<List<String>> sheet(Path file, int sheet) throws Exception {
