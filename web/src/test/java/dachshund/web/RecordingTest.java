@@ -130,7 +130,7 @@ class RecordingTest {
     @Test
     void anExistingTableIsMappedAndATypeConflictExplained() throws Exception {
         tables.execute(
-                "CREATE TABLE old_dryer (stamp DATETIME(3), record_time DATETIME(3) NOT NULL, outlet_temperature INT, fan_speed DOUBLE, operator VARCHAR(20) NOT NULL DEFAULT '?', KEY (record_time))");
+                "CREATE TABLE old_dryer (stamp DATETIME(3), record_time DATETIME(3) NOT NULL, outlet_temperature INT, fan_speed DOUBLE, fan DOUBLE, operator VARCHAR(20) NOT NULL DEFAULT '?', KEY (record_time))");
         newRecorder("Old dryer", "drum dryer outlet temperature", "drum dryer fan speed");
         actor.see(".where");
         actor.click(".where .table-line button");
@@ -154,6 +154,13 @@ class RecordingTest {
             actor.edit(() -> actor.click("#column-editor .danger"));
             assertThat(actor.texts("#columns .c-name")).doesNotContain(gone);
         }
+        // A constant gives its place to a tag, under the name and type that the table has.
+        int fan = actor.texts("#columns .c-name").indexOf("fan") + 1;
+        actor.click("#columns th:nth-child(" + fan + ") button");
+        actor.see("#column-editor", "constant");
+        actor.fill("#add-feed", "drum dryer inlet temperature");
+        actor.edit(() -> actor.click("#found-feed button"));
+        actor.see("#columns .c-source", "Inlet temperature");
         int outlet = actor.texts("#columns .c-name").indexOf("outlet_temperature") + 1;
         actor.click("#columns th:nth-child(" + outlet + ") button");
         actor.click("#column-editor summary");

@@ -114,7 +114,14 @@ public sealed interface ColumnSource {
      */
     record FromProperty(String equipment, String property, Aspect aspect) implements ColumnSource {}
 
-    record Constant(String text) implements ColumnSource {}
+    /** The same in each row. Nothing written is an empty text in a text column and no value in any other. */
+    record Constant(String text) implements ColumnSource {
+
+        /** Whether it gives a column of this type no value. */
+        public boolean nothing(SqlType type) {
+            return text.isEmpty() && type.family() != SqlType.Family.TEXT;
+        }
+    }
 
     record FromRun(Variable variable) implements ColumnSource {}
 

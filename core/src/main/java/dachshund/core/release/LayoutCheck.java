@@ -8,9 +8,11 @@ import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.Shape;
 import dachshund.core.layout.TypeChoice;
+import dachshund.core.row.Conversion;
 import dachshund.core.sql.Dialect;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
@@ -108,12 +110,34 @@ public final class LayoutCheck {
             formula(formula, index);
         } else if (from instanceof ColumnSource.FromProperty property) {
             property(property, index);
+        } else if (from instanceof ColumnSource.Constant constant) {
+            constant(column, constant, index);
         } else if (from instanceof ColumnSource.FromLine && layout.shape() != Shape.ROW_PER_TAG) {
             remarks.add(new Remark(
                     index,
                     true,
                     "Column " + column.name()
                             + " is about the tag of a row, which only a layout with a row per tag has."));
+        }
+    }
+
+    private void constant(Column column, ColumnSource.Constant constant, int index) {
+        if (constant.nothing(column.type())) {
+            remarks.add(new Remark(
+                    index,
+                    column.required(),
+                    "Column " + column.name()
+                            + " has no value yet. Write a constant, feed it by a tag, or remove it."));
+            return;
+        }
+        try {
+            Conversion.convert(constant.text(), column.type(), ZoneOffset.UTC);
+        } catch (Conversion.DoesNotFit problem) {
+            remarks.add(new Remark(
+                    index,
+                    true,
+                    "The constant " + constant.text() + " of column " + column.name() + " " + problem.getMessage()
+                            + "."));
         }
     }
 

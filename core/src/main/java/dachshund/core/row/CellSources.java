@@ -84,7 +84,8 @@ final class CellSources {
             return line(column, line.fact());
         }
         if (from instanceof ColumnSource.Constant constant) {
-            return new PlainCell(column, moment -> constant.text(), facts);
+            String text = constant.nothing(column.type()) ? null : constant.text();
+            return new PlainCell(column, moment -> text, facts);
         }
         if (from instanceof ColumnSource.FromRun run) {
             return new PlainCell(column, variable(run.variable()), facts);

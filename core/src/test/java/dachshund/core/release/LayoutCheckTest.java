@@ -55,6 +55,27 @@ class LayoutCheckTest {
     }
 
     @Test
+    void aConstantThatIsNothingYetIsAdviceAndOneThatIsNoValueOfItsTypeBlocks() {
+        Column lot = of("lot", SqlType.text(20), LOT);
+        Column empty = Column.of("n", SqlType.DOUBLE, new ColumnSource.Constant(""));
+        assertThat(remarks(new Layout(List.of(lot, empty))))
+                .singleElement()
+                .matches(remark -> !remark.blocking()
+                        && remark.sentence()
+                                .startsWith("Column n has no value yet. Write a constant, feed it by a tag"));
+        assertThat(remarks(new Layout(List.of(lot, Column.of("t", SqlType.text(5), new ColumnSource.Constant(""))))))
+                .isEmpty();
+        assertThat(remarks(new Layout(List.of(lot, Column.of("n", SqlType.DOUBLE, new ColumnSource.Constant("much"))))))
+                .singleElement()
+                .matches(Remark::blocking)
+                .extracting(Remark::sentence)
+                .asString()
+                .startsWith("The constant much of column n ");
+        assertThat(remarks(new Layout(List.of(lot, Column.of("n", SqlType.DOUBLE, new ColumnSource.Constant("0.5"))))))
+                .isEmpty();
+    }
+
+    @Test
     void anUnknownTagAndARowWithoutTagsBlock() {
         assertThat(remarks(new Layout(List.of(of("x", SqlType.DOUBLE, new TagRef("s", "gone"))))))
                 .anyMatch(Remark::blocking);

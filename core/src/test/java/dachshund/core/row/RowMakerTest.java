@@ -69,6 +69,15 @@ class RowMakerTest {
     }
 
     @Test
+    void aConstantThatIsNotWrittenYetIsNoValueWhereItIsNoText() {
+        Layout layout = new Layout(List.of(
+                value(SqlType.DOUBLE, BadQuality.WRITE_NULL),
+                Column.of("n", SqlType.DOUBLE, new ColumnSource.Constant("")),
+                Column.of("t", SqlType.text(5), new ColumnSource.Constant(""))));
+        assertThat(((Made.Whole) make(layout, GOOD)).row().cells()).containsExactly(101.25, null, "");
+    }
+
+    @Test
     void aTagNamedTwiceIsAskedOnce() {
         Layout layout = new Layout(List.of(
                 value(SqlType.DOUBLE, BadQuality.WRITE_NULL),

@@ -275,7 +275,7 @@ class ColumnController {
                 recorder -> recorder.withLayout(ColumnPlace.read(place).moved(recorder.layout(), to)));
     }
 
-    /** Another tag feeds the column: the first good one wins, until its form says otherwise. */
+    /** Another tag feeds the column, the first good one winning until its form says otherwise; a constant gives its place to the tag. */
     @PostMapping("/{place}/tags")
     String addTag(
             @PathVariable String id,
@@ -292,8 +292,10 @@ class ColumnController {
             List<TagRef> tags = Stream.concat(fed(column).stream(), Stream.of(more))
                     .distinct()
                     .toList();
-            return recorder.withLayout(
-                    at.with(recorder.layout(), column.from(new ColumnSource.FromTags(tags, extraRows))));
+            ColumnSource from = tags.size() == 1
+                    ? new ColumnSource.FromTag(more, Aspect.VALUE)
+                    : new ColumnSource.FromTags(tags, extraRows);
+            return recorder.withLayout(at.with(recorder.layout(), column.from(from)));
         });
     }
 }
