@@ -264,7 +264,7 @@ class PlantTest {
         actor.go("/plant/equipment");
         actor.click("#alike");
         actor.see("form.panel", "S1, S2, S3, S4 look alike");
-        String form = "form.panel[data-group='silos unit'] ";
+        String form = "form.panel[data-group='silo'] ";
         actor.fill(form + "input[name=className]", "Silo");
         actor.click(form + "button");
         actor.see("#notice", "4 of the class Silo are drafted.");

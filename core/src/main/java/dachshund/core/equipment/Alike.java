@@ -71,9 +71,14 @@ public final class Alike {
                             .equalsIgnoreCase(first));
             String location = machines.get(0).location();
             String place = location.substring(location.lastIndexOf('/') + 1).strip();
-            return same && first.length() > 2
-                    ? first
-                    : place.isEmpty() ? first.isEmpty() ? "Machine" : first : place + " unit";
+            if (same && first.length() > 2) {
+                return first;
+            }
+            // "Silos" are silos; what stands in "Pelleting" is a machine there.
+            boolean many = place.length() > 3 && place.endsWith("s") && !place.endsWith("ss");
+            return place.isEmpty()
+                    ? first.isEmpty() ? "Machine" : first
+                    : many ? place.substring(0, place.length() - 1) : place + " machine";
         }
     }
 

@@ -13,6 +13,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 
 class AlikeTest {
@@ -43,7 +44,13 @@ class AlikeTest {
             assertThat(group.machines()).extracting(Alike.Machine::name).containsExactly("PL1", "PL2", "PL3");
             assertThat(group.properties()).containsExactly("State", "Power", "Output", "Fines");
             assertThat(group.missing(group.machines().get(2))).containsExactly("Fines");
-            assertThat(group.proposedName()).isEqualTo("Pelleting unit");
+            assertThat(group.proposedName()).isEqualTo("Pelleting machine");
+            assertThat(Alike.groups(Stream.of("A", "B")
+                                    .flatMap(name -> folder("Yard / silos / " + name, "Level", "Weight").stream())
+                                    .toList())
+                            .get(0)
+                            .proposedName())
+                    .isEqualTo("silo");
             assertThat(group.without(Set.of(new TagRef("a0000001", "Pelleting / PL1/State")))
                             .machines())
                     .hasSize(2);

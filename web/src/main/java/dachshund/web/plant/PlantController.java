@@ -160,6 +160,7 @@ class PlantController {
         }
         RecorderDefinition recorder = newRecorder.of(inOrder(keys));
         drafts.edit(recorder, 0, by.getName());
+        flash.addFlashAttribute("said", newRecorder.whereSaid(recorder));
         return "redirect:/records/" + recorder.id();
     }
 

@@ -41,7 +41,10 @@ public class NewRecorder {
         this.finder = finder;
     }
 
-    /** A recorder of these tags every second, into the destination that most others write to. */
+    /**
+     * A recorder of these tags every second, into the destination that most others write to, or the only one; where none
+     * stands out, into none.
+     */
     public RecorderDefinition of(List<TagRef> tags) {
         Layout layout = Layout.proposed();
         for (TagRef tag : tags) {
@@ -63,9 +66,26 @@ public class NewRecorder {
                 .flatMap(each -> each.wheres().stream())
                 .map(Where::destination)
                 .toList();
-        return definitions.all(DestinationDefinition.class).stream()
+        List<DestinationDefinition> offered = definitions.all(DestinationDefinition.class).stream()
                 .filter(each -> !engine.storeKind(each.store()).statementsOnly())
-                .max(Comparator.comparingInt(each -> Collections.frequency(used, each.id())));
+                .toList();
+        return offered.size() == 1
+                ? Optional.of(offered.get(0))
+                : offered.stream()
+                        .filter(each -> used.contains(each.id()))
+                        .max(Comparator.comparingInt(each -> Collections.frequency(used, each.id())));
+    }
+
+    /** Where the rows of a new one go, and why; said once, since nobody chose it. */
+    public String whereSaid(RecorderDefinition recorder) {
+        return recorder.wheres().stream()
+                .flatMap(where -> definitions.destination(where.destination()).stream())
+                .findFirst()
+                .map(each -> "Its rows go to " + each.name() + ", "
+                        + (definitions.all(DestinationDefinition.class).size() == 1
+                                ? "the only destination there is."
+                                : "as those of most recorders do. Choose otherwise under Where."))
+                .orElse("Say where its rows go, under Where.");
     }
 
     /** The layout with the tag at its end, as its shape has tags. */

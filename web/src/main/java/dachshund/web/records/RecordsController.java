@@ -79,9 +79,10 @@ class RecordsController {
     }
 
     @PostMapping("/records")
-    String fresh(Principal by) {
+    String fresh(Principal by, RedirectAttributes flash) {
         RecorderDefinition recorder = newRecorder.of(List.of());
         drafts.edit(recorder, 0, by.getName());
+        flash.addFlashAttribute("said", newRecorder.whereSaid(recorder));
         return "redirect:/records/" + recorder.id();
     }
 

@@ -5,7 +5,9 @@ import dachshund.core.secret.SecretBox;
 import dachshund.core.source.SettingField;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 
 /**
  * The settings of a source or destination while a form is being filled. Secrets that were typed go to the page and come
@@ -24,10 +26,10 @@ public final class SettingsForm {
     private final List<SettingField> fields;
     private final Map<String, String> settings;
     private final Map<String, String> kept;
-    private final boolean stored;
+    private final Set<String> stored;
 
     private SettingsForm(
-            List<SettingField> fields, Map<String, String> settings, Map<String, String> kept, boolean stored) {
+            List<SettingField> fields, Map<String, String> settings, Map<String, String> kept, Set<String> stored) {
         this.fields = fields;
         this.settings = settings;
         this.kept = kept;
@@ -38,7 +40,7 @@ public final class SettingsForm {
     public static SettingsForm initial(List<SettingField> fields) {
         Map<String, String> settings = new TreeMap<>();
         fields.forEach(field -> settings.put(field.name(), field.initial()));
-        return new SettingsForm(fields, settings, Map.of(), false);
+        return new SettingsForm(fields, settings, Map.of(), Set.of());
     }
 
     /** A form for settings that are kept already. */
@@ -46,7 +48,13 @@ public final class SettingsForm {
         Map<String, String> open = new TreeMap<>();
         fields.forEach(field ->
                 open.put(field.name(), field.isSecret() ? "" : settings.getOrDefault(field.name(), field.initial())));
-        return new SettingsForm(fields, open, Map.of(), true);
+        Set<String> stored = new TreeSet<>();
+        fields.stream()
+                .filter(SettingField::isSecret)
+                .map(SettingField::name)
+                .filter(name -> !settings.getOrDefault(name, "").isEmpty())
+                .forEach(stored::add);
+        return new SettingsForm(fields, open, Map.of(), stored);
     }
 
     /** A form as it came back from a page. */
@@ -66,8 +74,12 @@ public final class SettingsForm {
                 kept.put(field.name(), typed.isEmpty() ? before : secrets.seal(typed, ABOUT));
             }
         }
-        return new SettingsForm(
-                fields, settings, kept, !all.getOrDefault("id", "").isEmpty() || !kept.isEmpty());
+        Set<String> stored = new TreeSet<>(kept.keySet());
+        fields.stream()
+                .map(SettingField::name)
+                .filter(name -> all.containsKey("stored-" + name))
+                .forEach(stored::add);
+        return new SettingsForm(fields, settings, kept, stored);
     }
 
     /** Whether a text was sealed for a form: no seal of a stored thing comes in by a page. */
@@ -112,8 +124,8 @@ public final class SettingsForm {
         return kept;
     }
 
-    /** Whether there may be secrets that a field left empty keeps. */
-    public boolean stored() {
+    /** Names of the secrets that a field left empty keeps. */
+    public Set<String> stored() {
         return stored;
     }
 
