@@ -67,17 +67,10 @@ public final class DefinitionCodec {
 
     static {
         DefinitionKinds.all().forEach(kind -> JSON.registerSubtypes(new NamedType(kind.type(), kind.document())));
+        When.DOCUMENTS.forEach((name, type) -> JSON.registerSubtypes(new NamedType(type, name)));
         JSON.registerSubtypes(
                 new NamedType(PropertySource.FromTag.class, "tag"),
                 new NamedType(PropertySource.Constant.class, "constant"),
-                new NamedType(When.Every.class, "every"),
-                new NamedType(When.OnChange.class, "onChange"),
-                new NamedType(When.AtTimes.class, "atTimes"),
-                new NamedType(When.AtShiftEnds.class, "atShiftEnds"),
-                new NamedType(When.ByCron.class, "cron"),
-                new NamedType(When.OnCondition.class, "onCondition"),
-                new NamedType(When.OnIdentifier.class, "onIdentifier"),
-                new NamedType(When.WhileTrue.class, "whileTrue"),
                 new NamedType(WriteMode.Insert.class, "insert"),
                 new NamedType(WriteMode.Update.class, "update"),
                 new NamedType(WriteMode.InsertOrUpdate.class, "insertOrUpdate"),

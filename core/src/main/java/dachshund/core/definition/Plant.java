@@ -11,7 +11,6 @@ import dachshund.core.shift.ShiftOfRow;
 import dachshund.core.tag.Range;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
-import dachshund.core.when.Deadband;
 import dachshund.core.when.When;
 import java.time.ZoneId;
 import java.util.Collection;
@@ -98,9 +97,7 @@ public final class Plant implements PropertyLookup {
     }
 
     private static ShiftOfRow belongs(RecorderDefinition recorder) {
-        long ends = recorder.whens().stream()
-                .filter(When.AtShiftEnds.class::isInstance)
-                .count();
+        long ends = recorder.whens().stream().filter(When::atShiftEnd).count();
         return ends == 0 ? ShiftOfRow.RUNNING : ends == recorder.whens().size() ? ShiftOfRow.ENDED : ShiftOfRow.ENDING;
     }
 
@@ -124,9 +121,7 @@ public final class Plant implements PropertyLookup {
                 around.put(equipment + " " + from.property(), property(equipment, from.property()));
             }
         }
-        if (recorder.whens().stream()
-                .anyMatch(when -> when instanceof When.OnChange change
-                        && change.deadband().kind() == Deadband.Kind.PERCENT)) {
+        if (recorder.whens().stream().anyMatch(When::byRange)) {
             Map<TagRef, Optional<Range>> ranges = new HashMap<>();
             recorder.layout().tags().forEach(tag -> ranges.put(tag, range(tag)));
             around.put("ranges", ranges);
@@ -139,7 +134,7 @@ public final class Plant implements PropertyLookup {
                 .anyMatch(column -> column.from() instanceof ColumnSource.FromRun run
                         && run.variable().words().contains("shift"));
         return inColumns
-                || recorder.whens().stream().anyMatch(When.AtShiftEnds.class::isInstance)
+                || recorder.whens().stream().anyMatch(When::atShiftEnd)
                 || recorder.wheres().stream()
                         .anyMatch(where -> (where.table() + where.database() + where.named()).contains("{shift"));
     }

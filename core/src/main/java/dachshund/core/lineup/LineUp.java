@@ -36,9 +36,10 @@ public final class LineUp {
         follows.shared().forEach(tag -> swaps.put(tag, tag));
         follows.tags().forEach(swap -> swaps.put(swap.from(), swap.to()));
         UnaryOperator<TagRef> swap = tag -> swaps.getOrDefault(tag, TagRef.gapFor(tag));
+        When.Swap whenSwap = new When.Swap(swap, follows.leftOut(), follows.rate());
         List<When> whens =
-                original.whens().stream().map(when -> when(when, follows, swap)).toList();
-        Optional<Condition> gate = original.gate().map(condition -> condition(condition, swap));
+                original.whens().stream().map(when -> when.swapped(whenSwap)).toList();
+        Optional<Condition> gate = original.gate().map(whenSwap::condition);
         return new RecorderDefinition(
                 follower.id(),
                 follower.name(),
@@ -63,42 +64,6 @@ public final class LineUp {
         has.addAll(follows.leftOut());
         follows.tags().forEach(swap -> has.add(swap.from()));
         return tags(original).stream().filter(tag -> !has.contains(tag)).toList();
-    }
-
-    private static When when(When when, Follows follows, UnaryOperator<TagRef> swap) {
-        if (when instanceof When.Every every) {
-            return follows.rate()
-                    .<When>map(rate -> new When.Every(rate, every.fromStart()))
-                    .orElse(every);
-        }
-        if (when instanceof When.OnChange change) {
-            return new When.OnChange(
-                    change.deadband(),
-                    lookedAt(change.tags(), follows).stream().map(swap).toList(),
-                    change.notMoreOften(),
-                    change.atLeast());
-        }
-        if (when instanceof When.OnCondition each) {
-            return new When.OnCondition(
-                    condition(each.condition(), swap), each.edge(), each.debounce(), each.holdOff());
-        }
-        if (when instanceof When.OnIdentifier each) {
-            return new When.OnIdentifier(swap.apply(each.tag()), each.debounce(), each.holdOff());
-        }
-        return when instanceof When.WhileTrue each
-                ? new When.WhileTrue(condition(each.condition(), swap), each.period())
-                : when;
-    }
-
-    /** None at all would mean those of the row. */
-    private static List<TagRef> lookedAt(List<TagRef> tags, Follows follows) {
-        List<TagRef> has =
-                tags.stream().filter(tag -> !follows.leftOut().contains(tag)).toList();
-        return has.isEmpty() ? tags : has;
-    }
-
-    private static Condition condition(Condition condition, UnaryOperator<TagRef> swap) {
-        return new Condition(condition.text(), swapped(condition.inputs(), swap));
     }
 
     private static Map<String, TagRef> swapped(Map<String, TagRef> inputs, UnaryOperator<TagRef> swap) {
@@ -215,17 +180,7 @@ public final class LineUp {
     /** Every tag that a design names anywhere: row, Whens and gate. */
     public static List<TagRef> tags(RecorderDefinition design) {
         List<TagRef> tags = new ArrayList<>(design.layout().tags());
-        for (When when : design.whens()) {
-            if (when instanceof When.OnChange each) {
-                tags.addAll(each.tags());
-            } else if (when instanceof When.OnCondition each) {
-                tags.addAll(each.condition().inputs().values());
-            } else if (when instanceof When.OnIdentifier each) {
-                tags.add(each.tag());
-            } else if (when instanceof When.WhileTrue each) {
-                tags.addAll(each.condition().inputs().values());
-            }
-        }
+        design.whens().forEach(when -> tags.addAll(when.tags()));
         design.gate().ifPresent(gate -> tags.addAll(gate.inputs().values()));
         return tags.stream().distinct().toList();
     }

@@ -217,8 +217,8 @@ public final class Rehearsal {
     /** Steady rates and clock times by their own arithmetic, what depends on values by what was seen. */
     private double rowsAnHour(Instant from, Instant now) {
         double seconds = Math.max(1, Duration.between(from, now).toMillis() / 1000.0);
-        boolean steady = design.gate().isEmpty()
-                && design.whens().stream().allMatch(when -> when instanceof When.Every || clock(when));
+        boolean steady =
+                design.gate().isEmpty() && design.whens().stream().allMatch(when -> when.pace() != When.Pace.VALUES);
         if (!steady) {
             return made * 3600 / seconds;
         }
@@ -227,15 +227,9 @@ public final class Rehearsal {
                 : past.isEmpty() ? 1 : Math.max(1, (double) made / past.size());
         double firings = 0;
         for (When when : design.whens()) {
-            firings += when instanceof When.Every every
-                    ? 3_600_000.0 / every.period().toMillis()
-                    : clockAnHour(when, now);
+            firings += when.rate().map(rate -> 3_600_000.0 / rate.toMillis()).orElseGet(() -> clockAnHour(when, now));
         }
         return firings * lines;
-    }
-
-    private static boolean clock(When when) {
-        return when instanceof When.AtTimes || when instanceof When.AtShiftEnds || when instanceof When.ByCron;
     }
 
     private double clockAnHour(When when, Instant now) {

@@ -6,7 +6,6 @@ import dachshund.core.shift.ShiftCalendar;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.Condition;
-import dachshund.core.when.Deadband;
 import dachshund.core.when.When;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -31,15 +30,11 @@ public final class WhenCheck {
             problems.add("It has no When: say when a row is written.");
         }
         for (When when : recorder.whens()) {
-            if (when instanceof When.OnCondition each) {
-                condition(each.condition(), "The condition", tags, problems);
-            } else if (when instanceof When.WhileTrue each) {
-                condition(each.condition(), "The condition", tags, problems);
-            } else if (when instanceof When.OnIdentifier each) {
-                known(List.of(each.tag()), "The identifier", tags, problems);
-            } else if (when instanceof When.OnChange each) {
-                known(each.tags(), "A tag that is looked at for changes", tags, problems);
-            } else if (when instanceof When.AtShiftEnds && shifts.shifts().isEmpty()) {
+            when.dependsOn()
+                    .ifPresentOrElse(
+                            each -> condition(each, "The condition", tags, problems),
+                            () -> known(when.tags(), when.tagWords(), tags, problems));
+            if (when.atShiftEnd() && shifts.shifts().isEmpty()) {
                 problems.add("It writes at each shift end, and there is no shift yet. Make the shift calendar first.");
             }
         }
@@ -51,9 +46,9 @@ public final class WhenCheck {
     public static List<String> advice(RecorderDefinition recorder, Function<TagRef, Optional<TagInfo>> tags) {
         List<String> advice = new ArrayList<>();
         for (When when : recorder.whens()) {
-            if (when instanceof When.OnChange change && change.deadband().kind() == Deadband.Kind.PERCENT) {
+            if (when.byRange()) {
                 Collection<TagRef> looked =
-                        change.tags().isEmpty() ? recorder.layout().tags() : change.tags();
+                        when.tags().isEmpty() ? recorder.layout().tags() : when.tags();
                 List<String> without = looked.stream()
                         .map(tags)
                         .flatMap(Optional::stream)

@@ -6,14 +6,108 @@ import java.time.DayOfWeek;
 import java.time.Duration;
 import java.time.LocalTime;
 import java.time.format.TextStyle;
+import java.util.Collection;
 import java.util.Comparator;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
+import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
 
-/** What makes a recorder write a row. What each does over time is in {@link WhenGroup}. */
+/**
+ * What makes a recorder write a row. Each kind says itself what the rest has to know of it; what it does over time is its
+ * {@link WhenState}, and several together are a {@link WhenGroup}. A new kind is a record here, a line in {@link #DOCUMENTS},
+ * its state, and its form.
+ */
 public sealed interface When {
+
+    /** How documents name each kind; never changes. */
+    Map<String, Class<? extends When>> DOCUMENTS = Map.of(
+            "every", Every.class,
+            "onChange", OnChange.class,
+            "atTimes", AtTimes.class,
+            "atShiftEnds", AtShiftEnds.class,
+            "cron", ByCron.class,
+            "onCondition", OnCondition.class,
+            "onIdentifier", OnIdentifier.class,
+            "whileTrue", WhileTrue.class);
+
+    /** What its instants depend on. */
+    enum Pace {
+        /** Its rate alone. */
+        RATE,
+        /** A clock on the wall. */
+        CLOCK,
+        /** Values of tags. */
+        VALUES
+    }
+
+    /**
+     * Another machine's tags, and what else a line has of its own.
+     *
+     * @param tag     the machine's own tag for one of the original's
+     * @param leftOut tags of the original that it does without
+     * @param rate    its own rate, where it has one
+     */
+    record Swap(UnaryOperator<TagRef> tag, Collection<TagRef> leftOut, Optional<Duration> rate) {
+
+        public Condition condition(Condition of) {
+            Map<String, TagRef> inputs = new LinkedHashMap<>();
+            of.inputs().forEach((name, input) -> inputs.put(name, tag.apply(input)));
+            return new Condition(of.text(), inputs);
+        }
+    }
+
+    /** The When in words, to stand in a sentence. */
+    String sentence();
+
+    Pace pace();
+
+    /** It at work. */
+    WhenState state(WhenFacts facts);
+
+    /** Its rate; empty where it has no steady one. */
+    default Optional<Duration> rate() {
+        return Optional.empty();
+    }
+
+    /** The tags that it names itself. */
+    default Collection<TagRef> tags() {
+        return dependsOn().map(each -> each.inputs().values()).orElse(List.of());
+    }
+
+    /** What its tags are to it, to begin a sentence on one of them. */
+    default String tagWords() {
+        return "An input of the condition";
+    }
+
+    /** The condition that it depends on; empty where it has none. */
+    default Optional<Condition> dependsOn() {
+        return Optional.empty();
+    }
+
+    /** The same with another condition; as it is where it has none. */
+    default When withCondition(Condition other) {
+        return this;
+    }
+
+    /** The same for another machine. */
+    default When swapped(Swap swap) {
+        return dependsOn().map(each -> withCondition(swap.condition(each))).orElse(this);
+    }
+
+    /** Whether it looks at the ranges of its tags, or else of the row's. */
+    default boolean byRange() {
+        return false;
+    }
+
+    /** Whether its rows are written as a shift ends. */
+    default boolean atShiftEnd() {
+        return false;
+    }
 
     /**
      * At a steady rate; see {@link RateSchedule}.
@@ -37,6 +131,26 @@ public sealed interface When {
         @Override
         public String sentence() {
             return "every " + PeriodText.write(period) + (fromStart ? " from its start" : "");
+        }
+
+        @Override
+        public Pace pace() {
+            return Pace.RATE;
+        }
+
+        @Override
+        public Optional<Duration> rate() {
+            return Optional.of(period);
+        }
+
+        @Override
+        public WhenState state(WhenFacts facts) {
+            return new TickState(this, new RateSchedule(period, facts.zone())::next);
+        }
+
+        @Override
+        public When swapped(Swap swap) {
+            return swap.rate().<When>map(rate -> new Every(rate, fromStart)).orElse(this);
         }
     }
 
@@ -66,6 +180,38 @@ public sealed interface When {
                     + deadband.sentence()
                     + (notMoreOften.isZero() ? "" : ", not more often than every " + PeriodText.write(notMoreOften))
                     + (atLeast.isZero() ? "" : ", at least every " + PeriodText.write(atLeast));
+        }
+
+        @Override
+        public Pace pace() {
+            return Pace.VALUES;
+        }
+
+        @Override
+        public WhenState state(WhenFacts facts) {
+            return new ChangeState(this, facts);
+        }
+
+        @Override
+        public String tagWords() {
+            return "A tag that is looked at for changes";
+        }
+
+        /** None of its tags at all would mean those of the row. */
+        @Override
+        public When swapped(Swap swap) {
+            List<TagRef> has =
+                    tags.stream().filter(tag -> !swap.leftOut().contains(tag)).toList();
+            return new OnChange(
+                    deadband,
+                    (has.isEmpty() ? tags : has).stream().map(swap.tag()).toList(),
+                    notMoreOften,
+                    atLeast);
+        }
+
+        @Override
+        public boolean byRange() {
+            return deadband.kind() == Deadband.Kind.PERCENT;
         }
     }
 
@@ -101,6 +247,16 @@ public sealed interface When {
             return when + "at " + times.stream().map(LocalTime::toString).collect(Collectors.joining(", "))
                     + (utc ? " UTC" : "");
         }
+
+        @Override
+        public Pace pace() {
+            return Pace.CLOCK;
+        }
+
+        @Override
+        public WhenState state(WhenFacts facts) {
+            return new ClockState(ClockTimes.of(this, facts.zone()), missed, facts.served());
+        }
     }
 
     /** At the end of every shift of the shift calendar. */
@@ -108,6 +264,21 @@ public sealed interface When {
         @Override
         public String sentence() {
             return "at each shift end";
+        }
+
+        @Override
+        public Pace pace() {
+            return Pace.CLOCK;
+        }
+
+        @Override
+        public WhenState state(WhenFacts facts) {
+            return new ClockState(ClockTimes.ofShiftEnds(facts.shifts(), facts.zone()), missed, facts.served());
+        }
+
+        @Override
+        public boolean atShiftEnd() {
+            return true;
         }
     }
 
@@ -125,6 +296,16 @@ public sealed interface When {
         @Override
         public String sentence() {
             return "by cron " + line + (utc ? " UTC" : "");
+        }
+
+        @Override
+        public Pace pace() {
+            return Pace.CLOCK;
+        }
+
+        @Override
+        public WhenState state(WhenFacts facts) {
+            return new ClockState(ClockTimes.of(this, facts.zone()), missed, facts.served());
         }
     }
 
@@ -145,6 +326,26 @@ public sealed interface When {
         public String sentence() {
             return "when " + condition.text() + " " + edge.words() + settled(debounce, holdOff);
         }
+
+        @Override
+        public Pace pace() {
+            return Pace.VALUES;
+        }
+
+        @Override
+        public WhenState state(WhenFacts facts) {
+            return new ConditionEdge(this);
+        }
+
+        @Override
+        public Optional<Condition> dependsOn() {
+            return Optional.of(condition);
+        }
+
+        @Override
+        public When withCondition(Condition other) {
+            return new OnCondition(other, edge, debounce, holdOff);
+        }
     }
 
     /** When an identifier (a lot, an order) becomes another one. A bad value between is passed over; no text counts as one. */
@@ -159,6 +360,31 @@ public sealed interface When {
         public String sentence() {
             return "when an identifier changes" + settled(debounce, holdOff);
         }
+
+        @Override
+        public Pace pace() {
+            return Pace.VALUES;
+        }
+
+        @Override
+        public WhenState state(WhenFacts facts) {
+            return new IdentifierState(this);
+        }
+
+        @Override
+        public Collection<TagRef> tags() {
+            return List.of(tag);
+        }
+
+        @Override
+        public String tagWords() {
+            return "The identifier";
+        }
+
+        @Override
+        public When swapped(Swap swap) {
+            return new OnIdentifier(swap.tag().apply(tag), debounce, holdOff);
+        }
     }
 
     /** At a rate while a condition is true, beginning when it becomes true. */
@@ -171,6 +397,26 @@ public sealed interface When {
         @Override
         public String sentence() {
             return "every " + PeriodText.write(period) + " while " + condition.text();
+        }
+
+        @Override
+        public Pace pace() {
+            return Pace.VALUES;
+        }
+
+        @Override
+        public WhenState state(WhenFacts facts) {
+            return new WhileState(this);
+        }
+
+        @Override
+        public Optional<Condition> dependsOn() {
+            return Optional.of(condition);
+        }
+
+        @Override
+        public When withCondition(Condition other) {
+            return new WhileTrue(other, period);
         }
     }
 
@@ -207,9 +453,6 @@ public sealed interface When {
             return words;
         }
     }
-
-    /** The When in words, to stand in a sentence. */
-    String sentence();
 
     private static String settled(Duration debounce, Duration holdOff) {
         return (debounce.isZero() ? "" : " and stays so for " + PeriodText.write(debounce))

@@ -25,34 +25,8 @@ public final class WhenGroup {
     private final Optional<ConditionState> gate;
 
     public WhenGroup(List<When> whens, Optional<Condition> gate, WhenFacts facts) {
-        this.states = whens.stream().map(when -> state(when, facts)).toList();
+        this.states = whens.stream().map(when -> when.state(facts)).toList();
         this.gate = gate.map(ConditionState::new);
-    }
-
-    private static WhenState state(When when, WhenFacts facts) {
-        if (when instanceof When.Every every) {
-            RateSchedule schedule = new RateSchedule(every.period(), facts.zone());
-            return new TickState(every, schedule::next);
-        }
-        if (when instanceof When.OnChange change) {
-            return new ChangeState(change, facts);
-        }
-        if (when instanceof When.AtTimes at) {
-            return new ClockState(ClockTimes.of(at, facts.zone()), at.missed(), facts.served());
-        }
-        if (when instanceof When.AtShiftEnds ends) {
-            return new ClockState(ClockTimes.ofShiftEnds(facts.shifts(), facts.zone()), ends.missed(), facts.served());
-        }
-        if (when instanceof When.ByCron cron) {
-            return new ClockState(ClockTimes.of(cron, facts.zone()), cron.missed(), facts.served());
-        }
-        if (when instanceof When.OnCondition condition) {
-            return new ConditionEdge(condition);
-        }
-        if (when instanceof When.OnIdentifier identifier) {
-            return new IdentifierState(identifier);
-        }
-        return new WhileState((When.WhileTrue) when);
     }
 
     /** The tags whose changes it has to hear of. */

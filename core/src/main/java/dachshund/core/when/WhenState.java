@@ -14,7 +14,7 @@ import java.util.function.Function;
  * One When at work: logic over the clock and the values alone. The same inputs make it fire at the same instants. One
  * thread at a time.
  */
-interface WhenState {
+public interface WhenState {
 
     /** The tags whose changes it has to hear of. */
     default Collection<TagRef> tags() {

@@ -179,7 +179,7 @@ public final class RecorderRun implements Action {
     }
 
     private static boolean byClock(When when) {
-        return when instanceof When.AtTimes || when instanceof When.AtShiftEnds || when instanceof When.ByCron;
+        return when.pace() == When.Pace.CLOCK;
     }
 
     /** The writers of its destinations. */

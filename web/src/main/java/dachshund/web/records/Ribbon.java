@@ -49,11 +49,12 @@ record Ribbon(List<Tick> ticks, List<Band> open, List<Label> labels, double now,
     static Duration span(RecorderDefinition recorder) {
         Duration span = SPANS[SPANS.length - 1];
         for (When when : recorder.whens()) {
-            Duration own = when instanceof When.Every every
-                    ? spanOf(every.period())
-                    : when instanceof When.AtTimes || when instanceof When.AtShiftEnds || when instanceof When.ByCron
-                            ? Duration.ofHours(24)
-                            : BY_VALUES;
+            Duration own =
+                    switch (when.pace()) {
+                        case RATE -> spanOf(when.rate().orElseThrow());
+                        case CLOCK -> Duration.ofHours(24);
+                        case VALUES -> BY_VALUES;
+                    };
             span = own.compareTo(span) < 0 ? own : span;
         }
         return recorder.whens().isEmpty() ? BY_VALUES : span;

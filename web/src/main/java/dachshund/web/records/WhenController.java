@@ -108,12 +108,8 @@ class WhenController {
             Model model) {
         UnaryOperator<Condition> more = condition -> forms.withInput(condition, TagFinder.ref(text));
         return page.change(id, seen, by.getName(), model, recorder -> {
-            When when = recorder.whens().get(index);
-            if (when instanceof When.OnCondition each) {
-                when = new When.OnCondition(more.apply(each.condition()), each.edge(), each.debounce(), each.holdOff());
-            } else if (when instanceof When.WhileTrue each) {
-                when = new When.WhileTrue(more.apply(each.condition()), each.period());
-            }
+            When before = recorder.whens().get(index);
+            When when = before.dependsOn().map(more).map(before::withCondition).orElse(before);
             return recorder.withWhens(with(recorder.whens(), index, when));
         });
     }

@@ -38,19 +38,21 @@ class WhenForms {
 
     /** The kinds of When, by the name that a form gives them. */
     enum Kind {
-        EVERY("Every"),
-        CHANGE("On change"),
-        TIMES("At clock times"),
-        SHIFT_ENDS("At each shift end"),
-        CRON("By cron"),
-        CONDITION("On a condition"),
-        IDENTIFIER("When an identifier changes"),
-        WHILE("At a rate while");
+        EVERY("Every", When.Every.class),
+        CHANGE("On change", When.OnChange.class),
+        TIMES("At clock times", When.AtTimes.class),
+        SHIFT_ENDS("At each shift end", When.AtShiftEnds.class),
+        CRON("By cron", When.ByCron.class),
+        CONDITION("On a condition", When.OnCondition.class),
+        IDENTIFIER("When an identifier changes", When.OnIdentifier.class),
+        WHILE("At a rate while", When.WhileTrue.class);
 
         private final String words;
+        private final Class<? extends When> type;
 
-        Kind(String words) {
+        Kind(String words, Class<? extends When> type) {
             this.words = words;
+            this.type = type;
         }
 
         public String words() {
@@ -58,25 +60,10 @@ class WhenForms {
         }
 
         static Kind of(When when) {
-            if (when instanceof When.Every) {
-                return EVERY;
-            }
-            if (when instanceof When.OnChange) {
-                return CHANGE;
-            }
-            if (when instanceof When.AtTimes) {
-                return TIMES;
-            }
-            if (when instanceof When.AtShiftEnds) {
-                return SHIFT_ENDS;
-            }
-            if (when instanceof When.ByCron) {
-                return CRON;
-            }
-            if (when instanceof When.OnCondition) {
-                return CONDITION;
-            }
-            return when instanceof When.OnIdentifier ? IDENTIFIER : WHILE;
+            return Arrays.stream(values())
+                    .filter(kind -> kind.type.isInstance(when))
+                    .findFirst()
+                    .orElseThrow();
         }
     }
 
