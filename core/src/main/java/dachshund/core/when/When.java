@@ -4,7 +4,6 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.time.PeriodText;
 import java.time.DayOfWeek;
 import java.time.Duration;
-import java.time.Instant;
 import java.time.LocalTime;
 import java.time.format.TextStyle;
 import java.util.Collection;
@@ -27,24 +26,14 @@ public sealed interface When {
 
     /** How documents name each kind; never changes. */
     Map<String, Class<? extends When>> DOCUMENTS = Map.of(
-            "once",
-            Once.class,
-            "every",
-            Every.class,
-            "onChange",
-            OnChange.class,
-            "atTimes",
-            AtTimes.class,
-            "atShiftEnds",
-            AtShiftEnds.class,
-            "cron",
-            ByCron.class,
-            "onCondition",
-            OnCondition.class,
-            "onIdentifier",
-            OnIdentifier.class,
-            "whileTrue",
-            WhileTrue.class);
+            "every", Every.class,
+            "onChange", OnChange.class,
+            "atTimes", AtTimes.class,
+            "atShiftEnds", AtShiftEnds.class,
+            "cron", ByCron.class,
+            "onCondition", OnCondition.class,
+            "onIdentifier", OnIdentifier.class,
+            "whileTrue", WhileTrue.class);
 
     /** What its instants depend on. */
     enum Pace {
@@ -428,25 +417,6 @@ public sealed interface When {
         @Override
         public When withCondition(Condition other) {
             return new WhileTrue(other, period);
-        }
-    }
-
-    /** At one instant, and never again. */
-    record Once(Instant at, Missed missed) implements When {
-        @Override
-        public String sentence() {
-            return "once at " + at;
-        }
-
-        @Override
-        public Pace pace() {
-            return Pace.CLOCK;
-        }
-
-        @Override
-        public WhenState state(WhenFacts facts) {
-            return new ClockState(
-                    after -> after.isBefore(at) ? Optional.of(at) : Optional.empty(), missed, facts.served());
         }
     }
 

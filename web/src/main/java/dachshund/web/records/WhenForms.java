@@ -17,7 +17,6 @@ import dachshund.core.when.When;
 import dachshund.office.definition.Definitions;
 import java.time.DayOfWeek;
 import java.time.Duration;
-import java.time.Instant;
 import java.time.LocalTime;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
@@ -46,8 +45,7 @@ class WhenForms {
         CRON("By cron", When.ByCron.class),
         CONDITION("On a condition", When.OnCondition.class),
         IDENTIFIER("When an identifier changes", When.OnIdentifier.class),
-        WHILE("At a rate while", When.WhileTrue.class),
-        ONCE("Once", When.Once.class);
+        WHILE("At a rate while", When.WhileTrue.class);
 
         private final String words;
         private final Class<? extends When> type;
@@ -144,9 +142,6 @@ class WhenForms {
             values.put("debounce", optional(each.debounce()));
             values.put("holdOff", optional(each.holdOff()));
             chosen = List.of(each.tag());
-        } else if (when instanceof When.Once each) {
-            values.put("at", each.at().toString());
-            values.put("missed", each.missed().name());
         } else if (when instanceof When.WhileTrue each) {
             values.put("condition", each.condition().text());
             values.put("period", PeriodText.write(each.period()));
@@ -199,7 +194,6 @@ class WhenForms {
                 new When.OnCondition(new Condition("", Map.of()), When.Edge.RISING, Duration.ZERO, Duration.ZERO);
             case IDENTIFIER -> new When.OnIdentifier(identifier(recorder), Duration.ZERO, Duration.ZERO);
             case WHILE -> new When.WhileTrue(new Condition("", Map.of()), Duration.ofSeconds(1));
-            case ONCE -> new When.Once(Instant.parse("2030-01-01T00:00:00Z"), When.Missed.RUN_LATE);
         };
     }
 
@@ -267,14 +261,6 @@ class WhenForms {
                                         : dachshund.office.tag.TagFinder.ref(tags.get(0)),
                                 length(form, "debounce"),
                                 length(form, "holdOff")));
-            case ONCE -> {
-                try {
-                    yield new When.Once(
-                            Instant.parse(form.getOrDefault("at", "").strip()), missed(form));
-                } catch (DateTimeParseException notAnInstant) {
-                    throw new Refused("at", "Write an instant such as 2030-01-01T06:00:00Z.");
-                }
-            }
             case WHILE ->
                 said(
                         "period",

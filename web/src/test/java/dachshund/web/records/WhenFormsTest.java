@@ -109,7 +109,6 @@ class WhenFormsTest {
                         maybe(random));
             case IDENTIFIER -> new When.OnIdentifier(random.nextBoolean() ? LOT : LEVEL, maybe(random), maybe(random));
             case WHILE -> new When.WhileTrue(condition, length(random));
-            case ONCE -> new When.Once(java.time.Instant.parse("2031-05-01T06:00:00Z"), missed);
         };
     }
 
