@@ -93,13 +93,13 @@ public final class LiveFile {
                 .toList();
         Set<String> gone = new HashSet<>(held.byId.keySet());
         live.definitions().forEach(each -> gone.remove(each.id()));
-        if (is.isEmpty() && gone.isEmpty() && live.release() == held.release && Files.exists(file)) {
+        if (is.isEmpty() && gone.isEmpty() && live.release() == held.release && isThere()) {
             return;
         }
         boolean anew = held.parts == 0
                 || is.size() > live.definitions().size() / 2
                 || held.end > Math.max(LEAST_BEFORE_ANEW, 2 * held.whenAnew)
-                || !Files.exists(file);
+                || !isThere();
         Held next = new Held();
         live.definitions().forEach(each -> next.byId.put(each.id(), each));
         next.release = live.release();
@@ -109,6 +109,11 @@ public final class LiveFile {
             add(next, is, gone);
         }
         held = next;
+    }
+
+    /** Whether all of what was written is there: whoever took some of it away is not written behind. */
+    private boolean isThere() throws IOException {
+        return Files.exists(file) && Files.size(file) >= held.end;
     }
 
     private void anew(Held next) throws IOException {

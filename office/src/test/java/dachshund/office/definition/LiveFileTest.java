@@ -137,6 +137,20 @@ class LiveFileTest {
     }
 
     @Test
+    void aFileThatSomebodyCutOrTookAwayWhileItRunsIsWrittenAnew() throws IOException {
+        LiveFile live = new LiveFile(var, KEY);
+        List<Definition> all = new ArrayList<>(things(20));
+        live.write(new Live(1, all));
+        Files.write(file, Arrays.copyOf(Files.readAllBytes(file), 50));
+        all.set(0, thing(0, "changed"));
+        live.write(new Live(2, all));
+        holds(2, all);
+        Files.delete(file);
+        live.write(new Live(2, all));
+        holds(2, all);
+    }
+
+    @Test
     void aFileOfBeforeIsReadAndWrittenAnewAtTheNextRelease() throws IOException {
         String[] documents = things(2).stream().map(DefinitionCodec::write).toArray(String[]::new);
         Files.write(
