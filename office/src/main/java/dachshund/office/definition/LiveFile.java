@@ -88,10 +88,11 @@ public final class LiveFile {
                 held = new Held();
             }
         }
+        Map<String, Definition> before = held.byId;
         List<Definition> is = live.definitions().stream()
-                .filter(each -> !each.equals(held.byId.get(each.id())))
+                .filter(each -> !each.equals(before.get(each.id())))
                 .toList();
-        Set<String> gone = new HashSet<>(held.byId.keySet());
+        Set<String> gone = new HashSet<>(before.keySet());
         live.definitions().forEach(each -> gone.remove(each.id()));
         if (is.isEmpty() && gone.isEmpty() && live.release() == held.release && isThere()) {
             return;
