@@ -135,14 +135,15 @@ public class Releases {
         definitions.become(next);
         List<SourceDefinition> sources = sources();
         if (!sources.equals(looked)) {
-            looked = sources;
             engine.look(sources);
+            looked = sources; // where looking broke off, the next edit looks again
         }
     }
 
     private void changeover() {
-        looked = sources();
-        engine.changeover(definitions.now().live().values(), looked);
+        List<SourceDefinition> sources = sources();
+        engine.changeover(definitions.now().live().values(), sources);
+        looked = sources;
     }
 
     private void writeFile() {

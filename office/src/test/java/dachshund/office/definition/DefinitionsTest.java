@@ -10,6 +10,7 @@ import static org.mockito.Mockito.verify;
 import static org.mockito.Mockito.when;
 
 import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
@@ -193,6 +194,29 @@ class DefinitionsTest {
         assertThat(definitions.drafts()).isEmpty();
         releases.settle();
         assertThat(definitions.draft("a1").map(Draft::name)).isEqualTo(Optional.of("Renamed"));
+    }
+
+    /** What broke off is said to whoever drafted it, and is no reason never to look at the source. */
+    @Test
+    void aSourceThatCouldNotBeLookedAtIsLookedAtAtTheNextEdit() {
+        doThrow(new IllegalStateException("the local disk"))
+                .doNothing()
+                .when(engine)
+                .look(any());
+        SourceDefinition fresh =
+                new SourceDefinition("a2", "New", "", "kept", Map.of(), Duration.ofSeconds(1), List.of());
+        assertThatThrownBy(() -> drafts.edit(fresh, 0, "engineer")).hasMessageContaining("the local disk");
+        assertThat(definitions.find("a2")).contains(fresh);
+        Mockito.clearInvocations(engine);
+        drafts.edit(note("n1"), 0, "engineer");
+        verify(engine).look(any());
+        Mockito.clearInvocations(engine);
+        drafts.edit(note("n2"), 0, "engineer");
+        verify(engine, never()).look(any());
+    }
+
+    private static Definition note(String id) {
+        return new DestinationDefinition(id, "Files " + id, "", "folder", Map.of());
     }
 
     /** What is thrown while the engine follows a committed release does not bring the drafts back. */
