@@ -92,7 +92,8 @@ public final class PrivateProcess implements AutoCloseable {
                 .toList();
         return new ProcessBuilder(command)
                 .redirectErrorStream(true)
-                .redirectOutput(folder.resolve("script.log").toFile())
+                .redirectOutput(ProcessBuilder.Redirect.appendTo(
+                        folder.resolve("script.log").toFile()))
                 .start();
     }
 

@@ -5,6 +5,7 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.concurrent.TimeUnit;
 
 /** A real PostgreSQL for tests and benchmarks: own folder, loopback, a free port, user postgres without password. */
 public final class PrivatePostgreSql implements AutoCloseable {
@@ -37,6 +38,28 @@ public final class PrivatePostgreSql implements AutoCloseable {
             PrivateProcess.tls(folder, certificate, key);
         }
         process = PrivateProcess.start(folder, port, script, "run", folder.toString(), Integer.toString(port));
+        waitUntilItTakesSessions(script);
+    }
+
+    /** It listens before it takes sessions; until then it refuses them: "the database system is starting up". */
+    private void waitUntilItTakesSessions(Path script) {
+        try {
+            for (int i = 0; i < 600; i++) {
+                if (PrivateProcess.run(folder, script, "ready", Integer.toString(port))
+                                .waitFor()
+                        == 0) {
+                    return;
+                }
+                TimeUnit.MILLISECONDS.sleep(50);
+            }
+            throw new IllegalStateException(
+                    "PostgreSQL takes no sessions: " + Files.readString(folder.resolve("script.log")));
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IllegalStateException(e);
+        }
     }
 
     public int port() {
