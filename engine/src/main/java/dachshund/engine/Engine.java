@@ -19,6 +19,7 @@ import dachshund.core.source.LinkKind;
 import dachshund.core.source.SettingField;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PlantClock;
+import dachshund.core.work.Progress;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.destination.Destinations;
 import dachshund.engine.formula.FormulaKind;
@@ -164,21 +165,27 @@ public final class Engine implements AutoCloseable {
      * @param live    what the release says
      * @param sources sources to run, drafted ones that are only looked at included
      */
-    public synchronized void changeover(Collection<? extends Definition> live, List<SourceDefinition> sources) {
+    public void changeover(Collection<? extends Definition> live, List<SourceDefinition> sources) {
+        changeover(live, sources, Progress.UNHEARD);
+    }
+
+    /** The same, told how far it is. */
+    public synchronized void changeover(
+            Collection<? extends Definition> live, List<SourceDefinition> sources, Progress progress) {
         List<Definition> all = Stream.concat(
                         live.stream().filter(each -> !(each instanceof SourceDefinition)), sources.stream())
                 .toList();
         plant = plant(all);
-        parts.forEach(part -> changeover(part, all));
+        parts.forEach(part -> changeover(part, all, progress));
     }
 
-    private <D extends Definition> void changeover(AtWork<D> part, List<Definition> all) {
+    private <D extends Definition> void changeover(AtWork<D> part, List<Definition> all, Progress progress) {
         List<D> own = all.stream()
                 .filter(part.type()::isInstance)
                 .map(part.type()::cast)
                 .toList();
         try {
-            part.changeover(own, plant);
+            part.changeover(own, plant, progress);
             own.forEach(each -> unplaced.remove(each.id()));
         } catch (RuntimeException | Error defect) {
             // One kind does not keep the others from what was released.

@@ -3,10 +3,18 @@ package dachshund.web;
 import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dachshund.core.definition.SourceDefinition;
 import dachshund.core.source.LinkState;
+import dachshund.core.tag.DataKind;
+import dachshund.core.tag.TagInfo;
 import dachshund.engine.Engine;
 import dachshund.links.opcua.OpcUaTrust;
+import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.standins.PrivateProcess;
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
+import java.util.Set;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.MethodOrderer;
@@ -197,6 +205,46 @@ class PlantTest {
         actor.click(".facts-form button");
         actor.see("#notice", "The facts of Fan speed set point are changed");
         actor.see(".facts-form", "the source says: %");
+    }
+
+    /** As an installation of before holds an enumeration: of no kind, without words. */
+    @Test
+    @Order(4)
+    void aTagThatWasTakenWithoutAKindIsTakenAgainWithItsKindAndItsWords() {
+        Drafts drafts = site.bean(Drafts.class);
+        SourceDefinition works = site.bean(Definitions.class)
+                .find(SourceDefinition.class, site.source("Pellet works"))
+                .orElseThrow();
+        TagInfo phase = works.tags().stream()
+                .filter(tag -> tag.name().equals("Phase"))
+                .findFirst()
+                .orElseThrow();
+        TagInfo before =
+                new TagInfo(phase.address(), phase.path(), phase.name(), DataKind.OTHER, "", "", phase.writable());
+        drafts.edit(
+                works.withTags(works.tags().stream()
+                        .map(tag -> tag.equals(phase) ? before : tag)
+                        .toList()),
+                drafts.revision(works.id()),
+                "admin");
+        String page = "/plant/tag?key=" + URLEncoder.encode(works.id() + " " + phase.address(), StandardCharsets.UTF_8);
+        actor.go(page);
+        actor.see("#kind-unknown", "take it again");
+        actor.click("#kind-unknown a");
+        actor.fill("#offers [name=q]", "Phase");
+        actor.see("#offered", "1 of");
+        actor.click("#offers button:not([name])");
+        actor.see("#notice", "tags are taken from Pellet works");
+        actor.go(page);
+        assertThat(actor.texts("#kind-unknown")).isEmpty();
+        actor.see("main", "whole number");
+        actor.see("main", "0=idle");
+        assertThat(site.bean(Definitions.class)
+                        .find(SourceDefinition.class, works.id())
+                        .orElseThrow()
+                        .tags())
+                .contains(phase);
+        drafts.discardAll(Set.of(works.id()), "admin");
     }
 
     @Test

@@ -25,6 +25,17 @@ public final class PlacePattern {
         this.table = new NamePattern(text.table());
     }
 
+    /** The same names are the same places. */
+    @Override
+    public boolean equals(Object other) {
+        return other instanceof PlacePattern pattern && pattern.text.equals(text);
+    }
+
+    @Override
+    public int hashCode() {
+        return text.hashCode();
+    }
+
     /** Whether rows go to several places by it. */
     public boolean dynamic() {
         return database.dynamic() || table.dynamic();

@@ -2,6 +2,7 @@ package dachshund.engine.live;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.Plant;
+import dachshund.core.work.Progress;
 import java.util.List;
 
 /**
@@ -19,6 +20,11 @@ public interface AtWork<D extends Definition> {
      * @param plant what they may look up
      */
     void changeover(List<D> live, Plant plant);
+
+    /** The same, told how far it is; for kinds of which there are thousands. It cannot be ended: what is released is put to work. */
+    default void changeover(List<D> live, Plant plant, Progress progress) {
+        changeover(live, plant);
+    }
 
     /**
      * Puts one together as if it were to work, connects to nothing and lets go of it.

@@ -4,6 +4,7 @@ import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.row.RowId;
 import dachshund.core.time.PlantClock;
+import dachshund.core.work.Progress;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.lane.LaneState;
@@ -107,18 +108,30 @@ public final class Recorders implements AtWork<RecorderDefinition>, AutoCloseabl
 
     /** Makes these designs live. A run whose design and surroundings stay the same is not touched. */
     @Override
-    public synchronized void changeover(List<RecorderDefinition> wanted, Plant plant) {
+    public void changeover(List<RecorderDefinition> wanted, Plant plant) {
+        changeover(wanted, plant, Progress.UNHEARD);
+    }
+
+    @Override
+    public synchronized void changeover(List<RecorderDefinition> wanted, Plant plant, Progress progress) {
         this.plant = plant;
         Map<String, RecorderDefinition> byId = new HashMap<>();
         wanted.forEach(design -> byId.put(design.id(), design));
         live = byId;
-        apply();
+        progress.step("Putting recorders to work", live.size(), false);
+        apply(progress);
     }
 
     private void apply() {
+        apply(Progress.UNHEARD);
+    }
+
+    private void apply(Progress progress) {
+        int done = 0;
         Map<String, RecorderRun> next = new HashMap<>();
         refused.keySet().retainAll(live.keySet());
         for (RecorderDefinition design : live.values()) {
+            progress.done(done++);
             if (stopped.containsKey(design.id())) {
                 continue;
             }

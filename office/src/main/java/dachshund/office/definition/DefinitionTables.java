@@ -2,6 +2,7 @@ package dachshund.office.definition;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DefinitionKinds;
+import dachshund.core.work.Progress;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.time.Instant;
@@ -173,7 +174,8 @@ public class DefinitionTables {
     }
 
     /** Adds a release with the versions of the given drafts. To be called inside a transaction. */
-    long insertRelease(List<Draft> drafts, List<String> summary, String by, Instant at) {
+    long insertRelease(List<Draft> drafts, List<String> summary, String by, Instant at, Progress progress) {
+        int done = 0;
         KeyHolder key = new GeneratedKeyHolder();
         jdbc.sql("INSERT INTO release_made (made_at, made_by, summary) VALUES (?, ?, ?)")
                 .params(utc(at), by, String.join("\n", summary))
@@ -186,6 +188,7 @@ public class DefinitionTables {
                     .params(draft.id(), release, draft.kind().id(), draft.name(), apart.document(), apart.hash())
                     .update();
             deleteDrafts(draft.id());
+            progress.done(++done);
         }
         tagLists.tidy();
         return release;

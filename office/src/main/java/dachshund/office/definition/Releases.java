@@ -5,6 +5,7 @@ import dachshund.core.release.Difference;
 import dachshund.core.release.Differences;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.time.PlantClock;
+import dachshund.core.work.Progress;
 import dachshund.engine.Engine;
 import dachshund.office.audit.Audit;
 import java.io.IOException;
@@ -78,7 +79,7 @@ public class Releases {
             try {
                 file.live().ifPresent(live -> {
                     definitions.become(Designed.of(live.definitions(), List.of(), live.release(), Map.of()));
-                    changeover();
+                    changeover(Progress.UNHEARD);
                 });
             } catch (IOException damaged) {
                 LOG.error("Starting without the last release: {}", damaged.getMessage());
@@ -91,7 +92,7 @@ public class Releases {
         synchronized (definitions) {
             definitions.become(Designed.of(tables.live(), tables.drafts(), tables.newestRelease(), tables.changedIn()));
             madeBy.putAll(tables.releasedBy());
-            changeover();
+            changeover(Progress.UNHEARD);
             writeFile();
         }
     }
@@ -140,9 +141,9 @@ public class Releases {
         }
     }
 
-    private void changeover() {
+    private void changeover(Progress progress) {
         List<SourceDefinition> sources = sources();
-        engine.changeover(definitions.now().live().values(), sources);
+        engine.changeover(definitions.now().live().values(), sources, progress);
         looked = sources;
     }
 
@@ -235,6 +236,12 @@ public class Releases {
      * @throws EditedByOther where the drafts are not those any more; nothing is released then
      */
     public void release(Set<String> things, String seen, String by) {
+        release(things, seen, by, Progress.UNHEARD);
+    }
+
+    /** The same, told how far it is; it can be ended until it is written to our own database. */
+    public void release(Set<String> things, String seen, String by, Progress progress) {
+        progress.step("Finding what differs", 0, true);
         synchronized (definitions) {
             settle();
             if (!seen.equals(fingerprint())) {
@@ -253,9 +260,10 @@ public class Releases {
                     .toList();
             long before = definitions.release();
             long release;
+            progress.step("Writing to our own database", released.size(), false);
             try {
-                release = keeping(
-                        () -> transaction.execute(status -> tables.insertRelease(released, summary, by, clock.now())));
+                release = keeping(() -> transaction.execute(
+                        status -> tables.insertRelease(released, summary, by, clock.now(), progress)));
             } catch (DataAccessException | TransactionException unanswered) {
                 // The database may have taken it and not been able to say so: what it holds now is what is released.
                 settle();
@@ -267,7 +275,8 @@ public class Releases {
             // It is released: whatever fails from here on, what runs is what was released.
             madeBy.put(release, new DefinitionTables.By(by, clock.now()));
             definitions.become(definitions.now().released(ids, release));
-            changeover();
+            changeover(progress);
+            progress.step("Writing the file that a start reads", 0, false);
             writeFile();
             try {
                 audit.note(by, "released", "release " + release + ": " + differences.size() + " things");

@@ -5,6 +5,7 @@ import dachshund.core.definition.Plant;
 import dachshund.core.release.Difference;
 import dachshund.core.release.LeftWithout;
 import dachshund.core.release.LeftWithout.Left;
+import dachshund.core.work.Progress;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Releases;
@@ -44,14 +45,24 @@ public class ReleaseCheck {
 
     /** What the release of these drafts would change, and what of it cannot work. */
     public List<Item> items(Set<String> released) {
+        return items(released, Progress.UNHEARD);
+    }
+
+    /** The same, told how far it is. */
+    public List<Item> items(Set<String> released, Progress progress) {
         List<Definition> after = definitions.after(released);
         List<Definition> live = definitions.live();
         Plant plant = engine.plant(after);
         Map<String, List<Left>> left = LeftWithout.byThing(live, after, engine.plant(live), plant);
         try (ReviewPass pass = new ReviewPass(plant, after, reaching)) {
-            return releases.differences(released).stream()
-                    .map(difference -> item(difference, pass, left))
-                    .toList();
+            List<Difference> differences = releases.differences(released);
+            progress.step("Checking what would follow", differences.size(), true);
+            List<Item> items = new ArrayList<>();
+            for (Difference difference : differences) {
+                items.add(item(difference, pass, left));
+                progress.done(items.size());
+            }
+            return items;
         }
     }
 

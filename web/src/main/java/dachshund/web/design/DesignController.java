@@ -6,6 +6,7 @@ import dachshund.core.definition.DefinitionKinds;
 import dachshund.core.definition.Named;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.tag.TagRef;
+import dachshund.core.work.Progress;
 import dachshund.engine.Engine;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
@@ -17,9 +18,11 @@ import dachshund.office.design.Designs;
 import dachshund.office.filing.Filed;
 import dachshund.office.filing.Filings;
 import dachshund.office.release.ConfigurationFile;
+import dachshund.office.work.Work;
 import dachshund.web.page.ThingPages;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.work.LongWork;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.ArrayList;
@@ -41,6 +44,7 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
+import org.springframework.web.util.UriComponentsBuilder;
 
 /** The one list of everything that is designed, what is done with the ticked, and the page that every thing has. */
 @Needs(Right.DESIGN)
@@ -55,6 +59,7 @@ class DesignController {
     private final ThingPages pages;
     private final Audit audit;
     private final Filings filings;
+    private final LongWork longWork;
 
     /** What follows where a thing is removed or stopped. */
     public record Follows(Definition thing, List<String> sentences, List<String> problems) {}
@@ -66,7 +71,8 @@ class DesignController {
             Designs designs,
             ThingPages pages,
             Audit audit,
-            Filings filings) {
+            Filings filings,
+            LongWork longWork) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
@@ -74,6 +80,7 @@ class DesignController {
         this.pages = pages;
         this.audit = audit;
         this.filings = filings;
+        this.longWork = longWork;
     }
 
     /** What is asked for, on every page of the list and with everything that is done to what was found. */
@@ -153,6 +160,28 @@ class DesignController {
         return "redirect:/designs";
     }
 
+    /** The page of the list that somebody came from. */
+    private static String page(Query query) {
+        return UriComponentsBuilder.fromPath("/designs")
+                .queryParam("q", "{q}")
+                .queryParam("kind", "{kind}")
+                .queryParam("state", "{state}")
+                .queryParam("folder", "{folder}")
+                .queryParam("who", "{who}")
+                .queryParam("sort", "{sort}")
+                .queryParam("page", "{page}")
+                .encode()
+                .buildAndExpand(
+                        query.words(),
+                        query.kind(),
+                        query.state(),
+                        query.folder(),
+                        query.who(),
+                        query.sort(),
+                        query.page())
+                .toUriString();
+    }
+
     private static String count(int n) {
         return n + (n == 1 ? " thing" : " things");
     }
@@ -165,19 +194,30 @@ class DesignController {
             Principal by,
             RedirectAttributes flash) {
         List<Definition> chosen = chosen(id, all, query);
-        List<Definition> copies = drafts.duplicate(ids(chosen), by.getName());
+        return longWork.begin(
+                "Duplicating " + count(chosen.size()),
+                by,
+                page(query),
+                flash,
+                progress -> duplicated(chosen, by.getName(), page(query), progress));
+    }
+
+    private Work.Outcome duplicated(List<Definition> chosen, String by, String page, Progress progress) {
+        progress.step("Drafting the duplicates", 0, false);
+        List<Definition> copies = drafts.duplicate(ids(chosen), by);
         if (copies.size() == 1 && chosen.size() == 1) {
-            flash.addFlashAttribute(
-                    "said", "This is a duplicate of " + chosen.get(0).name() + ", not released yet.");
-            return "redirect:" + pages.of(copies.get(0));
+            return new Work.Outcome(
+                    "This is a duplicate of " + chosen.get(0).name() + ", not released yet.",
+                    true,
+                    pages.of(copies.get(0)));
         }
-        flash.addFlashAttribute(
-                copies.isEmpty() ? "problem" : "said",
+        return new Work.Outcome(
                 copies.isEmpty()
                         ? "Nothing was ticked that can be duplicated."
                         : count(copies.size())
-                                + " duplicated, as drafts. A recorder's duplicate writes to a table of its own.");
-        return back(flash, query);
+                                + " duplicated, as drafts. A recorder's duplicate writes to a table of its own.",
+                !copies.isEmpty(),
+                page);
     }
 
     /** First what follows, then, with that said, the removal. */
@@ -202,14 +242,19 @@ class DesignController {
                             .toList());
             return "design/sure";
         }
-        drafts.removeAll(ids(chosen), by.getName());
-        flash.addFlashAttribute(
-                chosen.isEmpty() ? "problem" : "said",
-                chosen.isEmpty()
-                        ? "Nothing was ticked."
-                        : count(chosen.size()) + (chosen.size() == 1 ? " goes" : " go")
-                                + " with the next release; what was never released is gone.");
-        return back(flash, query);
+        if (chosen.isEmpty()) {
+            flash.addFlashAttribute("problem", "Nothing was ticked.");
+            return back(flash, query);
+        }
+        return longWork.begin("Removing " + count(chosen.size()), by, page(query), flash, progress -> {
+            progress.step("Drafting the removals", 0, false);
+            drafts.removeAll(ids(chosen), by.getName());
+            return new Work.Outcome(
+                    count(chosen.size()) + (chosen.size() == 1 ? " goes" : " go")
+                            + " with the next release; what was never released is gone.",
+                    true,
+                    page(query));
+        });
     }
 
     /** What is ticked stands in a folder, or in none, from now on; nothing that works is touched. */

@@ -15,14 +15,17 @@ import dachshund.core.sql.Dialect;
 import dachshund.core.sql.MariaDbDialect;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.work.Progress;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.office.lineup.LineList;
 import dachshund.office.tag.TagFinder;
+import dachshund.office.work.Work;
 import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.work.LongWork;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.ArrayList;
@@ -60,6 +63,7 @@ class LineUpController {
     private final TagFinder finder;
     private final Shown shown;
     private final LineList lineList;
+    private final LongWork longWork;
 
     /**
      * A recorder of the line-up.
@@ -109,13 +113,20 @@ class LineUpController {
     public record Offer(Proposals.Proposed proposed, String row) {}
 
     LineUpController(
-            Definitions definitions, Drafts drafts, Engine engine, TagFinder finder, Shown shown, LineList lineList) {
+            Definitions definitions,
+            Drafts drafts,
+            Engine engine,
+            TagFinder finder,
+            Shown shown,
+            LineList lineList,
+            LongWork longWork) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
         this.finder = finder;
         this.shown = shown;
         this.lineList = lineList;
+        this.longWork = longWork;
     }
 
     private RecorderDefinition original(String id) {
@@ -267,20 +278,33 @@ class LineUpController {
             RedirectAttributes flash) {
         RecorderDefinition original = original(id);
         Set<String> ticked = Set.copyOf(machine == null ? List.of() : machine);
+        return longWork.begin(
+                "Line-up of " + original.name(),
+                by,
+                "/records/" + id + "/line-up",
+                flash,
+                progress -> added(original, ticked, missing, by.getName(), progress));
+    }
+
+    private Work.Outcome added(
+            RecorderDefinition original, Set<String> ticked, Choice missing, String by, Progress progress) {
+        progress.step("Making a recorder for each machine", ticked.size(), true);
         List<RecorderDefinition> made = new ArrayList<>();
         for (Proposals.Proposed each : proposed(original)) {
             if (ticked.contains(each.key())) {
                 made.add(named(chosen(original, each.recorder(original, Definitions.newId()), missing), made));
+                progress.done(made.size());
             }
         }
-        int drafted = drafts.editAll(made, by.getName());
-        flash.addFlashAttribute(
-                drafted == 0 ? "problem" : "said",
+        progress.step("Drafting them", 0, false);
+        int drafted = drafts.editAll(made, by);
+        return new Work.Outcome(
                 drafted == 0
                         ? "Tick the machines that get a recorder."
                         : drafted + (drafted == 1 ? " recorder is" : " recorders are")
-                                + " drafted. Release makes them live.");
-        return "redirect:/records/" + id + "/line-up";
+                                + " drafted. Release makes them live.",
+                drafted > 0,
+                "/records/" + original.id() + "/line-up");
     }
 
     /** The line with a choice for all that it lacks. */

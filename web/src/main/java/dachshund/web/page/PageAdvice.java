@@ -5,6 +5,7 @@ import dachshund.core.secret.SecretBox;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.EditedByOther;
 import dachshund.office.own.OwnDatabase;
+import dachshund.office.work.Works;
 import dachshund.web.backup.BroughtBack;
 import dachshund.web.people.Right;
 import dachshund.web.people.RightsHeld;
@@ -44,6 +45,7 @@ class PageAdvice {
     private final SecretBox secrets;
     private final BroughtBack broughtBack;
     private final PagesTls tls;
+    private final Works works;
 
     PageAdvice(
             Definitions definitions,
@@ -52,7 +54,8 @@ class PageAdvice {
             Times times,
             SecretBox secrets,
             BroughtBack broughtBack,
-            PagesTls tls) {
+            PagesTls tls,
+            Works works) {
         this.definitions = definitions;
         this.database = database;
         this.pulse = pulse;
@@ -60,6 +63,7 @@ class PageAdvice {
         this.secrets = secrets;
         this.broughtBack = broughtBack;
         this.tls = tls;
+        this.works = works;
     }
 
     /** One value of a list stays one, though there be commas in it: addresses of tags have them. */
@@ -83,6 +87,7 @@ class PageAdvice {
                         RightsHeld.has(Right.DESIGN),
                         RightsHeld.has(Right.MANAGE_PEOPLE),
                         definitions.drafts().size(),
+                        works.open(person).size(),
                         database.answers() ? "" : database.trouble(),
                         tls.trouble(),
                         secrets.lost(),
@@ -103,7 +108,7 @@ class PageAdvice {
         return tell(
                 HttpStatus.SERVICE_UNAVAILABLE,
                 "Our own database is away",
-                "Recording goes on from the last release; rows are safe on disk. Designs and people can be changed when the database is back. If it broke off while it took a change, the page shows then whether it did.",
+                Sentences.OWN_DATABASE_AWAY,
                 model,
                 request,
                 response);
@@ -129,13 +134,7 @@ class PageAdvice {
         if (ofApi(request)) {
             return problem(HttpStatus.NOT_FOUND, "Not here", "The API has no such address.");
         }
-        return tell(
-                HttpStatus.NOT_FOUND,
-                "Not here",
-                "What this address names is not here. It may have been removed, or the draft it belonged to was discarded.",
-                model,
-                request,
-                response);
+        return tell(HttpStatus.NOT_FOUND, "Not here", Sentences.NOT_HERE, model, request, response);
     }
 
     @ExceptionHandler({

@@ -114,6 +114,7 @@ class TagController {
         model.addAttribute("writeProblem", engine.sources().writeProblem(running(tag.source()), tag.info()));
         model.addAttribute(
                 "describes", engine.sources().kind(tag.source().link()).describes());
+        model.addAttribute("offers", engine.sources().kind(tag.source().link()).browses());
         model.addAttribute("history", tag.source().link().equals("opcua"));
         return "plant/tag";
     }

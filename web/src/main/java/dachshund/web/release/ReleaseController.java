@@ -3,6 +3,7 @@ package dachshund.web.release;
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.release.Difference;
+import dachshund.core.work.Progress;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Draft;
@@ -11,8 +12,10 @@ import dachshund.office.definition.Releases;
 import dachshund.office.filing.Filings;
 import dachshund.office.release.ConfigurationFile;
 import dachshund.office.release.ReleaseCheck;
+import dachshund.office.work.Work;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.work.LongWork;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.List;
@@ -35,6 +38,8 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 class ReleaseController {
 
     private static final int PAST = 20;
+    /** So many things that cannot work are named. */
+    private static final int TOLD = 20;
 
     private final Definitions definitions;
     private final Releases releases;
@@ -42,6 +47,7 @@ class ReleaseController {
     private final Engine engine;
     private final ReleaseCheck check;
     private final Filings filings;
+    private final LongWork longWork;
 
     ReleaseController(
             Definitions definitions,
@@ -49,13 +55,15 @@ class ReleaseController {
             Drafts drafts,
             Engine engine,
             ReleaseCheck check,
-            Filings filings) {
+            Filings filings,
+            LongWork longWork) {
         this.definitions = definitions;
         this.releases = releases;
         this.drafts = drafts;
         this.engine = engine;
         this.check = check;
         this.filings = filings;
+        this.longWork = longWork;
     }
 
     @GetMapping("/release")
@@ -127,32 +135,48 @@ class ReleaseController {
     @PostMapping("/release/import")
     String importFile(@RequestParam String text, Principal by, Model model, RedirectAttributes flash) {
         try {
-            ConfigurationFile.Taken taken = ConfigurationFile.read(text, definitions.drafted(), engine::sealed);
-            taken.definitions().stream()
-                    .map(engine::unusable)
-                    .filter(problem -> !problem.isEmpty())
-                    .findFirst()
-                    .ifPresent(problem -> {
-                        throw new IllegalArgumentException(problem);
-                    });
-            int differ = drafts.editAll(taken.definitions(), by.getName());
-            taken.filed().forEach(filings::file);
-            flash.addFlashAttribute(
-                    "said",
-                    differ == 0
-                            ? "Nothing in the file differs from what is here."
-                            : differ + (differ == 1 ? " thing differs" : " things differ")
-                                    + " and " + (differ == 1 ? "is" : "are") + " drafted now. Review and release."
-                                    + (taken.secrets().isEmpty()
-                                            ? ""
-                                            : " Passwords do not travel; type them anew at: "
-                                                    + String.join(", ", taken.secrets()) + "."));
-            return "redirect:/release";
+            return longWork.begin(
+                    "Import of a configuration",
+                    by,
+                    "/release/import",
+                    flash,
+                    progress -> imported(text, by.getName(), progress));
         } catch (IllegalArgumentException problem) {
             model.addAttribute("text", text);
             model.addAttribute("problem", problem.getMessage());
             return "release/import";
         }
+    }
+
+    private Work.Outcome imported(String text, String by, Progress progress) {
+        progress.step("Reading the file", 0, true);
+        ConfigurationFile.Taken taken = ConfigurationFile.read(text, definitions.drafted(), engine::sealed);
+        progress.step(
+                "Looking whether each thing could work here",
+                taken.definitions().size(),
+                true);
+        int looked = 0;
+        for (Definition each : taken.definitions()) {
+            String problem = engine.unusable(each);
+            if (!problem.isEmpty()) {
+                throw new IllegalArgumentException(problem);
+            }
+            progress.done(++looked);
+        }
+        progress.step("Drafting what differs", 0, false);
+        int differ = drafts.editAll(taken.definitions(), by);
+        taken.filed().forEach(filings::file);
+        return new Work.Outcome(
+                differ == 0
+                        ? "Nothing in the file differs from what is here."
+                        : differ + (differ == 1 ? " thing differs" : " things differ")
+                                + " and " + (differ == 1 ? "is" : "are") + " drafted now. Review and release."
+                                + (taken.secrets().isEmpty()
+                                        ? ""
+                                        : " Passwords do not travel; type them anew at: "
+                                                + String.join(", ", taken.secrets()) + "."),
+                true,
+                "/release");
     }
 
     /**
@@ -175,23 +199,45 @@ class ReleaseController {
             return "redirect:/release";
         }
         Set<String> released = releases.withNeeded(part ? id : drafted());
-        List<ReleaseCheck.Item> items = check.items(released);
+        if (released.isEmpty()) {
+            flash.addFlashAttribute(
+                    "problem", part ? "Nothing was released: nothing is ticked." : "There is nothing to release.");
+            return "redirect:/release";
+        }
+        return longWork.begin(
+                "Release of " + released.size() + (released.size() == 1 ? " thing" : " things"),
+                by,
+                "/release",
+                flash,
+                progress -> released(released, part ? id : released, fingerprint, by.getName(), progress));
+    }
+
+    private Work.Outcome released(
+            Set<String> released, Set<String> ticked, String fingerprint, String by, Progress progress) {
+        List<ReleaseCheck.Item> items = check.items(released, progress);
         List<String> problems = items.stream()
                 .filter(item -> !item.problems().isEmpty())
                 .map(item -> item.difference().thing().name() + ": "
                         + item.problems().get(0))
                 .toList();
-        if (released.isEmpty() || !problems.isEmpty()) {
-            flash.addFlashAttribute(
-                    "problem",
-                    released.isEmpty()
-                            ? part ? "Nothing was released: nothing is ticked." : "There is nothing to release."
-                            : "Nothing was released: some things cannot work yet. " + String.join(" ", problems));
-            return "redirect:/release";
+        if (!problems.isEmpty()) {
+            return new Work.Outcome(
+                    "Nothing was released: some things cannot work yet. " + some(problems), false, "/release");
         }
-        releases.release(released, fingerprint, by.getName());
-        flash.addFlashAttribute(
-                "said", "Release " + definitions.release() + " is live." + alsoReleased(items, part, id) + left());
+        releases.release(released, fingerprint, by, progress);
+        return new Work.Outcome(
+                "Release " + definitions.release() + " is live." + alsoReleased(items, ticked) + left(),
+                true,
+                next(items));
+    }
+
+    /** The first of many, and how many more. */
+    private static String some(List<String> sentences) {
+        return sentences.stream().limit(TOLD).collect(Collectors.joining(" "))
+                + (sentences.size() > TOLD ? " And " + (sentences.size() - TOLD) + " more." : "");
+    }
+
+    private String next(List<ReleaseCheck.Item> items) {
         List<Definition> recorders = items.stream()
                 .map(ReleaseCheck.Item::difference)
                 .filter(each -> each.change() != Difference.Change.REMOVED)
@@ -199,16 +245,16 @@ class ReleaseController {
                 .filter(thing -> thing instanceof RecorderDefinition)
                 .toList();
         if (!definitions.drafts().isEmpty()) {
-            return "redirect:/release";
+            return "/release";
         }
-        return recorders.size() == 1 ? "redirect:/records/" + recorders.get(0).id() : "redirect:/watch";
+        return recorders.size() == 1 ? "/records/" + recorders.get(0).id() : "/watch";
     }
 
     /** What went with the ticked ones because they need it. */
-    private static String alsoReleased(List<ReleaseCheck.Item> items, boolean part, Set<String> ticked) {
+    private static String alsoReleased(List<ReleaseCheck.Item> items, Set<String> ticked) {
         String also = items.stream()
                 .map(item -> item.difference().thing())
-                .filter(thing -> part && !ticked.contains(thing.id()))
+                .filter(thing -> !ticked.contains(thing.id()))
                 .map(Definition::name)
                 .collect(Collectors.joining(", "));
         return also.isEmpty() ? "" : " With it went what it needs: " + also + ".";

@@ -2,6 +2,7 @@ package dachshund.web.setup;
 
 import dachshund.engine.thread.Threads;
 import dachshund.engine.thread.Worker;
+import dachshund.office.work.Works;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -31,6 +32,8 @@ class PagesGiveWay {
     /** How the names of threads that serve pages begin; the system keeps 15 letters. */
     private static final String SERVING = "http-nio";
 
+    private static final String WORKING = Works.THREADS + "-";
+
     private static final String NICE = "10";
     private static final long EVERY_NANOS = 5_000_000_000L;
 
@@ -44,13 +47,17 @@ class PagesGiveWay {
         }
     }
 
+    private static boolean ofPages(String name) {
+        return name.startsWith(SERVING) || name.startsWith(WORKING);
+    }
+
     /** False where it cannot be done. */
     private boolean give() {
         List<String> fresh = new ArrayList<>();
         try (Stream<Path> tasks = Files.list(TASKS)) {
             tasks.forEach(task -> {
                 String thread = String.valueOf(task.getFileName());
-                if (!given.contains(thread) && name(task).startsWith(SERVING)) {
+                if (!given.contains(thread) && ofPages(name(task))) {
                     fresh.add(thread);
                 }
             });

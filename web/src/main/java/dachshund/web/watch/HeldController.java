@@ -1,26 +1,23 @@
 package dachshund.web.watch;
 
 import dachshund.core.definition.Definition;
-import dachshund.core.definition.DestinationDefinition;
-import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.row.Conversion;
-import dachshund.core.row.Made;
-import dachshund.core.row.Redesign;
 import dachshund.core.text.SafeCell;
+import dachshund.core.work.Progress;
 import dachshund.engine.Engine;
-import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.lane.HeldRow;
-import dachshund.engine.lane.LaneDesign;
 import dachshund.engine.lane.LaneStatus;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
+import dachshund.office.held.HeldRows;
+import dachshund.office.work.Work;
 import dachshund.web.page.CsvDownload;
 import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.work.LongWork;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
@@ -32,11 +29,7 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.Set;
-import java.util.concurrent.ExecutionException;
-import java.util.concurrent.TimeUnit;
-import java.util.concurrent.TimeoutException;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
@@ -55,16 +48,13 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 class HeldController {
 
     private static final int PAGE = 50;
-    /** So many are rehearsed; the page says so where there are more. */
-    private static final int REHEARSED = 5_000;
-
-    private static final int AT_ONCE = 1_000;
-    private static final long ANSWER_WITHIN_SECONDS = 3;
 
     private final Definitions definitions;
     private final Engine engine;
+    private final HeldRows held;
     private final Audit audit;
     private final Shown shown;
+    private final LongWork longWork;
 
     /**
      * A held row as it was made.
@@ -73,78 +63,29 @@ class HeldController {
      */
     public record Line(long nth, Instant recordTime, String design, String values) {}
 
-    /**
-     * What would become of the rows under the released design.
-     *
-     * @param looked  how many were looked at, from the first on
-     * @param fit     of these, the ones that would be written
-     * @param aside   why the others would be set aside, and how many each
-     * @param lost    columns that the released design has no place for
-     * @param first   the first row that would be written, by column
-     * @param refusal why they cannot be given to it; empty where they can
-     */
-    public record Rehearsed(
-            int looked,
-            int fit,
-            Map<String, Integer> aside,
-            Set<String> lost,
-            Map<String, String> first,
-            String refusal) {}
-
-    HeldController(Definitions definitions, Engine engine, Audit audit, Shown shown) {
+    HeldController(Definitions definitions, Engine engine, HeldRows held, Audit audit, Shown shown, LongWork longWork) {
         this.definitions = definitions;
         this.engine = engine;
+        this.held = held;
         this.audit = audit;
         this.shown = shown;
-    }
-
-    private DestinationWriter writer(String destination) {
-        return engine.writer(destination).orElseThrow();
+        this.longWork = longWork;
     }
 
     private LaneStatus lane(String id, String destination) {
-        return writer(destination).status(id).orElseThrow();
+        return engine.writer(destination).orElseThrow().status(id).orElseThrow();
     }
 
-    private List<HeldRow> rows(String id, String destination, long after, int most) {
-        try {
-            return writer(destination).held(id, after, most).get(ANSWER_WITHIN_SECONDS, TimeUnit.SECONDS);
-        } catch (TimeoutException busy) {
-            throw new Busy();
-        } catch (ExecutionException failed) {
-            throw new IllegalStateException("The rows that are held could not be read.", failed.getCause());
-        } catch (InterruptedException interrupted) {
-            Thread.currentThread().interrupt();
-            throw new Busy();
-        }
-    }
-
-    /** The writer is in a call to its destination and has not come to the question. */
-    private static final class Busy extends RuntimeException {
-        private static final long serialVersionUID = 1;
-    }
-
-    @ExceptionHandler(Busy.class)
-    String busy(Model model, HttpServletResponse response) {
+    @ExceptionHandler(HeldRows.Busy.class)
+    String busy(HeldRows.Busy busy, Model model, HttpServletResponse response) {
         response.setStatus(HttpStatus.SERVICE_UNAVAILABLE.value());
         model.addAttribute("title", "Not just now");
-        model.addAttribute(
-                "sentence",
-                "The destination is being written to and has not come to this in " + ANSWER_WITHIN_SECONDS
-                        + " s. Nothing was changed; look again in a moment.");
+        model.addAttribute("sentence", busy.getMessage());
         return "page/problem";
     }
 
-    /** The recorder as it is released, with its one Where for the destination; empty where it writes there no more. */
-    private Optional<RecorderDefinition> released(String id, String destination) {
-        return definitions
-                .live(id)
-                .filter(RecorderDefinition.class::isInstance)
-                .map(RecorderDefinition.class::cast)
-                .flatMap(recorder -> recorder.wheres().stream()
-                        .filter(where -> where.destination().equals(destination))
-                        .findFirst()
-                        .map(where -> recorder.withWheres(List.of(where))));
+    private String name(String id) {
+        return definitions.find(id).map(Definition::name).orElse(id);
     }
 
     @GetMapping
@@ -154,95 +95,54 @@ class HeldController {
             @RequestParam(defaultValue = "0") long after,
             Model model) {
         LaneStatus lane = lane(id, destination);
-        List<HeldRow> rows = rows(id, destination, after, PAGE + 1);
+        List<HeldRow> rows = held.some(id, destination, after, PAGE + 1);
+        HeldRows.Rehearsed rehearsed = held.rehearsed(id, destination);
         model.addAttribute("id", id);
         model.addAttribute("destination", destination);
-        model.addAttribute(
-                "recorderName", definitions.find(id).map(Definition::name).orElse(id));
-        model.addAttribute(
-                "destinationName",
-                definitions
-                        .find(DestinationDefinition.class, destination)
-                        .map(Definition::name)
-                        .orElse(destination));
+        model.addAttribute("recorderName", name(id));
+        model.addAttribute("destinationName", name(destination));
         model.addAttribute("lane", lane);
         model.addAttribute("rows", rows.stream().limit(PAGE).map(this::line).toList());
         model.addAttribute("after", after);
         model.addAttribute("more", rows.size() > PAGE ? rows.get(PAGE - 1).nth() : 0L);
-        rehearsed(id, destination, model);
+        model.addAttribute("rehearsed", rehearsed);
+        model.addAttribute("first", first(rehearsed));
         return "watch/held";
     }
 
-    /** All that is held when the page is made is what its buttons are about: what comes later is not. */
-    private void rehearsed(String id, String destination, Model model) {
-        List<HeldRow> looked = new ArrayList<>();
-        long after = 0;
-        for (List<HeldRow> page = rows(id, destination, after, AT_ONCE);
-                !page.isEmpty() && looked.size() < REHEARSED;
-                page = rows(id, destination, after, AT_ONCE)) {
-            looked.addAll(page);
-            after = page.get(page.size() - 1).nth();
-        }
-        Optional<RecorderDefinition> released = released(id, destination);
-        model.addAttribute("last", writer(destination).last(id));
-        model.addAttribute("rehearsed", rehearsal(looked, released));
-        model.addAttribute(
-                "other",
-                looked.stream()
-                        .anyMatch(row -> row.design().isPresent()
-                                && released.isPresent()
-                                && !same(row.design().get(), released.get())));
-    }
-
-    private static boolean same(LaneDesign made, RecorderDefinition released) {
-        return LaneDesign.of(released).equals(made);
-    }
-
-    private Rehearsed rehearsal(List<HeldRow> rows, Optional<RecorderDefinition> released) {
-        if (released.isEmpty()) {
-            return new Rehearsed(
-                    0, 0, Map.of(), Set.of(), Map.of(), "No released design of this recorder writes here any more.");
-        }
-        Where where = released.get().wheres().get(0);
-        Map<Long, Redesign> ways = new HashMap<>();
-        Map<String, Integer> aside = new LinkedHashMap<>();
-        Set<String> lost = new LinkedHashSet<>();
+    /** The first row that would be written, by column. */
+    private Map<String, String> first(HeldRows.Rehearsed rehearsed) {
         Map<String, String> first = new LinkedHashMap<>();
-        String refusal = "";
-        int fit = 0;
-        for (HeldRow row : rows) {
-            if (row.row().isEmpty() || row.design().isEmpty()) {
-                aside.merge(row.problem(), 1, Integer::sum);
-                continue;
+        rehearsed.first().ifPresent(row -> {
+            List<Column> columns = rehearsed.under().orElseThrow().layout().written();
+            for (int i = 0; i < columns.size(); i++) {
+                first.put(columns.get(i).name(), shown.cell(row.cells()[i]));
             }
-            LaneDesign made = row.design().get();
-            Where before = made.recorder().wheres().get(0);
-            if (where.place().dynamic() && !where.place().equals(before.place())) {
-                refusal = "Where rows go is made of their values, and the pattern is another one now: " + before.table()
-                        + " was " + "the one they were made for. Take them away as CSV.";
-            }
-            Redesign way = ways.computeIfAbsent(
-                    made.key(),
-                    key -> new Redesign(made.recorder().layout(), released.get().layout(), engine.zone()));
-            lost.addAll(way.lost());
-            Made result = way.of(row.row().get());
-            if (result instanceof Made.Whole whole) {
-                fit++;
-                if (first.isEmpty()) {
-                    cells(released.get(), whole.row().cells(), first);
-                }
-            } else if (result instanceof Made.Refused refused) {
-                aside.merge(refused.reason(), 1, Integer::sum);
-            }
-        }
-        return new Rehearsed(rows.size(), fit, aside, lost, first, refusal);
+        });
+        return first;
     }
 
-    private void cells(RecorderDefinition recorder, Object[] cells, Map<String, String> into) {
-        List<Column> columns = recorder.layout().written();
-        for (int i = 0; i < columns.size(); i++) {
-            into.put(columns.get(i).name(), shown.cell(cells[i]));
-        }
+    /** Looks at every row that is held now, however many. */
+    @PostMapping("/rehearse")
+    String rehearse(@PathVariable String id, @PathVariable String destination, Principal by, RedirectAttributes flash) {
+        long upTo = held.last(id, destination);
+        return longWork.begin(
+                "Rehearsal of the rows of " + name(id) + " held for " + name(destination),
+                by,
+                page(id, destination),
+                flash,
+                progress -> {
+                    HeldRows.Rehearsed done = held.rehearseAll(id, destination, upTo, progress);
+                    return new Work.Outcome(
+                            "All " + shown.count(done.looked()) + " rows are rehearsed: " + shown.count(done.fit())
+                                    + " fit the released design.",
+                            true,
+                            page(id, destination));
+                });
+    }
+
+    private static String page(String id, String destination) {
+        return "/watch/" + id + "/held/" + destination;
     }
 
     private Line line(HeldRow row) {
@@ -304,13 +204,14 @@ class HeldController {
     }
 
     private void eachPage(String id, String destination, java.util.function.Consumer<List<HeldRow>> taker) {
-        List<HeldRow> page = rows(id, destination, 0, AT_ONCE);
+        List<HeldRow> page = held.some(id, destination, 0, HeldRows.AT_ONCE);
         while (!page.isEmpty()) {
             taker.accept(page);
-            page = rows(id, destination, page.get(page.size() - 1).nth(), AT_ONCE);
+            page = held.some(id, destination, page.get(page.size() - 1).nth(), HeldRows.AT_ONCE);
         }
     }
 
+    /** Every one of them is rehearsed before any is given. */
     @PostMapping("/give")
     String give(
             @PathVariable String id,
@@ -318,17 +219,23 @@ class HeldController {
             @RequestParam long upTo,
             Principal by,
             RedirectAttributes flash) {
-        Optional<RecorderDefinition> released = released(id, destination);
-        List<HeldRow> looked = rows(id, destination, 0, REHEARSED);
-        String refusal = rehearsal(looked, released).refusal();
-        if (!refusal.isEmpty()) {
-            flash.addFlashAttribute("problem", refusal);
-            return "redirect:/watch/" + id + "/held/" + destination;
+        return longWork.begin(
+                "Giving rows of " + name(id) + " to the released design",
+                by,
+                page(id, destination),
+                flash,
+                progress -> given(id, destination, upTo, by.getName(), progress));
+    }
+
+    private Work.Outcome given(String id, String destination, long upTo, String by, Progress progress) {
+        HeldRows.Rehearsed rehearsed = held.rehearseAll(id, destination, upTo, progress);
+        if (!rehearsed.refusal().isEmpty()) {
+            return new Work.Outcome(rehearsed.refusal(), false, page(id, destination));
         }
-        writer(destination).give(id, upTo, released.orElseThrow(), engine.zone());
+        progress.step("Giving them", 0, false);
+        held.give(id, destination, upTo);
         note(by, "gave held rows to the released design", id, destination, upTo);
-        flash.addFlashAttribute("said", "The rows are given to the released design and sent.");
-        return "redirect:/watch/" + id;
+        return new Work.Outcome("The rows are given to the released design and sent.", true, "/watch/" + id);
     }
 
     @PostMapping("/discard")
@@ -338,19 +245,17 @@ class HeldController {
             @RequestParam long upTo,
             Principal by,
             RedirectAttributes flash) {
-        writer(destination).discard(id, upTo);
-        note(by, "discarded held rows", id, destination, upTo);
+        held.discard(id, destination, upTo);
+        note(by.getName(), "discarded held rows", id, destination, upTo);
         flash.addFlashAttribute("said", "The rows are discarded, and counted as that.");
         return "redirect:/watch/" + id;
     }
 
-    private void note(Principal by, String what, String id, String destination, long upTo) {
+    private void note(String by, String what, String id, String destination, long upTo) {
         long waiting = lane(id, destination).account().waiting();
         audit.note(
-                by.getName(),
+                by,
                 what,
-                definitions.find(id).map(Definition::name).orElse(id) + " into "
-                        + definitions.find(destination).map(Definition::name).orElse(destination) + ": up to row "
-                        + upTo + ", " + waiting + " on disk then");
+                name(id) + " into " + name(destination) + ": up to row " + upTo + ", " + waiting + " on disk then");
     }
 }

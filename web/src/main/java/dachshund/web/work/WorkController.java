@@ -1,0 +1,82 @@
+package dachshund.web.work;
+
+import dachshund.office.work.Work;
+import dachshund.office.work.Works;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
+import dachshund.web.people.RightsHeld;
+import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
+import java.security.Principal;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.servlet.mvc.support.RedirectAttributes;
+import org.springframework.web.servlet.support.RequestContextUtils;
+
+/** Long work: what goes on, how far it is, what came of it; ended where that is safe. */
+@Needs(Right.DESIGN)
+@Controller
+@RequestMapping("/work")
+class WorkController {
+
+    private final Works works;
+
+    WorkController(Works works) {
+        this.works = works;
+    }
+
+    @GetMapping
+    String list(Model model) {
+        model.addAttribute("all", works.newest());
+        return "work/works";
+    }
+
+    @GetMapping("/{id}")
+    String one(@PathVariable String id, Principal by, Model model) {
+        LongWork.show(seen(id, by), model);
+        return "work/work";
+    }
+
+    /** How far it is, asked for again and again by its page; who has waited for its end goes on with what came of it. */
+    @GetMapping("/{id}/progress")
+    String progress(
+            @PathVariable String id,
+            Principal by,
+            Model model,
+            HttpServletRequest request,
+            HttpServletResponse response) {
+        Work work = seen(id, by);
+        LongWork.show(work, model);
+        if (work.outcome().isPresent() && work.by().equals(by.getName())) {
+            Work.Outcome outcome = work.outcome().get();
+            RequestContextUtils.getOutputFlashMap(request).put(outcome.went() ? "said" : "problem", outcome.sentence());
+            RequestContextUtils.saveOutputFlashMap(outcome.page(), request, response);
+            response.setHeader("HX-Redirect", outcome.page());
+        }
+        return "work/work :: progress";
+    }
+
+    private Work seen(String id, Principal by) {
+        Work work = works.find(id).orElseThrow();
+        if (work.by().equals(by.getName())) {
+            work.look();
+        }
+        return work;
+    }
+
+    @PostMapping("/{id}/end")
+    String end(@PathVariable String id, Principal by, RedirectAttributes flash) {
+        Work work = works.find(id).orElseThrow();
+        if (work.by().equals(by.getName()) || RightsHeld.has(Right.RELEASE)) {
+            work.end();
+        } else {
+            flash.addFlashAttribute(
+                    "problem", "It was begun by " + work.by() + ", who alone can end it, or whoever may release.");
+        }
+        return "redirect:/work/" + id;
+    }
+}

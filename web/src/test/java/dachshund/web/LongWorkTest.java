@@ -1,0 +1,129 @@
+package dachshund.web;
+
+import static dachshund.web.Soon.soon;
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
+import dachshund.office.filing.Filed;
+import dachshund.office.release.ConfigurationFile;
+import dachshund.office.work.Work;
+import dachshund.office.work.Works;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
+import java.util.stream.Collectors;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+
+/** What takes long: its page says how far it is, is left and found again, and ends where that is safe. */
+class LongWorkTest {
+
+    private static Site site;
+    private static Actor actor;
+
+    @BeforeAll
+    static void start() {
+        site = Site.demo();
+        actor = new Actor(site).signIn("engineer", "engineer-demo");
+        actor.see("main");
+    }
+
+    @AfterAll
+    static void stop() {
+        actor.close();
+    }
+
+    private static Work begun(String by, Works.Body body) {
+        return site.bean(Works.class).begin("Something of " + by, by, "/designs", Duration.ZERO, body);
+    }
+
+    @Test
+    void itIsLeftFoundAgainAndGoesOnToWhatCameOfIt() {
+        CountDownLatch goOn = new CountDownLatch(1);
+        Work work = begun("engineer", progress -> {
+            progress.step("Counting silos", 40, false);
+            progress.done(10);
+            goOn.await();
+            return new Work.Outcome("Forty silos are counted.", true, "/designs");
+        });
+        actor.go("/work/" + work.id());
+        actor.see("#work", "Counting silos: 10 of 40");
+        actor.see("#work", "cannot be ended");
+        actor.go("/plant");
+        actor.see("#under-way", "Long work (1)");
+        actor.click("#under-way");
+        actor.see("#works", "Something of engineer");
+        actor.click("#works a");
+        actor.see("#work", "10 of 40");
+        goOn.countDown();
+        actor.see("#notice", "Forty silos are counted.");
+        soon(() -> actor.browser.getCurrentUrl().endsWith("/designs"));
+        assertThat(actor.texts("#under-way")).isEmpty();
+        actor.go("/work/" + work.id());
+        actor.see("#work", "Forty silos are counted.");
+    }
+
+    @Test
+    void itIsEndedByWhoBeganItAndWhoMayNotIsTold() throws Exception {
+        CountDownLatch goOn = new CountDownLatch(1);
+        Work own = begun("engineer", progress -> {
+            progress.step("Looking at silos", 0, true);
+            while (!goOn.await(20, TimeUnit.MILLISECONDS)) {
+                progress.done(1);
+            }
+            return new Work.Outcome("Not ended.", true, "/designs");
+        });
+        actor.go("/work/" + own.id());
+        actor.see("#work", "Looking at silos");
+        actor.click("#end-work");
+        actor.see("#work", "Ended by a person");
+        actor.see("#work", "Nothing of it was done");
+        goOn.countDown();
+
+        Work broken = begun("engineer", progress -> {
+            throw new IllegalArgumentException("The silo has no bottom.");
+        });
+        actor.go("/work/" + broken.id());
+        actor.see("#work", "The silo has no bottom.");
+        Visitor viewer = new Visitor(site).signIn("viewer", "viewer-demo");
+        assertThat(viewer.post("/work/" + own.id() + "/end").statusCode()).isEqualTo(403);
+        assertThat(new Visitor(site)
+                        .signIn("engineer", "engineer-demo")
+                        .get("/work/ffffffff")
+                        .statusCode())
+                .isEqualTo(404);
+    }
+
+    /** Three thousand recorders are more than a page waits for; they are drafts afterwards, and gone when discarded. */
+    @Test
+    void anImportOfThousandsIsWatchedToItsEnd() throws Exception {
+        RecorderDefinition one = site.bean(Definitions.class).all(RecorderDefinition.class).stream()
+                .filter(each -> each.name().equals("Dryer log"))
+                .findFirst()
+                .orElseThrow();
+        List<Definition> many = new ArrayList<>();
+        for (int i = 0; i < 3_000; i++) {
+            one.kind()
+                    .duplicating(one, String.format("77%06x", i), "Imported " + i)
+                    .ifPresent(many::add);
+        }
+        String file = ConfigurationFile.write(many, id -> Filed.NOWHERE);
+        int before = site.bean(Definitions.class).drafts().size();
+        actor.go("/release/import");
+        actor.browser.executeScript("document.getElementById('import-text').value = arguments[0]", file);
+        actor.click("form .btn-primary");
+        actor.see("#notice", "3000 things differ and are drafted now.");
+        assertThat(site.bean(Definitions.class).drafts()).hasSize(before + 3_000);
+        assertThat(site.bean(Works.class).newest().get(0))
+                .matches(work -> work.title().equals("Import of a configuration")
+                        && work.state() == Work.State.DONE
+                        && work.looked());
+        site.bean(Drafts.class).discardAll(many.stream().map(Definition::id).collect(Collectors.toSet()), "engineer");
+    }
+}
