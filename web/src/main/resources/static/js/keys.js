@@ -53,9 +53,18 @@
     if (polled && pressed) event.detail.shouldSwap = false;
   });
 
+  // Who waited for long work goes on to what came of it; asked once, for the page there may take its time.
+  document.addEventListener("htmx:afterSettle", () => {
+    const over = document.querySelector("[data-goes-on]");
+    if (!over) return;
+    const page = over.dataset.goesOn;
+    delete over.dataset.goesOn;
+    window.location.assign(page);
+  });
+
   document.addEventListener("change", (event) => {
     if (event.target.matches("input[form=review]")) {
-      const ticked = document.querySelectorAll("input[form=review]:checked").length;
+      const ticked = [...document.querySelectorAll("input[form=review]:checked")].reduce((sum, box) => sum + Number(box.dataset.counts || 1), 0);
       const release = document.getElementById("release");
       release.textContent = `Release ${ticked} ${ticked === 1 ? "change" : "changes"}`;
       release.disabled = ticked === 0;

@@ -16,6 +16,7 @@ import dachshund.office.design.Designs;
 import dachshund.office.filing.Filed;
 import dachshund.office.filing.Filings;
 import dachshund.office.release.ConfigurationFile;
+import java.net.http.HttpResponse;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
@@ -198,6 +199,20 @@ class DesignsTest {
                         .orElseThrow()
                         .tags())
                 .hasSize(15_000);
+    }
+
+    /** What an installation of ten thousand recorders exports goes in again as a file; what is more is told so, and not that a role lacks. */
+    @Test
+    void aFileIsTakenThatIsLargerThanAFormAndWhatIsTooLargeIsToldSo() throws Exception {
+        Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
+        String spaces = " ".repeat(34 << 20);
+        HttpResponse<String> form = engineer.post("/release/import", "text", spaces);
+        assertThat(form.statusCode()).isEqualTo(413);
+        assertThat(form.body()).contains("Too large").doesNotContain("role");
+        SourceDefinition one = new SourceDefinition(
+                "50ff0002", "A wide file", "", KeptKind.ID, Map.of(), Duration.ofSeconds(1), List.of());
+        engineer.send("/release/import", "file", ConfigurationFile.write(List.of(one), id -> Filed.NOWHERE) + spaces);
+        assertThat(definitions.find(SourceDefinition.class, "50ff0002")).isPresent();
     }
 
     /** Read before anybody is asked who they are, it would take the memory that recording needs. */

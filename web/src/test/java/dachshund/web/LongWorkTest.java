@@ -11,6 +11,8 @@ import dachshund.office.filing.Filed;
 import dachshund.office.release.ConfigurationFile;
 import dachshund.office.work.Work;
 import dachshund.office.work.Works;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
@@ -20,6 +22,8 @@ import java.util.stream.Collectors;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.openqa.selenium.By;
 
 /** What takes long: its page says how far it is, is left and found again, and ends where that is safe. */
 class LongWorkTest {
@@ -102,7 +106,7 @@ class LongWorkTest {
 
     /** Three thousand recorders are more than a page waits for; they are drafts afterwards, and gone when discarded. */
     @Test
-    void anImportOfThousandsIsWatchedToItsEnd() throws Exception {
+    void anImportOfThousandsIsWatchedToItsEndAndReviewedByPages(@TempDir Path folder) throws Exception {
         RecorderDefinition one = site.bean(Definitions.class).all(RecorderDefinition.class).stream()
                 .filter(each -> each.name().equals("Dryer log"))
                 .findFirst()
@@ -113,17 +117,28 @@ class LongWorkTest {
                     .duplicating(one, String.format("77%06x", i), "Imported " + i)
                     .ifPresent(many::add);
         }
-        String file = ConfigurationFile.write(many, id -> Filed.NOWHERE);
-        int before = site.bean(Definitions.class).drafts().size();
+        Path file = Files.writeString(folder.resolve("many.json"), ConfigurationFile.write(many, id -> Filed.NOWHERE));
+        Definitions definitions = site.bean(Definitions.class);
+        int before = definitions.drafts().size();
         actor.go("/release/import");
-        actor.browser.executeScript("document.getElementById('import-text').value = arguments[0]", file);
+        actor.browser.findElement(By.id("import-file")).sendKeys(file.toString());
         actor.click("form .btn-primary");
         actor.see("#notice", "3000 things differ and are drafted now.");
-        assertThat(site.bean(Definitions.class).drafts()).hasSize(before + 3_000);
+        assertThat(definitions.drafts()).hasSize(before + 3_000);
         assertThat(site.bean(Works.class).newest().get(0))
                 .matches(work -> work.title().equals("Import of a configuration")
                         && work.state() == Work.State.DONE
                         && work.looked());
+
+        actor.see(".others", "page 1 of");
+        assertThat(actor.texts("article")).hasSize(200);
+        assertThat(actor.see("#release").getText()).isEqualTo("Release " + (before + 3_000) + " changes");
+        actor.click("#others");
+        actor.see("#release", "Release 200 changes");
+        actor.click("#discard");
+        actor.browser.switchTo().alert().accept();
+        actor.see("#notice", "200 drafts are discarded.");
+        assertThat(definitions.drafts()).hasSize(before + 2_800);
         site.bean(Drafts.class).discardAll(many.stream().map(Definition::id).collect(Collectors.toSet()), "engineer");
     }
 }

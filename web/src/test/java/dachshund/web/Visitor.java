@@ -74,6 +74,21 @@ final class Visitor {
                 Stream.concat(Stream.of("_csrf", token()), Stream.of(fields)).toArray(String[]::new));
     }
 
+    /** Posts a file as a browser does (RFC 7578). */
+    HttpResponse<String> send(String path, String field, String content) throws Exception {
+        String between = "----visitor";
+        String body = "--" + between + "\r\nContent-Disposition: form-data; name=\"_csrf\"\r\n\r\n" + token()
+                + "\r\n--" + between + "\r\nContent-Disposition: form-data; name=\"" + field
+                + "\"; filename=\"a file.json\"\r\nContent-Type: application/json\r\n\r\n" + content + "\r\n--"
+                + between + "--\r\n";
+        return client.send(
+                HttpRequest.newBuilder(URI.create(site.address(path)))
+                        .header("Content-Type", "multipart/form-data; boundary=" + between)
+                        .POST(HttpRequest.BodyPublishers.ofString(body))
+                        .build(),
+                HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
+    }
+
     /** Posts without a CSRF token. */
     HttpResponse<String> postBare(String path, String... fields) throws Exception {
         StringBuilder body = new StringBuilder();

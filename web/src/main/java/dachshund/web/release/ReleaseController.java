@@ -16,8 +16,11 @@ import dachshund.office.work.Work;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import dachshund.web.work.LongWork;
+import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
+import java.util.Comparator;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
 import java.util.stream.Collectors;
@@ -27,9 +30,11 @@ import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.ModelAttribute;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.multipart.MultipartFile;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The release page: what differs, what follows, one button. */
@@ -38,6 +43,7 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 class ReleaseController {
 
     private static final int PAST = 20;
+    private static final int PAGE = 200;
     /** So many things that cannot work are named. */
     private static final int TOLD = 20;
 
@@ -48,6 +54,16 @@ class ReleaseController {
     private final ReleaseCheck check;
     private final Filings filings;
     private final LongWork longWork;
+
+    /**
+     * What is ticked in the review.
+     *
+     * @param part   whether the ticked ones alone are meant
+     * @param id     of the ticked ones
+     * @param others whether all are meant that stand on other pages of the review
+     * @param shown  what stands on this page, ticked or not
+     */
+    public record Ticked(boolean part, Set<String> id, boolean others, Set<String> shown) {}
 
     ReleaseController(
             Definitions definitions,
@@ -67,11 +83,26 @@ class ReleaseController {
     }
 
     @GetMapping("/release")
-    String show(Model model) {
+    String show(@RequestParam(defaultValue = "1") String page, Model model) {
         List<ReleaseCheck.Item> items = check.items(drafted());
-        model.addAttribute("items", items);
-        model.addAttribute(
-                "fine", items.stream().filter(item -> item.problems().isEmpty()).count());
+        // What cannot work yet stands first.
+        List<ReleaseCheck.Item> sorted = items.stream()
+                .sorted(Comparator.comparing(item -> item.problems().isEmpty()))
+                .toList();
+        int pages = Math.max(1, (sorted.size() + PAGE - 1) / PAGE);
+        int at = page.matches("\\d{1,6}") ? Math.max(1, Math.min(Integer.parseInt(page), pages)) : 1;
+        List<ReleaseCheck.Item> shown = sorted.subList((at - 1) * PAGE, Math.min(sorted.size(), at * PAGE));
+        long fine = fine(shown);
+        int others = sorted.size() - shown.size();
+        boolean othersFine = fine(items) - fine == others;
+        model.addAttribute("items", shown);
+        model.addAttribute("total", sorted.size());
+        model.addAttribute("page", at);
+        model.addAttribute("pages", pages);
+        model.addAttribute("others", others);
+        model.addAttribute("othersFine", othersFine);
+        model.addAttribute("fine", fine + (othersFine ? others : 0));
+        model.addAttribute("stuck", sorted.size() - fine(items));
         model.addAttribute("drafts", definitions.drafts().stream().collect(Collectors.toMap(Draft::id, each -> each)));
         model.addAttribute("fingerprint", releases.fingerprint());
         model.addAttribute("past", releases.newest(PAST));
@@ -95,20 +126,43 @@ class ReleaseController {
         return "redirect:/release";
     }
 
+    @ModelAttribute("ticked")
+    Ticked ticked(
+            @RequestParam(defaultValue = "false") boolean part,
+            @RequestParam(defaultValue = "") Set<String> id,
+            @RequestParam(defaultValue = "false") boolean others,
+            @RequestParam(defaultValue = "") Set<String> shown) {
+        return new Ticked(part, id, others, shown);
+    }
+
+    private static long fine(List<ReleaseCheck.Item> items) {
+        return items.stream().filter(item -> item.problems().isEmpty()).count();
+    }
+
     private Set<String> drafted() {
         return definitions.drafts().stream().map(Draft::id).collect(Collectors.toSet());
     }
 
+    private Set<String> chosen(Ticked ticked) {
+        if (!ticked.part()) {
+            return drafted();
+        }
+        Set<String> chosen = new HashSet<>(ticked.others() ? drafted() : Set.of());
+        chosen.removeAll(ticked.shown());
+        chosen.addAll(ticked.id());
+        return chosen;
+    }
+
     /** Throws away the ticked drafts, or every one. */
     @PostMapping("/release/discard")
-    String discard(
-            @RequestParam(defaultValue = "false") boolean part,
-            @RequestParam(defaultValue = "") Set<String> id,
-            Principal by,
-            RedirectAttributes flash) {
-        int discarded = drafts.discardAll(part ? id : drafted(), by.getName());
-        flash.addFlashAttribute("said", discarded + (discarded == 1 ? " draft is" : " drafts are") + " discarded.");
-        return "redirect:/release";
+    String discard(@ModelAttribute("ticked") Ticked ticked, Principal by, RedirectAttributes flash) {
+        Set<String> chosen = chosen(ticked);
+        return longWork.begin("Discarding drafts", by, "/release", flash, progress -> {
+            progress.step("Discarding drafts", 0, false);
+            int discarded = drafts.discardAll(chosen, by.getName());
+            return new Work.Outcome(
+                    discarded + (discarded == 1 ? " draft is" : " drafts are") + " discarded.", true, "/release");
+        });
     }
 
     /** Everything that is live as one JSON file, without secrets. */
@@ -133,14 +187,21 @@ class ReleaseController {
 
     /** Drafts what a file says otherwise; what it does not name stays as it is. */
     @PostMapping("/release/import")
-    String importFile(@RequestParam String text, Principal by, Model model, RedirectAttributes flash) {
+    String importFile(
+            @RequestParam(defaultValue = "") String text,
+            @RequestParam(required = false) MultipartFile file,
+            Principal by,
+            Model model,
+            RedirectAttributes flash)
+            throws IOException {
+        String brought = file == null || file.isEmpty() ? text : new String(file.getBytes(), StandardCharsets.UTF_8);
         try {
             return longWork.begin(
                     "Import of a configuration",
                     by,
                     "/release/import",
                     flash,
-                    progress -> imported(text, by.getName(), progress));
+                    progress -> imported(brought, by.getName(), progress));
         } catch (IllegalArgumentException problem) {
             model.addAttribute("text", text);
             model.addAttribute("problem", problem.getMessage());
@@ -179,18 +240,12 @@ class ReleaseController {
                 "/release");
     }
 
-    /**
-     * Makes the ticked drafts live, or all.
-     *
-     * @param part whether the ticked ones alone are meant
-     * @param id   of the ticked ones
-     */
+    /** Makes the ticked drafts live, or all. */
     @Needs(Right.RELEASE)
     @PostMapping("/release")
     String release(
             @RequestParam String fingerprint,
-            @RequestParam(defaultValue = "false") boolean part,
-            @RequestParam(defaultValue = "") Set<String> id,
+            @ModelAttribute("ticked") Ticked ticked,
             Principal by,
             RedirectAttributes flash) {
         if (!fingerprint.equals(releases.fingerprint())) {
@@ -198,10 +253,12 @@ class ReleaseController {
                     "problem", "The drafts have changed since you looked. Here is what would be released now.");
             return "redirect:/release";
         }
-        Set<String> released = releases.withNeeded(part ? id : drafted());
+        Set<String> chosen = chosen(ticked);
+        Set<String> released = releases.withNeeded(chosen);
         if (released.isEmpty()) {
             flash.addFlashAttribute(
-                    "problem", part ? "Nothing was released: nothing is ticked." : "There is nothing to release.");
+                    "problem",
+                    ticked.part() ? "Nothing was released: nothing is ticked." : "There is nothing to release.");
             return "redirect:/release";
         }
         return longWork.begin(
@@ -209,7 +266,7 @@ class ReleaseController {
                 by,
                 "/release",
                 flash,
-                progress -> released(released, part ? id : released, fingerprint, by.getName(), progress));
+                progress -> released(released, chosen, fingerprint, by.getName(), progress));
     }
 
     private Work.Outcome released(

@@ -55,7 +55,7 @@ class WorkController {
             Work.Outcome outcome = work.outcome().get();
             RequestContextUtils.getOutputFlashMap(request).put(outcome.went() ? "said" : "problem", outcome.sentence());
             RequestContextUtils.saveOutputFlashMap(outcome.page(), request, response);
-            response.setHeader("HX-Redirect", outcome.page());
+            model.addAttribute("goesOn", outcome.page());
         }
         return "work/work :: progress";
     }
