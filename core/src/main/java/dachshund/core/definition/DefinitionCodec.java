@@ -67,6 +67,7 @@ public final class DefinitionCodec {
 
     static {
         DefinitionKinds.all().forEach(kind -> JSON.registerSubtypes(new NamedType(kind.type(), kind.document())));
+        ColumnSource.DOCUMENTS.forEach((name, type) -> JSON.registerSubtypes(new NamedType(type, name)));
         When.DOCUMENTS.forEach((name, type) -> JSON.registerSubtypes(new NamedType(type, name)));
         JSON.registerSubtypes(
                 new NamedType(PropertySource.FromTag.class, "tag"),
@@ -74,16 +75,7 @@ public final class DefinitionCodec {
                 new NamedType(WriteMode.Insert.class, "insert"),
                 new NamedType(WriteMode.Update.class, "update"),
                 new NamedType(WriteMode.InsertOrUpdate.class, "insertOrUpdate"),
-                new NamedType(WriteMode.Call.class, "call"),
-                new NamedType(ColumnSource.FromTags.class, "tags"),
-                new NamedType(ColumnSource.FromProperty.class, "property"),
-                new NamedType(ColumnSource.FromFormula.class, "formula"),
-                new NamedType(ColumnSource.FromLine.class, "line"),
-                new NamedType(ColumnSource.Document.class, "document"),
-                new NamedType(ColumnSource.FromTag.class, "tag"),
-                new NamedType(ColumnSource.Constant.class, "constant"),
-                new NamedType(ColumnSource.FromRun.class, "run"),
-                new NamedType(ColumnSource.AutoNumber.class, "autoNumber"));
+                new NamedType(WriteMode.Call.class, "call"));
     }
 
     @SuppressWarnings("UnusedMethod") // read by the JSON library

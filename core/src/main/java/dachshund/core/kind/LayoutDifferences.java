@@ -152,36 +152,17 @@ final class LayoutDifferences {
     }
 
     private String source(Column column) {
-        ColumnSource from = column.from();
-        if (from instanceof ColumnSource.FromTags tags) {
-            return (tags.extraRows() ? "each of " : "the first good one of ")
-                    + tags.tags().stream().map(named::tag).collect(Collectors.joining(", "));
-        }
-        if (from instanceof ColumnSource.FromFormula formula) {
-            return "the formula " + formula.text();
-        }
-        if (from instanceof ColumnSource.FromProperty property) {
-            return "the " + property.property() + " of "
-                    + (property.equipment().isEmpty() ? "its equipment" : named.name(property.equipment()));
-        }
-        if (from instanceof ColumnSource.FromLine line) {
-            return "the " + line.fact().words() + " of the row's tag";
-        }
-        if (from instanceof ColumnSource.Document document) {
-            return "the fields " + document.fields().stream().map(Column::name).collect(Collectors.joining(", "));
-        }
-        if (from instanceof ColumnSource.FromTag tag) {
-            String name = named.tag(tag.tag());
-            return tag.aspect() == ColumnSource.Aspect.VALUE
-                    ? name
-                    : "the " + tag.aspect().words() + " of " + name;
-        }
-        if (from instanceof ColumnSource.Constant constant) {
-            return "the constant \"" + constant.text() + "\"";
-        }
-        return from instanceof ColumnSource.FromRun run
-                ? "the " + run.variable().words()
-                : "the database's numbering";
+        return column.from().sentence(new ColumnSource.Names() {
+            @Override
+            public String tag(TagRef tag) {
+                return named.tag(tag);
+            }
+
+            @Override
+            public String whose(String equipment) {
+                return " of " + (equipment.isEmpty() ? "its equipment" : named.name(equipment));
+            }
+        });
     }
 
     static String columnNames(Layout layout) {

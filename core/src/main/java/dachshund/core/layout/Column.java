@@ -42,6 +42,10 @@ public record Column(
     }
 
     public boolean isRowId() {
-        return from instanceof ColumnSource.FromRun run && run.variable() == ColumnSource.Variable.ROW_ID;
+        return from.equals(new ColumnSource.FromRun(ColumnSource.Variable.ROW_ID));
+    }
+
+    public boolean isRecordTime() {
+        return from.equals(new ColumnSource.FromRun(ColumnSource.Variable.RECORD_TIME));
     }
 }

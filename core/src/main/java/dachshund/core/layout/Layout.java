@@ -2,9 +2,11 @@ package dachshund.core.layout;
 
 import dachshund.core.tag.TagRef;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.UnaryOperator;
@@ -108,9 +110,7 @@ public record Layout(
         List<Column> all = new ArrayList<>();
         for (Column column : columns) {
             all.add(column);
-            if (column.from() instanceof ColumnSource.Document document) {
-                all.addAll(document.fields());
-            }
+            all.addAll(column.from().within());
         }
         return all;
     }
@@ -119,16 +119,21 @@ public record Layout(
     public Set<TagRef> tags() {
         Set<TagRef> tags = new LinkedHashSet<>();
         lines.forEach(line -> tags.add(line.tag()));
+        columnsAndFields().forEach(column -> tags.addAll(column.from().tags()));
+        return tags;
+    }
+
+    /** What names in a formula over the row may mean: columns that hold the value of a tag. */
+    public Map<String, TagRef> named() {
+        Map<String, TagRef> named = new LinkedHashMap<>();
         for (Column column : columnsAndFields()) {
-            if (column.from() instanceof ColumnSource.FromTag from) {
-                tags.add(from.tag());
-            } else if (column.from() instanceof ColumnSource.FromTags from) {
-                tags.addAll(from.tags());
-            } else if (column.from() instanceof ColumnSource.FromFormula from) {
-                tags.addAll(from.inputs().values());
+            if (column.from() instanceof ColumnSource.FromTag from
+                    && from.aspect() == ColumnSource.Aspect.VALUE
+                    && column.name().matches("[A-Za-z_][A-Za-z0-9_]*")) {
+                named.put(column.name(), from.tag());
             }
         }
-        return tags;
+        return named;
     }
 
     public Layout withColumns(List<Column> other) {

@@ -24,9 +24,7 @@ public final class Reshape {
         Layout result = Layout.proposed(shape);
         // Columns that no tag hangs on are kept: constants, run variables.
         for (Column column : layout.columns()) {
-            boolean plain =
-                    column.from() instanceof ColumnSource.Constant || column.from() instanceof ColumnSource.FromRun;
-            if (plain && result.column(column.name()).isEmpty()) {
+            if (column.from().ofAnyShape() && result.column(column.name()).isEmpty()) {
                 result = result.plus(column);
             }
         }

@@ -66,16 +66,25 @@ public final class LineUp {
         return tags(original).stream().filter(tag -> !has.contains(tag)).toList();
     }
 
-    private static Map<String, TagRef> swapped(Map<String, TagRef> inputs, UnaryOperator<TagRef> swap) {
-        Map<String, TagRef> result = new LinkedHashMap<>();
-        inputs.forEach((name, tag) -> result.put(name, swap.apply(tag)));
-        return result;
-    }
-
     private static Layout layout(RecorderDefinition original, RecorderDefinition follower, UnaryOperator<TagRef> swap) {
         Follows follows = follower.follows().orElseThrow();
         Layout layout = original.layout();
-        List<Column> columns = columns(layout.columns(), original, follower, swap);
+        List<Column> columns = columns(layout.columns(), follower, new ColumnSource.Swap() {
+            @Override
+            public TagRef tag(TagRef of) {
+                return swap.apply(of);
+            }
+
+            @Override
+            public boolean leavesOut(TagRef of) {
+                return follows.leftOut().contains(of);
+            }
+
+            @Override
+            public String equipment(String of) {
+                return of.equals(original.equipment()) ? follower.equipment() : of;
+            }
+        });
         List<Line> lines = layout.lines().stream()
                 .filter(line -> !follows.leftOut().contains(line.tag()))
                 .map(line -> new Line(
@@ -97,60 +106,23 @@ public final class LineUp {
         return otherwise;
     }
 
-    private static List<Column> columns(
-            List<Column> columns,
-            RecorderDefinition original,
-            RecorderDefinition follower,
-            UnaryOperator<TagRef> swap) {
-        List<TagRef> leftOut = follower.follows().orElseThrow().leftOut();
-        return columns.stream()
-                .filter(column -> !needs(column.from(), leftOut))
-                .map(column -> column(column, original, follower, swap))
-                .toList();
-    }
-
-    /** Whether a column is nothing without tags that are left out. */
-    private static boolean needs(ColumnSource from, List<TagRef> leftOut) {
-        if (from instanceof ColumnSource.FromTag tag) {
-            return leftOut.contains(tag.tag());
+    private static List<Column> columns(List<Column> columns, RecorderDefinition follower, ColumnSource.Swap swap) {
+        Map<String, String> constants = follower.follows().orElseThrow().constants();
+        List<Column> result = new ArrayList<>();
+        for (Column column : columns) {
+            ColumnSource from = column.from();
+            if (from.goesWith(swap)) {
+                continue;
+            }
+            if (from instanceof ColumnSource.Document document) {
+                result.add(column.from(new ColumnSource.Document(columns(document.fields(), follower, swap))));
+            } else if (from instanceof ColumnSource.Constant && constants.containsKey(column.name())) {
+                result.add(column.from(new ColumnSource.Constant(constants.get(column.name()))));
+            } else {
+                result.add(column.from(from.swapped(swap)));
+            }
         }
-        if (from instanceof ColumnSource.FromTags tags) {
-            return leftOut.containsAll(tags.tags());
-        }
-        return from instanceof ColumnSource.FromFormula formula
-                && formula.inputs().values().stream().anyMatch(leftOut::contains);
-    }
-
-    private static Column column(
-            Column column, RecorderDefinition original, RecorderDefinition follower, UnaryOperator<TagRef> swap) {
-        Follows follows = follower.follows().orElseThrow();
-        ColumnSource from = column.from();
-        if (from instanceof ColumnSource.FromTag tag) {
-            return column.from(new ColumnSource.FromTag(swap.apply(tag.tag()), tag.aspect()));
-        }
-        if (from instanceof ColumnSource.FromTags tags) {
-            return column.from(new ColumnSource.FromTags(
-                    tags.tags().stream()
-                            .filter(tag -> !follows.leftOut().contains(tag))
-                            .map(swap)
-                            .toList(),
-                    tags.extraRows()));
-        }
-        if (from instanceof ColumnSource.FromFormula formula) {
-            return column.from(new ColumnSource.FromFormula(formula.text(), swapped(formula.inputs(), swap)));
-        }
-        if (from instanceof ColumnSource.FromProperty property
-                && !property.equipment().isEmpty()
-                && property.equipment().equals(original.equipment())) {
-            return column.from(
-                    new ColumnSource.FromProperty(follower.equipment(), property.property(), property.aspect()));
-        }
-        if (from instanceof ColumnSource.Constant && follows.constants().containsKey(column.name())) {
-            return column.from(new ColumnSource.Constant(follows.constants().get(column.name())));
-        }
-        return from instanceof ColumnSource.Document document
-                ? column.from(new ColumnSource.Document(columns(document.fields(), original, follower, swap)))
-                : column;
+        return result;
     }
 
     /** The original's destinations with the follower's own tables; in a destination that is new to it, a table of its own. */

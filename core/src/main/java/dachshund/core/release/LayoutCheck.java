@@ -1,12 +1,11 @@
 package dachshund.core.release;
 
 import dachshund.core.equipment.PropertyLookup;
-import dachshund.core.formula.Formula;
-import dachshund.core.formula.FormulaProblem;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.Shape;
+import dachshund.core.layout.SqlType;
 import dachshund.core.layout.TypeChoice;
 import dachshund.core.row.Conversion;
 import dachshund.core.sql.Dialect;
@@ -87,67 +86,55 @@ public final class LayoutCheck {
                         "Columns " + (before + 1) + " and " + (i + 1) + " are both named " + column.name()
                                 + ". Give one of them another name."));
             }
-            if (column.from() instanceof ColumnSource.Document document) {
-                document.fields().forEach(field -> source(field, index));
-                if (document.fields().isEmpty()) {
-                    remarks.add(new Remark(
-                            i, true, "The document has no fields yet. Add tags to it at the end of the row."));
-                }
-            } else {
-                source(column, index);
-            }
+            source(column, index);
+            column.from().within().forEach(field -> source(field, index));
         }
     }
 
     private void source(Column column, int index) {
-        ColumnSource from = column.from();
-        if (from instanceof ColumnSource.FromTag tag) {
-            tag(column, tag, index);
-        } else if (from instanceof ColumnSource.FromTags several) {
-            known(several.tags(), index);
-        } else if (from instanceof ColumnSource.FromFormula formula) {
-            known(formula.inputs().values(), index);
-            formula(formula, index);
-        } else if (from instanceof ColumnSource.FromProperty property) {
-            property(property, index);
-        } else if (from instanceof ColumnSource.Constant constant) {
-            constant(column, constant, index);
-        } else if (from instanceof ColumnSource.FromLine && layout.shape() != Shape.ROW_PER_TAG) {
-            remarks.add(new Remark(
-                    index,
-                    true,
-                    "Column " + column.name()
-                            + " is about the tag of a row, which only a layout with a row per tag has."));
-        }
+        known(column.from().tags(), index);
+        column.from()
+                .remarks(column, around())
+                .forEach(remark -> remarks.add(new Remark(index, remark.blocking(), remark.sentence())));
     }
 
-    private void constant(Column column, ColumnSource.Constant constant, int index) {
-        if (constant.nothing(column.type())) {
-            remarks.add(new Remark(
-                    index,
-                    column.required(),
-                    "Column " + column.name()
-                            + " has no value yet. Write a constant, feed it by a tag, or remove it."));
-            return;
-        }
-        try {
-            Conversion.convert(constant.text(), column.type(), ZoneOffset.UTC);
-        } catch (Conversion.DoesNotFit problem) {
-            remarks.add(new Remark(
-                    index,
-                    true,
-                    "The constant " + constant.text() + " of column " + column.name() + " " + problem.getMessage()
-                            + "."));
-        }
-    }
+    private ColumnSource.Around around() {
+        return new ColumnSource.Around() {
+            @Override
+            public Optional<TagInfo> tag(TagRef tag) {
+                return tags.apply(tag);
+            }
 
-    private void tag(Column column, ColumnSource.FromTag from, int index) {
-        known(List.of(from.tag()), index);
-        if (from.aspect() == ColumnSource.Aspect.VALUE && column.treatment().none()) {
-            tags.apply(from.tag())
-                    .flatMap(info -> TypeChoice.warning(info.name(), info.kind(), column.type()))
-                    .ifPresent(warning -> remarks.add(new Remark(index, false, warning)));
-        }
+            @Override
+            public Optional<String> warning(TagInfo tag, SqlType type) {
+                return TypeChoice.warning(tag.name(), tag.kind(), type);
+            }
+
+            @Override
+            public Optional<String> misfit(String text, SqlType type) {
+                try {
+                    Conversion.convert(text, type, ZoneOffset.UTC);
+                    return Optional.empty();
+                } catch (Conversion.DoesNotFit problem) {
+                    return Optional.of(problem.getMessage());
+                }
+            }
+
+            @Override
+            public String equipment() {
+                return equipment;
+            }
+
+            @Override
+            public boolean has(String whose, String property) {
+                return properties.property(whose, property).isPresent();
+            }
+
+            @Override
+            public Shape shape() {
+                return layout.shape();
+            }
+        };
     }
 
     private void known(Collection<TagRef> refs, int index) {
@@ -170,36 +157,6 @@ public final class LayoutCheck {
     /** A line-up found no tag of the machine for this. */
     static String gap(String place) {
         return place + " has no tag of this machine. Choose one, or say in the line-up what becomes of it.";
-    }
-
-    private void formula(ColumnSource.FromFormula from, int index) {
-        try {
-            if (Formula.read(from.text(), from.inputs().keySet()).timed()) {
-                remarks.add(
-                        new Remark(
-                                index,
-                                true,
-                                "A column's formula sees the values of its instant only. Make a formula tag for one that looks back in time."));
-            }
-        } catch (FormulaProblem problem) {
-            remarks.add(new Remark(index, true, "The formula cannot be read. " + problem.getMessage()));
-        }
-    }
-
-    private void property(ColumnSource.FromProperty from, int index) {
-        String whose = from.equipment().isEmpty() ? equipment : from.equipment();
-        if (whose.isEmpty()) {
-            remarks.add(new Remark(
-                    index,
-                    true,
-                    "It is about the recorder's equipment, and the recorder has none. Choose one beside its name."));
-        } else if (properties.property(whose, from.property()).isEmpty()) {
-            remarks.add(new Remark(
-                    index,
-                    true,
-                    "The equipment has no value for its property " + from.property()
-                            + ". Map it there, or remove this column."));
-        }
     }
 
     private void whole() {

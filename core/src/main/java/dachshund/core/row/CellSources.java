@@ -58,39 +58,69 @@ final class CellSources {
     }
 
     CellSource of(Column column) {
-        ColumnSource from = column.from();
-        if (from instanceof ColumnSource.Document document) {
-            return new DocumentCell(
-                    column, document.fields().stream().map(this::of).toArray(CellSource[]::new), document.fields());
+        return column.from().with(new ForColumn(column));
+    }
+
+    /** How each source of values is read for a column. */
+    private final class ForColumn implements ColumnSource.Cases<CellSource> {
+
+        private final Column column;
+
+        ForColumn(Column column) {
+            this.column = column;
         }
-        if (from instanceof ColumnSource.FromTag tag) {
-            return aspect(column, tag.aspect(), tag(tag.tag()), restDigits(tag));
+
+        @Override
+        public CellSource of(ColumnSource.FromTag from) {
+            return aspect(column, from.aspect(), tag(from.tag()), restDigits(from));
         }
-        if (from instanceof ColumnSource.FromTags tags) {
-            return new ValueCell(column, tags.extraRows() ? nth(tags.tags()) : firstGood(tags.tags()), facts);
+
+        @Override
+        public CellSource of(ColumnSource.FromTags from) {
+            return new ValueCell(column, from.extraRows() ? nth(from.tags()) : firstGood(from.tags()), facts);
         }
-        if (from instanceof ColumnSource.FromProperty property) {
-            String equipment = property.equipment().isEmpty() ? facts.equipmentId() : property.equipment();
+
+        @Override
+        public CellSource of(ColumnSource.FromProperty from) {
+            String equipment = from.equipment().isEmpty() ? facts.equipmentId() : from.equipment();
             return aspect(
                     column,
-                    property.aspect(),
-                    property(facts.properties().property(equipment, property.property()), property.property()),
+                    from.aspect(),
+                    property(facts.properties().property(equipment, from.property()), from.property()),
                     6);
         }
-        if (from instanceof ColumnSource.FromFormula formula) {
-            return new ValueCell(column, formula(column, formula), facts);
-        }
-        if (from instanceof ColumnSource.FromLine line) {
-            return line(column, line.fact());
-        }
-        if (from instanceof ColumnSource.Constant constant) {
-            String text = constant.nothing(column.type()) ? null : constant.text();
+
+        @Override
+        public CellSource of(ColumnSource.Constant from) {
+            String text = from.nothing(column.type()) ? null : from.text();
             return new PlainCell(column, moment -> text, facts);
         }
-        if (from instanceof ColumnSource.FromRun run) {
-            return new PlainCell(column, variable(run.variable()), facts);
+
+        @Override
+        public CellSource of(ColumnSource.FromRun from) {
+            return new PlainCell(column, variable(from.variable()), facts);
         }
-        throw new IllegalStateException("An auto-number column is never written.");
+
+        @Override
+        public CellSource of(ColumnSource.FromFormula from) {
+            return new ValueCell(column, formula(column, from), facts);
+        }
+
+        @Override
+        public CellSource of(ColumnSource.FromLine from) {
+            return line(column, from.fact());
+        }
+
+        @Override
+        public CellSource of(ColumnSource.Document from) {
+            return new DocumentCell(
+                    column, from.fields().stream().map(CellSources.this::of).toArray(CellSource[]::new), from.fields());
+        }
+
+        @Override
+        public CellSource of(ColumnSource.AutoNumber from) {
+            throw new IllegalStateException("An auto-number column is never written.");
+        }
     }
 
     private CellSource aspect(Column column, Aspect aspect, Reading reading, int digits) {

@@ -1,7 +1,6 @@
 package dachshund.core.row;
 
 import dachshund.core.layout.Column;
-import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import java.time.Instant;
 import java.time.ZoneId;
@@ -46,15 +45,11 @@ public final class Mended {
 
     /** Whether the column says which row it is, and when it was made: nothing to be mended. */
     public static boolean fixed(Column column) {
-        return column.isRowId() || isRecordTime(column);
+        return column.isRowId() || column.isRecordTime();
     }
 
     private static Object fixed(Column column, RowId id, Instant recordTime) {
-        return column.isRowId() && id != null ? id.toString() : isRecordTime(column) ? recordTime : null;
-    }
-
-    private static boolean isRecordTime(Column column) {
-        return column.from() instanceof ColumnSource.FromRun run && run.variable() == ColumnSource.Variable.RECORD_TIME;
+        return column.isRowId() && id != null ? id.toString() : column.isRecordTime() ? recordTime : null;
     }
 
     private static Made refused(RowId id, Instant recordTime, Column column, String why) {

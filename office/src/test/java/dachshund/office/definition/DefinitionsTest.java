@@ -228,7 +228,7 @@ class DefinitionsTest {
                     committed();
                     return release;
                 });
-        doThrow(new IllegalStateException("a defect")).when(engine).changeover(any(), any());
+        doThrow(new IllegalStateException("a defect")).when(engine).changeover(any(), any(), any());
         assertThatThrownBy(() -> releases.releaseAll(releases.fingerprint(), "engineer"))
                 .hasMessageContaining("a defect");
         assertThat(definitions.live("a1").map(Definition::name)).contains("Renamed");

@@ -4,7 +4,6 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.layout.BadQuality;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
-import dachshund.core.layout.ColumnSource.Aspect;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.tag.TagInfo;
@@ -57,42 +56,24 @@ class ColumnController {
             @RequestParam int seen,
             Principal by,
             Model model) {
-        return page.change(
-                id, seen, by.getName(), model, recorder -> recorder.withLayout(added(recorder.layout(), what, text)));
+        return page.change(id, seen, by.getName(), model, recorder -> recorder.withLayout(added(recorder, what, text)));
     }
 
-    private Layout added(Layout layout, String what, String text) {
-        if (what.startsWith("property:")) {
-            String property = what.substring(9);
-            return plus(layout, property, SqlType.DOUBLE, new ColumnSource.FromProperty("", property, Aspect.VALUE));
+    private Layout added(RecorderDefinition recorder, String what, String text) {
+        Layout layout = recorder.layout();
+        if (what.equals("tag")) {
+            return newRecorder.withTag(layout, TagFinder.ref(text));
         }
-        if (what.startsWith("fact:")) {
-            ColumnSource.LineFact fact = ColumnSource.LineFact.valueOf(what.substring(5));
-            SqlType type = fact == ColumnSource.LineFact.NUMBER || fact == ColumnSource.LineFact.VALUE
-                    ? SqlType.DOUBLE
-                    : fact == ColumnSource.LineFact.SOURCE_TIME ? SqlType.timestamp(6) : SqlType.text(120);
-            return layout.plus(Column.of(layout.freeName(fact.name()), type, new ColumnSource.FromLine(fact)));
-        }
-        return switch (what) {
-            case "tag" -> newRecorder.withTag(layout, TagFinder.ref(text));
-            case "constant" -> plus(layout, "constant", SqlType.text(80), new ColumnSource.Constant(text));
-            case "formula" -> plus(layout, "computed", SqlType.DOUBLE, new ColumnSource.FromFormula(text, Map.of()));
-            case "number" ->
-                layout.plus(Column.of(layout.freeName("id"), SqlType.BIGINT, new ColumnSource.AutoNumber()));
-            default -> {
-                ColumnSource.Variable variable = ColumnSource.Variable.valueOf(what);
-                SqlType type =
-                        switch (variable) {
-                            case RECORD_TIME -> SqlType.timestamp(3);
-                            case SEQUENCE, EPOCH_TIME -> SqlType.BIGINT;
-                            case ROW_ID -> SqlType.text(40);
-                            case SHIFT_DATE, RUNNING_SHIFT_DATE -> SqlType.DATE;
-                            case RECORDER, SITE, EQUIPMENT, SHIFT, RUNNING_SHIFT -> SqlType.text(120);
-                        };
-                yield layout.plus(
-                        Column.of(layout.freeName(variable.name()), type, new ColumnSource.FromRun(variable)));
-            }
-        };
+        ColumnSource.Offer offer = ColumnSource.offers(layout.shape(), page.properties(recorder)).stream()
+                .filter(each -> each.key().equals(what))
+                .findFirst()
+                .orElseThrow(() -> new IllegalArgumentException("There is no such column to add: " + what));
+        ColumnSource from = text.isEmpty() || offer.source().form().isEmpty()
+                ? offer.source()
+                : offer.source().filled(Map.of(offer.source().form().get(0).name(), text), layout);
+        return offer.field()
+                ? plus(layout, offer.name(), offer.type(), from)
+                : layout.plus(Column.of(layout.freeName(offer.name()), offer.type(), from));
     }
 
     /** A column more, in a layout with a document a field of it. */
@@ -122,12 +103,6 @@ class ColumnController {
             Model model) {
         RecorderDefinition recorder = page.recorder(id);
         ColumnPlace at = ColumnPlace.read(place);
-        boolean fixed = column.isAutoNumber() || column.isRowId() || column.from() instanceof ColumnSource.Document;
-        boolean fromTag = column.from() instanceof ColumnSource.FromTag
-                || column.from() instanceof ColumnSource.FromTags
-                || column.from() instanceof ColumnSource.FromProperty
-                || column.from() instanceof ColumnSource.FromLine
-                || column.from() instanceof ColumnSource.FromFormula;
         model.addAttribute("recorder", recorder);
         model.addAttribute("seen", page.seen(id));
         model.addAttribute("place", place);
@@ -138,26 +113,15 @@ class ColumnController {
         model.addAttribute("source", longRow.source(column, true));
         model.addAttribute("values", values);
         model.addAttribute("problems", problems);
-        model.addAttribute("fixedType", fixed);
-        model.addAttribute("fromTag", fromTag);
-        model.addAttribute(
-                "aspects",
-                column.from() instanceof ColumnSource.FromTag || column.from() instanceof ColumnSource.FromProperty
-                        ? Aspect.values()
-                        : new Aspect[0]);
-        model.addAttribute(
-                "facts",
-                column.from() instanceof ColumnSource.FromLine
-                        ? ColumnSource.LineFact.values()
-                        : new ColumnSource.LineFact[0]);
+        model.addAttribute("form", column.from().form());
         model.addAttribute(
                 "fed",
-                fed(column).stream()
+                column.from().feeds().stream()
                         .map(tag -> new Fed(
                                 tag.source() + " " + tag.address(),
                                 definitions.tag(tag).map(TagInfo::fullName).orElse("a tag that is gone")))
                         .toList());
-        String states = fed(column).stream()
+        String states = column.from().feeds().stream()
                 .findFirst()
                 .flatMap(definitions::tag)
                 .map(TagInfo::states)
@@ -168,12 +132,6 @@ class ColumnController {
         model.addAttribute("isKey", recorder.layout().isKey(column.name()));
         model.addAttribute("isIndexed", recorder.layout().indexes().contains(List.of(column.name())));
         return "records/column-editor :: editor";
-    }
-
-    private static List<TagRef> fed(Column column) {
-        return column.from() instanceof ColumnSource.FromTag tag
-                ? List.of(tag.tag())
-                : column.from() instanceof ColumnSource.FromTags tags ? tags.tags() : List.of();
     }
 
     @PostMapping("/{place}")
@@ -288,13 +246,10 @@ class ColumnController {
         return page.change(id, seen, by.getName(), model, recorder -> {
             ColumnPlace at = ColumnPlace.read(place);
             Column column = at.of(recorder.layout());
-            boolean extraRows = column.from() instanceof ColumnSource.FromTags tags && tags.extraRows();
-            List<TagRef> tags = Stream.concat(fed(column).stream(), Stream.of(more))
+            List<TagRef> tags = Stream.concat(column.from().feeds().stream(), Stream.of(more))
                     .distinct()
                     .toList();
-            ColumnSource from = tags.size() == 1
-                    ? new ColumnSource.FromTag(more, Aspect.VALUE)
-                    : new ColumnSource.FromTags(tags, extraRows);
+            ColumnSource from = column.from().fed(tags);
             return recorder.withLayout(at.with(recorder.layout(), column.from(from)));
         });
     }

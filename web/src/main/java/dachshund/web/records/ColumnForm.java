@@ -3,7 +3,6 @@ package dachshund.web.records;
 import dachshund.core.layout.BadQuality;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
-import dachshund.core.layout.ColumnSource.Aspect;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Treatment;
@@ -59,20 +58,7 @@ final class ColumnForm {
                                 .map(word -> word.getKey() + "=" + word.getValue())
                                 .reduce((a, b) -> a + "\n" + b)
                                 .orElse(""));
-        if (column.from() instanceof ColumnSource.Constant constant) {
-            values.put("constant", constant.text());
-        } else if (column.from() instanceof ColumnSource.FromFormula formula) {
-            values.put("formula", formula.text());
-        } else if (column.from() instanceof ColumnSource.FromProperty property) {
-            values.put("property", property.property());
-            values.put("aspect", property.aspect().name());
-        } else if (column.from() instanceof ColumnSource.FromTag tag) {
-            values.put("aspect", tag.aspect().name());
-        } else if (column.from() instanceof ColumnSource.FromTags tags) {
-            values.put("extraRows", Boolean.toString(tags.extraRows()));
-        } else if (column.from() instanceof ColumnSource.FromLine line) {
-            values.put("fact", line.fact().name());
-        }
+        column.from().form().forEach(field -> values.put(field.name(), field.value()));
         return values;
     }
 
@@ -92,9 +78,10 @@ final class ColumnForm {
         } catch (IllegalArgumentException problem) {
             problems.put("type", problem.getMessage());
         }
-        ColumnSource from = source(before.from(), layout, tags);
+        ColumnSource from =
+                before.from().fed(tags.stream().map(TagFinder::ref).toList()).filled(form, layout);
         if (!from.equals(before.from()) && typed.equals(before.type().words())) {
-            type = typeOf(from).orElse(type);
+            type = from.type().orElse(type);
         }
         boolean fixed = before.isAutoNumber() || before.isRowId();
         Treatment treatment = treatment();
@@ -117,61 +104,6 @@ final class ColumnForm {
     /** Sentences by field. */
     Map<String, String> problems() {
         return problems;
-    }
-
-    /** The type that suits a source that another was exchanged for. */
-    private static Optional<SqlType> typeOf(ColumnSource from) {
-        Aspect aspect = from instanceof ColumnSource.FromTag tag
-                ? tag.aspect()
-                : from instanceof ColumnSource.FromProperty property ? property.aspect() : Aspect.VALUE;
-        return switch (aspect) {
-            case VALUE -> Optional.empty();
-            case QUALITY -> Optional.of(SqlType.text(120));
-            case QUALITY_CLASS -> Optional.of(SqlType.text(10));
-            case SOURCE_TIME -> Optional.of(SqlType.timestamp(6));
-            case SOURCE_TIME_REST -> Optional.of(SqlType.INTEGER);
-        };
-    }
-
-    private ColumnSource source(ColumnSource before, Layout layout, List<String> tags) {
-        if (before instanceof ColumnSource.FromTag tag) {
-            if (tags.size() > 1) {
-                return new ColumnSource.FromTags(
-                        tags.stream().map(TagFinder::ref).toList(),
-                        form.getOrDefault("extraRows", "").equals("true"));
-            }
-            return new ColumnSource.FromTag(
-                    tags.isEmpty() ? tag.tag() : TagFinder.ref(tags.get(0)),
-                    Aspect.valueOf(form.getOrDefault("aspect", tag.aspect().name())));
-        }
-        if (before instanceof ColumnSource.FromTags) {
-            return tags.size() == 1
-                    ? new ColumnSource.FromTag(TagFinder.ref(tags.get(0)), Aspect.VALUE)
-                    : tags.isEmpty()
-                            ? before
-                            : new ColumnSource.FromTags(
-                                    tags.stream().map(TagFinder::ref).toList(),
-                                    form.getOrDefault("extraRows", "").equals("true"));
-        }
-        if (before instanceof ColumnSource.Constant) {
-            return new ColumnSource.Constant(form.getOrDefault("constant", ""));
-        }
-        if (before instanceof ColumnSource.FromFormula formula) {
-            dachshund.core.when.Condition bound =
-                    WhenForms.bound(form.getOrDefault("formula", "").strip(), formula.inputs(), layout);
-            return new ColumnSource.FromFormula(bound.text(), bound.inputs());
-        }
-        if (before instanceof ColumnSource.FromProperty property) {
-            return new ColumnSource.FromProperty(
-                    property.equipment(),
-                    form.getOrDefault("property", property.property()),
-                    Aspect.valueOf(form.getOrDefault("aspect", property.aspect().name())));
-        }
-        if (before instanceof ColumnSource.FromLine line) {
-            return new ColumnSource.FromLine(ColumnSource.LineFact.valueOf(
-                    form.getOrDefault("fact", line.fact().name())));
-        }
-        return before;
     }
 
     private Treatment treatment() {

@@ -18,7 +18,6 @@ import dachshund.office.definition.Definitions;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 
 /** The long row of a recorder as the page shows it: a cell per column, and what it would write now. */
@@ -95,72 +94,49 @@ class LongRow {
         List<Cell> cells = new ArrayList<>();
         List<Column> columns = recorder.layout().columns();
         for (int i = 0; i < columns.size(); i++) {
-            if (columns.get(i).from() instanceof ColumnSource.Document document) {
-                for (int f = 0; f < document.fields().size(); f++) {
-                    Column field = document.fields().get(f);
-                    cells.add(new Cell(
-                            i + "." + f,
-                            f,
-                            field.name(),
-                            field.type().words(),
-                            source(field, false),
-                            source(field, true),
-                            field.type().numeric(),
-                            false,
-                            List.of(),
-                            List.of()));
-                }
+            List<Column> within = columns.get(i).from().within();
+            for (int f = 0; f < within.size(); f++) {
+                Column field = within.get(f);
+                cells.add(new Cell(
+                        i + "." + f,
+                        f,
+                        field.name(),
+                        field.type().words(),
+                        source(field, false),
+                        source(field, true),
+                        field.type().numeric(),
+                        false,
+                        List.of(),
+                        List.of()));
             }
         }
         return cells;
     }
 
     String source(Column column, boolean full) {
-        String from = from(column.from(), full);
+        String from = column.from().shown(names(full));
         String treatment = column.treatment().sentence();
         return treatment.isEmpty() ? from : from + (full ? ", " + treatment : " *");
     }
 
-    private String from(ColumnSource from, boolean full) {
-        if (from instanceof ColumnSource.FromTag tag) {
-            String name = name(tag.tag(), full);
-            return tag.aspect() == ColumnSource.Aspect.VALUE
-                    ? name
-                    : tag.aspect().words() + " of " + name;
-        }
-        if (from instanceof ColumnSource.FromTags tags) {
-            String names = tags.tags().stream().map(tag -> name(tag, full)).collect(Collectors.joining(", "));
-            return (tags.extraRows() ? "a row each of " : "first good of ") + names;
-        }
-        if (from instanceof ColumnSource.FromProperty property) {
-            String whose = property.equipment().isEmpty()
-                    ? ""
-                    : " of "
-                            + definitions
-                                    .find(EquipmentDefinition.class, property.equipment())
-                                    .map(EquipmentDefinition::name)
-                                    .orElse("equipment that is gone");
-            return (property.aspect() == ColumnSource.Aspect.VALUE
-                            ? ""
-                            : property.aspect().words() + " of ")
-                    + property.property()
-                    + whose
-                    + (property.equipment().isEmpty() && full ? " of its equipment" : "");
-        }
-        if (from instanceof ColumnSource.FromFormula formula) {
-            return "= " + formula.text();
-        }
-        if (from instanceof ColumnSource.FromLine line) {
-            return line.fact().words();
-        }
-        if (from instanceof ColumnSource.Document document) {
-            return "document of " + document.fields().size()
-                    + (document.fields().size() == 1 ? " field" : " fields");
-        }
-        if (from instanceof ColumnSource.Constant constant) {
-            return "constant \"" + constant.text() + "\"";
-        }
-        return from instanceof ColumnSource.FromRun run ? run.variable().words() : "numbered by the database";
+    private ColumnSource.Names names(boolean full) {
+        return new ColumnSource.Names() {
+            @Override
+            public String tag(TagRef tag) {
+                return name(tag, full);
+            }
+
+            @Override
+            public String whose(String equipment) {
+                return equipment.isEmpty()
+                        ? full ? " of its equipment" : ""
+                        : " of "
+                                + definitions
+                                        .find(EquipmentDefinition.class, equipment)
+                                        .map(EquipmentDefinition::name)
+                                        .orElse("equipment that is gone");
+            }
+        };
     }
 
     private String name(TagRef tag, boolean full) {

@@ -106,12 +106,8 @@ class RecorderPage {
                                 .noneMatch(where -> where.destination().equals(destination.id())))
                         .toList());
         model.addAttribute("zone", engine.zone().getId());
-        model.addAttribute("variables", ColumnSource.Variable.values());
-        model.addAttribute(
-                "lineFacts",
-                recorder.layout().shape() == Shape.ROW_PER_TAG ? List.of(ColumnSource.LineFact.values()) : List.of());
+        model.addAttribute("offers", ColumnSource.offers(recorder.layout().shape(), properties(recorder)));
         model.addAttribute("equipment", definitions.all(EquipmentDefinition.class));
-        model.addAttribute("properties", properties(recorder));
         model.addAttribute(
                 "numericColumns",
                 recorder.layout().columns().stream()
@@ -137,7 +133,7 @@ class RecorderPage {
     }
 
     /** Properties that columns can be made of: those of its equipment, else of every class. */
-    private List<String> properties(RecorderDefinition recorder) {
+    List<String> properties(RecorderDefinition recorder) {
         Optional<EquipmentDefinition> own = definitions.find(EquipmentDefinition.class, recorder.equipment());
         return own.flatMap(each -> definitions.find(EquipmentClassDefinition.class, each.equipmentClass())).stream()
                 .flatMap(type -> type.properties().stream())

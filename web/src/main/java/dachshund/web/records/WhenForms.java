@@ -1,11 +1,7 @@
 package dachshund.web.records;
 
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.formula.Formula;
-import dachshund.core.formula.FormulaProblem;
-import dachshund.core.layout.Column;
-import dachshund.core.layout.ColumnSource;
-import dachshund.core.layout.Layout;
+import dachshund.core.formula.Bound;
 import dachshund.core.lineup.LineUp;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
@@ -343,27 +339,9 @@ class WhenForms {
     }
 
     Condition condition(Map<String, String> form, Condition before, RecorderDefinition recorder) {
-        return bound(form.getOrDefault("condition", "").strip(), before.inputs(), recorder.layout());
-    }
-
-    /** A condition whose names are bound to what they may mean: inputs that it had, and columns of the row that hold a tag. */
-    static Condition bound(String text, Map<String, TagRef> inputs, Layout layout) {
-        Map<String, TagRef> known = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
-        for (Column column : layout.columnsAndFields()) {
-            if (column.from() instanceof ColumnSource.FromTag from
-                    && from.aspect() == ColumnSource.Aspect.VALUE
-                    && column.name().matches("[A-Za-z_][A-Za-z0-9_]*")) {
-                known.put(column.name(), from.tag());
-            }
-        }
-        known.putAll(inputs);
-        try {
-            Map<String, TagRef> used = new LinkedHashMap<>();
-            Formula.read(text, known.keySet()).inputs().forEach(name -> used.put(name, known.get(name)));
-            return new Condition(text, used);
-        } catch (FormulaProblem notYet) {
-            return new Condition(text, inputs);
-        }
+        String text = form.getOrDefault("condition", "").strip();
+        return new Condition(
+                text, Bound.inputs(text, before.inputs(), recorder.layout().named()));
     }
 
     /** The condition with a tag more to speak of, under a free name made from the tag's. */

@@ -2,7 +2,6 @@ package dachshund.web.watch;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.layout.Column;
-import dachshund.core.layout.ColumnSource;
 import dachshund.core.row.Conversion;
 import dachshund.core.text.SafeCell;
 import dachshund.core.work.Progress;
@@ -152,16 +151,12 @@ class HeldController {
         List<Column> columns = row.design().get().recorder().layout().written();
         List<String> values = new ArrayList<>();
         for (int i = 0; i < columns.size(); i++) {
-            if (!columns.get(i).isRowId() && !isRecordTime(columns.get(i))) {
+            if (!columns.get(i).isRowId() && !columns.get(i).isRecordTime()) {
                 String value = shown.cell(row.row().get().cells()[i]);
                 values.add(columns.get(i).name() + " " + (value.isEmpty() ? "–" : value));
             }
         }
         return new Line(row.nth(), row.row().get().recordTime(), row.place(), String.join("   ", values));
-    }
-
-    private static boolean isRecordTime(Column column) {
-        return column.from() instanceof ColumnSource.FromRun run && run.variable() == ColumnSource.Variable.RECORD_TIME;
     }
 
     /** All of them as CSV (RFC 4180), UTF-8 with a byte-order mark, times in UTC; a column for each column of any of their designs. */

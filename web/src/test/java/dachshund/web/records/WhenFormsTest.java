@@ -203,15 +203,4 @@ class WhenFormsTest {
         assertThat(refused.field()).isEqualTo(named);
         assertThat(refused.getMessage()).endsWith(".").doesNotContain("Exception", "java.");
     }
-
-    @Test
-    void aConditionTakesItsNamesFromTheRowAndKeepsThoseItHad() {
-        TagRef state = new TagRef("b0000001", "state");
-        Condition bound =
-                WhenForms.bound("level > 80 && state = 1", Map.of("state", state, "unused", LOT), RECORDER.layout());
-        assertThat(bound.inputs()).containsExactlyInAnyOrderEntriesOf(Map.of("level", LEVEL, "state", state));
-        Condition half = WhenForms.bound("level >", Map.of("state", state), RECORDER.layout());
-        assertThat(half.text()).as("what is half written is kept").isEqualTo("level >");
-        assertThat(half.inputs()).containsExactly(Map.entry("state", state));
-    }
 }
