@@ -24,7 +24,6 @@ public sealed interface ColumnSource {
     Map<String, Class<? extends ColumnSource>> DOCUMENTS = Map.of(
             "tag", FromTag.class,
             "tags", FromTags.class,
-            "mean", MeanOf.class,
             "property", FromProperty.class,
             "constant", Constant.class,
             "run", FromRun.class,
@@ -38,8 +37,6 @@ public sealed interface ColumnSource {
         T of(FromTag tag);
 
         T of(FromTags tags);
-
-        T of(MeanOf mean);
 
         T of(FromProperty property);
 
@@ -499,79 +496,18 @@ public sealed interface ColumnSource {
 
         @Override
         public List<Field> form() {
-            return List.of(several(Boolean.toString(extraRows)));
-        }
-
-        private static Field several(String chosen) {
-            return choice(
+            return List.of(choice(
                     "extraRows",
                     "How several tags feed it",
-                    chosen,
+                    Boolean.toString(extraRows),
                     Stream.of(
                             new Option("false", "the first good one wins"),
-                            new Option("true", "each makes a row of its own"),
-                            new Option("mean", "the mean of the good ones")));
+                            new Option("true", "each makes a row of its own"))));
         }
 
         @Override
         public ColumnSource filled(Map<String, String> form, Layout row) {
-            return filled(tags, form.getOrDefault("extraRows", ""));
-        }
-
-        private static ColumnSource filled(List<TagRef> tags, String how) {
-            return how.equals("mean") ? new MeanOf(tags) : new FromTags(tags, how.equals("true"));
-        }
-    }
-
-    /** The mean of those of several tags that are good; bad where none is. */
-    record MeanOf(List<TagRef> tags) implements ColumnSource {
-        public MeanOf {
-            tags = List.copyOf(tags);
-        }
-
-        @Override
-        public <T> T with(Cases<T> cases) {
-            return cases.of(this);
-        }
-
-        @Override
-        public List<TagRef> feeds() {
-            return tags;
-        }
-
-        @Override
-        public ColumnSource fed(List<TagRef> other) {
-            return other.isEmpty()
-                    ? this
-                    : other.size() == 1 ? new FromTag(other.get(0), Aspect.VALUE) : new MeanOf(other);
-        }
-
-        @Override
-        public String shown(Names names) {
-            return "mean of " + tags.stream().map(names::tag).collect(Collectors.joining(", "));
-        }
-
-        @Override
-        public boolean goesWith(Swap swap) {
-            return tags.stream().allMatch(swap::leavesOut);
-        }
-
-        @Override
-        public ColumnSource swapped(Swap swap) {
-            return new MeanOf(tags.stream()
-                    .filter(tag -> !swap.leavesOut(tag))
-                    .map(swap::tag)
-                    .toList());
-        }
-
-        @Override
-        public List<Field> form() {
-            return List.of(FromTags.several("mean"));
-        }
-
-        @Override
-        public ColumnSource filled(Map<String, String> form, Layout row) {
-            return FromTags.filled(tags, form.getOrDefault("extraRows", "mean"));
+            return new FromTags(tags, form.getOrDefault("extraRows", "").equals("true"));
         }
     }
 

@@ -24,13 +24,10 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.Arrays;
-import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.stream.Stream;
 
 /** Reads the columns of a layout once, so that making a row only follows what was found. */
 final class CellSources {
@@ -81,11 +78,6 @@ final class CellSources {
         @Override
         public CellSource of(ColumnSource.FromTags from) {
             return new ValueCell(column, from.extraRows() ? nth(from.tags()) : firstGood(from.tags()), facts);
-        }
-
-        @Override
-        public CellSource of(ColumnSource.MeanOf from) {
-            return new ValueCell(column, mean(from.tags()), facts);
         }
 
         @Override
@@ -200,39 +192,6 @@ final class CellSources {
             @Override
             public TagValue lastGood(Moment moment) {
                 return moment.line() < places.length ? moment.lastGood(places[moment.line()]) : TagValue.NONE;
-            }
-        };
-    }
-
-    private Reading mean(List<TagRef> tags) {
-        int[] places = tags.stream().mapToInt(index::of).toArray();
-        return new Reading() {
-            @Override
-            public TagValue now(Moment moment) {
-                return of(Arrays.stream(places).mapToObj(moment::now));
-            }
-
-            @Override
-            public TagValue lastGood(Moment moment) {
-                return of(Arrays.stream(places).mapToObj(moment::lastGood));
-            }
-
-            private TagValue of(Stream<TagValue> values) {
-                List<TagValue> good = values.filter(value ->
-                                value.quality().isGood() && value.value().orElse(null) instanceof Number)
-                        .toList();
-                if (good.isEmpty()) {
-                    return new TagValue(
-                            Optional.empty(), Quality.bad(0, "none of its tags is good"), Instant.EPOCH, Instant.EPOCH);
-                }
-                TagValue newest = good.stream()
-                        .max(Comparator.comparing(TagValue::sourceTime))
-                        .orElseThrow();
-                double mean = good.stream()
-                        .mapToDouble(value -> ((Number) value.value().orElseThrow()).doubleValue())
-                        .average()
-                        .orElseThrow();
-                return new TagValue(Optional.of(mean), Quality.GOOD, newest.sourceTime(), newest.receiveTime());
             }
         };
     }

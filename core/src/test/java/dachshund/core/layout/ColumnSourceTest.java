@@ -42,7 +42,6 @@ class ColumnSourceTest {
                 Stream.of(
                         new FromTag(LEVEL, Aspect.SOURCE_TIME),
                         new FromTags(List.of(LEVEL, STATE), true),
-                        new ColumnSource.MeanOf(List.of(LEVEL, STATE)),
                         new FromFormula("level * 2", Map.of("level", LEVEL)),
                         new ColumnSource.FromProperty("e1", "mass flow", Aspect.QUALITY),
                         new ColumnSource.Document(ROW.columns())),

@@ -69,19 +69,6 @@ class RowMakerTest {
     }
 
     @Test
-    void theMeanIsOfTheGoodOnes() {
-        Column mean = Column.of("mean", SqlType.DOUBLE, new ColumnSource.MeanOf(List.of(OUTLET, LOT)));
-        TagValue other = new TagValue(Optional.of(99L), Quality.GOOD, SOURCE_TIME, TICK);
-        Layout layout = new Layout(List.of(mean));
-        assertThat(((Made.Whole) make(layout, GOOD, other)).row().cells()).containsExactly(100.125);
-        assertThat(((Made.Whole) make(layout, GOOD, BAD)).row().cells()).containsExactly(101.25);
-        assertThat(((Made.Whole) make(layout, BAD, BAD)).row().cells()).containsExactly((Object) null);
-        assertThat(new ColumnSource.FromTags(List.of(OUTLET, LOT), false)
-                        .filled(java.util.Map.of("extraRows", "mean"), layout))
-                .isEqualTo(mean.from());
-    }
-
-    @Test
     void aConstantThatIsNotWrittenYetIsNoValueWhereItIsNoText() {
         Layout layout = new Layout(List.of(
                 value(SqlType.DOUBLE, BadQuality.WRITE_NULL),
