@@ -53,6 +53,15 @@
     if (polled && pressed) event.detail.shouldSwap = false;
   });
 
+  // An edit draws a part of the page; its head counts what is unreleased.
+  document.addEventListener("htmx:afterRequest", (event) => {
+    const unreleased = event.detail.xhr?.getResponseHeader("X-Unreleased");
+    const head = document.getElementById("unreleased");
+    if (!unreleased || !head) return;
+    head.textContent = unreleased === "0" ? "Nothing unreleased" : `Unreleased changes (${unreleased})`;
+    head.classList.toggle("some", unreleased !== "0");
+  });
+
   // Who waited for long work goes on to what came of it; asked once, for the page there may take its time.
   document.addEventListener("htmx:afterSettle", () => {
     const over = document.querySelector("[data-goes-on]");
@@ -64,7 +73,7 @@
 
   document.addEventListener("change", (event) => {
     if (event.target.matches("input[form=review]")) {
-      const ticked = [...document.querySelectorAll("input[form=review]:checked")].reduce((sum, box) => sum + Number(box.dataset.counts || 1), 0);
+      const ticked = [...document.querySelectorAll("input[form=review]:checked")].reduce((sum, box) => sum + Number(box.dataset.counts ?? 1), 0);
       const release = document.getElementById("release");
       release.textContent = `Release ${ticked} ${ticked === 1 ? "change" : "changes"}`;
       release.disabled = ticked === 0;

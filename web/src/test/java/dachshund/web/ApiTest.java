@@ -1,5 +1,6 @@
 package dachshund.web;
 
+import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
@@ -213,13 +214,48 @@ class ApiTest {
     }
 
     @Test
+    void recordersSayHowTheyStandAndGiveTheirRows() throws Exception {
+        assertThat(JSON.readTree(send(reader, "GET", "/recorders", "").body()))
+                .anyMatch(each -> each.get("name").asText().equals("Dryer log"));
+        JsonNode one =
+                JSON.readTree(send(reader, "GET", "/recorders/dryer%20log", "").body());
+        assertThat(one.get("destinations").get(0).get("destination").asText()).isEqualTo("Production");
+        soon(() ->
+                JSON.readTree(send(reader, "GET", "/recorders/" + one.get("id").asText() + "/rows?most=3", "")
+                                        .body())
+                                .get("rows")
+                                .size()
+                        == 3);
+        JsonNode rows = JSON.readTree(
+                send(reader, "GET", "/recorders/Dryer%20log/rows?most=3", "").body());
+        assertThat(rows.get("columns").get(0).asText()).isEqualTo("record_time");
+        assertThat(rows.get("rows").get(0).get(0).asText()).matches("\\d{4}-\\d\\d-\\d\\dT.*Z");
+        assertThat(rows.get("rows").get(0).get(0).asText())
+                .as("the newest first")
+                .isGreaterThan(rows.get("rows").get(2).get(0).asText());
+        for (String wrong : List.of("/recorders/nobody", "/recorders/nobody/rows")) {
+            assertThat(send(reader, "GET", wrong, "").statusCode()).isEqualTo(404);
+        }
+        assertThat(send(reader, "GET", "/recorders/Dryer%20log/rows?most=0", "").statusCode())
+                .isEqualTo(400);
+        assertThat(send("", "GET", "/recorders", "").statusCode()).isEqualTo(401);
+    }
+
+    @Test
     void theDescriptionNamesEveryPath() throws Exception {
         JsonNode description =
                 JSON.readTree(send("", "GET", "/openapi.json", "").body());
         assertThat(description.get("openapi").asText()).startsWith("3.");
         assertThat(description.get("paths").fieldNames())
                 .toIterable()
-                .contains("/api/v1/tags", "/api/v1/values", "/api/v1/values/read", "/api/v1/stream", "/api/v1/sources");
+                .contains(
+                        "/api/v1/tags",
+                        "/api/v1/values",
+                        "/api/v1/values/read",
+                        "/api/v1/stream",
+                        "/api/v1/sources",
+                        "/api/v1/recorders",
+                        "/api/v1/recorders/{id}/rows");
         assertThat(new Visitor(SITE)
                         .signIn("viewer", "viewer-demo")
                         .get("/plant/tokens")

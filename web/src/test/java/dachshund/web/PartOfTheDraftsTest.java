@@ -1,5 +1,6 @@
 package dachshund.web;
 
+import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.Definition;
@@ -17,6 +18,8 @@ import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.When;
+import dachshund.engine.Engine;
+import dachshund.engine.lane.LaneState;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.office.definition.Releases;
@@ -133,6 +136,49 @@ class PartOfTheDraftsTest {
         releases.load();
         assertThat(drafted()).as("as our own database has it").containsExactly("Part half");
         assertThat(definitions.live(READY.id())).contains(READY);
+    }
+
+    @Test
+    void aNewRecorderIsReleasedStoppedAndMakesNoRowBeforeSomebodyStartsIt() throws Exception {
+        drafts.edit(FILES, drafts.revision(FILES.id()), "engineer");
+        RecorderDefinition fast = READY.withWhens(List.of(new When.Every(Duration.ofMillis(100))));
+        drafts.edit(fast, drafts.revision(READY.id()), "engineer");
+        assertThat(engineer.get("/release").body()).contains("stays stopped until somebody starts it");
+        assertThat(post(
+                        "/release",
+                        "fingerprint",
+                        releases.fingerprint(),
+                        "part",
+                        "true",
+                        "id",
+                        READY.id(),
+                        "stopped",
+                        READY.id()))
+                .contains("is live.");
+        Engine engine = SITE.bean(Engine.class);
+        assertThat(definitions.live(READY.id())).contains(fast);
+        assertThat(engine.status().get(READY.id()).state()).isEqualTo(LaneState.STOPPED);
+        assertThat(engine.status().get(READY.id()).sentence()).contains("released stopped");
+        Thread.sleep(500);
+        assertThat(engine.status().get(READY.id()).lanes())
+                .allMatch(lane -> lane.account().offered() == 0);
+        assertThat(SITE.audit()).anyMatch(entry -> entry.contains("stopped a recorder: Part ready: released stopped"));
+        engineer.post("/records/" + READY.id() + "/start");
+        soon(() -> engine.status().get(READY.id()).lanes().stream()
+                .anyMatch(lane -> lane.account().offered() > 0));
+        // What is live already is not stopped by a release of its next design.
+        drafts.edit(READY, drafts.revision(READY.id()), "engineer");
+        post(
+                "/release",
+                "fingerprint",
+                releases.fingerprint(),
+                "part",
+                "true",
+                "id",
+                READY.id(),
+                "stopped",
+                READY.id());
+        assertThat(engine.status().get(READY.id()).state()).isNotEqualTo(LaneState.STOPPED);
     }
 
     @Test

@@ -70,6 +70,7 @@ class RecordingTest {
     @Test
     void aRowPerTagOnChangeIsRehearsedAndReleased() throws Exception {
         newRecorder("Mill changes", "HM1 vibration", "HM2 vibration", "HM1 motor power");
+        actor.see("#unreleased", "Unreleased changes (");
         actor.edit(() -> actor.choose("#shape", "ROW_PER_TAG"));
         actor.see("table.lines");
         assertThat(actor.texts("table.lines tbody tr")).hasSize(3);

@@ -19,6 +19,7 @@ import com.fasterxml.jackson.datatype.jdk8.Jdk8Module;
 import com.fasterxml.jackson.datatype.jsr310.JavaTimeModule;
 import dachshund.core.destination.WriteMode;
 import dachshund.core.equipment.PropertySource;
+import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.tag.Range;
 import dachshund.core.tag.TagInfo;
@@ -50,6 +51,7 @@ public final class DefinitionCodec {
             .addMixIn(Definition.class, Kinded.class)
             .addMixIn(When.class, Kinded.class)
             .addMixIn(ColumnSource.class, Kinded.class)
+            .addMixIn(Column.class, ShortColumn.class)
             .addMixIn(WriteMode.class, Kinded.class)
             .addMixIn(WriteMode.Call.class, Called.class)
             .addMixIn(PropertySource.class, Kinded.class)
@@ -113,6 +115,12 @@ public final class DefinitionCodec {
 
         @JsonInclude(JsonInclude.Include.NON_EMPTY)
         Map<String, String> original();
+    }
+
+    @SuppressWarnings("UnusedMethod") // read by the JSON library
+    private interface ShortColumn {
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        String heading();
     }
 
     @SuppressWarnings("UnusedMethod") // read by the JSON library

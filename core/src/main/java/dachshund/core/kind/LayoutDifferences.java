@@ -131,6 +131,10 @@ final class LayoutDifferences {
         if (!was.from().equals(is.from())) {
             sentences.add("Column " + is.name() + " from " + source(is) + " instead of " + source(was) + ".");
         }
+        if (!was.heading().equals(is.heading())) {
+            sentences.add("Column " + is.name() + " is headed " + is.head() + " in files, instead of " + was.head()
+                    + "; a new file begins.");
+        }
         if (was.required() != is.required()) {
             sentences.add("Column " + is.name() + (is.required() ? " is now required." : " is no longer required."));
         }

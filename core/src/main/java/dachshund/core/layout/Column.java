@@ -9,9 +9,26 @@ package dachshund.core.layout;
  * @param required   a row without a value here is set aside
  * @param badQuality what happens when its tag is bad; of no meaning for other sources
  * @param treatment  what is done to the value before it is written
+ * @param heading    what stands above it in a file, such as the name with its unit; empty for the name
  */
 public record Column(
-        String name, SqlType type, ColumnSource from, boolean required, BadQuality badQuality, Treatment treatment) {
+        String name,
+        SqlType type,
+        ColumnSource from,
+        boolean required,
+        BadQuality badQuality,
+        Treatment treatment,
+        String heading) {
+
+    public Column(
+            String name,
+            SqlType type,
+            ColumnSource from,
+            boolean required,
+            BadQuality badQuality,
+            Treatment treatment) {
+        this(name, type, from, required, badQuality, treatment, "");
+    }
 
     public Column(String name, SqlType type, ColumnSource from, boolean required, BadQuality badQuality) {
         this(name, type, from, required, badQuality, Treatment.NONE);
@@ -22,19 +39,28 @@ public record Column(
     }
 
     public Column named(String other) {
-        return new Column(other, type, from, required, badQuality, treatment);
+        return new Column(other, type, from, required, badQuality, treatment, heading);
     }
 
     public Column typed(SqlType other) {
-        return new Column(name, other, from, required, badQuality, treatment);
+        return new Column(name, other, from, required, badQuality, treatment, heading);
     }
 
     public Column from(ColumnSource other) {
-        return new Column(name, type, other, required, badQuality, treatment);
+        return new Column(name, type, other, required, badQuality, treatment, heading);
     }
 
     public Column treated(Treatment other) {
-        return new Column(name, type, from, required, badQuality, other);
+        return new Column(name, type, from, required, badQuality, other, heading);
+    }
+
+    public Column headed(String other) {
+        return new Column(name, type, from, required, badQuality, treatment, other);
+    }
+
+    /** What stands above it in a file. */
+    public String head() {
+        return heading.isEmpty() ? name : heading;
     }
 
     public boolean isAutoNumber() {

@@ -33,6 +33,11 @@ public final class CounterBook {
      */
     public record Minute(Instant start, long due, long landed, long setAside, long skipped, long refused) {
 
+        /** Whether the same became of as many rows in both. */
+        public boolean sameAs(Minute other) {
+            return other.equals(new Minute(other.start, due, landed, setAside, skipped, refused));
+        }
+
         /** Rows that were made and wait on disk. */
         public long held() {
             return Math.max(0, due - landed - setAside - skipped - refused);

@@ -114,7 +114,7 @@ final class TextFile implements RowFile {
             StringWriter text = new StringWriter();
             try (CsvWriter csv = csv(text)) {
                 csv.writeRecord(
-                        columns.stream().map(Column::name).map(SafeCell::out).toList());
+                        columns.stream().map(Column::head).map(SafeCell::out).toList());
             }
             out.write(text.toString().getBytes(settings.encoding()));
         }

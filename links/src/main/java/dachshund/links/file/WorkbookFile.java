@@ -140,10 +140,10 @@ final class WorkbookFile implements RowFile {
         bold.setFont(font);
         for (int i = 0; i < columns.size(); i++) {
             Cell cell = header.createCell(i);
-            cell.setCellValue(columns.get(i).name());
+            cell.setCellValue(columns.get(i).head());
             cell.setCellStyle(bold);
             sheet.setColumnWidth(
-                    i, 256 * Math.max(12, Math.min(40, columns.get(i).name().length() + 4)));
+                    i, 256 * Math.max(12, Math.min(40, columns.get(i).head().length() + 4)));
         }
         sheet.createFreezePane(0, 1);
         return workbook;

@@ -38,7 +38,9 @@ final class WorkbookReader {
     /** The place of each column in a row of names, -1 where it has none; empty where this is no such row. */
     static Optional<int[]> places(Map<String, Integer> names, List<Column> columns) {
         int[] places = columns.stream()
-                .mapToInt(column -> names.getOrDefault(column.name().toLowerCase(Locale.ROOT), -1))
+                .mapToInt(column -> names.getOrDefault(
+                        column.head().toLowerCase(Locale.ROOT),
+                        names.getOrDefault(column.name().toLowerCase(Locale.ROOT), -1)))
                 .toArray();
         return Arrays.stream(places).filter(place -> place >= 0).count() >= Math.min(2, columns.size())
                 ? Optional.of(places)

@@ -83,6 +83,34 @@ class FileStoreTest {
             constant("exact", SqlType.decimal(12, 3)),
             constant("yes", SqlType.BOOLEAN)));
 
+    /** A heading says more than a column may be called; a changed one begins a new file. */
+    @ParameterizedTest
+    @ValueSource(strings = {"csv", "xlsx"})
+    void aHeadingStandsAboveItsColumnAndRowsAreReadBelowIt(String format) throws Exception {
+        List<Column> columns = new ArrayList<>(LAYOUT.columns());
+        columns.set(1, columns.get(1).named("outlet").headed("Outlet, dryer 1 [°C]"));
+        Layout headed = LAYOUT.withColumns(columns);
+        RowStore store = open("format", format);
+        store.write(List.of(batch("log", headed, List.of(usual(1), usual(2)))));
+        store.write(List.of(batch("log", headed, List.of(usual(3)))));
+        assertThat(store.lastRows("log", headed, 5).rows()).hasSize(3).allSatisfy(row -> assertThat(row.get(1))
+                .isInstanceOf(Number.class));
+        Path file = root.resolve("dryer/log." + format);
+        if (format.equals("csv")) {
+            assertThat(Files.readString(file)).startsWith("\uFEFFat,\"Outlet, dryer 1 [°C]\",lot");
+        } else {
+            try (ReadableWorkbook workbook = new ReadableWorkbook(file.toFile())) {
+                assertThat(workbook.getFirstSheet().read().get(0).getCellText(1))
+                        .isEqualTo("Outlet, dryer 1 [°C]");
+            }
+        }
+        columns.set(1, columns.get(1).headed("Outlet [K]"));
+        store.write(List.of(batch("log", LAYOUT.withColumns(columns), List.of(usual(4)))));
+        try (Stream<Path> files = Files.list(root.resolve("dryer"))) {
+            assertThat(files.filter(each -> each.toString().endsWith(format))).hasSize(2);
+        }
+    }
+
     private static RowId id(int n) {
         return new RowId("0a1b2c", "deadbeef", 7, n, 0);
     }

@@ -1,5 +1,6 @@
 package dachshund.office.definition;
 
+import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.release.Difference;
 import dachshund.core.release.Differences;
@@ -40,6 +41,8 @@ import org.springframework.transaction.support.TransactionTemplate;
 public class Releases {
 
     private static final Logger LOG = LoggerFactory.getLogger(Releases.class);
+
+    private static final String RELEASED_STOPPED = "released stopped";
 
     private final Definitions definitions;
     private final DefinitionTables tables;
@@ -236,11 +239,15 @@ public class Releases {
      * @throws EditedByOther where the drafts are not those any more; nothing is released then
      */
     public void release(Set<String> things, String seen, String by) {
-        release(things, seen, by, Progress.UNHEARD);
+        release(things, Set.of(), seen, by, Progress.UNHEARD);
     }
 
-    /** The same, told how far it is; it can be ended until it is written to our own database. */
-    public void release(Set<String> things, String seen, String by, Progress progress) {
+    /**
+     * The same, told how far it is; it can be ended until it is written to our own database.
+     *
+     * @param stopped recorders that are new and make no rows before somebody starts them
+     */
+    public void release(Set<String> things, Set<String> stopped, String seen, String by, Progress progress) {
         progress.step("Finding what differs", 0, true);
         synchronized (definitions) {
             settle();
@@ -261,6 +268,13 @@ public class Releases {
             long before = definitions.release();
             long release;
             progress.step("Writing to our own database", released.size(), false);
+            List<Draft> resting = released.stream()
+                    .filter(draft -> stopped.contains(draft.id())
+                            && draft.definition().orElse(null) instanceof RecorderDefinition
+                            && definitions.live(draft.id()).isEmpty())
+                    .toList();
+            // Before it is live, so that not one row is made.
+            resting.forEach(draft -> engine.recorders().stop(draft.id(), by, RELEASED_STOPPED));
             try {
                 release = keeping(() -> transaction.execute(
                         status -> tables.insertRelease(released, summary, by, clock.now(), progress)));
@@ -268,6 +282,7 @@ public class Releases {
                 // The database may have taken it and not been able to say so: what it holds now is what is released.
                 settle();
                 if (definitions.release() == before) {
+                    resting.forEach(draft -> engine.recorders().start(draft.id()));
                     throw unanswered;
                 }
                 return;
@@ -280,6 +295,7 @@ public class Releases {
             writeFile();
             try {
                 audit.note(by, "released", "release " + release + ": " + differences.size() + " things");
+                resting.forEach(draft -> audit.note(by, "stopped a recorder", draft.name() + ": " + RELEASED_STOPPED));
             } catch (DataAccessException cannot) {
                 LOG.error("Release {} by {} could not be noted in the audit.", release, by, cannot);
             }

@@ -1,5 +1,6 @@
 package dachshund.web.api;
 
+import dachshund.core.destination.StoreProblem;
 import dachshund.core.source.LinkProblem;
 import io.swagger.v3.oas.models.Components;
 import io.swagger.v3.oas.models.OpenAPI;
@@ -26,10 +27,12 @@ class ApiProblems {
     @Bean
     static OpenAPI description() {
         return new OpenAPI()
-                .info(new Info()
-                        .title("Dachshund")
-                        .version("1")
-                        .description("Tags of the plant for programs: list and search, read, write, listen."))
+                .info(
+                        new Info()
+                                .title("Dachshund")
+                                .version("1")
+                                .description(
+                                        "Tags of the plant for programs: list and search, read, write, listen; recorders: how they stand, and their rows."))
                 .components(new Components()
                         .addSecuritySchemes(
                                 "token",
@@ -77,6 +80,11 @@ class ApiProblems {
     @ExceptionHandler(LinkProblem.class)
     ProblemDetail refused(LinkProblem problem) {
         return problem(HttpStatus.CONFLICT, "Not written", problem.getMessage());
+    }
+
+    @ExceptionHandler(StoreProblem.class)
+    ProblemDetail away(StoreProblem problem) {
+        return problem(HttpStatus.SERVICE_UNAVAILABLE, "The destination is away", problem.getMessage());
     }
 
     @ExceptionHandler(ApiStreams.TooMany.class)

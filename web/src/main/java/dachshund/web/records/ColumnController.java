@@ -114,6 +114,15 @@ class ColumnController {
         model.addAttribute("values", values);
         model.addAttribute("problems", problems);
         model.addAttribute("form", column.from().form());
+        model.addAttribute("files", page.writesFiles(recorder) && at.field() < 0);
+        model.addAttribute(
+                "withUnit",
+                column.from().feeds().stream()
+                        .findFirst()
+                        .flatMap(definitions::tag)
+                        .filter(tag -> !tag.unit().isEmpty())
+                        .map(tag -> tag.name() + " [" + tag.unit() + "]")
+                        .orElse(""));
         model.addAttribute(
                 "fed",
                 column.from().feeds().stream()

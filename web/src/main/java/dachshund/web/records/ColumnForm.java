@@ -23,6 +23,8 @@ final class ColumnForm {
     /** Characters of a column that holds words for codes, where nobody said another type. */
     private static final int WORD = 60;
 
+    private static final int LONGEST_HEADING = 120;
+
     private final Map<String, String> form;
     private final Map<String, String> problems = new TreeMap<>();
 
@@ -35,6 +37,7 @@ final class ColumnForm {
         Map<String, String> values = new TreeMap<>();
         values.put("name", column.name());
         values.put("type", column.type().words());
+        values.put("heading", column.heading());
         Treatment treatment = column.treatment();
         values.put(
                 "factor",
@@ -98,7 +101,18 @@ final class ColumnForm {
                 from,
                 fixed ? before.required() : form.containsKey("required"),
                 BadQuality.valueOf(form.getOrDefault("badQuality", "WRITE_NULL")),
-                treatment);
+                treatment,
+                heading(before));
+    }
+
+    /** In one line: it is one in a file. */
+    private String heading(Column before) {
+        String typed = form.getOrDefault("heading", before.heading()).strip();
+        if (typed.length() > LONGEST_HEADING || typed.chars().anyMatch(Character::isISOControl)) {
+            problems.put("heading", "A heading is one line of " + LONGEST_HEADING + " letters at most.");
+            return before.heading();
+        }
+        return typed;
     }
 
     /** Sentences by field. */

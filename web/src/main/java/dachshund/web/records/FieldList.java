@@ -191,7 +191,8 @@ class FieldList {
             return Optional.empty();
         }
         return Optional.of(
-                new Column(name, column.type(), from.get(), form.containsKey("required"), quality, column.treatment()));
+                new Column(name, column.type(), from.get(), form.containsKey("required"), quality, column.treatment())
+                        .headed(before.column(name).map(Column::heading).orElse("")));
     }
 
     private Optional<ColumnSource> from(

@@ -132,6 +132,12 @@ class RecorderPage {
         return "records/recorder :: design";
     }
 
+    boolean writesFiles(RecorderDefinition recorder) {
+        return recorder.wheres().stream()
+                .flatMap(where -> definitions.destination(where.destination()).stream())
+                .anyMatch(destination -> engine.storeKind(destination.store()).files());
+    }
+
     /** Properties that columns can be made of: those of its equipment, else of every class. */
     List<String> properties(RecorderDefinition recorder) {
         Optional<EquipmentDefinition> own = definitions.find(EquipmentDefinition.class, recorder.equipment());

@@ -1,8 +1,6 @@
 package dachshund.web.records;
 
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.destination.Place;
-import dachshund.core.destination.RowStore;
 import dachshund.core.destination.RowStore.TablePage;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.layout.Column;
@@ -15,7 +13,7 @@ import dachshund.core.row.Conversion;
 import dachshund.core.text.SafeCell;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
-import dachshund.office.reach.Reaching;
+import dachshund.office.landed.LandedRows;
 import dachshund.web.page.CsvDownload;
 import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
@@ -47,56 +45,17 @@ class RowsController {
 
     private final Definitions definitions;
     private final Engine engine;
-    private final Reaching reaching;
+    private final LandedRows landed;
     private final Shown shown;
 
     /** What a trend draws: seconds since 1970, values, and why there are none. */
     public record Trend(List<Double> times, List<Double> values, String problem) {}
 
-    RowsController(Definitions definitions, Engine engine, Reaching reaching, Shown shown) {
+    RowsController(Definitions definitions, Engine engine, LandedRows landed, Shown shown) {
         this.definitions = definitions;
         this.engine = engine;
-        this.reaching = reaching;
+        this.landed = landed;
         this.shown = shown;
-    }
-
-    /** @param place where rows went last, if its names are patterns */
-    private record Opened(RowStore destination, boolean own, Place place, Layout layout) implements AutoCloseable {
-        private RowStore store() {
-            return destination.in(place.database());
-        }
-
-        private String table() {
-            return place.table();
-        }
-
-        @Override
-        public void close() {
-            if (own) {
-                destination.close();
-            }
-        }
-    }
-
-    private Optional<Opened> place(RecorderDefinition recorder) {
-        return recorder.wheres().stream()
-                .findFirst()
-                .flatMap(where -> definitions.destination(where.destination()).flatMap(destination -> {
-                    boolean live = definitions
-                            .live(destination.id())
-                            .filter(destination::equals)
-                            .isPresent();
-                    Optional<RowStore> shared = live ? engine.store(destination.id()) : Optional.empty();
-                    // Of places that rows name, the last one; none before the first row.
-                    Optional<Place> place = where.place().dynamic()
-                            ? engine.lastPlace(recorder.id(), destination.id())
-                            : Optional.of(new Place(where.database(), where.table()));
-                    return place.map(each -> new Opened(
-                            shared.orElseGet(() -> reaching.look(destination)),
-                            shared.isEmpty(),
-                            each,
-                            recorder.layout()));
-                }));
     }
 
     private RecorderDefinition recorder(String id) {
@@ -115,13 +74,13 @@ class RowsController {
                 Optional.ofNullable(engine.status().get(id))
                         .map(status -> status.held())
                         .orElse(0L));
-        Optional<Opened> found = place(recorder);
+        Optional<LandedRows.Opened> found = landed.of(recorder);
         if (found.isEmpty()) {
             model.addAttribute("empty", "Rows appear here once the recorder has a destination and is released.");
             return "records/recorder :: last";
         }
-        try (Opened place = found.get()) {
-            TablePage page = place.store().lastRows(place.table(), place.layout(), LAST);
+        try (LandedRows.Opened place = found.get()) {
+            TablePage page = place.newest(LAST);
             model.addAttribute(
                     "rows",
                     page.rows().stream()
@@ -166,12 +125,12 @@ class RowsController {
         Optional<Column> value = recorder.layout().columns().stream()
                 .filter(each -> each.name().equals(column))
                 .findFirst();
-        Optional<Opened> found = place(recorder);
+        Optional<LandedRows.Opened> found = landed.of(recorder);
         if (time.isEmpty() || value.isEmpty() || found.isEmpty()) {
             return new Trend(List.of(), List.of(), "A trend needs a time column, a number column and a destination.");
         }
-        try (Opened place = found.get()) {
-            TablePage page = place.store().lastRows(place.table(), place.layout(), TREND_ROWS);
+        try (LandedRows.Opened place = found.get()) {
+            TablePage page = place.newest(TREND_ROWS);
             int t = page.columns().indexOf(time.get().name());
             int v = page.columns().indexOf(column);
             List<Double> times = new ArrayList<>();
@@ -213,19 +172,14 @@ class RowsController {
     @GetMapping("/rows.csv")
     void csv(@PathVariable String id, HttpServletResponse response) throws IOException, StoreProblem {
         RecorderDefinition recorder = recorder(id);
-        try (Opened place = place(recorder).orElseThrow()) {
-            TablePage first = place.store().lastRows(place.table(), place.layout(), 1);
-            String file = place.table().replaceAll("[^A-Za-z0-9._-]", "_") + ".csv";
+        try (LandedRows.Opened place = landed.of(recorder).orElseThrow()) {
+            TablePage first = place.newest(1);
+            String file = place.place().table().replaceAll("[^A-Za-z0-9._-]", "_") + ".csv";
             CsvWriter csv = CsvDownload.open(response, file);
             csv.writeRecord(first.columns().stream().map(SafeCell::out).toList());
             if (!first.columns().isEmpty()) {
-                place.store()
-                        .readAll(
-                                place.table(),
-                                place.layout(),
-                                cells -> csv.writeRecord(cells.stream()
-                                        .map(RowsController::csvCell)
-                                        .toList()));
+                place.each(cells -> csv.writeRecord(
+                        cells.stream().map(RowsController::csvCell).toList()));
             }
             csv.flush();
         }

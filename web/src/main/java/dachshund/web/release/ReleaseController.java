@@ -62,8 +62,9 @@ class ReleaseController {
      * @param id     of the ticked ones
      * @param others whether all are meant that stand on other pages of the review
      * @param shown  what stands on this page, ticked or not
+     * @param stopped recorders that are to stay stopped
      */
-    public record Ticked(boolean part, Set<String> id, boolean others, Set<String> shown) {}
+    public record Ticked(boolean part, Set<String> id, boolean others, Set<String> shown, Set<String> stopped) {}
 
     ReleaseController(
             Definitions definitions,
@@ -131,8 +132,9 @@ class ReleaseController {
             @RequestParam(defaultValue = "false") boolean part,
             @RequestParam(defaultValue = "") Set<String> id,
             @RequestParam(defaultValue = "false") boolean others,
-            @RequestParam(defaultValue = "") Set<String> shown) {
-        return new Ticked(part, id, others, shown);
+            @RequestParam(defaultValue = "") Set<String> shown,
+            @RequestParam(defaultValue = "") Set<String> stopped) {
+        return new Ticked(part, id, others, shown, stopped);
     }
 
     private static long fine(List<ReleaseCheck.Item> items) {
@@ -266,11 +268,16 @@ class ReleaseController {
                 by,
                 "/release",
                 flash,
-                progress -> released(released, chosen, fingerprint, by.getName(), progress));
+                progress -> released(released, chosen, ticked.stopped(), fingerprint, by.getName(), progress));
     }
 
     private Work.Outcome released(
-            Set<String> released, Set<String> ticked, String fingerprint, String by, Progress progress) {
+            Set<String> released,
+            Set<String> ticked,
+            Set<String> stopped,
+            String fingerprint,
+            String by,
+            Progress progress) {
         List<ReleaseCheck.Item> items = check.items(released, progress);
         List<String> problems = items.stream()
                 .filter(item -> !item.problems().isEmpty())
@@ -281,7 +288,7 @@ class ReleaseController {
             return new Work.Outcome(
                     "Nothing was released: some things cannot work yet. " + some(problems), false, "/release");
         }
-        releases.release(released, fingerprint, by, progress);
+        releases.release(released, stopped, fingerprint, by, progress);
         return new Work.Outcome(
                 "Release " + definitions.release() + " is live." + alsoReleased(items, ticked) + left(),
                 true,

@@ -15,6 +15,7 @@ import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.List;
@@ -62,6 +63,27 @@ class WatchController {
 
     /** A recorder's line. */
     public record Strip(RecorderStatus status, List<Cell> cells, long landed, Duration slowest) {}
+
+    /**
+     * Minutes one after the other in which the same became of as many rows.
+     *
+     * @param first and last: as they are shown, the newest first
+     */
+    public record Minutes(Minute first, Minute last, int minutes) {
+
+        static List<Minutes> of(List<Minute> hour) {
+            List<Minutes> all = new ArrayList<>();
+            for (Minute each : hour) {
+                Minutes before = all.isEmpty() ? null : all.get(all.size() - 1);
+                if (before != null && before.last().sameAs(each)) {
+                    all.set(all.size() - 1, new Minutes(before.first(), each, before.minutes() + 1));
+                } else {
+                    all.add(new Minutes(each, each, 1));
+                }
+            }
+            return all;
+        }
+    }
 
     WatchController(Definitions definitions, Engine engine) {
         this.definitions = definitions;
@@ -165,7 +187,7 @@ class WatchController {
         model.addAttribute("recorder", definition);
         model.addAttribute("status", status);
         model.addAttribute("strip", strip(status, now));
-        model.addAttribute("minutes", hour);
+        model.addAttribute("minutes", Minutes.of(hour));
         model.addAttribute("setAside", aside);
         model.addAttribute(
                 "setAsideEver",
