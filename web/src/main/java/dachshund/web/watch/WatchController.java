@@ -19,6 +19,7 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.NoSuchElementException;
 import java.util.Optional;
@@ -30,6 +31,7 @@ import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The Watch workspace: what every recorder did in the last hour, and the minutes of one. */
@@ -37,6 +39,7 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 @Controller
 class WatchController {
 
+    private static final int PAGE = 100;
     private static final int MOST_SAID = 300;
     private static final int MOST_SET_ASIDE = 100;
     /** What so many recorders say alike is said once, above them. */
@@ -91,22 +94,41 @@ class WatchController {
     }
 
     @GetMapping("/watch")
-    String watch(Model model) {
-        strips(model);
+    String watch(
+            @RequestParam(defaultValue = "") String q, @RequestParam(defaultValue = "1") String page, Model model) {
+        strips(q, page, model);
         return "watch/watch";
     }
 
+    /** A page of the recorders whose names have all of the words, those in trouble first. */
     @GetMapping("/watch/strips")
-    String strips(Model model) {
+    String strips(
+            @RequestParam(defaultValue = "") String q, @RequestParam(defaultValue = "1") String page, Model model) {
         Instant now = engine.clock().now();
         Map<String, RecorderStatus> all = engine.status();
+        String[] words = q.toLowerCase(Locale.ROOT).strip().split("\\s+");
+        List<RecorderStatus> found = all.values().stream()
+                .filter(status -> {
+                    String name = status.definition().name().toLowerCase(Locale.ROOT);
+                    return Stream.of(words).allMatch(name::contains);
+                })
+                .toList();
+        int pages = Math.max(1, (found.size() + PAGE - 1) / PAGE);
+        int at = page.matches("\\d{1,6}") ? Math.max(1, Math.min(Integer.parseInt(page), pages)) : 1;
+        model.addAttribute("q", q);
+        model.addAttribute("page", at);
+        model.addAttribute("pages", pages);
+        model.addAttribute("found", found.size());
+        model.addAttribute("total", all.size());
         model.addAttribute(
                 "strips",
-                all.values().stream()
+                found.stream()
                         .sorted(Comparator.comparing((RecorderStatus status) -> status.state() == LaneState.FAULTED
                                         ? 0
                                         : status.state() == LaneState.HOLDING ? 1 : 2)
                                 .thenComparing(status -> status.definition().name(), String.CASE_INSENSITIVE_ORDER))
+                        .skip((at - 1L) * PAGE)
+                        .limit(PAGE)
                         .map(status -> strip(status, now))
                         .toList());
         model.addAttribute("alike", alike(all.values()));
