@@ -6,6 +6,7 @@ import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.destination.Place;
+import dachshund.core.destination.RowReading;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.reach.Outside;
@@ -324,13 +325,13 @@ public final class Engine implements AutoCloseable {
      * A live destination for reading: it has connections and locks of its own, so that whoever reads holds up no row. Closed
      * by the engine.
      */
-    public Optional<RowStore> store(String destination) {
-        return destinations.store(destination);
+    public Optional<RowReading> reading(String destination) {
+        return destinations.reading(destination);
     }
 
     /** Sends rows again that were set aside. */
     public Resending resending() {
-        return new Resending(local.aside(), recorders::find, this::store, settings.zone());
+        return new Resending(local.aside(), recorders::find, this::reading, settings.zone());
     }
 
     /** Every kind of destination, in the order in which they were given. */

@@ -118,6 +118,7 @@ public abstract class EngineRig {
     void open() throws Exception {
         when(storeKind.id()).thenReturn("good");
         when(storeKind.dialect()).thenReturn(new MariaDbDialect());
+        when(storeKind.openReading(any(), any())).thenCallRealMethod();
         when(storeKind.open(any(), any())).thenAnswer(call -> {
             Map<String, String> settings = call.getArgument(0);
             return settings.containsKey("is") ? store(landedInSecond, secondAway) : store(landed, away);

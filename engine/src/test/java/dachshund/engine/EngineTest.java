@@ -92,6 +92,7 @@ class EngineTest {
         when(linkKind.open(any())).thenReturn(link);
         when(storeKind.id()).thenReturn("fake");
         when(storeKind.open(any(), any())).thenReturn(store);
+        when(storeKind.openReading(any(), any())).thenCallRealMethod();
         when(store.dialect()).thenReturn(new MariaDbDialect());
         when(store.describe(any())).thenReturn(java.util.Optional.empty());
         when(store.landed(any())).thenReturn(Set.of());

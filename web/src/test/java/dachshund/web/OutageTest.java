@@ -22,6 +22,9 @@ import dachshund.web.backup.BackupCommand;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.ZoneOffset;
 import java.util.List;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
@@ -95,6 +98,12 @@ class OutageTest {
         return site.bean(Engine.class).status().get(recorder).held();
     }
 
+    private static long waiting(String recorder) {
+        return site.bean(Engine.class).status().get(recorder).lanes().stream()
+                .mapToLong(lane -> lane.account().waiting())
+                .sum();
+    }
+
     /** Stops both recorders, waits until all landed, and counts: every sequence of every epoch once. */
     private static void allThereOnce(String table, String epoch) throws Exception {
         assertThat(tables.count("SELECT COUNT(*) - COUNT(DISTINCT " + (epoch.isEmpty() ? "" : epoch + ", ") + "n) FROM "
@@ -124,9 +133,25 @@ class OutageTest {
                     && held(byId) < 10
                     && held(byMark) < 10);
         }
+        Instant stopped = Instant.now();
         Stream.of(byId, byMark)
                 .forEach(id -> site.bean(Engine.class).recorders().stop(id, "test", "counting"));
-        soon(() -> held(byId) == 0 && held(byMark) == 0);
+        soon(() -> waiting(byId) == 0 && waiting(byMark) == 0);
+        assertThat(tables.count("SELECT TIMESTAMPDIFF(SECOND, MAX(record_time), '"
+                        + LocalDateTime.ofInstant(stopped, ZoneOffset.UTC) + "') FROM by_id"))
+                .as("seconds without a row before it was stopped: a row was due each tenth of one")
+                .isLessThanOrEqualTo(1);
+        for (String id : List.of(byId, byMark)) {
+            assertThat(tables.count("SELECT MAX(n) FROM " + (id.equals(byId) ? "by_id" : "by_mark")))
+                    .as("the last one that was made")
+                    .isEqualTo(site.bean(Engine.class)
+                            .status()
+                            .get(id)
+                            .lanes()
+                            .get(0)
+                            .account()
+                            .offered());
+        }
         assertThat(tables.count("SELECT COUNT(*) FROM by_id")).isGreaterThan(60);
         allThereOnce("by_id", "");
         allThereOnce("by_mark", "");

@@ -45,6 +45,11 @@ public interface StoreKind {
      */
     RowStore open(Map<String, String> settings, Outside outside);
 
+    /** For reading alone, with connections of its own. */
+    default RowReading openReading(Map<String, String> settings, Outside outside) {
+        return open(settings, outside);
+    }
+
     /** One that may reach everything. */
     default RowStore open(Map<String, String> settings) {
         return open(settings, Outside.ANYWHERE);

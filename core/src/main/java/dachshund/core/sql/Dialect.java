@@ -57,6 +57,11 @@ public interface Dialect {
     /** Statements that add a column of a layout to a table; the new column may be NULL in the rows that are there. */
     List<String> addColumn(String table, Column column);
 
+    /** The first rows of what a select finds. */
+    default String first(String select, int rows) {
+        return select + " LIMIT " + rows;
+    }
+
     /** One insert with a parameter per written column of the layout, in their order. */
     String insert(String table, Layout layout);
 

@@ -38,22 +38,22 @@ public class MariaDbDialect extends StandardDialect {
     }
 
     @Override
-    ReservedWords reserved() {
+    protected ReservedWords reserved() {
         return MariaDbReservedWords.WORDS;
     }
 
     @Override
-    String plainName() {
+    protected String plainName() {
         return "[A-Za-z0-9_$]*";
     }
 
     @Override
-    String rowIdType() {
+    protected String rowIdType() {
         return "CHAR(40) CHARACTER SET ascii COLLATE ascii_bin";
     }
 
     @Override
-    String autoNumber() {
+    protected String autoNumber() {
         return "BIGINT NOT NULL AUTO_INCREMENT";
     }
 
@@ -106,7 +106,7 @@ public class MariaDbDialect extends StandardDialect {
     }
 
     @Override
-    String createTail() {
+    protected String createTail() {
         return " ENGINE=InnoDB DEFAULT CHARSET=utf8mb4";
     }
 

@@ -4,15 +4,15 @@ import java.util.Locale;
 import java.util.Set;
 
 /** The words that an engine refuses as a column name that is not quoted. */
-final class ReservedWords {
+public final class ReservedWords {
 
     private final Set<String> words;
 
-    ReservedWords(String text) {
+    public ReservedWords(String text) {
         this.words = Set.of(text.strip().split("\\s+"));
     }
 
-    boolean contains(String identifier) {
+    public boolean contains(String identifier) {
         return words.contains(identifier.toUpperCase(Locale.ROOT));
     }
 }

@@ -49,22 +49,22 @@ public final class SqliteDialect extends StandardDialect {
     }
 
     @Override
-    ReservedWords reserved() {
+    protected ReservedWords reserved() {
         return WORDS;
     }
 
     @Override
-    String plainName() {
+    protected String plainName() {
         return "[A-Za-z_][A-Za-z0-9_]*";
     }
 
     @Override
-    String rowIdType() {
+    protected String rowIdType() {
         return "CHAR(40)";
     }
 
     @Override
-    String autoNumber() {
+    protected String autoNumber() {
         return "INTEGER PRIMARY KEY AUTOINCREMENT";
     }
 

@@ -13,25 +13,25 @@ import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 
 /** What engines have in common (ISO/IEC 9075), for each to differ from. */
-abstract class StandardDialect implements Dialect {
+public abstract class StandardDialect implements Dialect {
 
     private static final Pattern TYPE = Pattern.compile(
             "([a-z0-9_]+(?: [a-z0-9_]+)*)\\s*(?:\\(\\s*(\\d+)\\s*(?:,\\s*(\\d+)\\s*)?\\))?\\s*([a-z ]*)");
 
     /** Column type of a row id: 40 ASCII characters, compared byte by byte. */
-    abstract String rowIdType();
+    protected abstract String rowIdType();
 
     /** How a column that the database numbers is declared, its primary key included or not. */
-    abstract String autoNumber();
+    protected abstract String autoNumber();
 
-    abstract ReservedWords reserved();
+    protected abstract ReservedWords reserved();
 
     @Override
     public String quote(String identifier) {
         return "\"" + identifier.replace("\"", "\"\"") + "\"";
     }
 
-    String names(List<String> columns) {
+    protected String names(List<String> columns) {
         return columns.stream().map(this::quote).collect(Collectors.joining(", "));
     }
 
@@ -39,12 +39,12 @@ abstract class StandardDialect implements Dialect {
         return layout.written().stream().map(Column::name).toList();
     }
 
-    static String marks(int count) {
+    protected static String marks(int count) {
         return String.join(", ", Collections.nCopies(count, "?"));
     }
 
     /** A sentence where the name is blank or longer than so many characters. */
-    Optional<String> length(String identifier, int most) {
+    protected Optional<String> length(String identifier, int most) {
         if (identifier.isBlank()) {
             return Optional.of("A name is needed.");
         }
@@ -70,19 +70,19 @@ abstract class StandardDialect implements Dialect {
     }
 
     /** Names that nobody has to quote. */
-    String plainName() {
+    protected String plainName() {
         return "[A-Za-z0-9_]*";
     }
 
     /** What in a name makes everybody quote it. */
-    String quoted() {
+    protected String quoted() {
         return "spaces or special characters";
     }
 
     /** Type name and its numbers taken apart: decimal(8,2) unsigned becomes decimal, 8, 2, unsigned. */
-    record TypeParts(String name, int first, int second, String rest) {}
+    protected record TypeParts(String name, int first, int second, String rest) {}
 
-    static Optional<TypeParts> parts(String typeName) {
+    protected static Optional<TypeParts> parts(String typeName) {
         Matcher parts = TYPE.matcher(typeName.toLowerCase(Locale.ROOT).strip());
         if (!parts.matches()) {
             return Optional.empty();
@@ -97,7 +97,7 @@ abstract class StandardDialect implements Dialect {
     }
 
     /** A type of these sizes, where ours go so far. */
-    static Optional<SqlType> type(SqlType.Family family, int size, int scale) {
+    protected static Optional<SqlType> type(SqlType.Family family, int size, int scale) {
         try {
             return Optional.of(new SqlType(family, size, scale));
         } catch (IllegalArgumentException beyondOurs) {
@@ -105,16 +105,16 @@ abstract class StandardDialect implements Dialect {
         }
     }
 
-    static Optional<SqlType> plain(SqlType.Family family) {
+    protected static Optional<SqlType> plain(SqlType.Family family) {
         return type(family, 0, 0);
     }
 
     /** A text of up to so many characters; unlimited ones as long as ours go. */
-    static Optional<SqlType> text(int characters) {
+    protected static Optional<SqlType> text(int characters) {
         return type(SqlType.Family.TEXT, characters < 1 ? 10_000 : Math.min(characters, 10_000), 0);
     }
 
-    static Optional<SqlType> fraction(SqlType.Family family, int digits, int unless) {
+    protected static Optional<SqlType> fraction(SqlType.Family family, int digits, int unless) {
         return type(family, Math.min(6, digits < 0 ? unless : digits), 0);
     }
 
@@ -147,16 +147,16 @@ abstract class StandardDialect implements Dialect {
         return statements;
     }
 
-    String createHead(String table, boolean temporary) {
+    protected String createHead(String table, boolean temporary) {
         return "CREATE " + (temporary ? "TEMPORARY TABLE " : "TABLE ") + quote(table);
     }
 
-    String createTail() {
+    protected String createTail() {
         return "";
     }
 
     /** Stays within every engine's limit, and tells indexes of one table apart. */
-    static String indexName(String table, List<String> columns) {
+    public static String indexName(String table, List<String> columns) {
         String wish = ("ix_" + table + "_" + String.join("_", columns)).replaceAll("[^A-Za-z0-9_]", "_");
         return wish.length() <= 60 ? wish : wish.substring(0, 51) + "_" + String.format("%08x", wish.hashCode());
     }
@@ -181,7 +181,7 @@ abstract class StandardDialect implements Dialect {
         return statements;
     }
 
-    String addWord() {
+    protected String addWord() {
         return "ADD COLUMN";
     }
 
@@ -191,7 +191,7 @@ abstract class StandardDialect implements Dialect {
     }
 
     /** @param rows what gives the written columns of the rows, in their order */
-    String insertRows(String table, Layout layout, String rows) {
+    protected String insertRows(String table, Layout layout, String rows) {
         return "INSERT INTO " + quote(table) + " (" + names(names(layout)) + ") " + rows;
     }
 
@@ -212,7 +212,7 @@ abstract class StandardDialect implements Dialect {
         return insert(table, layout) + orUpdate(layout);
     }
 
-    String orUpdate(Layout layout) {
+    protected String orUpdate(Layout layout) {
         return " ON CONFLICT (" + names(layout.key()) + ") DO UPDATE SET "
                 + others(layout).stream()
                         .map(name -> quote(name) + " = excluded." + quote(name))
@@ -220,7 +220,7 @@ abstract class StandardDialect implements Dialect {
     }
 
     /** The written columns that are not its key; the row id among them, which tells of the row that was written there last. */
-    static List<String> others(Layout layout) {
+    protected static List<String> others(Layout layout) {
         return layout.written().stream()
                 .map(Column::name)
                 .filter(name -> !layout.isKey(name))
@@ -228,7 +228,7 @@ abstract class StandardDialect implements Dialect {
     }
 
     /** As merge of the standard writes it, for engines without a shorter way. */
-    String merge(String table, Layout layout, String source) {
+    protected String merge(String table, Layout layout, String source) {
         String on = layout.key().stream()
                 .map(key -> "t." + quote(key) + " = s." + quote(key))
                 .collect(Collectors.joining(" AND "));

@@ -223,6 +223,16 @@ class DefinitionCodecTest {
     }
 
     @Test
+    void aHeadingIsReadBackAndOneThatIsNoneLeavesTheDocumentAsItWas() {
+        List<Column> columns = FULL.layout().columns();
+        RecorderDefinition headed =
+                FULL.withLayout(FULL.layout().with(0, columns.get(0).headed("Outlet [°C]")));
+        assertThat(DefinitionCodec.read(DefinitionCodec.write(headed))).isEqualTo(headed);
+        assertThat(DefinitionCodec.write(headed)).contains("\"heading\":\"Outlet [°C]\"");
+        assertThat(DefinitionCodec.write(FULL)).doesNotContain("heading");
+    }
+
+    @Test
     void whatIsNoneIsRefusedWithASentence() {
         assertThatThrownBy(() -> DefinitionCodec.read("{\"schemaVersion\": 99, \"is\": \"source\"}"))
                 .hasMessageContaining("another version");

@@ -1,6 +1,7 @@
 package dachshund.core.release;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
@@ -226,6 +227,9 @@ class EveryChangeIsToldTest {
     void aDocumentThatIsCutOffOrAlteredIsRefusedWithASentence(String name) throws IOException {
         String text = golden(name).toString();
         Stream.iterate(0, at -> at < text.length(), at -> at + 1).forEach(at -> {
+            assertThatThrownBy(() -> DefinitionCodec.read(text.substring(0, at)))
+                    .as("cut at %d", at)
+                    .isInstanceOf(IllegalArgumentException.class);
             for (String broken : List.of(
                     text.substring(0, at),
                     text.substring(0, at) + "\u0000" + text.substring(at + 1),

@@ -7,6 +7,8 @@ import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
+import dachshund.core.sql.unrun.OracleDialect;
+import dachshund.core.sql.unrun.SqlServerDialect;
 import java.util.List;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;

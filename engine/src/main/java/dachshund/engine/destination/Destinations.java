@@ -4,8 +4,10 @@ import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.Plant;
 import dachshund.core.destination.Batching;
+import dachshund.core.destination.RowReading;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
+import dachshund.core.destination.TableKeeping;
 import dachshund.core.destination.UnopenedStore;
 import dachshund.core.reach.Outside;
 import dachshund.core.secret.Seals;
@@ -54,8 +56,24 @@ public final class Destinations implements AtWork<DestinationDefinition> {
     private final Map<String, Outlet> outlets = new ConcurrentHashMap<>();
 
     /** A destination at work: its writer and the thread that drives it. */
-    private record Outlet(
-            DestinationDefinition definition, DestinationWriter writer, RowStore reading, Worker worker) {}
+    private record Outlet(DestinationDefinition definition, DestinationWriter writer, Open open, Worker worker) {
+
+        RowReading reading() {
+            return open.reading();
+        }
+
+        TableKeeping keeping() {
+            return open.keeping();
+        }
+    }
+
+    /** What is open beside what the writer has: nobody there holds up a row. */
+    private record Open(RowReading reading, RowStore keeping) {
+        void close() {
+            reading.close();
+            keeping.close();
+        }
+    }
 
     /**
      * @param folder where journals live
@@ -148,22 +166,32 @@ public final class Destinations implements AtWork<DestinationDefinition> {
                 kind.id() + " opened nothing.");
     }
 
+    private Open openBeside(DestinationDefinition destination) {
+        StoreKind kind = kind(destination.store());
+        return new Open(
+                Objects.requireNonNull(
+                        kind.openReading(
+                                seals.opened(destination.id(), kind.settings(), destination.settings()), outside),
+                        kind.id() + " opened nothing."),
+                openStore(destination));
+    }
+
     private void open(DestinationDefinition destination) {
         Outlet outlet = outlets.get(destination.id());
         if (outlet == null) {
             outlets.put(destination.id(), startOutlet(destination));
         } else if (!outlet.definition().equals(destination) || outlet.reading() instanceof UnopenedStore) {
-            RowStore reading = openStore(destination);
+            Open beside = openBeside(destination);
             outlet.writer().replaceStore(openStore(destination), Batching.of(destination.settings()));
-            outlets.put(destination.id(), new Outlet(destination, outlet.writer(), reading, outlet.worker()));
-            closeLater(outlet.reading());
+            outlets.put(destination.id(), new Outlet(destination, outlet.writer(), beside, outlet.worker()));
+            closeLater(outlet.open());
             outlet.worker().wake();
         }
     }
 
     /** Somebody may be reading from it still; closing must not wait for them, nor they be waited for. */
-    private void closeLater(RowStore store) {
-        Thread closing = Threads.once("closing", store::close);
+    private void closeLater(Open beside) {
+        Thread closing = Threads.once("closing", beside::close);
         LOG.debug("{} closes a store that has another address now.", closing.getName());
     }
 
@@ -171,15 +199,16 @@ public final class Destinations implements AtWork<DestinationDefinition> {
         StoreKind kind = kind(destination.store());
         Batching batching = Batching.AT_ONCE;
         RowStore writing;
-        RowStore reading;
+        Open beside;
         try {
             batching = Batching.of(destination.settings());
             writing = openStore(destination);
-            reading = openStore(destination);
+            beside = openBeside(destination);
         } catch (RuntimeException cannot) {
             // What is to go there is held until it can be opened: at the next release, or at the next start.
-            writing = new UnopenedStore(kind.dialect(), refuse(destination, cannot));
-            reading = writing;
+            UnopenedStore neither = new UnopenedStore(kind.dialect(), refuse(destination, cannot));
+            writing = neither;
+            beside = new Open(neither, neither);
         }
         // The journal wakes the writer, which exists only after the journal.
         Worker[] worker = new Worker[1];
@@ -201,11 +230,11 @@ public final class Destinations implements AtWork<DestinationDefinition> {
                 book,
                 clock);
         worker[0] = Threads.start("writer-" + destination.id(), writer::step);
-        return new Outlet(destination, writer, reading, worker[0]);
+        return new Outlet(destination, writer, beside, worker[0]);
     }
 
     /** A live destination for reading: with connections and locks of its own. */
-    public Optional<RowStore> store(String destination) {
+    public Optional<RowReading> reading(String destination) {
         return Optional.ofNullable(outlets.get(destination)).map(Outlet::reading);
     }
 
@@ -244,7 +273,7 @@ public final class Destinations implements AtWork<DestinationDefinition> {
     public void tidy(Instant now) {
         for (Outlet outlet : outlets.values()) {
             try {
-                outlet.reading()
+                outlet.keeping()
                         .tidy(
                                 now,
                                 Set.copyOf(local.places().of(outlet.definition().id())));

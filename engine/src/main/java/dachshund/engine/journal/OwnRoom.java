@@ -176,6 +176,22 @@ public final class OwnRoom {
         return new RoomReader(from);
     }
 
+    /**
+     * From where on entries of a higher running number stand: whole files that end below it are passed over.
+     *
+     * @param from not before this position
+     */
+    public long behind(long nth, long from) {
+        long at = from;
+        for (SegmentFile file : files.values()) {
+            if (file.summary().of(lane).filter(own -> own.lastNth() > nth).isPresent()) {
+                break;
+            }
+            at = Math.max(at, file.end());
+        }
+        return at;
+    }
+
     /** Nothing before the position is needed any more. */
     public void release(long upTo) {
         while (!files.isEmpty() && files.firstEntry().getValue().end() <= upTo) {

@@ -387,7 +387,7 @@ final class LaneFeed {
         long from = Math.max(after, lane.settled().nth());
         OwnRoom room = lane.room;
         if (room != null) {
-            collect(lane, room.read(lane.cursor()), from, most, rows);
+            collect(lane, room.read(room.behind(from, lane.cursor())), from, most, rows);
         }
         long seen = rows.isEmpty() ? from : rows.get(rows.size() - 1).nth();
         for (Journal.Stretch stretch : journal.stretches(lane.recorder)) {

@@ -37,6 +37,9 @@ public final class LocalStore implements AutoCloseable {
     /** A recorder stopped or a source paused by a person. */
     public record Stop(String by, Instant at, String why) {}
 
+    /** Grows with each change that an earlier version would not understand. */
+    static final int SCHEMA = 1;
+
     /** A failure of the local disk, which nothing here can mend. */
     public static final class LocalStoreFailed extends RuntimeException {
         LocalStoreFailed(SQLException cause) {
@@ -59,6 +62,7 @@ public final class LocalStore implements AutoCloseable {
             Files.createDirectories(file.getParent());
             connection = DriverManager.getConnection("jdbc:sqlite:" + file);
             try (Statement statement = connection.createStatement()) {
+                known(statement);
                 statement.execute("PRAGMA journal_mode=WAL");
                 statement.execute("PRAGMA synchronous=FULL");
                 statement.execute("CREATE TABLE IF NOT EXISTS fact (name TEXT PRIMARY KEY, value TEXT NOT NULL)");
@@ -88,6 +92,21 @@ public final class LocalStore implements AutoCloseable {
         designs = new KeptDesigns(this);
         waiting = new Waiting(this);
         notices = new SentNotices(this);
+    }
+
+    /**
+     * What a later version has written is not touched: this one does not know what it means. What is older, or of before versions
+     * were kept, becomes this one by the statements that follow, which leave alone what is there.
+     */
+    private static void known(Statement statement) throws SQLException {
+        try (ResultSet version = statement.executeQuery("PRAGMA user_version")) {
+            int there = version.next() ? version.getInt(1) : 0;
+            if (there > SCHEMA) {
+                throw new SQLException("It was written by a later version of Dachshund (its schema is " + there
+                        + ", this one knows " + SCHEMA + "). Start that version, or bring back a backup from before.");
+            }
+        }
+        statement.execute("PRAGMA user_version = " + SCHEMA);
     }
 
     /** What became of notices. */

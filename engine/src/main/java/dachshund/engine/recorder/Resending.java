@@ -4,7 +4,7 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.destination.Place;
 import dachshund.core.destination.RowBatch;
-import dachshund.core.destination.RowStore;
+import dachshund.core.destination.RowReading;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.layout.Column;
 import dachshund.core.row.Made;
@@ -42,7 +42,7 @@ public final class Resending {
 
     private final SetAsideRows aside;
     private final Function<String, Optional<RecorderRun>> runs;
-    private final Function<String, Optional<RowStore>> reading;
+    private final Function<String, Optional<RowReading>> reading;
     private final ZoneId zone;
 
     /**
@@ -61,7 +61,7 @@ public final class Resending {
     public Resending(
             SetAsideRows aside,
             Function<String, Optional<RecorderRun>> runs,
-            Function<String, Optional<RowStore>> reading,
+            Function<String, Optional<RowReading>> reading,
             ZoneId zone) {
         this.aside = aside;
         this.runs = runs;
@@ -192,7 +192,7 @@ public final class Resending {
     private Set<Long> there(
             RecorderDefinition released, Where where, List<SetAside> rows, Map<Long, Row> made, RowFacts facts)
             throws StoreProblem {
-        Optional<RowStore> store = reading.apply(where.destination());
+        Optional<RowReading> store = reading.apply(where.destination());
         Map<Place, List<Row>> asked = new LinkedHashMap<>();
         Map<RowId, Long> whose = new HashMap<>();
         for (SetAside row : rows) {
@@ -216,7 +216,7 @@ public final class Resending {
     }
 
     /** Where there is no table yet, there is no row. */
-    private static Set<RowId> find(RowStore store, RowBatch batch) throws StoreProblem {
+    private static Set<RowId> find(RowReading store, RowBatch batch) throws StoreProblem {
         String database = batch.place().database();
         if (!database.isEmpty() && !store.hasDatabase(database)) {
             return Set.of();

@@ -1,8 +1,8 @@
 package dachshund.links.jdbc;
 
 import dachshund.core.destination.RowBatch;
-import dachshund.core.destination.RowStore.Procedure;
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.destination.TableKeeping.Procedure;
 import dachshund.core.destination.WriteMode;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.SqlType;

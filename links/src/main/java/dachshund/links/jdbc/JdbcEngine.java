@@ -2,9 +2,9 @@ package dachshund.links.jdbc;
 
 import com.zaxxer.hikari.HikariConfig;
 import dachshund.core.destination.RowBatch;
-import dachshund.core.destination.RowStore.Procedure;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.TableDescription;
+import dachshund.core.destination.TableKeeping.Procedure;
 import dachshund.core.layout.SqlType;
 import dachshund.core.row.Row;
 import dachshund.core.sql.Dialect;
@@ -12,6 +12,7 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
@@ -34,6 +35,28 @@ public interface JdbcEngine {
 
     /** Address, log-in and settings of the pool. */
     HikariConfig pool();
+
+    /** The same for connections that cannot write. */
+    default HikariConfig readingPool() {
+        HikariConfig config = pool();
+        config.setReadOnly(true);
+        return config;
+    }
+
+    /** A limit that holds until it is closed. */
+    interface Limit extends AutoCloseable {
+        @Override
+        void close() throws SQLException;
+    }
+
+    /** Gives a statement so long at most, from now on. */
+    default Limit limit(Connection connection, Statement statement, Duration within) throws SQLException {
+        statement.setQueryTimeout((int) Math.max(1, within.toSeconds()));
+        return () -> {};
+    }
+
+    /** Whether a statement was broken off because it took longer than it was given. */
+    boolean brokenOff(SQLException telling);
 
     /** Opens a connection apart from the pool, waiting so long at most. */
     Connection connect(Duration limit) throws SQLException;

@@ -1,9 +1,10 @@
 package dachshund.links.mariadb;
 
-import dachshund.core.destination.RowStore.Procedure;
+import com.zaxxer.hikari.HikariConfig;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableDescription.TableColumn;
+import dachshund.core.destination.TableKeeping.Procedure;
 import dachshund.core.layout.SqlType;
 import dachshund.core.reach.Outside;
 import dachshund.core.sql.Dialect;
@@ -160,6 +161,20 @@ final class MariaDbEngine extends ServerEngine {
     @Override
     public boolean namedArguments() {
         return false;
+    }
+
+    /** The driver keeps to itself that a connection is for reading; the server is told. */
+    @Override
+    public HikariConfig readingPool() {
+        HikariConfig config = pool();
+        config.setConnectionInitSql("SET SESSION TRANSACTION READ ONLY");
+        return config;
+    }
+
+    /** MariaDB, MySQL, and a statement that the driver itself breaks off. */
+    @Override
+    public boolean brokenOff(SQLException e) {
+        return e.getErrorCode() == 1969 || e.getErrorCode() == 3024 || e.getErrorCode() == 1317;
     }
 
     @Override

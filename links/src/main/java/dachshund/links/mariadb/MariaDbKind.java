@@ -1,5 +1,6 @@
 package dachshund.links.mariadb;
 
+import dachshund.core.destination.RowReading;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.reach.Outside;
@@ -7,6 +8,8 @@ import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
 import dachshund.core.sql.MariaDbDialect;
 import dachshund.core.sql.MySqlDialect;
+import dachshund.links.jdbc.JdbcEngine;
+import dachshund.links.jdbc.JdbcReader;
 import dachshund.links.jdbc.JdbcStore;
 import dachshund.links.jdbc.ServerSettings;
 import java.util.List;
@@ -53,6 +56,15 @@ public final class MariaDbKind implements StoreKind {
 
     @Override
     public RowStore open(Map<String, String> settings, Outside outside) {
-        return new JdbcStore(new MariaDbEngine(dialect, ServerSettings.of(settings), outside));
+        return new JdbcStore(engine(settings, outside));
+    }
+
+    @Override
+    public RowReading openReading(Map<String, String> settings, Outside outside) {
+        return new JdbcReader(engine(settings, outside), JdbcReader.Limits.USUAL);
+    }
+
+    private JdbcEngine engine(Map<String, String> settings, Outside outside) {
+        return new MariaDbEngine(dialect, ServerSettings.of(settings), outside);
     }
 }

@@ -1,10 +1,10 @@
 package dachshund.links.postgresql;
 
 import dachshund.core.destination.RowBatch;
-import dachshund.core.destination.RowStore.Procedure;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableDescription.TableColumn;
+import dachshund.core.destination.TableKeeping.Procedure;
 import dachshund.core.layout.SqlType;
 import dachshund.core.reach.Outside;
 import dachshund.core.row.Row;
@@ -162,6 +162,11 @@ final class PostgreSqlEngine extends ServerEngine {
     @Override
     public boolean namedArguments() {
         return true;
+    }
+
+    @Override
+    public boolean brokenOff(SQLException e) {
+        return "57014".equals(e.getSQLState());
     }
 
     @Override

@@ -1,11 +1,14 @@
 package dachshund.links.postgresql;
 
+import dachshund.core.destination.RowReading;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.reach.Outside;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
 import dachshund.core.sql.PostgreSqlDialect;
+import dachshund.links.jdbc.JdbcEngine;
+import dachshund.links.jdbc.JdbcReader;
 import dachshund.links.jdbc.JdbcStore;
 import dachshund.links.jdbc.ServerSettings;
 import java.util.List;
@@ -38,6 +41,15 @@ public final class PostgreSqlKind implements StoreKind {
 
     @Override
     public RowStore open(Map<String, String> settings, Outside outside) {
-        return new JdbcStore(new PostgreSqlEngine(DIALECT, ServerSettings.of(settings), outside));
+        return new JdbcStore(engine(settings, outside));
+    }
+
+    @Override
+    public RowReading openReading(Map<String, String> settings, Outside outside) {
+        return new JdbcReader(engine(settings, outside), JdbcReader.Limits.USUAL);
+    }
+
+    private static JdbcEngine engine(Map<String, String> settings, Outside outside) {
+        return new PostgreSqlEngine(DIALECT, ServerSettings.of(settings), outside);
     }
 }

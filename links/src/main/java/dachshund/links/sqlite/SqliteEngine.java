@@ -1,10 +1,10 @@
 package dachshund.links.sqlite;
 
 import com.zaxxer.hikari.HikariConfig;
-import dachshund.core.destination.RowStore.Procedure;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableDescription.TableColumn;
+import dachshund.core.destination.TableKeeping.Procedure;
 import dachshund.core.layout.SqlType;
 import dachshund.core.sql.Dialect;
 import dachshund.links.file.Inside;
@@ -22,6 +22,7 @@ import java.sql.DriverManager;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
@@ -34,6 +35,8 @@ import java.util.Locale;
 import java.util.Optional;
 import java.util.Properties;
 import java.util.stream.Stream;
+import org.sqlite.ProgressHandler;
+import org.sqlite.SQLiteConnection;
 
 /** SQLite: one file, one writer. Errors by primary result code (SQLite documentation, "Result and Error Codes"). */
 final class SqliteEngine implements JdbcEngine {
@@ -41,6 +44,10 @@ final class SqliteEngine implements JdbcEngine {
     private static final int PRIMARY = 0xFF;
     /** Our own: the file lies outside its folder. SQLite's primary codes end below. */
     private static final int LEFT = 0xE0;
+
+    private static final int INTERRUPTED = 9;
+    /** Of its virtual machine, between two questions. */
+    private static final int STEPS = 10_000;
 
     private static final int BUSY_MILLIS = 5000;
     private static final String ENDING = ".db";
@@ -195,6 +202,33 @@ final class SqliteEngine implements JdbcEngine {
     @Override
     public boolean namedArguments() {
         return false;
+    }
+
+    /** Beside the writer, in a file that it cannot change. */
+    @Override
+    public HikariConfig readingPool() {
+        HikariConfig config = pool();
+        config.setConnectionInitSql("PRAGMA query_only = ON");
+        return config;
+    }
+
+    /** The driver's own limit is one for locks alone; here the work is asked now and then whether it may go on. */
+    @Override
+    public Limit limit(Connection connection, Statement statement, Duration within) throws SQLException {
+        Connection own = connection.unwrap(SQLiteConnection.class);
+        long until = System.nanoTime() + within.toNanos();
+        ProgressHandler.setHandler(own, STEPS, new ProgressHandler() {
+            @Override
+            protected int progress() {
+                return System.nanoTime() > until ? 1 : 0;
+            }
+        });
+        return () -> ProgressHandler.clearHandler(own);
+    }
+
+    @Override
+    public boolean brokenOff(SQLException e) {
+        return (e.getErrorCode() & PRIMARY) == INTERRUPTED;
     }
 
     @Override

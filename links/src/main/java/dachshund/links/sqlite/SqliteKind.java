@@ -1,6 +1,7 @@
 package dachshund.links.sqlite;
 
 import dachshund.core.destination.Batching;
+import dachshund.core.destination.RowReading;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.WriteMode;
@@ -9,6 +10,8 @@ import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
 import dachshund.core.sql.SqliteDialect;
 import dachshund.links.file.Inside;
+import dachshund.links.jdbc.JdbcEngine;
+import dachshund.links.jdbc.JdbcReader;
 import dachshund.links.jdbc.JdbcStore;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -62,6 +65,15 @@ public final class SqliteKind implements StoreKind {
 
     @Override
     public RowStore open(Map<String, String> settings, Outside outside) {
-        return new JdbcStore(new SqliteEngine(DIALECT, root, root.named(settings.get("file"))));
+        return new JdbcStore(engine(settings));
+    }
+
+    @Override
+    public RowReading openReading(Map<String, String> settings, Outside outside) {
+        return new JdbcReader(engine(settings), JdbcReader.Limits.USUAL);
+    }
+
+    private JdbcEngine engine(Map<String, String> settings) {
+        return new SqliteEngine(DIALECT, root, root.named(settings.get("file")));
     }
 }

@@ -6,10 +6,12 @@ import static org.assertj.core.api.Assumptions.assumeThat;
 
 import com.fasterxml.jackson.databind.ObjectMapper;
 import dachshund.core.destination.RowBatch;
+import dachshund.core.destination.RowReading;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TableDescription;
+import dachshund.core.destination.TableKeeping;
 import dachshund.core.destination.TablePlan;
 import dachshund.core.destination.TryOutcome;
 import dachshund.core.destination.WriteMode;
@@ -21,6 +23,7 @@ import dachshund.core.layout.Upkeep;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import java.math.BigDecimal;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalTime;
@@ -39,6 +42,12 @@ public abstract class StoreContract {
     private static final Upkeep BOTH = new Upkeep(true, true);
 
     protected abstract RowStore store();
+
+    /** Of the same database, for reading alone. */
+    protected abstract RowReading reading(JdbcReader.Limits limits);
+
+    /** Statements that make the view writing_view(n), which writes when it is read; empty where there can be none. */
+    protected abstract List<String> viewThatWrites();
 
     /** A procedure that inserts into called_rows(a, b) what its arguments p_a and p_b say, declared in the order b, a. */
     protected abstract Optional<String> procedureOfTwo(String name);
@@ -116,12 +125,70 @@ public abstract class StoreContract {
         return catchThrowableOfType(StoreProblem.class, () -> store().write(List.of(batch)));
     }
 
+    private static final Layout ONE_NUMBER = new Layout(List.of(constant("n", SqlType.BIGINT)));
+
+    private static Row number(int n) {
+        return new Row(id(n), TIME, new Object[] {(long) n});
+    }
+
+    @Test
+    void whoReadsGetsNoMoreThanTheyMayAndCannotWrite() throws Exception {
+        make("read_numbers", ONE_NUMBER);
+        store().write(List.of(inserts("read_numbers", ONE_NUMBER, number(1), number(2), number(3))));
+        try (RowReading few = reading(new JdbcReader.Limits(Duration.ofSeconds(20), Duration.ofSeconds(20), 2))) {
+            assertThat(few.lastRows("read_numbers", ONE_NUMBER, 10).rows()).hasSize(2);
+            List<List<Object>> all = new ArrayList<>();
+            few.readAll("read_numbers", ONE_NUMBER, all::add);
+            assertThat(all).hasSize(3);
+            assertThat(few.lastRows("not_there", ONE_NUMBER, 10).rows()).isEmpty();
+            if (!viewThatWrites().isEmpty()) {
+                store().apply(viewThatWrites());
+                assertThat(store().tryOut(inserts("read_numbers", ONE_NUMBER, number(4)))
+                                .worked())
+                        .as("this user may write")
+                        .isTrue();
+                try {
+                    assertThat(few.lastRows("writing_view", ONE_NUMBER, 1).rows())
+                            .as("a view that cannot even be described without writing")
+                            .isEmpty();
+                } catch (StoreProblem refused) {
+                    assertThat(refused).hasMessageContaining("read");
+                }
+                assertThat(store().lastRows("read_numbers", ONE_NUMBER, 10).rows())
+                        .as("nothing was written")
+                        .hasSize(3);
+            }
+        }
+    }
+
+    /** A table of 3,000 rows three times beside itself takes minutes. */
+    @Test
+    void readingThatTakesTooLongIsBrokenOffWithASentenceAndTheNextGoesOn() throws Exception {
+        make("many_numbers", ONE_NUMBER);
+        Row[] rows = IntStream.range(0, 3_000).mapToObj(StoreContract::number).toArray(Row[]::new);
+        store().write(List.of(inserts("many_numbers", ONE_NUMBER, rows)));
+        store().apply(List.of("CREATE VIEW slow_view AS SELECT COUNT(*) AS n FROM many_numbers a, many_numbers b,"
+                + " many_numbers c WHERE a.n * b.n + c.n < 0"));
+        try (RowReading hasty = reading(new JdbcReader.Limits(Duration.ofSeconds(1), Duration.ofSeconds(1), 10))) {
+            for (int i = 0; i < 3; i++) {
+                StoreProblem late =
+                        catchThrowableOfType(StoreProblem.class, () -> hasty.lastRows("slow_view", ONE_NUMBER, 1));
+                assertThat(late).hasMessageContaining("longer than 1 s");
+                assertThat(late.kind()).isEqualTo(Kind.BUSY);
+            }
+            StoreProblem late =
+                    catchThrowableOfType(StoreProblem.class, () -> hasty.readAll("slow_view", ONE_NUMBER, cells -> {}));
+            assertThat(late).hasMessageContaining("longer than 1 s");
+            assertThat(hasty.lastRows("many_numbers", ONE_NUMBER, 5).rows()).hasSize(5);
+        }
+    }
+
     @Test
     void everyTypeAndNullComesBackAsItWentIn() throws Exception {
         make("every type", EVERY_TYPE);
         store().write(List.of(inserts("every type", EVERY_TYPE, everyType(1), nulls(2), everyType(3))));
         store().write(List.of(inserts("every type", EVERY_TYPE, everyType(4))));
-        RowStore.TablePage page = store().lastRows("every type", EVERY_TYPE, 10);
+        RowReading.TablePage page = store().lastRows("every type", EVERY_TYPE, 10);
         assertThat(page.rows()).hasSize(4);
         List<Object> row = page.rows().get(3);
         Row wrote = everyType(1);
@@ -391,7 +458,7 @@ public abstract class StoreContract {
                 .filteredOn(each -> each.name().equals("take two"))
                 .singleElement()
                 .extracting(
-                        RowStore.Procedure::arguments,
+                        TableKeeping.Procedure::arguments,
                         org.assertj.core.api.InstanceOfAssertFactories.list(String.class))
                 .containsExactlyInAnyOrder("p_a", "p_b");
         assertThat(refused(batch(

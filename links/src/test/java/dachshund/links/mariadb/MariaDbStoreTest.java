@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.catchThrowableOfType;
 import static org.awaitility.Awaitility.await;
 
 import dachshund.core.destination.RowBatch;
+import dachshund.core.destination.RowReading;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.StoreProblem.Kind;
@@ -20,6 +21,7 @@ import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
 import dachshund.core.sql.MariaDbDialect;
+import dachshund.links.jdbc.JdbcReader;
 import dachshund.links.jdbc.ServerSettings;
 import dachshund.links.jdbc.StoreContract;
 import dachshund.standins.PrivateProcess;
@@ -92,6 +94,20 @@ class MariaDbStoreTest extends StoreContract {
     @Override
     protected RowStore store() {
         return store;
+    }
+
+    @Override
+    protected RowReading reading(JdbcReader.Limits limits) {
+        return new JdbcReader(
+                new MariaDbEngine(new MariaDbDialect(), ServerSettings.of(settings(Map.of())), Outside.ANYWHERE),
+                limits);
+    }
+
+    @Override
+    protected List<String> viewThatWrites() {
+        return List.of(
+                "CREATE FUNCTION writing_function() RETURNS INT MODIFIES SQL DATA BEGIN INSERT INTO read_numbers (n) VALUES (9); RETURN 1; END",
+                "CREATE VIEW writing_view AS SELECT writing_function() AS n");
     }
 
     @Override

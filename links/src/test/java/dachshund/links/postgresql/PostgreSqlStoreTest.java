@@ -4,12 +4,16 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
 
 import dachshund.core.destination.RowBatch;
+import dachshund.core.destination.RowReading;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.WriteMode;
+import dachshund.core.reach.Outside;
 import dachshund.core.row.Row;
 import dachshund.core.source.LinkTest;
 import dachshund.core.sql.PostgreSqlDialect;
+import dachshund.links.jdbc.JdbcReader;
+import dachshund.links.jdbc.ServerSettings;
 import dachshund.links.jdbc.StoreContract;
 import dachshund.standins.postgresql.PrivatePostgreSql;
 import java.sql.Connection;
@@ -68,6 +72,18 @@ class PostgreSqlStoreTest extends StoreContract {
     @Override
     protected RowStore store() {
         return store;
+    }
+
+    @Override
+    protected RowReading reading(JdbcReader.Limits limits) {
+        return new JdbcReader(
+                new PostgreSqlEngine(new PostgreSqlDialect(), ServerSettings.of(settings(Map.of())), Outside.ANYWHERE),
+                limits);
+    }
+
+    @Override
+    protected List<String> viewThatWrites() {
+        return List.of("CREATE SEQUENCE written", "CREATE VIEW writing_view AS SELECT nextval('written') AS n");
     }
 
     @Override

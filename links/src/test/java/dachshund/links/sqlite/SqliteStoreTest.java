@@ -2,9 +2,12 @@ package dachshund.links.sqlite;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dachshund.core.destination.RowReading;
 import dachshund.core.destination.RowStore;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.SqliteDialect;
+import dachshund.links.file.Inside;
+import dachshund.links.jdbc.JdbcReader;
 import dachshund.links.jdbc.StoreContract;
 import java.nio.file.Path;
 import java.sql.Connection;
@@ -47,6 +50,18 @@ class SqliteStoreTest extends StoreContract {
     @Override
     protected boolean madeByOpening() {
         return true;
+    }
+
+    @Override
+    protected RowReading reading(JdbcReader.Limits limits) {
+        Inside root = new Inside(folder.resolve("files"));
+        return new JdbcReader(new SqliteEngine(new SqliteDialect(), root, root.named("records.db")), limits);
+    }
+
+    /** No function of the library writes. */
+    @Override
+    protected List<String> viewThatWrites() {
+        return List.of();
     }
 
     @Override

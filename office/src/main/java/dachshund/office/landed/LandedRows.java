@@ -4,7 +4,7 @@ import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.destination.Place;
-import dachshund.core.destination.RowStore;
+import dachshund.core.destination.RowReading;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.layout.Layout;
 import dachshund.engine.Engine;
@@ -30,13 +30,13 @@ public class LandedRows {
     /** To be closed. A destination that is only drafted is connected to for this alone. */
     public static final class Opened implements AutoCloseable {
 
-        private final RowStore store;
+        private final RowReading store;
         private final boolean own;
         private final DestinationDefinition destination;
         private final Place place;
         private final Layout layout;
 
-        private Opened(RowStore store, boolean own, DestinationDefinition destination, Place place, Layout layout) {
+        private Opened(RowReading store, boolean own, DestinationDefinition destination, Place place, Layout layout) {
             this.store = store;
             this.own = own;
             this.destination = destination;
@@ -58,12 +58,12 @@ public class LandedRows {
         }
 
         /** The newest first. */
-        public RowStore.TablePage newest(int most) throws StoreProblem {
+        public RowReading.TablePage newest(int most) throws StoreProblem {
             return store.in(place.database()).lastRows(place.table(), layout, most);
         }
 
         /** Every row, the oldest first. */
-        public void each(RowStore.TakeRow taker) throws StoreProblem {
+        public void each(RowReading.TakeRow taker) throws StoreProblem {
             store.in(place.database()).readAll(place.table(), layout, taker);
         }
 
@@ -88,7 +88,7 @@ public class LandedRows {
                 : Optional.of(new Place(where.database(), where.table()));
         boolean live =
                 definitions.live(destination.id()).filter(destination::equals).isPresent();
-        Optional<RowStore> shared = live ? engine.store(destination.id()) : Optional.empty();
+        Optional<RowReading> shared = live ? engine.reading(destination.id()) : Optional.empty();
         return place.map(each -> new Opened(
                 shared.orElseGet(() -> reaching.look(destination)),
                 shared.isEmpty(),

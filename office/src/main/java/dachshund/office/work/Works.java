@@ -13,9 +13,15 @@ import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutionException;
+import java.util.concurrent.RejectedExecutionException;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
+import java.util.stream.Collectors;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.context.event.ContextClosedEvent;
+import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 
 /** Long work goes on by itself, on few threads of its own, whoever leaves the page; it is found again here. */
@@ -27,6 +33,9 @@ public class Works {
 
     /** So many go on at once: each may want all that pages may have of the processor and of our own database. */
     private static final int AT_ONCE = 2;
+
+    private static final Logger LOG = LoggerFactory.getLogger(Works.class);
+    private static final long LAST_MILLIS = 3_000;
 
     private static final int WAITING = 20;
     private static final int REMEMBERED = 100;
@@ -79,10 +88,33 @@ public class Works {
             return work;
         } catch (InterruptedException interrupted) {
             Thread.currentThread().interrupt();
+        } catch (RejectedExecutionException ends) {
+            work.end(); // the application ends
         } catch (ExecutionException defect) {
             throw new IllegalStateException(defect.getCause());
         }
         return work;
+    }
+
+    /** The application ends: what may end does, what may not is waited for a little, and nothing begins any more. */
+    @EventListener(ContextClosedEvent.class)
+    public void close() {
+        newest().forEach(Work::end);
+        threads.shutdown();
+        try {
+            if (!threads.awaitTermination(LAST_MILLIS, TimeUnit.MILLISECONDS)) {
+                LOG.warn("Long work goes on while the application ends: {}", goingOn());
+            }
+        } catch (InterruptedException interrupted) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    private String goingOn() {
+        return newest().stream()
+                .filter(work -> !work.state().over())
+                .map(Work::title)
+                .collect(Collectors.joining(", "));
     }
 
     /** What is over goes first, the oldest of it. */

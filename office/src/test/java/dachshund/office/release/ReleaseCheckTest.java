@@ -31,7 +31,7 @@ import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.release.Differences;
-import dachshund.core.sql.SqlServerDialect;
+import dachshund.core.sql.unrun.SqlServerDialect;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;

@@ -8,6 +8,7 @@ import dachshund.engine.clock.SystemClock;
 import java.time.Duration;
 import java.util.List;
 import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.junit.jupiter.api.Test;
 
@@ -119,6 +120,33 @@ class WorksTest {
             throw error;
         }
         return new IllegalStateException(thrown);
+    }
+
+    @Test
+    void atTheEndWhatMayEndDoesAndWhatMayNotIsWaitedFor() throws Exception {
+        CountDownLatch both = new CountDownLatch(2);
+        Work endable = begin(AT_ONCE, progress -> {
+            progress.step("Looking", 0, true);
+            both.countDown();
+            for (long n = 0; ; n++) {
+                progress.done(n);
+                TimeUnit.MILLISECONDS.sleep(5);
+            }
+        });
+        CountDownLatch closing = new CountDownLatch(1);
+        Work writing = begin(AT_ONCE, progress -> {
+            progress.step("Writing", 0, false);
+            both.countDown();
+            closing.await();
+            TimeUnit.MILLISECONDS.sleep(100);
+            return WENT;
+        });
+        both.await();
+        closing.countDown();
+        works.close();
+        assertThat(endable.state()).isEqualTo(Work.State.ENDED);
+        assertThat(writing.state()).isEqualTo(Work.State.DONE);
+        assertThat(begin(AT_ONCE, progress -> WENT).state()).isEqualTo(Work.State.WAITING);
     }
 
     @Test

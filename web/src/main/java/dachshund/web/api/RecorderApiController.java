@@ -2,7 +2,7 @@ package dachshund.web.api;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.destination.RowStore;
+import dachshund.core.destination.RowReading;
 import dachshund.core.destination.StoreProblem;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneStatus;
@@ -89,7 +89,7 @@ class RecorderApiController {
         RecorderDefinition recorder = released(id);
         try (LandedRows.Opened rows = landed.of(recorder)
                 .orElseThrow(() -> new NoSuchElementException(recorder.name() + " has no rows to be read yet."))) {
-            RowStore.TablePage page = rows.newest(most);
+            RowReading.TablePage page = rows.newest(most);
             return new Rows(rows.destination().name(), rows.place().words(), page.columns(), page.rows());
         }
     }

@@ -18,6 +18,7 @@ import dachshund.office.definition.Drafts;
 import dachshund.office.reach.Reaching;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.row.FieldList;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.ArrayList;

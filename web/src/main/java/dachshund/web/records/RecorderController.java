@@ -6,6 +6,7 @@ import dachshund.office.definition.Definitions;
 import dachshund.office.tag.TagFinder;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.rehearsal.Rehearsing;
 import java.security.Principal;
 import java.util.List;
 import org.springframework.stereotype.Controller;

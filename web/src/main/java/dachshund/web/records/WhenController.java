@@ -6,6 +6,7 @@ import dachshund.core.when.When;
 import dachshund.office.tag.TagFinder;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.when.WhenForms;
 import java.security.Principal;
 import java.util.ArrayList;
 import java.util.List;

@@ -1,4 +1,4 @@
-package dachshund.web.records;
+package dachshund.web.when;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.formula.Bound;
@@ -28,12 +28,12 @@ import org.springframework.stereotype.Component;
 
 /** Whens as forms, and forms as Whens. */
 @Component
-class WhenForms {
+public class WhenForms {
 
     private final Definitions definitions;
 
     /** The kinds of When, by the name that a form gives them. */
-    enum Kind {
+    public enum Kind {
         EVERY("Every", When.Every.class),
         CHANGE("On change", When.OnChange.class),
         TIMES("At clock times", When.AtTimes.class),
@@ -55,7 +55,7 @@ class WhenForms {
             return words;
         }
 
-        static Kind of(When when) {
+        public static Kind of(When when) {
             return Arrays.stream(values())
                     .filter(kind -> kind.type.isInstance(when))
                     .findFirst()
@@ -77,11 +77,11 @@ class WhenForms {
         }
     }
 
-    WhenForms(Definitions definitions) {
+    public WhenForms(Definitions definitions) {
         this.definitions = definitions;
     }
 
-    List<Form> forms(RecorderDefinition recorder) {
+    public List<Form> forms(RecorderDefinition recorder) {
         List<Form> forms = new ArrayList<>();
         for (When when : recorder.whens()) {
             forms.add(form(forms.size(), when, recorder));
@@ -89,7 +89,7 @@ class WhenForms {
         return forms;
     }
 
-    Form gate(RecorderDefinition recorder) {
+    public Form gate(RecorderDefinition recorder) {
         return recorder.gate()
                 .map(gate -> new Form(
                         -1, Kind.CONDITION, Map.of("condition", gate.text()), Set.of(), inputs(gate), List.of()))
@@ -177,7 +177,7 @@ class WhenForms {
      *
      * @throws IllegalArgumentException with a sentence, where the row has nothing for it yet
      */
-    When fresh(Kind kind, RecorderDefinition recorder) {
+    public When fresh(Kind kind, RecorderDefinition recorder) {
         return switch (kind) {
             case EVERY -> new When.Every(Duration.ofSeconds(1));
             case CHANGE -> new When.OnChange(Deadband.NONE, List.of(), Duration.ZERO, Duration.ZERO);
@@ -212,7 +212,8 @@ class WhenForms {
      * @param before the When that it changes, whose inputs are kept
      * @throws Refused with a field and a sentence
      */
-    When read(Map<String, String> form, List<String> days, List<String> tags, When before, RecorderDefinition recorder)
+    public When read(
+            Map<String, String> form, List<String> days, List<String> tags, When before, RecorderDefinition recorder)
             throws Refused {
         return switch (Kind.of(before)) {
             case EVERY -> said("period", () -> new When.Every(period(form, "period"), form.containsKey("fromStart")));
@@ -267,7 +268,7 @@ class WhenForms {
     }
 
     /** A form that cannot be read. */
-    static final class Refused extends Exception {
+    public static final class Refused extends Exception {
         private final String field;
 
         Refused(String field, String sentence) {
@@ -275,7 +276,7 @@ class WhenForms {
             this.field = field;
         }
 
-        String field() {
+        public String field() {
             return field;
         }
     }
@@ -338,14 +339,14 @@ class WhenForms {
         return times;
     }
 
-    Condition condition(Map<String, String> form, Condition before, RecorderDefinition recorder) {
+    public Condition condition(Map<String, String> form, Condition before, RecorderDefinition recorder) {
         String text = form.getOrDefault("condition", "").strip();
         return new Condition(
                 text, Bound.inputs(text, before.inputs(), recorder.layout().named()));
     }
 
     /** The condition with a tag more to speak of, under a free name made from the tag's. */
-    Condition withInput(Condition condition, TagRef tag) {
+    public Condition withInput(Condition condition, TagRef tag) {
         Map<String, TagRef> inputs = new LinkedHashMap<>(condition.inputs());
         String base = definitions
                 .tag(tag)

@@ -1,7 +1,7 @@
-package dachshund.web.records;
+package dachshund.web.review;
 
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.destination.RowStore.TablePage;
+import dachshund.core.destination.RowReading.TablePage;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;

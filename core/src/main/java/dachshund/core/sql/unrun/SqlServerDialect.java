@@ -1,8 +1,10 @@
-package dachshund.core.sql;
+package dachshund.core.sql.unrun;
 
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.SqlType.Family;
+import dachshund.core.sql.ReservedWords;
+import dachshund.core.sql.StandardDialect;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -43,22 +45,22 @@ public final class SqlServerDialect extends StandardDialect {
     }
 
     @Override
-    ReservedWords reserved() {
+    protected ReservedWords reserved() {
         return WORDS;
     }
 
     @Override
-    String plainName() {
+    protected String plainName() {
         return "[A-Za-z_@#][A-Za-z0-9_@#$]*";
     }
 
     @Override
-    String rowIdType() {
+    protected String rowIdType() {
         return "CHAR(40) COLLATE Latin1_General_BIN2";
     }
 
     @Override
-    String autoNumber() {
+    protected String autoNumber() {
         return "BIGINT IDENTITY(1,1) NOT NULL";
     }
 
@@ -102,12 +104,12 @@ public final class SqlServerDialect extends StandardDialect {
 
     /** A temporary table is one whose name begins with #. */
     @Override
-    String createHead(String table, boolean temporary) {
+    protected String createHead(String table, boolean temporary) {
         return "CREATE TABLE " + quote(temporary ? "#" + table : table);
     }
 
     @Override
-    String addWord() {
+    protected String addWord() {
         return "ADD";
     }
 
@@ -137,5 +139,10 @@ public final class SqlServerDialect extends StandardDialect {
                         : arguments.stream()
                                 .map(name -> "@" + name.replaceFirst("^@", "") + " = ?")
                                 .collect(Collectors.joining(", ")));
+    }
+    /** SQL:2008, F865 and F867; from memory. */
+    @Override
+    public String first(String select, int rows) {
+        return select + " OFFSET 0 ROWS FETCH NEXT " + rows + " ROWS ONLY";
     }
 }

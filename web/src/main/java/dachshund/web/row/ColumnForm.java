@@ -1,4 +1,4 @@
-package dachshund.web.records;
+package dachshund.web.row;
 
 import dachshund.core.layout.BadQuality;
 import dachshund.core.layout.Column;
@@ -18,7 +18,7 @@ import java.util.OptionalInt;
 import java.util.TreeMap;
 
 /** A column as the fields of its form, and back. */
-final class ColumnForm {
+public final class ColumnForm {
 
     /** Characters of a column that holds words for codes, where nobody said another type. */
     private static final int WORD = 60;
@@ -28,12 +28,12 @@ final class ColumnForm {
     private final Map<String, String> form;
     private final Map<String, String> problems = new TreeMap<>();
 
-    ColumnForm(Map<String, String> form) {
+    public ColumnForm(Map<String, String> form) {
         this.form = form;
     }
 
     /** What the fields hold for a column. */
-    static Map<String, String> values(Column column) {
+    public static Map<String, String> values(Column column) {
         Map<String, String> values = new TreeMap<>();
         values.put("name", column.name());
         values.put("type", column.type().words());
@@ -73,7 +73,7 @@ final class ColumnForm {
     }
 
     /** The column that the form makes of the one before; look at {@link #problems} first. */
-    Column column(Column before, Layout layout, List<String> tags) {
+    public Column column(Column before, Layout layout, List<String> tags) {
         String typed = form.getOrDefault("type", "");
         SqlType type = before.type();
         try {
@@ -116,7 +116,7 @@ final class ColumnForm {
     }
 
     /** Sentences by field. */
-    Map<String, String> problems() {
+    public Map<String, String> problems() {
         return problems;
     }
 

@@ -1,4 +1,4 @@
-package dachshund.web.records;
+package dachshund.web.when;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.rehearse.Rehearsal;
@@ -21,9 +21,9 @@ import java.util.stream.Stream;
  * @param labels   times along the ribbon
  * @param sentence what the ribbon shows, in words
  */
-record Ribbon(List<Tick> ticks, List<Band> open, List<Label> labels, double now, String sentence) {
+public record Ribbon(List<Tick> ticks, List<Band> open, List<Label> labels, double now, String sentence) {
 
-    static final int WIDTH = 1200;
+    public static final int WIDTH = 1200;
     private static final int LABEL_ROOM = 28;
     private static final int MOST_TICKS = 600;
     private static final Duration BY_VALUES = Duration.ofMinutes(20);
@@ -46,7 +46,7 @@ record Ribbon(List<Tick> ticks, List<Band> open, List<Label> labels, double now,
     public record Label(double x, Instant at) {}
 
     /** The stretch of time that suits a recorder: a dozen ticks of its fastest rate, twenty minutes for what depends on values. */
-    static Duration span(RecorderDefinition recorder) {
+    public static Duration span(RecorderDefinition recorder) {
         Duration span = SPANS[SPANS.length - 1];
         for (When when : recorder.whens()) {
             Duration own =
@@ -60,7 +60,7 @@ record Ribbon(List<Tick> ticks, List<Band> open, List<Label> labels, double now,
         return recorder.whens().isEmpty() ? BY_VALUES : span;
     }
 
-    static Ribbon of(RecorderDefinition recorder, Rehearsal.Rehearsed rehearsed, Instant now, ZoneId zone) {
+    public static Ribbon of(RecorderDefinition recorder, Rehearsal.Rehearsed rehearsed, Instant now, ZoneId zone) {
         Duration span = span(recorder);
         Instant from = now.minus(span.dividedBy(2));
         Instant to = from.plus(span);

@@ -1,4 +1,4 @@
-package dachshund.web.records;
+package dachshund.web.row;
 
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
@@ -11,30 +11,30 @@ import java.util.List;
  *
  * @param field -1 for the column itself
  */
-record ColumnPlace(int column, int field) {
+public record ColumnPlace(int column, int field) {
 
     /** Reads 3 or 3.2. */
-    static ColumnPlace read(String text) {
+    public static ColumnPlace read(String text) {
         String[] parts = text.split("\\.");
         return new ColumnPlace(Integer.parseInt(parts[0]), parts.length > 1 ? Integer.parseInt(parts[1]) : -1);
     }
 
     /** The columns among which it is one. */
-    List<Column> among(Layout layout) {
+    public List<Column> among(Layout layout) {
         return field < 0
                 ? layout.columns()
                 : ((ColumnSource.Document) layout.columns().get(column).from()).fields();
     }
 
-    int index() {
+    public int index() {
         return field < 0 ? column : field;
     }
 
-    Column of(Layout layout) {
+    public Column of(Layout layout) {
         return among(layout).get(index());
     }
 
-    Layout with(Layout layout, Column changed) {
+    public Layout with(Layout layout, Column changed) {
         if (field < 0) {
             return layout.with(column, changed);
         }
@@ -43,7 +43,7 @@ record ColumnPlace(int column, int field) {
         return document(layout, fields);
     }
 
-    Layout without(Layout layout) {
+    public Layout without(Layout layout) {
         if (field < 0) {
             return layout.without(column);
         }
@@ -52,7 +52,7 @@ record ColumnPlace(int column, int field) {
         return document(layout, fields);
     }
 
-    Layout moved(Layout layout, int to) {
+    public Layout moved(Layout layout, int to) {
         int last = among(layout).size() - 1;
         int place = Math.max(0, Math.min(last, to));
         if (field < 0) {

@@ -1,4 +1,4 @@
-package dachshund.web.records;
+package dachshund.web.row;
 
 import dachshund.core.layout.BadQuality;
 import dachshund.core.layout.Column;
@@ -31,7 +31,7 @@ import org.springframework.stereotype.Component;
  * full name, so that a list also works on another installation.
  */
 @Component
-class FieldList {
+public class FieldList {
 
     private static final List<String> HEAD = List.of(
             "name",
@@ -53,14 +53,14 @@ class FieldList {
     private final TagFinder finder;
 
     /** @param problems sentences with their line; where there are any, nothing is taken */
-    record Read(Layout layout, List<String> problems) {}
+    public record Read(Layout layout, List<String> problems) {}
 
-    FieldList(Definitions definitions, TagFinder finder) {
+    public FieldList(Definitions definitions, TagFinder finder) {
         this.definitions = definitions;
         this.finder = finder;
     }
 
-    String write(Layout layout) {
+    public String write(Layout layout) {
         StringWriter out = new StringWriter();
         out.write('\uFEFF');
         CsvWriter csv = CsvWriter.builder()
@@ -108,7 +108,7 @@ class FieldList {
     }
 
     /** Columns in the order of the lines. What the list cannot say of a column (formulas, documents) stays as it is in the column of that name. */
-    Read read(Layout before, String text) {
+    public Read read(Layout before, String text) {
         List<String> problems = new ArrayList<>();
         List<Column> columns = new ArrayList<>();
         List<String> keys = new ArrayList<>();

@@ -1,4 +1,4 @@
-package dachshund.web.records;
+package dachshund.web.where;
 
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
@@ -33,7 +33,7 @@ import org.springframework.stereotype.Component;
  * @param arguments  of the procedure that is called, in the order of the written columns; a column without one is left out
  * @param lane       how its lane stands; empty before the release
  */
-record WhereCard(
+public record WhereCard(
         int index,
         Where where,
         DestinationDefinition destination,
@@ -75,7 +75,7 @@ record WhereCard(
 
     /** Makes the cards; looks at the tables, so it may take as long as a database takes to answer. */
     @Component
-    static class Maker {
+    public static class Maker {
 
         private final Definitions definitions;
         private final Engine engine;
@@ -87,7 +87,7 @@ record WhereCard(
             this.reaching = reaching;
         }
 
-        List<WhereCard> cards(RecorderDefinition recorder) {
+        public List<WhereCard> cards(RecorderDefinition recorder) {
             return IntStream.range(0, recorder.wheres().size())
                     .filter(i -> definitions
                             .destination(recorder.wheres().get(i).destination())

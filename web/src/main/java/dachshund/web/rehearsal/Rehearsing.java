@@ -1,4 +1,4 @@
-package dachshund.web.records;
+package dachshund.web.rehearsal;
 
 import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
@@ -9,6 +9,7 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.engine.Engine;
 import dachshund.web.page.Shown;
+import dachshund.web.when.Ribbon;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -20,7 +21,7 @@ import org.springframework.stereotype.Component;
 
 /** Rehearses a design over the last minutes of values: the ribbon, the rows, and the numbers beside. */
 @Component
-class Rehearsing {
+public class Rehearsing {
 
     private static final Duration REMEMBERED = Duration.ofMinutes(10);
     private static final int ROWS = 6;
@@ -39,12 +40,12 @@ class Rehearsing {
      */
     public record View(Ribbon ribbon, List<Line> rows, Instant since, String volume) {}
 
-    Rehearsing(Engine engine, Shown shown) {
+    public Rehearsing(Engine engine, Shown shown) {
         this.engine = engine;
         this.shown = shown;
     }
 
-    View view(RecorderDefinition recorder, Plant plant) {
+    public View view(RecorderDefinition recorder, Plant plant) {
         Instant now = engine.clock().now();
         Duration span = Ribbon.span(recorder);
         Instant from = now.minus(span.dividedBy(2));
@@ -90,7 +91,7 @@ class Rehearsing {
         return lines;
     }
 
-    Line line(RecorderDefinition recorder, Made made) {
+    public Line line(RecorderDefinition recorder, Made made) {
         List<String> values = new ArrayList<>();
         int written = 0;
         for (Column column : recorder.layout().columns()) {

@@ -1,4 +1,4 @@
-package dachshund.web.records;
+package dachshund.web.row;
 
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.Plant;
@@ -15,6 +15,7 @@ import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
+import dachshund.web.rehearsal.Rehearsing;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -22,7 +23,7 @@ import org.springframework.stereotype.Component;
 
 /** The long row of a recorder as the page shows it: a cell per column, and what it would write now. */
 @Component
-class LongRow {
+public class LongRow {
 
     private static final int MOST_NOW = 4;
 
@@ -52,17 +53,17 @@ class LongRow {
             List<String> blocking,
             List<String> advice) {}
 
-    LongRow(Definitions definitions, Engine engine, Rehearsing rehearsing) {
+    public LongRow(Definitions definitions, Engine engine, Rehearsing rehearsing) {
         this.definitions = definitions;
         this.engine = engine;
         this.rehearsing = rehearsing;
     }
 
-    List<Remark> remarks(RecorderDefinition recorder, Dialect dialect, Plant plant) {
+    public List<Remark> remarks(RecorderDefinition recorder, Dialect dialect, Plant plant) {
         return LayoutCheck.remarks(recorder.layout(), dialect, definitions::tag, plant, recorder.equipment());
     }
 
-    List<Cell> cells(RecorderDefinition recorder, List<Remark> remarks) {
+    public List<Cell> cells(RecorderDefinition recorder, List<Remark> remarks) {
         List<Cell> cells = new ArrayList<>();
         Layout layout = recorder.layout();
         for (int i = 0; i < layout.columns().size(); i++) {
@@ -90,7 +91,7 @@ class LongRow {
     }
 
     /** The fields of the document, in a layout of that shape. */
-    List<Cell> fields(RecorderDefinition recorder) {
+    public List<Cell> fields(RecorderDefinition recorder) {
         List<Cell> cells = new ArrayList<>();
         List<Column> columns = recorder.layout().columns();
         for (int i = 0; i < columns.size(); i++) {
@@ -113,7 +114,7 @@ class LongRow {
         return cells;
     }
 
-    String source(Column column, boolean full) {
+    public String source(Column column, boolean full) {
         String from = column.from().shown(names(full));
         String treatment = column.treatment().sentence();
         return treatment.isEmpty() ? from : from + (full ? ", " + treatment : " *");
@@ -147,7 +148,7 @@ class LongRow {
     }
 
     /** What would be written now: one row, or the first lines of a layout with a row per tag. */
-    List<Rehearsing.Line> nows(RecorderDefinition recorder, Plant plant) {
+    public List<Rehearsing.Line> nows(RecorderDefinition recorder, Plant plant) {
         boolean empty = recorder.layout().shape() == Shape.ROW_PER_TAG
                 && recorder.layout().lines().isEmpty();
         List<Made> made = empty ? List.of() : engine.preview(recorder, plant);
