@@ -9,6 +9,7 @@ import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.links.file.FolderKind;
+import dachshund.links.h2.H2Kind;
 import dachshund.links.jdbc.StatementsOnlyKind;
 import dachshund.links.mariadb.MariaDbKind;
 import dachshund.links.modbus.ModbusKind;
@@ -100,6 +101,7 @@ public final class EngineWiring {
                 MariaDbKind.mariaDb(),
                 new PostgreSqlKind(),
                 new SqliteKind(settings.filesFolder()),
+                new H2Kind(settings.filesFolder()),
                 new FolderKind(settings.filesFolder(), settings.zone()),
                 MariaDbKind.mySql(),
                 new StatementsOnlyKind("sqlserver", new SqlServerDialect()),
