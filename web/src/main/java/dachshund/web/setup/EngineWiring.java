@@ -9,7 +9,6 @@ import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.links.file.FolderKind;
-import dachshund.links.h2.H2Kind;
 import dachshund.links.jdbc.StatementsOnlyKind;
 import dachshund.links.mariadb.MariaDbKind;
 import dachshund.links.modbus.ModbusKind;
@@ -101,7 +100,6 @@ public final class EngineWiring {
                 MariaDbKind.mariaDb(),
                 new PostgreSqlKind(),
                 new SqliteKind(settings.filesFolder()),
-                new H2Kind(settings.filesFolder()),
                 new FolderKind(settings.filesFolder(), settings.zone()),
                 MariaDbKind.mySql(),
                 new StatementsOnlyKind("sqlserver", new SqlServerDialect()),
