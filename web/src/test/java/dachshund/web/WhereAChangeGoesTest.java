@@ -11,7 +11,7 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 
-/** What docs/architecture.md names as the place for a change is there. */
+/** What docs/architecture.md names as the place for a change is there, and every file holds what it is called. */
 class WhereAChangeGoesTest {
 
     private static final Path ROOT = Path.of("..");
@@ -80,5 +80,23 @@ class WhereAChangeGoesTest {
         assertThat(counts.stream().filter(count -> count.matches("[1-4]")).count())
                 .as("of no more than four files")
                 .isGreaterThanOrEqualTo(counts.size() - 1);
+    }
+
+    /** A file that was emptied by mistake compiles, and its tests are missed by nobody. */
+    @Test
+    void eachSourceFileHoldsWhatItsNameSays() throws IOException {
+        List<String> without = new java.util.ArrayList<>();
+        for (Path file : sources()) {
+            String name = file.getFileName().toString();
+            if (name.endsWith(".java") && !name.equals("package-info.java")) {
+                String type = name.substring(0, name.length() - ".java".length());
+                if (!Pattern.compile("\\b(class|record|interface|enum) " + type + "\\b")
+                        .matcher(Files.readString(file))
+                        .find()) {
+                    without.add(file.toString());
+                }
+            }
+        }
+        assertThat(without).isEmpty();
     }
 }
