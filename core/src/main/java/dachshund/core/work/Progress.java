@@ -18,7 +18,7 @@ public interface Progress {
      * @param words  what is done in it, such as "Checking what would follow"
      * @param of     how many things it goes through; 0 where nobody knows
      * @param mayEnd whether nothing is half done when the work ends within this step
-     * @throws Ended where somebody has asked for the end and the step before, or this one, allows it
+     * @throws Ended where somebody has asked for the end and the step before allowed it
      */
     void step(String words, long of, boolean mayEnd);
 

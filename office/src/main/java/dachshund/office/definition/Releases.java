@@ -273,9 +273,9 @@ public class Releases {
                             && draft.definition().orElse(null) instanceof RecorderDefinition
                             && definitions.live(draft.id()).isEmpty())
                     .toList();
-            // Before it is live, so that not one row is made.
-            resting.forEach(draft -> engine.recorders().stop(draft.id(), by, RELEASED_STOPPED));
             try {
+                // Before it is live, so that not one row is made.
+                resting.forEach(draft -> engine.recorders().stop(draft.id(), by, RELEASED_STOPPED));
                 release = keeping(() -> transaction.execute(
                         status -> tables.insertRelease(released, summary, by, clock.now(), progress)));
             } catch (DataAccessException | TransactionException unanswered) {
@@ -286,6 +286,9 @@ public class Releases {
                     throw unanswered;
                 }
                 return;
+            } catch (RuntimeException | Error defect) {
+                resting.forEach(draft -> engine.recorders().start(draft.id()));
+                throw defect;
             }
             // It is released: whatever fails from here on, what runs is what was released.
             madeBy.put(release, new DefinitionTables.By(by, clock.now()));

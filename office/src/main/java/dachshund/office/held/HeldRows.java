@@ -170,7 +170,7 @@ public class HeldRows {
     }
 
     /** What was rehearsed is true no more. */
-    public void forget(String recorder, String destination) {
+    private void forget(String recorder, String destination) {
         whole.remove(key(recorder, destination));
     }
 
@@ -260,9 +260,17 @@ public class HeldRows {
         }
     }
 
-    /** Up to one of them, the rows are written as the released design would have made them. */
-    public void give(String recorder, String destination, long upTo) {
-        writer(destination).give(recorder, upTo, released(recorder, destination).orElseThrow(), engine.zone());
+    /**
+     * What was rehearsed is written as the design it was rehearsed under would have made it.
+     *
+     * @throws IllegalArgumentException with a sentence, where another design was released since
+     */
+    public void give(String recorder, String destination, Rehearsed rehearsed) {
+        if (!rehearsed.under().equals(released(recorder, destination))) {
+            throw new IllegalArgumentException(
+                    "Another design was released while the rows were rehearsed. Nothing was given; look at what would become of them now.");
+        }
+        writer(destination).give(recorder, rehearsed.upTo(), rehearsed.under().orElseThrow(), engine.zone());
         forget(recorder, destination);
     }
 

@@ -133,7 +133,7 @@ public final class Work implements Progress {
 
     @Override
     public void step(String words, long of, boolean mayEnd) {
-        if (step.mayEnd || mayEnd) {
+        if (step.mayEnd) {
             endWhereAsked();
         }
         step = new Step(words, 0, of, mayEnd);

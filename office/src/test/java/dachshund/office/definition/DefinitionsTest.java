@@ -11,11 +11,15 @@ import static org.mockito.Mockito.when;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.layout.Layout;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.work.Progress;
 import dachshund.engine.Engine;
+import dachshund.engine.recorder.Recorders;
 import dachshund.office.audit.Audit;
 import dachshund.office.filing.Filings;
 import dachshund.office.person.Acting;
@@ -25,12 +29,14 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Consumer;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.mockito.ArgumentMatchers;
+import org.mockito.InOrder;
 import org.mockito.Mockito;
 import org.springframework.dao.DataAccessResourceFailureException;
 import org.springframework.transaction.TransactionStatus;
@@ -217,6 +223,25 @@ class DefinitionsTest {
 
     private static Definition note(String id) {
         return new DestinationDefinition(id, "Files " + id, "", "folder", Map.of());
+    }
+
+    /** A stop that was made for a release is taken back where the release is none, whatever kept it from being one. */
+    @Test
+    void aRecorderThatWasToBeReleasedStoppedIsNotLeftStoppedWhereNothingWasReleased() {
+        Recorders recorders = mock(Recorders.class);
+        when(engine.recorders()).thenReturn(recorders);
+        RecorderDefinition fresh =
+                new RecorderDefinition("0000000a", "Fresh", "", List.of(), Layout.proposed(), List.of());
+        drafts.edit(fresh, 0, "engineer");
+        when(transaction.execute(ArgumentMatchers.<TransactionCallback<Long>>any()))
+                .thenThrow(new IllegalStateException("a defect"));
+        Set<String> it = Set.of("0000000a");
+        assertThatThrownBy(() -> releases.release(it, it, releases.fingerprint(), "engineer", Progress.UNHEARD))
+                .hasMessageContaining("a defect");
+        assertThat(definitions.live("0000000a")).isEmpty();
+        InOrder order = Mockito.inOrder(recorders);
+        order.verify(recorders).stop("0000000a", "engineer", "released stopped");
+        order.verify(recorders).start("0000000a");
     }
 
     /** What is thrown while the engine follows a committed release does not bring the drafts back. */

@@ -6,6 +6,8 @@ import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.ArgumentMatchers.anyInt;
 import static org.mockito.ArgumentMatchers.anyLong;
 import static org.mockito.Mockito.mock;
+import static org.mockito.Mockito.never;
+import static org.mockito.Mockito.verify;
 import static org.mockito.Mockito.when;
 
 import dachshund.core.definition.RecorderDefinition;
@@ -142,7 +144,7 @@ class HeldRowsTest {
         assertThat(held.rehearseAll("00000001", "00000002", last, Progress.UNHEARD)
                         .looked())
                 .isEqualTo(2_500);
-        held.forget("00000001", "00000002");
+        held.discard("00000001", "00000002", 0);
         Progress ended = new Progress() {
             @Override
             public void step(String words, long of, boolean mayEnd) {
@@ -156,6 +158,21 @@ class HeldRowsTest {
         };
         assertThatThrownBy(() -> all(ended)).isInstanceOf(Progress.Ended.class);
         assertThat(rehearsed().all()).as("nothing is kept of what was ended").isTrue();
+    }
+
+    @Test
+    void whatWasRehearsedIsWhatIsGivenAndNothingWhereAnotherDesignWasReleasedMeanwhile() {
+        hold(3, design("before", SqlType.read("varchar(40)")), "short");
+        RecorderDefinition now = design("now", SqlType.read("varchar(6)"));
+        released(now);
+        HeldRows.Rehearsed rehearsed = all(Progress.UNHEARD);
+        released(design("now", SqlType.read("varchar(3)")));
+        assertThatThrownBy(() -> held.give("00000001", "00000002", rehearsed))
+                .hasMessageContaining("Another design was released");
+        verify(writer, never()).give(any(), anyLong(), any(), any());
+        released(now);
+        held.give("00000001", "00000002", rehearsed);
+        verify(writer).give("00000001", 3, now, ZoneId.of("UTC"));
     }
 
     @Test

@@ -148,18 +148,6 @@ class DesignController {
         return things.stream().map(Definition::id).toList();
     }
 
-    /** Back to the page of the list that somebody came from. */
-    private static String back(RedirectAttributes flash, Query query) {
-        flash.addAttribute("q", query.words());
-        flash.addAttribute("kind", query.kind());
-        flash.addAttribute("state", query.state());
-        flash.addAttribute("folder", query.folder());
-        flash.addAttribute("who", query.who());
-        flash.addAttribute("sort", query.sort());
-        flash.addAttribute("page", query.page());
-        return "redirect:/designs";
-    }
-
     /** The page of the list that somebody came from. */
     private static String page(Query query) {
         return UriComponentsBuilder.fromPath("/designs")
@@ -244,7 +232,7 @@ class DesignController {
         }
         if (chosen.isEmpty()) {
             flash.addFlashAttribute("problem", "Nothing was ticked.");
-            return back(flash, query);
+            return "redirect:" + page(query);
         }
         return longWork.begin("Removing " + count(chosen.size()), by, page(query), flash, progress -> {
             progress.step("Drafting the removals", 0, false);
@@ -286,7 +274,7 @@ class DesignController {
             RedirectAttributes flash) {
         if (labels.isBlank()) {
             flash.addFlashAttribute("problem", "Write the labels first, separated by commas.");
-            return back(flash, query);
+            return "redirect:" + page(query);
         }
         return filed(
                 chosen(id, all, query),
@@ -319,7 +307,7 @@ class DesignController {
         } catch (IllegalArgumentException problem) {
             flash.addFlashAttribute("problem", problem.getMessage());
         }
-        return back(flash, query);
+        return "redirect:" + page(query);
     }
 
     /** Where one thing is filed, from its page. */
@@ -385,7 +373,7 @@ class DesignController {
         flash.addFlashAttribute(
                 running.isEmpty() ? "problem" : "said",
                 running.isEmpty() ? "No recorder that is released was ticked." : recorders(running) + " stopped.");
-        return back(flash, query);
+        return "redirect:" + page(query);
     }
 
     @Needs(Right.RELEASE)
@@ -402,7 +390,7 @@ class DesignController {
         flash.addFlashAttribute(
                 chosen.isEmpty() ? "problem" : "said",
                 chosen.isEmpty() ? "No recorder that is released was ticked." : recorders(chosen) + " started.");
-        return back(flash, query);
+        return "redirect:" + page(query);
     }
 
     private List<Definition> live(List<Definition> chosen) {

@@ -76,7 +76,11 @@ class RowsController {
                         .orElse(0L));
         Optional<LandedRows.Opened> found = landed.of(recorder);
         if (found.isEmpty()) {
-            model.addAttribute("empty", "Rows appear here once the recorder has a destination and is released.");
+            model.addAttribute(
+                    "empty",
+                    definitions.live(id).isPresent() && !recorder.wheres().isEmpty()
+                            ? "No row has landed yet that says where rows go."
+                            : "Rows appear here once the recorder has a destination and is released.");
             return "records/recorder :: last";
         }
         try (LandedRows.Opened place = found.get()) {

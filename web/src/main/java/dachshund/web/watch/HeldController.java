@@ -228,7 +228,7 @@ class HeldController {
             return new Work.Outcome(rehearsed.refusal(), false, page(id, destination));
         }
         progress.step("Giving them", 0, false);
-        held.give(id, destination, upTo);
+        held.give(id, destination, rehearsed);
         note(by, "gave held rows to the released design", id, destination, upTo);
         return new Work.Outcome("The rows are given to the released design and sent.", true, "/watch/" + id);
     }

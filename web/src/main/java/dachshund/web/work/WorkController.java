@@ -51,7 +51,7 @@ class WorkController {
             HttpServletResponse response) {
         Work work = seen(id, by);
         LongWork.show(work, model);
-        if (work.outcome().isPresent() && work.by().equals(by.getName())) {
+        if (work.looked() && work.outcome().isPresent()) {
             Work.Outcome outcome = work.outcome().get();
             RequestContextUtils.getOutputFlashMap(request).put(outcome.went() ? "said" : "problem", outcome.sentence());
             RequestContextUtils.saveOutputFlashMap(outcome.page(), request, response);
