@@ -16,8 +16,8 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.when.Deadband;
 import dachshund.core.when.When;
-import dachshund.links.mariadb.MariaDbKind;
-import dachshund.links.postgresql.PostgreSqlKind;
+import dachshund.links.mariadb.MariaDbEngine;
+import dachshund.links.postgresql.PostgreSqlEngine;
 import dachshund.standins.mariadb.PrivateMariaDb;
 import dachshund.standins.postgresql.PrivatePostgreSql;
 import java.nio.file.Files;
@@ -97,12 +97,12 @@ final class IngestBench implements Bench.Benchmark {
             List<Side> sides = List.of(
                     new Side(
                             "mariadb",
-                            MariaDbKind.mariaDb(),
+                            MariaDbEngine.mariaDb(),
                             settings(maria.port(), "root"),
                             maria.url("bench") + "&useBulkStmts=true&timezone=UTC"),
                     new Side(
                             "postgresql",
-                            new PostgreSqlKind(),
+                            PostgreSqlEngine.kind(),
                             settings(postgres.port(), "postgres"),
                             postgres.url("bench") + "&reWriteBatchedInserts=true"));
             System.out.printf(

@@ -10,7 +10,7 @@ import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.When;
-import dachshund.links.mariadb.MariaDbKind;
+import dachshund.links.mariadb.MariaDbEngine;
 import dachshund.standins.mariadb.PrivateMariaDb;
 import java.sql.Connection;
 import java.sql.DriverManager;
@@ -36,7 +36,7 @@ final class MariaBed implements AutoCloseable {
 
     /** As a destination. */
     RowStore open() {
-        return MariaDbKind.mariaDb()
+        return MariaDbEngine.mariaDb()
                 .open(Map.of(
                         "host",
                         "127.0.0.1",
@@ -99,11 +99,11 @@ final class MariaBed implements AutoCloseable {
     }
 
     static String insert(RecorderDefinition recorder) {
-        return MariaDbKind.mariaDb().dialect().insert(recorder.wheres().get(0).table(), recorder.layout());
+        return MariaDbEngine.mariaDb().dialect().insert(recorder.wheres().get(0).table(), recorder.layout());
     }
 
     void create(RecorderDefinition recorder) throws SQLException {
-        for (String sql : MariaDbKind.mariaDb()
+        for (String sql : MariaDbEngine.mariaDb()
                 .dialect()
                 .createTable(recorder.wheres().get(0).table(), recorder.layout(), false)) {
             execute(sql);

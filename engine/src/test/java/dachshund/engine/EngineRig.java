@@ -27,7 +27,7 @@ import dachshund.core.row.RowId;
 import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.PlantLink;
-import dachshund.core.sql.MariaDbDialect;
+import dachshund.core.sql.StandardDialect;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagInfo;
@@ -117,7 +117,7 @@ public abstract class EngineRig {
     @BeforeEach
     void open() throws Exception {
         when(storeKind.id()).thenReturn("good");
-        when(storeKind.dialect()).thenReturn(new MariaDbDialect());
+        when(storeKind.dialect()).thenReturn(new StandardDialect());
         when(storeKind.openReading(any(), any())).thenCallRealMethod();
         when(storeKind.open(any(), any())).thenAnswer(call -> {
             Map<String, String> settings = call.getArgument(0);
@@ -127,7 +127,7 @@ public abstract class EngineRig {
 
     protected RowStore store(List<Row> there, AtomicBoolean away) throws Exception {
         RowStore store = mock(RowStore.class);
-        when(store.dialect()).thenReturn(new MariaDbDialect());
+        when(store.dialect()).thenReturn(new StandardDialect());
         when(store.describe(any())).thenReturn(Optional.empty());
         when(store.canFind(any())).thenReturn(true);
         when(store.landed(any())).thenAnswer(call -> {

@@ -27,7 +27,7 @@ import dachshund.core.secret.SecretBox;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkState;
 import dachshund.core.source.PlantLink;
-import dachshund.core.sql.MariaDbDialect;
+import dachshund.core.sql.StandardDialect;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagInfo;
@@ -93,7 +93,7 @@ class EngineTest {
         when(storeKind.id()).thenReturn("fake");
         when(storeKind.open(any(), any())).thenReturn(store);
         when(storeKind.openReading(any(), any())).thenCallRealMethod();
-        when(store.dialect()).thenReturn(new MariaDbDialect());
+        when(store.dialect()).thenReturn(new StandardDialect());
         when(store.describe(any())).thenReturn(java.util.Optional.empty());
         when(store.landed(any())).thenReturn(Set.of());
         when(store.in(any())).thenReturn(store);

@@ -12,7 +12,7 @@ import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
 import dachshund.core.sql.Dialect;
-import dachshund.core.sql.MariaDbDialect;
+import dachshund.core.sql.StandardDialect;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -196,7 +196,7 @@ final class Tables implements RowStore {
 
     @Override
     public Dialect dialect() {
-        return new MariaDbDialect();
+        return new StandardDialect();
     }
 
     @Override
@@ -225,8 +225,8 @@ final class Tables implements RowStore {
     public void apply(List<String> statements) throws StoreProblem {
         answer();
         for (String sql : statements) {
-            int from = sql.indexOf('`') + 1;
-            String table = sql.substring(from, sql.indexOf('`', from));
+            int from = sql.indexOf('"') + 1;
+            String table = sql.substring(from, sql.indexOf('"', from));
             if (table.equals(missing)) {
                 throw problem(Kind.TABLE, -1, "Nobody may make the table " + table + " now.");
             }

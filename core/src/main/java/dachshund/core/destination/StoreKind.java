@@ -20,8 +20,7 @@ public interface StoreKind {
 
     /** How rows can be written. */
     default List<Class<? extends WriteMode>> modes() {
-        return List.of(
-                WriteMode.Insert.class, WriteMode.Update.class, WriteMode.InsertOrUpdate.class, WriteMode.Call.class);
+        return WriteMode.ALL;
     }
 
     /** Whether statements are only shown and rows cannot be sent. */

@@ -6,6 +6,9 @@ import java.util.stream.IntStream;
 /** How a row gets into its table. */
 public sealed interface WriteMode {
 
+    /** Every way there is. */
+    List<Class<? extends WriteMode>> ALL = List.of(Insert.class, Update.class, InsertOrUpdate.class, Call.class);
+
     /** A new row each time. */
     record Insert() implements WriteMode {
         @Override

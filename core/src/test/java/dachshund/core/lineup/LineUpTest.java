@@ -17,7 +17,7 @@ import dachshund.core.layout.Shape;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.release.LayoutCheck;
-import dachshund.core.sql.MariaDbDialect;
+import dachshund.core.sql.StandardDialect;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
@@ -231,7 +231,7 @@ class LineUpTest {
         assertThat(LineUp.tags(third)).noneMatch(each -> each.address().startsWith("PL1/") && !each.isGap());
         assertThat(LayoutCheck.remarks(
                         third.layout(),
-                        new MariaDbDialect(),
+                        new StandardDialect(),
                         each -> plant().stream()
                                 .filter(placed -> placed.ref().equals(each))
                                 .map(Alike.Placed::info)

@@ -8,7 +8,7 @@ import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.release.LayoutCheck.Remark;
-import dachshund.core.sql.MariaDbDialect;
+import dachshund.core.sql.StandardDialect;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
@@ -26,7 +26,7 @@ class LayoutCheckTest {
     private static List<Remark> remarks(Layout layout) {
         return LayoutCheck.remarks(
                 layout,
-                new MariaDbDialect(),
+                new StandardDialect(),
                 tag -> tag.equals(LOT) ? Optional.of(LOT_INFO) : Optional.empty(),
                 dachshund.core.equipment.PropertyLookup.NONE,
                 "");

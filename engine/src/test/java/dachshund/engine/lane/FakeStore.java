@@ -12,7 +12,7 @@ import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
 import dachshund.core.sql.Dialect;
-import dachshund.core.sql.MariaDbDialect;
+import dachshund.core.sql.StandardDialect;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -138,7 +138,7 @@ class FakeStore implements RowStore {
 
     @Override
     public Dialect dialect() {
-        return new MariaDbDialect();
+        return new StandardDialect();
     }
 
     @Override
@@ -163,7 +163,7 @@ class FakeStore implements RowStore {
         made.addAll(statements);
         for (String sql : statements) {
             tables.put(
-                    sql.substring(sql.indexOf('`') + 1, sql.indexOf('`', sql.indexOf('`') + 1)),
+                    sql.substring(sql.indexOf('"') + 1, sql.indexOf('"', sql.indexOf('"') + 1)),
                     Collections.synchronizedList(new ArrayList<>()));
         }
     }

@@ -12,7 +12,6 @@ import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
 import dachshund.core.sql.Dialect;
-import dachshund.core.sql.FileDialect;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;

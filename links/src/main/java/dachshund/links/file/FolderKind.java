@@ -6,7 +6,6 @@ import dachshund.core.destination.WriteMode;
 import dachshund.core.reach.Outside;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
-import dachshund.core.sql.FileDialect;
 import java.nio.file.Path;
 import java.time.ZoneId;
 import java.util.List;

@@ -1,6 +1,7 @@
 package dachshund.links.mariadb;
 
 import com.zaxxer.hikari.HikariConfig;
+import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableDescription.TableColumn;
@@ -10,6 +11,7 @@ import dachshund.core.reach.Outside;
 import dachshund.core.sql.Dialect;
 import dachshund.links.jdbc.Bind;
 import dachshund.links.jdbc.JdbcEngine;
+import dachshund.links.jdbc.JdbcKind;
 import dachshund.links.jdbc.JdbcProblems;
 import dachshund.links.jdbc.Query;
 import dachshund.links.jdbc.ServerEngine;
@@ -32,7 +34,24 @@ import org.mariadb.jdbc.codec.Parameter;
 import org.mariadb.jdbc.plugin.codec.LocalDateTimeCodec;
 
 /** MariaDB, and MySQL as far as they are alike. Errors by code and SQLSTATE (MariaDB documentation, "Error Codes"). */
-final class MariaDbEngine extends ServerEngine {
+public final class MariaDbEngine extends ServerEngine {
+
+    public static StoreKind mariaDb() {
+        return kind("mariadb", new MariaDbDialect());
+    }
+
+    /** MySQL speaks the same protocol. */
+    public static StoreKind mySql() {
+        return kind("mysql", new MySqlDialect());
+    }
+
+    private static StoreKind kind(String id, Dialect dialect) {
+        return JdbcKind.server(
+                id,
+                dialect,
+                "3306",
+                (settings, outside) -> new MariaDbEngine(dialect, ServerSettings.of(settings), outside));
+    }
 
     MariaDbEngine(Dialect dialect, ServerSettings settings, Outside outside) {
         this(dialect, settings, outside, false);

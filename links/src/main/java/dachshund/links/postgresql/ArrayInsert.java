@@ -5,7 +5,6 @@ import dachshund.core.destination.WriteMode;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.SqlType.Family;
 import dachshund.core.row.Row;
-import dachshund.core.sql.PostgreSqlDialect;
 import java.math.BigDecimal;
 import java.sql.Array;
 import java.sql.Connection;

@@ -1,6 +1,7 @@
 package dachshund.links.postgresql;
 
 import dachshund.core.destination.RowBatch;
+import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableDescription.TableColumn;
@@ -8,10 +9,10 @@ import dachshund.core.destination.TableKeeping.Procedure;
 import dachshund.core.layout.SqlType;
 import dachshund.core.reach.Outside;
 import dachshund.core.row.Row;
-import dachshund.core.sql.PostgreSqlDialect;
 import dachshund.links.jdbc.AuthoritySockets;
 import dachshund.links.jdbc.Bind;
 import dachshund.links.jdbc.JdbcEngine;
+import dachshund.links.jdbc.JdbcKind;
 import dachshund.links.jdbc.JdbcProblems;
 import dachshund.links.jdbc.Query;
 import dachshund.links.jdbc.ServerEngine;
@@ -35,27 +36,34 @@ import java.util.Optional;
 import java.util.Properties;
 
 /** PostgreSQL. Tables are those of the first schema on the user's search path. Errors by SQLSTATE (PostgreSQL documentation, appendix A). */
-final class PostgreSqlEngine extends ServerEngine {
+public final class PostgreSqlEngine extends ServerEngine {
+
+    private static final PostgreSqlDialect DIALECT = new PostgreSqlDialect();
 
     /** Statements that a connection keeps ready, so that hundreds of tables in turn are not planned anew each time. */
     private static final int STATEMENTS = 1000;
 
-    private final PostgreSqlDialect own;
-    private final ArrayInsert arrays;
+    private final ArrayInsert arrays = new ArrayInsert(DIALECT);
 
-    PostgreSqlEngine(PostgreSqlDialect dialect, ServerSettings settings, Outside outside) {
-        this(dialect, settings, outside, false);
+    PostgreSqlEngine(ServerSettings settings, Outside outside) {
+        this(settings, outside, false);
     }
 
-    private PostgreSqlEngine(PostgreSqlDialect dialect, ServerSettings settings, Outside outside, boolean beside) {
-        super(dialect, settings, outside, beside);
-        this.own = dialect;
-        this.arrays = new ArrayInsert(dialect);
+    private PostgreSqlEngine(ServerSettings settings, Outside outside, boolean beside) {
+        super(DIALECT, settings, outside, beside);
+    }
+
+    public static StoreKind kind() {
+        return JdbcKind.server(
+                "postgresql",
+                DIALECT,
+                "5432",
+                (settings, outside) -> new PostgreSqlEngine(ServerSettings.of(settings), outside));
     }
 
     @Override
     public JdbcEngine in(String database) {
-        return new PostgreSqlEngine(own, settings.withDatabase(database), outside, true);
+        return new PostgreSqlEngine(settings.withDatabase(database), outside, true);
     }
 
     @Override

@@ -1,16 +1,21 @@
 package dachshund.links.sqlite;
 
 import com.zaxxer.hikari.HikariConfig;
+import dachshund.core.destination.Batching;
+import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableDescription.TableColumn;
 import dachshund.core.destination.TableKeeping.Procedure;
+import dachshund.core.destination.WriteMode;
 import dachshund.core.layout.SqlType;
+import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
 import dachshund.links.file.Inside;
 import dachshund.links.jdbc.Bind;
 import dachshund.links.jdbc.CheckedSource;
 import dachshund.links.jdbc.JdbcEngine;
+import dachshund.links.jdbc.JdbcKind;
 import dachshund.links.jdbc.JdbcProblems;
 import dachshund.links.jdbc.Query;
 import java.io.IOException;
@@ -39,7 +44,9 @@ import org.sqlite.ProgressHandler;
 import org.sqlite.SQLiteConnection;
 
 /** SQLite: one file, one writer. Errors by primary result code (SQLite documentation, "Result and Error Codes"). */
-final class SqliteEngine implements JdbcEngine {
+public final class SqliteEngine implements JdbcEngine {
+
+    private static final Dialect DIALECT = new SqliteDialect();
 
     private static final int PRIMARY = 0xFF;
     /** Our own: the file lies outside its folder. SQLite's primary codes end below. */
@@ -54,19 +61,33 @@ final class SqliteEngine implements JdbcEngine {
     private static final DateTimeFormatter SECONDS =
             DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss").withZone(ZoneOffset.UTC);
 
-    private final Dialect dialect;
     private final Inside root;
     private final Path file;
 
-    SqliteEngine(Dialect dialect, Inside root, Path file) {
-        this.dialect = dialect;
+    /** @param folder all its files lie under it, which nothing here leaves */
+    public static StoreKind kind(Path folder) {
+        Inside root = new Inside(folder);
+        List<SettingField> fields =
+                new ArrayList<>(List.of(SettingField.text("file", "File", "records.db", "records.db")
+                        .checked(text -> DIALECT.databaseProblem(text).orElse(""))
+                        .helped("Made under the folder for files, if it is not there.")));
+        fields.addAll(Batching.fields());
+        return new JdbcKind(
+                "sqlite",
+                DIALECT,
+                List.copyOf(fields),
+                List.of(WriteMode.Insert.class, WriteMode.Update.class, WriteMode.InsertOrUpdate.class),
+                (settings, outside) -> new SqliteEngine(root, root.named(settings.get("file"))));
+    }
+
+    SqliteEngine(Inside root, Path file) {
         this.root = root;
         this.file = file;
     }
 
     @Override
     public Dialect dialect() {
-        return dialect;
+        return DIALECT;
     }
 
     @Override
@@ -77,11 +98,10 @@ final class SqliteEngine implements JdbcEngine {
     /** A file beside this one. */
     @Override
     public JdbcEngine in(String database) {
-        if (dialect.databaseProblem(database).isPresent()) {
+        if (DIALECT.databaseProblem(database).isPresent()) {
             throw new IllegalArgumentException(database);
         }
-        return new SqliteEngine(
-                dialect, root, file.resolveSibling(database.contains(".") ? database : database + ENDING));
+        return new SqliteEngine(root, file.resolveSibling(database.contains(".") ? database : database + ENDING));
     }
 
     @Override
@@ -330,6 +350,6 @@ final class SqliteEngine implements JdbcEngine {
 
     @Override
     public String dropTemporary(String table) {
-        return "DROP TABLE IF EXISTS temp." + dialect.quote(table);
+        return "DROP TABLE IF EXISTS temp." + DIALECT.quote(table);
     }
 }

@@ -6,9 +6,9 @@ import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.reach.Outside;
 import dachshund.core.source.LinkTest;
-import dachshund.links.mariadb.MariaDbKind;
+import dachshund.links.mariadb.MariaDbEngine;
 import dachshund.links.network.TestAuthority;
-import dachshund.links.postgresql.PostgreSqlKind;
+import dachshund.links.postgresql.PostgreSqlEngine;
 import dachshund.standins.mariadb.PrivateMariaDb;
 import dachshund.standins.postgresql.PrivatePostgreSql;
 import java.sql.Connection;
@@ -86,7 +86,7 @@ class DatabaseOverTlsTest {
     }
 
     private static StoreKind kind(String engine) {
-        return engine.equals("mariadb") ? MariaDbKind.mariaDb() : new PostgreSqlKind();
+        return engine.equals("mariadb") ? MariaDbEngine.mariaDb() : PostgreSqlEngine.kind();
     }
 
     private static LinkTest test(String engine, Map<String, String> settings) {

@@ -20,7 +20,6 @@ import dachshund.core.reach.Outside;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
-import dachshund.core.sql.MariaDbDialect;
 import dachshund.links.jdbc.JdbcReader;
 import dachshund.links.jdbc.ServerSettings;
 import dachshund.links.jdbc.StoreContract;
@@ -59,7 +58,7 @@ class MariaDbStoreTest extends StoreContract {
         execute("CREATE USER recorder@'127.0.0.1' IDENTIFIED BY 'right'");
         execute("GRANT ALL ON records.* TO recorder@'127.0.0.1'");
         execute("GRANT ALL ON `Line-2 ä`.* TO recorder@'127.0.0.1'");
-        store = MariaDbKind.mariaDb().open(settings(Map.of()));
+        store = MariaDbEngine.mariaDb().open(settings(Map.of()));
     }
 
     @AfterAll
@@ -139,7 +138,7 @@ class MariaDbStoreTest extends StoreContract {
     @Test
     void connectionsThatAreAllInUseAreNoDatabaseThatIsAway() throws Exception {
         execute("CREATE TABLE records.locked_rows (id INT)");
-        try (RowStore two = MariaDbKind.mariaDb().open(settings(Map.of("connections", "2")));
+        try (RowStore two = MariaDbEngine.mariaDb().open(settings(Map.of("connections", "2")));
                 Connection other = DriverManager.getConnection(server.url("records"));
                 Statement lock = other.createStatement()) {
             assertThat(two.atOnceBeside()).isEqualTo(1);
@@ -336,7 +335,7 @@ class MariaDbStoreTest extends StoreContract {
     }
 
     private static LinkTest test(Map<String, String> other) {
-        try (RowStore each = MariaDbKind.mariaDb().open(settings(other))) {
+        try (RowStore each = MariaDbEngine.mariaDb().open(settings(other))) {
             return each.test(Duration.ofSeconds(3));
         }
     }

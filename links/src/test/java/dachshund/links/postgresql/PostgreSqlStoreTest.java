@@ -11,7 +11,6 @@ import dachshund.core.destination.WriteMode;
 import dachshund.core.reach.Outside;
 import dachshund.core.row.Row;
 import dachshund.core.source.LinkTest;
-import dachshund.core.sql.PostgreSqlDialect;
 import dachshund.links.jdbc.JdbcReader;
 import dachshund.links.jdbc.ServerSettings;
 import dachshund.links.jdbc.StoreContract;
@@ -44,7 +43,7 @@ class PostgreSqlStoreTest extends StoreContract {
                 Statement statement = connection.createStatement()) {
             statement.execute("CREATE DATABASE records");
         }
-        store = new PostgreSqlKind().open(settings(Map.of()));
+        store = PostgreSqlEngine.kind().open(settings(Map.of()));
     }
 
     @AfterAll
@@ -76,9 +75,7 @@ class PostgreSqlStoreTest extends StoreContract {
 
     @Override
     protected RowReading reading(JdbcReader.Limits limits) {
-        return new JdbcReader(
-                new PostgreSqlEngine(new PostgreSqlDialect(), ServerSettings.of(settings(Map.of())), Outside.ANYWHERE),
-                limits);
+        return new JdbcReader(new PostgreSqlEngine(ServerSettings.of(settings(Map.of())), Outside.ANYWHERE), limits);
     }
 
     @Override
@@ -196,7 +193,7 @@ class PostgreSqlStoreTest extends StoreContract {
     }
 
     private static LinkTest test(Map<String, String> other) {
-        try (RowStore each = new PostgreSqlKind().open(settings(other))) {
+        try (RowStore each = PostgreSqlEngine.kind().open(settings(other))) {
             return each.test(Duration.ofSeconds(3));
         }
     }

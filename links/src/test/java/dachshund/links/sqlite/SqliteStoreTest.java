@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dachshund.core.destination.RowReading;
 import dachshund.core.destination.RowStore;
 import dachshund.core.source.SettingField;
-import dachshund.core.sql.SqliteDialect;
 import dachshund.links.file.Inside;
 import dachshund.links.jdbc.JdbcReader;
 import dachshund.links.jdbc.StoreContract;
@@ -34,7 +33,7 @@ class SqliteStoreTest extends StoreContract {
 
     @BeforeAll
     static void open() {
-        store = new SqliteKind(folder.resolve("files")).open(Map.of("file", "records.db"));
+        store = SqliteEngine.kind(folder.resolve("files")).open(Map.of("file", "records.db"));
     }
 
     @AfterAll
@@ -55,7 +54,7 @@ class SqliteStoreTest extends StoreContract {
     @Override
     protected RowReading reading(JdbcReader.Limits limits) {
         Inside root = new Inside(folder.resolve("files"));
-        return new JdbcReader(new SqliteEngine(new SqliteDialect(), root, root.named("records.db")), limits);
+        return new JdbcReader(new SqliteEngine(root, root.named("records.db")), limits);
     }
 
     /** No function of the library writes. */
@@ -102,7 +101,7 @@ class SqliteStoreTest extends StoreContract {
                 .startsWith("SQLite 3.")
                 .contains("records.db");
         for (String outside : List.of("../x.db", "/etc/x.db", "a/b.db", "", ".hidden")) {
-            assertThat(SettingField.problems(new SqliteKind(folder).settings(), Map.of("file", outside)))
+            assertThat(SettingField.problems(SqliteEngine.kind(folder).settings(), Map.of("file", outside)))
                     .containsKey("file");
         }
     }

@@ -12,7 +12,7 @@ import dachshund.core.lineup.Proposals;
 import dachshund.core.release.LayoutCheck;
 import dachshund.core.row.Made;
 import dachshund.core.sql.Dialect;
-import dachshund.core.sql.MariaDbDialect;
+import dachshund.core.sql.StandardDialect;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.work.Progress;
@@ -200,7 +200,7 @@ class LineUpController {
                 .findFirst()
                 .flatMap(where -> definitions.destination(where.destination()))
                 .map(destination -> engine.storeKind(destination.store()).dialect())
-                .orElse(new MariaDbDialect());
+                .orElse(new StandardDialect());
         List<String> problems =
                 LayoutCheck.remarks(follower.layout(), dialect, definitions::tag, plant, follower.equipment()).stream()
                         .filter(LayoutCheck.Remark::blocking)

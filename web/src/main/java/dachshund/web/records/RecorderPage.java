@@ -11,7 +11,7 @@ import dachshund.core.layout.Shape;
 import dachshund.core.release.LayoutCheck.Remark;
 import dachshund.core.release.WhenCheck;
 import dachshund.core.sql.Dialect;
-import dachshund.core.sql.MariaDbDialect;
+import dachshund.core.sql.StandardDialect;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
@@ -32,7 +32,7 @@ import org.springframework.ui.Model;
 @Component
 class RecorderPage {
 
-    private static final Dialect USUAL_DIALECT = new MariaDbDialect();
+    private static final Dialect USUAL_DIALECT = new StandardDialect();
 
     private final Definitions definitions;
     private final Drafts drafts;

@@ -3,21 +3,21 @@ package dachshund.web.setup;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.reach.Outside;
 import dachshund.core.secret.SecretBox;
-import dachshund.core.sql.unrun.OracleDialect;
-import dachshund.core.sql.unrun.SqlServerDialect;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.links.file.FolderKind;
-import dachshund.links.jdbc.StatementsOnlyKind;
-import dachshund.links.mariadb.MariaDbKind;
+import dachshund.links.mariadb.MariaDbEngine;
 import dachshund.links.modbus.ModbusKind;
 import dachshund.links.mqtt.MqttKind;
 import dachshund.links.network.AllowedPlaces;
 import dachshund.links.opcua.OpcUaKind;
 import dachshund.links.opcua.OpcUaTrust;
-import dachshund.links.postgresql.PostgreSqlKind;
-import dachshund.links.sqlite.SqliteKind;
+import dachshund.links.postgresql.PostgreSqlEngine;
+import dachshund.links.sqlite.SqliteEngine;
+import dachshund.links.unrun.OracleDialect;
+import dachshund.links.unrun.SqlServerDialect;
+import dachshund.links.unrun.StatementsOnlyKind;
 import dachshund.office.own.DachshundSettings;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -97,11 +97,11 @@ public final class EngineWiring {
 
     private static List<StoreKind> stores(DachshundSettings settings) {
         return List.of(
-                MariaDbKind.mariaDb(),
-                new PostgreSqlKind(),
-                new SqliteKind(settings.filesFolder()),
+                MariaDbEngine.mariaDb(),
+                PostgreSqlEngine.kind(),
+                SqliteEngine.kind(settings.filesFolder()),
                 new FolderKind(settings.filesFolder(), settings.zone()),
-                MariaDbKind.mySql(),
+                MariaDbEngine.mySql(),
                 new StatementsOnlyKind("sqlserver", new SqlServerDialect()),
                 new StatementsOnlyKind("oracle", new OracleDialect()));
     }

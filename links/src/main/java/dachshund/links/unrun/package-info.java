@@ -1,2 +1,2 @@
 /** Engines whose statements nobody has run: kept as their documentation has them, shown and copied, never connected to. */
-package dachshund.core.sql.unrun;
+package dachshund.links.unrun;

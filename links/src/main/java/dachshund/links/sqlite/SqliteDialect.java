@@ -1,7 +1,9 @@
-package dachshund.core.sql;
+package dachshund.links.sqlite;
 
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.SqlType.Family;
+import dachshund.core.sql.ReservedWords;
+import dachshund.core.sql.StandardDialect;
 import java.util.List;
 import java.util.Optional;
 

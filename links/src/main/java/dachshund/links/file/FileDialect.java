@@ -1,8 +1,9 @@
-package dachshund.core.sql;
+package dachshund.links.file;
 
 import dachshund.core.layout.Column;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
+import dachshund.core.sql.Dialect;
 import java.util.List;
 import java.util.Optional;
 

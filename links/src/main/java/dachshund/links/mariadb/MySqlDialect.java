@@ -1,4 +1,4 @@
-package dachshund.core.sql;
+package dachshund.links.mariadb;
 
 import dachshund.core.layout.SqlType;
 

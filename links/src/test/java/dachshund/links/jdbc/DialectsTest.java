@@ -1,4 +1,4 @@
-package dachshund.core.sql;
+package dachshund.links.jdbc;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
@@ -7,8 +7,14 @@ import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
-import dachshund.core.sql.unrun.OracleDialect;
-import dachshund.core.sql.unrun.SqlServerDialect;
+import dachshund.core.sql.Dialect;
+import dachshund.core.sql.StandardDialect;
+import dachshund.links.mariadb.MariaDbDialect;
+import dachshund.links.mariadb.MySqlDialect;
+import dachshund.links.postgresql.PostgreSqlDialect;
+import dachshund.links.sqlite.SqliteDialect;
+import dachshund.links.unrun.OracleDialect;
+import dachshund.links.unrun.SqlServerDialect;
 import java.util.List;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
@@ -16,7 +22,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 
 /**
- * Statements of the engines, as text. MariaDB, PostgreSQL and SQLite are held to theirs by the contract in links; SQL Server
+ * Statements of the engines, as text, side by side. MariaDB, PostgreSQL and SQLite are held to theirs by the contract in links; SQL Server
  * and Oracle only here, against their documentation as remembered (Transact-SQL reference, Oracle SQL Language Reference).
  */
 class DialectsTest {
@@ -32,6 +38,7 @@ class DialectsTest {
 
     static Stream<Dialect> all() {
         return Stream.of(
+                new StandardDialect(),
                 new MariaDbDialect(),
                 new MySqlDialect(),
                 new PostgreSqlDialect(),
@@ -133,6 +140,24 @@ class DialectsTest {
         assertThat(dialect.identifierProblem("say \"hi\"")).isPresent();
         assertThat(dialect.identifierHint("outlet")).get().asString().contains("small letters");
         assertThat(dialect.identifierHint("OUTLET")).isEmpty();
+    }
+
+    /** What rounds to about 7 digits without a word (IEEE 754) is known by the engine's own name of it. */
+    @Test
+    void typesOfSinglePrecisionAreKnown() {
+        assertThat(new MariaDbDialect().singlePrecision("float")).isTrue();
+        assertThat(new MariaDbDialect().singlePrecision("double")).isFalse();
+        assertThat(new PostgreSqlDialect().singlePrecision("real")).isTrue();
+        assertThat(new PostgreSqlDialect().singlePrecision("double precision")).isFalse();
+    }
+
+    @Test
+    void aDatabaseThatIsAFileNeverLeavesItsFolder() {
+        assertThat(new SqliteDialect().databaseProblem("../up"))
+                .get()
+                .asString()
+                .contains("folders cannot be given");
+        assertThat(new SqliteDialect().databaseProblem("june 2026.db")).isEmpty();
     }
 
     @Test

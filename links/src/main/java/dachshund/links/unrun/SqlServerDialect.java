@@ -1,4 +1,4 @@
-package dachshund.core.sql.unrun;
+package dachshund.links.unrun;
 
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;

@@ -1,4 +1,4 @@
-package dachshund.links.jdbc;
+package dachshund.links.unrun;
 
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;

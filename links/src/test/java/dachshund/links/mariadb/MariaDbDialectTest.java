@@ -1,4 +1,4 @@
-package dachshund.core.sql;
+package dachshund.links.mariadb;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
@@ -12,6 +12,7 @@ import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Upkeep;
+import dachshund.core.sql.Dialect;
 import dachshund.core.tag.TagRef;
 import java.util.List;
 import java.util.Optional;

@@ -1,8 +1,10 @@
-package dachshund.core.sql;
+package dachshund.links.mariadb;
 
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.SqlType.Family;
+import dachshund.core.sql.ReservedWords;
+import dachshund.core.sql.StandardDialect;
 import java.util.Optional;
 import java.util.stream.Collectors;
 

@@ -1,4 +1,6 @@
-package dachshund.core.sql;
+package dachshund.links.mariadb;
+
+import dachshund.core.sql.ReservedWords;
 
 /**
  * Words that MariaDB 10.11 refuses as an unquoted column name. The list was found by asking a 10.11 server to make a
