@@ -9,7 +9,6 @@ import java.time.Instant;
  * @param mayChange      whether the person may design and release
  * @param mayManage      whether the person may manage people, keys and addresses
  * @param unreleased     how many things are drafted
- * @param underWay       long work of the person that goes on, or is over without their having seen its end
  * @param databaseAway   why our own database does not answer; empty where it does
  * @param certificate    why the certificate that is set for the pages is not used; empty where it is, or none is set
  * @param keyLost        what happened to the key that secrets are sealed with; empty where it is there
@@ -23,7 +22,6 @@ public record Frame(
         boolean mayChange,
         boolean mayManage,
         int unreleased,
-        int underWay,
         String databaseAway,
         String certificate,
         String keyLost,

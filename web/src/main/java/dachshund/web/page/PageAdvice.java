@@ -5,7 +5,6 @@ import dachshund.core.secret.SecretBox;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.EditedByOther;
 import dachshund.office.own.OwnDatabase;
-import dachshund.office.work.Works;
 import dachshund.web.backup.BroughtBack;
 import dachshund.web.people.Right;
 import dachshund.web.people.RightsHeld;
@@ -45,7 +44,6 @@ class PageAdvice {
     private final SecretBox secrets;
     private final BroughtBack broughtBack;
     private final PagesTls tls;
-    private final Works works;
 
     PageAdvice(
             Definitions definitions,
@@ -54,8 +52,7 @@ class PageAdvice {
             Times times,
             SecretBox secrets,
             BroughtBack broughtBack,
-            PagesTls tls,
-            Works works) {
+            PagesTls tls) {
         this.definitions = definitions;
         this.database = database;
         this.pulse = pulse;
@@ -63,7 +60,6 @@ class PageAdvice {
         this.secrets = secrets;
         this.broughtBack = broughtBack;
         this.tls = tls;
-        this.works = works;
     }
 
     /** One value of a list stays one, though there be commas in it: addresses of tags have them. */
@@ -87,7 +83,6 @@ class PageAdvice {
                         RightsHeld.has(Right.DESIGN),
                         RightsHeld.has(Right.MANAGE_PEOPLE),
                         definitions.drafts().size(),
-                        works.open(person).size(),
                         database.answers() ? "" : database.trouble(),
                         tls.trouble(),
                         secrets.lost(),

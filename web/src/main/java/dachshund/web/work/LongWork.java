@@ -46,7 +46,8 @@ public class LongWork {
         }
     }
 
-    private static String next(Work work, RedirectAttributes flash) {
+    /** The page of what came of it; of itself where it goes on. */
+    static String next(Work work, RedirectAttributes flash) {
         if (!work.state().over()) {
             return "redirect:/work/" + work.id();
         }

@@ -35,9 +35,16 @@ class WorkController {
         return "work/works";
     }
 
+    /** Where its end comes before its page is there, who waits for it goes on to what came of it, as they would have from here. */
     @GetMapping("/{id}")
-    String one(@PathVariable String id, Principal by, Model model) {
-        LongWork.show(seen(id, by), model);
+    String one(@PathVariable String id, Principal by, Model model, RedirectAttributes flash) {
+        Work work = works.find(id).orElseThrow();
+        boolean news = !work.looked();
+        seen(id, by);
+        if (news && work.looked() && work.outcome().isPresent()) {
+            return LongWork.next(work, flash);
+        }
+        LongWork.show(work, model);
         return "work/work";
     }
 
