@@ -100,7 +100,6 @@ public final class EngineWiring {
                 MariaDbEngine.mariaDb(),
                 PostgreSqlEngine.kind(),
                 SqliteEngine.kind(settings.filesFolder()),
-                dachshund.links.h2.H2Engine.kind(settings.filesFolder()),
                 new FolderKind(settings.filesFolder(), settings.zone()),
                 MariaDbEngine.mySql(),
                 new StatementsOnlyKind("sqlserver", new SqlServerDialect()),
