@@ -1,5 +1,6 @@
 package dachshund.web;
 
+import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.RecorderDefinition;
@@ -81,9 +82,38 @@ class DesignsTest {
         actor.click("#next-page");
         actor.see("nav[aria-label=Pages]", "Page 2 of ");
         actor.fill("#find", "level 123");
-        actor.click("form[role=search][action='/designs'] button");
-        actor.see("h1 + .quiet", "1 thing");
+        actor.click(".find-line button");
+        actor.see("#how-many", "1 found");
         actor.see("#ticked", "Silo 123 level");
+    }
+
+    /** Each kind's page is the same list with columns of its own; what is ticked stays so while its lines are drawn anew. */
+    @Test
+    void everyKindHasTheSameListAndTicksOutliveItsNews() throws Exception {
+        actor.go("/designs?kind=RECORDER&q=dryer+log");
+        assertThat(actor.browser.getCurrentUrl()).contains("/records?").contains("q=dryer");
+        actor.see("#ticked thead", "Last row");
+        tick("Dryer log");
+        String before = actor.see("#lines").getText();
+        soon(() -> !actor.see("#lines").getText().equals(before));
+        assertThat(actor.see("#ticked input[aria-label='Dryer log']").isSelected())
+                .isTrue();
+        actor.see(".for-ticked");
+        Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
+        for (String each : List.of(
+                "/records/destinations?q=production|Held rows|Production|Energy records",
+                "/plant/sources?q=meters|Asked every|Energy meters|Silos",
+                "/plant/equipment?q=pl2|Mapped|PL2|PL3")) {
+            String[] part = each.split("\\|");
+            String page = engineer.get(part[0].replace(' ', '+')).body();
+            assertThat(page.substring(page.indexOf("id=\"ticked\"")))
+                    .as(part[0])
+                    .contains(part[1], ">" + part[2] + "<")
+                    .doesNotContain(">" + part[3] + "<");
+        }
+        assertThat(engineer.get("/records?page=99999999999&sort=nothing&state=none")
+                        .body())
+                .contains("Nothing here is like that");
     }
 
     @Test
@@ -150,7 +180,7 @@ class DesignsTest {
                         new DesignList.Query("hall 3 silo", "RECORDER", "", "", "", "", 1))
                 .size();
         assertThat(all).isGreaterThan(50);
-        actor.see("h1 + .quiet", all + " things");
+        actor.see("#how-many", all + " found");
         actor.see("#ticked tbody", "Silos / Hall 3");
         tick("Silo 003 level");
         actor.click("#file summary");
@@ -158,7 +188,7 @@ class DesignsTest {
         with("label");
         actor.see("#notice", "1 thing is labelled being cleaned.");
         actor.go("/designs?q=cleaned");
-        actor.see("h1 + .quiet", "1 thing");
+        actor.see("#how-many", "1 found");
         assertThat(definitions.draft("50000003").orElseThrow().revision())
                 .as("no edit of the design")
                 .isEqualTo(1);

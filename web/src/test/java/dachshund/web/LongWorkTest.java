@@ -34,6 +34,7 @@ class LongWorkTest {
     @BeforeAll
     static void start() {
         site = Site.demo();
+        site.bean(Works.class).newest().forEach(Work::look);
         actor = new Actor(site).signIn("engineer", "engineer-demo");
         actor.see("main");
     }

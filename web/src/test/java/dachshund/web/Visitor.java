@@ -1,5 +1,9 @@
 package dachshund.web;
 
+import static dachshund.web.Soon.soon;
+
+import dachshund.office.work.Work;
+import dachshund.office.work.Works;
 import java.net.CookieManager;
 import java.net.URI;
 import java.net.URLEncoder;
@@ -7,6 +11,7 @@ import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
+import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
@@ -81,12 +86,12 @@ final class Visitor {
                 + "\r\n--" + between + "\r\nContent-Disposition: form-data; name=\"" + field
                 + "\"; filename=\"a file.json\"\r\nContent-Type: application/json\r\n\r\n" + content + "\r\n--"
                 + between + "--\r\n";
-        return client.send(
+        return waited(client.send(
                 HttpRequest.newBuilder(URI.create(site.address(path)))
                         .header("Content-Type", "multipart/form-data; boundary=" + between)
                         .POST(HttpRequest.BodyPublishers.ofString(body))
                         .build(),
-                HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
+                HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8)));
     }
 
     /** Posts without a CSRF token. */
@@ -102,6 +107,19 @@ final class Visitor {
                 .header("Content-Type", "application/x-www-form-urlencoded")
                 .POST(HttpRequest.BodyPublishers.ofString(body.toString()))
                 .build();
-        return client.send(request, HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
+        return waited(client.send(request, HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8)));
+    }
+
+    /** What takes longer than a page waits for is answered with its end, however busy the machine is. */
+    private HttpResponse<String> waited(HttpResponse<String> answer) throws Exception {
+        Optional<Work> work = answer.headers()
+                .firstValue("Location")
+                .filter(place -> place.contains("/work/"))
+                .flatMap(place -> site.bean(Works.class).find(place.substring(place.lastIndexOf('/') + 1)));
+        if (work.isEmpty()) {
+            return answer;
+        }
+        soon(() -> work.get().state().over());
+        return get("/work/" + work.get().id());
     }
 }

@@ -2,6 +2,8 @@ package dachshund.office.design;
 
 import dachshund.core.definition.Definition;
 import dachshund.engine.Engine;
+import dachshund.engine.lane.LaneState;
+import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.source.SourceRun;
 import dachshund.office.definition.DefinitionTables;
@@ -88,6 +90,18 @@ public class Designs {
                     each.getKey(),
                     new Stands(status.state().words(), status.state().name(), status.sentence()));
         }
+        engine.lanes().stream()
+                .filter(lane -> lane.state() == LaneState.HOLDING || lane.state() == LaneState.FAULTED)
+                .forEach(lane -> stands.merge(lane.destination(), stands(lane), Designs::graver));
         return stands;
+    }
+
+    private static Stands stands(LaneStatus lane) {
+        return new Stands(lane.state().words(), lane.state().name(), lane.sentence());
+    }
+
+    /** A destination stands as the worst of its lanes that hold rows. */
+    private static Stands graver(Stands one, Stands other) {
+        return one.shape().equals(LaneState.FAULTED.name()) ? one : other;
     }
 }

@@ -2,7 +2,6 @@ package dachshund.web.design;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DefinitionCodec;
-import dachshund.core.definition.DefinitionKinds;
 import dachshund.core.definition.Named;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.tag.TagRef;
@@ -19,6 +18,7 @@ import dachshund.office.filing.Filed;
 import dachshund.office.filing.Filings;
 import dachshund.office.release.ConfigurationFile;
 import dachshund.office.work.Work;
+import dachshund.web.design.DesignLists.Asked;
 import dachshund.web.page.ThingPages;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
@@ -28,8 +28,6 @@ import java.security.Principal;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
-import java.util.TreeSet;
 import java.util.function.ToIntFunction;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
@@ -44,7 +42,6 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
-import org.springframework.web.util.UriComponentsBuilder;
 
 /** The one list of everything that is designed, what is done with the ticked, and the page that every thing has. */
 @Needs(Right.DESIGN)
@@ -60,6 +57,7 @@ class DesignController {
     private final Audit audit;
     private final Filings filings;
     private final LongWork longWork;
+    private final DesignLists lists;
 
     /** What follows where a thing is removed or stopped. */
     public record Follows(Definition thing, List<String> sentences, List<String> problems) {}
@@ -72,7 +70,8 @@ class DesignController {
             ThingPages pages,
             Audit audit,
             Filings filings,
-            LongWork longWork) {
+            LongWork longWork,
+            DesignLists lists) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
@@ -81,36 +80,30 @@ class DesignController {
         this.audit = audit;
         this.filings = filings;
         this.longWork = longWork;
+        this.lists = lists;
     }
 
     /** What is asked for, on every page of the list and with everything that is done to what was found. */
     @ModelAttribute("query")
-    Query query(
-            @RequestParam(defaultValue = "") String q,
-            @RequestParam(defaultValue = "") String kind,
-            @RequestParam(defaultValue = "") String state,
-            @RequestParam(defaultValue = "") String folder,
-            @RequestParam(defaultValue = "") String who,
-            @RequestParam(defaultValue = "name") String sort,
-            @RequestParam(defaultValue = "1") String page) {
-        return new Query(q, kind, state, folder, who, sort, page.matches("\\d{1,6}") ? Integer.parseInt(page) : 1);
+    Query query(Asked asked) {
+        return asked.query();
     }
 
+    /** The list of everything; of a kind with a page of its own it is there. */
     @GetMapping
     String list(@ModelAttribute("query") Query query, Model model) {
-        List<Design> all = designs.all();
-        model.addAttribute("found", DesignList.page(all, query));
-        model.addAttribute("kinds", DefinitionKinds.all());
-        model.addAttribute("states", texts(all.stream().map(Design::state).toList()));
-        model.addAttribute("folders", filings.folders());
-        model.addAttribute("people", texts(all.stream().map(Design::by).toList()));
+        if (lists.hasOwn(query.kind())) {
+            return "redirect:" + lists.address(query);
+        }
+        lists.show(query, model);
         return "design/designs";
     }
 
-    private static Set<String> texts(List<String> texts) {
-        Set<String> all = new TreeSet<>(texts);
-        all.remove("");
-        return all;
+    /** The lines of any of the lists, as they stand now. */
+    @GetMapping("/lines")
+    String lines(@ModelAttribute("query") Query query, Model model) {
+        lists.show(query, model);
+        return "design/list :: lines";
     }
 
     @GetMapping("/{id}")
@@ -148,28 +141,6 @@ class DesignController {
         return things.stream().map(Definition::id).toList();
     }
 
-    /** The page of the list that somebody came from. */
-    private static String page(Query query) {
-        return UriComponentsBuilder.fromPath("/designs")
-                .queryParam("q", "{q}")
-                .queryParam("kind", "{kind}")
-                .queryParam("state", "{state}")
-                .queryParam("folder", "{folder}")
-                .queryParam("who", "{who}")
-                .queryParam("sort", "{sort}")
-                .queryParam("page", "{page}")
-                .encode()
-                .buildAndExpand(
-                        query.words(),
-                        query.kind(),
-                        query.state(),
-                        query.folder(),
-                        query.who(),
-                        query.sort(),
-                        query.page())
-                .toUriString();
-    }
-
     private static String count(int n) {
         return n + (n == 1 ? " thing" : " things");
     }
@@ -185,9 +156,9 @@ class DesignController {
         return longWork.begin(
                 "Duplicating " + count(chosen.size()),
                 by,
-                page(query),
+                lists.address(query),
                 flash,
-                progress -> duplicated(chosen, by.getName(), page(query), progress));
+                progress -> duplicated(chosen, by.getName(), lists.address(query), progress));
     }
 
     private Work.Outcome duplicated(List<Definition> chosen, String by, String page, Progress progress) {
@@ -232,16 +203,16 @@ class DesignController {
         }
         if (chosen.isEmpty()) {
             flash.addFlashAttribute("problem", "Nothing was ticked.");
-            return "redirect:" + page(query);
+            return "redirect:" + lists.address(query);
         }
-        return longWork.begin("Removing " + count(chosen.size()), by, page(query), flash, progress -> {
+        return longWork.begin("Removing " + count(chosen.size()), by, lists.address(query), flash, progress -> {
             progress.step("Drafting the removals", 0, false);
             drafts.removeAll(ids(chosen), by.getName());
             return new Work.Outcome(
                     count(chosen.size()) + (chosen.size() == 1 ? " goes" : " go")
                             + " with the next release; what was never released is gone.",
                     true,
-                    page(query));
+                    lists.address(query));
         });
     }
 
@@ -274,7 +245,7 @@ class DesignController {
             RedirectAttributes flash) {
         if (labels.isBlank()) {
             flash.addFlashAttribute("problem", "Write the labels first, separated by commas.");
-            return "redirect:" + page(query);
+            return "redirect:" + lists.address(query);
         }
         return filed(
                 chosen(id, all, query),
@@ -307,7 +278,7 @@ class DesignController {
         } catch (IllegalArgumentException problem) {
             flash.addFlashAttribute("problem", problem.getMessage());
         }
-        return "redirect:" + page(query);
+        return "redirect:" + lists.address(query);
     }
 
     /** Where one thing is filed, from its page. */
@@ -373,7 +344,7 @@ class DesignController {
         flash.addFlashAttribute(
                 running.isEmpty() ? "problem" : "said",
                 running.isEmpty() ? "No recorder that is released was ticked." : recorders(running) + " stopped.");
-        return "redirect:" + page(query);
+        return "redirect:" + lists.address(query);
     }
 
     @Needs(Right.RELEASE)
@@ -390,7 +361,7 @@ class DesignController {
         flash.addFlashAttribute(
                 chosen.isEmpty() ? "problem" : "said",
                 chosen.isEmpty() ? "No recorder that is released was ticked." : recorders(chosen) + " started.");
-        return "redirect:" + page(query);
+        return "redirect:" + lists.address(query);
     }
 
     private List<Definition> live(List<Definition> chosen) {

@@ -12,10 +12,11 @@ import dachshund.core.source.LinkTest;
 import dachshund.core.source.SettingField;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
-import dachshund.office.definition.Draft;
 import dachshund.office.definition.Drafts;
 import dachshund.office.reach.Reaching;
 import dachshund.web.certificate.Authorities;
+import dachshund.web.design.DesignLists;
+import dachshund.web.design.DesignLists.Asked;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import dachshund.web.records.NewRecorder;
@@ -48,6 +49,7 @@ class DestinationController {
     private final Seals seals;
     private final NewRecorder newRecorder;
     private final Authorities authorities;
+    private final DesignLists lists;
 
     /** What a form holds while it is being filled. */
     public record Form(String name, String description, SettingsForm values) {}
@@ -59,7 +61,9 @@ class DestinationController {
             Reaching reaching,
             SecretBox secrets,
             NewRecorder newRecorder,
-            Authorities authorities) {
+            Authorities authorities,
+            DesignLists lists) {
+        this.lists = lists;
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
@@ -78,20 +82,8 @@ class DestinationController {
     }
 
     @GetMapping
-    String list(Model model) {
-        model.addAttribute("destinations", definitions.all(DestinationDefinition.class));
-        model.addAttribute(
-                "drafts", definitions.drafts().stream().map(Draft::id).toList());
-        model.addAttribute(
-                "held",
-                definitions.all(DestinationDefinition.class).stream()
-                        .collect(Collectors.toMap(Definition::id, destination -> engine.held(destination.id()))));
-        model.addAttribute(
-                "refused",
-                definitions.all(DestinationDefinition.class).stream()
-                        .collect(Collectors.toMap(Definition::id, destination -> engine.refused(destination.id()))));
-        model.addAttribute(
-                "kinds", engine.storeKinds().stream().collect(Collectors.toMap(StoreKind::id, each -> each)));
+    String list(Asked asked, Model model) {
+        lists.show(asked.query("DESTINATION"), model);
         return "destination/destinations";
     }
 

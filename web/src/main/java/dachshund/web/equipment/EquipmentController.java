@@ -14,6 +14,8 @@ import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.office.tag.TagFinder;
+import dachshund.web.design.DesignLists;
+import dachshund.web.design.DesignLists.Asked;
 import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
@@ -47,12 +49,10 @@ class EquipmentController {
     private final Engine engine;
     private final TagFinder finder;
     private final Shown shown;
+    private final DesignLists lists;
 
-    /** A class with its equipment. */
-    public record ClassLine(EquipmentClassDefinition type, boolean drafted, List<EquipmentLine> equipment) {}
-
-    /** A piece of equipment and the required properties it lacks. */
-    public record EquipmentLine(EquipmentDefinition equipment, boolean drafted, int mapped, List<String> gaps) {}
+    /** A class, and how many machines are of it. */
+    public record ClassLine(EquipmentClassDefinition type, boolean drafted, long machines) {}
 
     /** A property of a piece of equipment, with its value now. */
     public record Live(
@@ -69,7 +69,9 @@ class EquipmentController {
     public record Field(
             PropertyDesign property, String key, String tag, String constant, String unit, String formula) {}
 
-    EquipmentController(Definitions definitions, Drafts drafts, Engine engine, TagFinder finder, Shown shown) {
+    EquipmentController(
+            Definitions definitions, Drafts drafts, Engine engine, TagFinder finder, Shown shown, DesignLists lists) {
+        this.lists = lists;
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
@@ -89,28 +91,21 @@ class EquipmentController {
         return drafts.revision(id);
     }
 
+    /** The classes, and below them the machines. */
     @GetMapping
-    String list(@RequestParam(defaultValue = "") String q, Model model) {
+    String list(Asked asked, Model model) {
         List<EquipmentDefinition> all = definitions.all(EquipmentDefinition.class);
-        String words = q.strip().toLowerCase(Locale.ROOT);
-        List<ClassLine> lines = definitions.all(EquipmentClassDefinition.class).stream()
-                .map(type -> new ClassLine(
-                        type,
-                        definitions.draft(type.id()).isPresent(),
-                        all.stream()
-                                .filter(each -> each.equipmentClass().equals(type.id()))
-                                .filter(each -> (each.name() + " " + each.location() + " " + each.description())
-                                        .toLowerCase(Locale.ROOT)
-                                        .contains(words))
-                                .map(each -> new EquipmentLine(
-                                        each,
-                                        definitions.draft(each.id()).isPresent(),
-                                        each.properties().size(),
-                                        EquipmentValues.gaps(type.properties(), each.properties())))
-                                .toList()))
-                .toList();
-        model.addAttribute("lines", lines);
-        model.addAttribute("q", q);
+        model.addAttribute(
+                "classes",
+                definitions.all(EquipmentClassDefinition.class).stream()
+                        .map(type -> new ClassLine(
+                                type,
+                                definitions.draft(type.id()).isPresent(),
+                                all.stream()
+                                        .filter(each -> each.equipmentClass().equals(type.id()))
+                                        .count()))
+                        .toList());
+        lists.show(asked.query("EQUIPMENT"), model);
         return "equipment/equipment";
     }
 

@@ -19,6 +19,8 @@ import dachshund.office.filing.Filed;
 import dachshund.office.filing.Filings;
 import dachshund.office.reach.Reaching;
 import dachshund.web.certificate.Authorities;
+import dachshund.web.design.DesignLists;
+import dachshund.web.design.DesignLists.Asked;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import dachshund.web.setting.SettingsForm;
@@ -59,6 +61,7 @@ class SourceController {
     private final Audit audit;
     private final Filings filings;
     private final Authorities authorities;
+    private final DesignLists lists;
 
     SourceController(
             Definitions definitions,
@@ -68,7 +71,9 @@ class SourceController {
             SecretBox secrets,
             Audit audit,
             Filings filings,
-            Authorities authorities) {
+            Authorities authorities,
+            DesignLists lists) {
+        this.lists = lists;
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
@@ -94,6 +99,12 @@ class SourceController {
 
     private int seen(String id) {
         return drafts.revision(id);
+    }
+
+    @GetMapping
+    String list(Asked asked, Model model) {
+        lists.show(asked.query("SOURCE"), model);
+        return "plant/sources";
     }
 
     /** First the kinds to choose from; with one chosen, its form. */

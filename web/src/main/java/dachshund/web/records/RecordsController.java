@@ -2,19 +2,16 @@ package dachshund.web.records;
 
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.destination.Place;
 import dachshund.engine.Engine;
-import dachshund.engine.recorder.RecorderStatus;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
-import dachshund.office.definition.Draft;
 import dachshund.office.definition.Drafts;
+import dachshund.web.design.DesignLists;
+import dachshund.web.design.DesignLists.Asked;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.security.Principal;
 import java.util.List;
-import java.util.Map;
-import java.util.Optional;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -33,12 +30,16 @@ class RecordsController {
     private final Engine engine;
     private final NewRecorder newRecorder;
     private final Audit audit;
+    private final DesignLists lists;
 
-    /** A recorder in the list. */
-    public record Line(
-            RecorderDefinition recorder, Optional<RecorderStatus> status, Optional<Draft> draft, List<String> places) {}
-
-    RecordsController(Definitions definitions, Drafts drafts, Engine engine, NewRecorder newRecorder, Audit audit) {
+    RecordsController(
+            Definitions definitions,
+            Drafts drafts,
+            Engine engine,
+            NewRecorder newRecorder,
+            Audit audit,
+            DesignLists lists) {
+        this.lists = lists;
         this.audit = audit;
         this.definitions = definitions;
         this.drafts = drafts;
@@ -47,35 +48,11 @@ class RecordsController {
     }
 
     @GetMapping("/records")
-    String list(Model model) {
-        lines(model);
-        model.addAttribute("destinations", definitions.all(DestinationDefinition.class));
-        return "records/records";
-    }
-
-    @GetMapping("/records/lines")
-    String linesOnly(Model model) {
-        lines(model);
-        return "records/records :: lines";
-    }
-
-    private void lines(Model model) {
-        Map<String, RecorderStatus> status = engine.status();
+    String list(Asked asked, Model model) {
+        lists.show(asked.query("RECORDER"), model);
         model.addAttribute(
-                "lines",
-                definitions.all(RecorderDefinition.class).stream()
-                        .map(recorder -> new Line(
-                                recorder,
-                                Optional.ofNullable(status.get(recorder.id())),
-                                definitions.draft(recorder.id()),
-                                recorder.wheres().stream()
-                                        .map(where -> new Place(where.database(), where.table()).words() + " in "
-                                                + definitions
-                                                        .destination(where.destination())
-                                                        .map(DestinationDefinition::name)
-                                                        .orElse("?"))
-                                        .toList()))
-                        .toList());
+                "destinations", definitions.all(DestinationDefinition.class).size());
+        return "records/records";
     }
 
     @PostMapping("/records")

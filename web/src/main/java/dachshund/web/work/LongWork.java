@@ -68,8 +68,9 @@ public class LongWork {
     }
 
     /** What a page says of work: how far it is, or what came of it. */
-    static void show(Work work, Model model) {
+    static void show(Work work, boolean over, Model model) {
         model.addAttribute("work", work);
+        model.addAttribute("over", over);
         model.addAttribute("why", work.problem().map(Sentences::of).orElse(""));
     }
 }

@@ -40,11 +40,11 @@ class WorkController {
     String one(@PathVariable String id, Principal by, Model model, RedirectAttributes flash) {
         Work work = works.find(id).orElseThrow();
         boolean news = !work.looked();
-        seen(id, by);
+        boolean over = over(work, by);
         if (news && work.looked() && work.outcome().isPresent()) {
             return LongWork.next(work, flash);
         }
-        LongWork.show(work, model);
+        LongWork.show(work, over, model);
         return "work/work";
     }
 
@@ -56,8 +56,8 @@ class WorkController {
             Model model,
             HttpServletRequest request,
             HttpServletResponse response) {
-        Work work = seen(id, by);
-        LongWork.show(work, model);
+        Work work = works.find(id).orElseThrow();
+        LongWork.show(work, over(work, by), model);
         if (work.looked() && work.outcome().isPresent()) {
             Work.Outcome outcome = work.outcome().get();
             RequestContextUtils.getOutputFlashMap(request).put(outcome.went() ? "said" : "problem", outcome.sentence());
@@ -67,12 +67,13 @@ class WorkController {
         return "work/work :: progress";
     }
 
-    private Work seen(String id, Principal by) {
-        Work work = works.find(id).orElseThrow();
-        if (work.by().equals(by.getName())) {
+    /** Whether it is over, asked once for all that a page says: who began it then sees its end, and only then. */
+    private static boolean over(Work work, Principal by) {
+        boolean over = work.state().over();
+        if (over && work.by().equals(by.getName())) {
             work.look();
         }
-        return work;
+        return over;
     }
 
     @PostMapping("/{id}/end")
