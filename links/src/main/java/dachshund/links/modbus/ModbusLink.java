@@ -18,8 +18,7 @@ import dachshund.core.source.PlantLink;
 import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagValue;
-import dachshund.core.time.PeriodText;
-import dachshund.links.network.GrowingPause;
+import dachshund.links.network.Reconnecting;
 import java.nio.ByteBuffer;
 import java.time.Duration;
 import java.time.Instant;
@@ -35,6 +34,7 @@ import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
+import java.util.function.Consumer;
 import java.util.stream.Collectors;
 
 /** A Modbus device or gateway: one connection, each unit read by itself at the source's rate. */
@@ -47,15 +47,15 @@ final class ModbusLink implements PlantLink {
     private final ReadPlan.Limits limits;
     private final boolean alwaysMultiple;
     private final ModbusConnection.Counts counts = new ModbusConnection.Counts();
-    private final GrowingPause pause = new GrowingPause();
+    private final Reconnecting<ModbusConnection> connecting;
     private final Object lock = new Object();
     private List<TagInfo> wanted = List.of();
     private Map<Integer, ModbusUnit> units = Map.of();
     private Listener listener;
-    private ScheduledExecutorService work;
-    private ModbusConnection connection;
+    /** The one that units are polled over. */
+    private ModbusConnection polled;
+
     private String shown = "";
-    private boolean closed;
 
     ModbusLink(LinkKind.Opening opening) {
         this.opening = opening;
@@ -63,6 +63,7 @@ final class ModbusLink implements PlantLink {
         this.limits = new ReadPlan.Limits(
                 opening.whole("gap", 8), opening.whole("registers", 125), opening.whole("bits", 2000));
         this.alwaysMultiple = opening.setting("single").equals("multiple");
+        this.connecting = new Reconnecting<>(place, new Making());
     }
 
     @Override
@@ -123,52 +124,46 @@ final class ModbusLink implements PlantLink {
     public void start(Listener heard, ScheduledExecutorService pool) {
         synchronized (lock) {
             listener = heard;
-            work = pool;
         }
-        pool.execute(this::connect);
+        connecting.start(heard, pool);
     }
 
-    private void connect() {
-        synchronized (lock) {
-            if (closed || connection != null) {
-                return;
-            }
+    private final class Making implements Reconnecting.Making<ModbusConnection> {
+
+        @Override
+        public ModbusConnection open(Consumer<String> lost) throws LinkProblem {
+            return ModbusConnection.open(opening, counts, CONNECT_LIMIT);
         }
-        if (pause.first()) {
-            listener.onState(LinkState.CONNECTING, "Connecting to " + place + ".");
-        }
-        try {
-            ModbusConnection fresh = ModbusConnection.open(opening, counts, CONNECT_LIMIT);
+
+        @Override
+        public String begin(ModbusConnection fresh) {
             synchronized (lock) {
-                if (closed) {
-                    fresh.close();
-                    return;
-                }
-                connection = fresh;
                 shown = "";
-                if (units.isEmpty()) {
-                    listener.onState(LinkState.CONNECTED, "Connected to " + place + ". No register is described yet.");
-                }
+                polled = fresh;
                 units.values().forEach(unit -> poll(fresh, unit));
+                return units.isEmpty() ? "Connected to " + place + ". No register is described yet." : "";
             }
-        } catch (LinkProblem problem) {
-            again(problem.getMessage());
+        }
+
+        @Override
+        public void close(ModbusConnection connection) {
+            connection.close();
         }
     }
 
     private void poll(ModbusConnection over, ModbusUnit unit) {
         synchronized (lock) {
-            if (closed || connection != over || units.get(unit.unit()) != unit) {
+            if (!connecting.is(over) || units.get(unit.unit()) != unit) {
                 return;
             }
         }
         unit.poll(over, listener::onBatch)
                 .thenAccept(next -> {
                     if (unit.trouble().isEmpty()) {
-                        pause.worked();
+                        connecting.worked();
                     }
                     if (!over.connected() || over.stuck()) {
-                        lost(
+                        connecting.lost(
                                 over,
                                 over.connected()
                                         ? "Connected to " + place + ", but nothing answers (unit " + unit.unit() + ": "
@@ -178,21 +173,13 @@ final class ModbusLink implements PlantLink {
                         return;
                     }
                     tell();
-                    synchronized (lock) {
-                        if (!closed) {
-                            work.schedule(() -> poll(over, unit), Math.max(0, next.toNanos()), TimeUnit.NANOSECONDS);
-                        }
-                    }
+                    connecting.schedule(() -> poll(over, unit), next);
                 })
                 .exceptionally(failed -> {
                     // Whatever went wrong in between, this unit is asked again and the others do not notice.
                     listener.onProblem(
                             "Unit " + unit.unit() + ": reading failed: " + ModbusConnection.words(failed) + ".");
-                    synchronized (lock) {
-                        if (!closed) {
-                            work.schedule(() -> poll(over, unit), 1, TimeUnit.SECONDS);
-                        }
-                    }
+                    connecting.schedule(() -> poll(over, unit), Duration.ofSeconds(1));
                     return null;
                 });
     }
@@ -229,27 +216,6 @@ final class ModbusLink implements PlantLink {
         listener.onState(none ? LinkState.AWAY : LinkState.CONNECTED, sentence);
     }
 
-    private void lost(ModbusConnection broken, String sentence) {
-        synchronized (lock) {
-            if (connection != broken || closed) {
-                return;
-            }
-            connection = null;
-        }
-        broken.close();
-        again(sentence);
-    }
-
-    private void again(String sentence) {
-        Duration next = pause.next();
-        listener.onState(LinkState.AWAY, sentence + " Trying again in " + PeriodText.write(next) + ".");
-        synchronized (lock) {
-            if (!closed) {
-                work.schedule(this::connect, next.toMillis(), TimeUnit.MILLISECONDS);
-            }
-        }
-    }
-
     @Override
     public void want(Collection<TagInfo> tags) {
         synchronized (lock) {
@@ -266,9 +232,9 @@ final class ModbusLink implements PlantLink {
                     .filter(unit -> !units.containsValue(unit))
                     .toList();
             units = next;
-            if (connection != null) {
-                ModbusConnection over = connection;
-                fresh.forEach(unit -> work.execute(() -> poll(over, unit)));
+            ModbusConnection over = polled;
+            if (over != null) {
+                fresh.forEach(unit -> connecting.schedule(() -> poll(over, unit), Duration.ZERO));
             }
         }
     }
@@ -284,13 +250,10 @@ final class ModbusLink implements PlantLink {
     }
 
     private <T> T ask(String what, Duration limit, Asking<T> asking) throws LinkProblem {
-        ModbusConnection present;
-        synchronized (lock) {
-            present = connection;
-        }
+        Optional<ModbusConnection> present = connecting.present();
         try {
-            if (present != null) {
-                return asking.ask(present);
+            if (present.isPresent()) {
+                return asking.ask(present.get());
             }
             try (ModbusConnection own = ModbusConnection.open(opening, counts, limit)) {
                 return asking.ask(own);
@@ -384,12 +347,6 @@ final class ModbusLink implements PlantLink {
 
     @Override
     public void close() {
-        synchronized (lock) {
-            closed = true;
-            if (connection != null) {
-                connection.close();
-                connection = null;
-            }
-        }
+        connecting.close();
     }
 }

@@ -3,7 +3,6 @@ package dachshund.links.mqtt;
 import dachshund.core.source.LinkHealth;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkProblem;
-import dachshund.core.source.LinkState;
 import dachshund.core.source.LinkTest;
 import dachshund.core.source.PlantLink;
 import dachshund.core.tag.Quality;
@@ -12,8 +11,8 @@ import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagText;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PeriodText;
-import dachshund.links.network.GrowingPause;
 import dachshund.links.network.Reach;
+import dachshund.links.network.Reconnecting;
 import dachshund.links.network.UnknownAuthority;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
@@ -32,7 +31,6 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.LongAdder;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.Consumer;
@@ -47,6 +45,7 @@ final class MqttLink implements PlantLink {
     private static final Duration CONNECT_LIMIT = Duration.ofSeconds(5);
     private static final long LISTEN_MILLIS = 1500;
     private static final int LATEST = 12;
+    private static final Duration STAYS = Duration.ofSeconds(10);
     private static final Duration SILENCE = Duration.ofSeconds(10);
     private static final Quality RETAINED =
             new Quality(Quality.Grade.GOOD, 0, "retained: the broker had it before we connected");
@@ -57,7 +56,7 @@ final class MqttLink implements PlantLink {
     private final Set<String> filters;
     private final String statusFilter;
     private final String offlineText;
-    private final GrowingPause pause = new GrowingPause();
+    private final Reconnecting<MqttSession> connecting;
     private final Topics topics = new Topics();
     private final LongAdder messages = new LongAdder();
     private final LongAdder malformed = new LongAdder();
@@ -68,10 +67,7 @@ final class MqttLink implements PlantLink {
     private volatile List<TagInfo> wanted = List.of();
     private Set<String> subscribed = Set.of();
     private Listener listener;
-    private ScheduledExecutorService work;
-    private MqttSession session;
     private Instant connectedAt = Instant.EPOCH;
-    private boolean closed;
 
     MqttLink(LinkKind.Opening opening) {
         this.opening = opening;
@@ -84,6 +80,7 @@ final class MqttLink implements PlantLink {
                 .collect(Collectors.toCollection(LinkedHashSet::new));
         this.statusFilter = opening.setting("status");
         this.offlineText = opening.setting("offline").isEmpty() ? "offline" : opening.setting("offline");
+        this.connecting = new Reconnecting<>(place, new Making());
     }
 
     private MqttSession session(Consumer<String> lost, Duration limit) throws LinkProblem {
@@ -112,11 +109,7 @@ final class MqttLink implements PlantLink {
     /** Lists the topics heard so far; a link that does not run listens for a moment first. */
     @Override
     public Page browse(String folder, String path, String from) throws LinkProblem {
-        boolean running;
-        synchronized (lock) {
-            running = session != null;
-        }
-        if (!running && topics.all().isEmpty()) {
+        if (connecting.present().isEmpty() && topics.all().isEmpty()) {
             try (MqttSession own = session(sentence -> {}, CONNECT_LIMIT)) {
                 filters.forEach(own::subscribe);
                 Thread.sleep(LISTEN_MILLIS);
@@ -131,71 +124,46 @@ final class MqttLink implements PlantLink {
     public void start(Listener heard, ScheduledExecutorService pool) {
         synchronized (lock) {
             listener = heard;
-            work = pool;
         }
-        pool.execute(this::connect);
+        connecting.start(heard, pool);
     }
 
-    private void connect() {
-        synchronized (lock) {
-            if (closed || session != null) {
-                return;
-            }
+    private final class Making implements Reconnecting.Making<MqttSession> {
+
+        @Override
+        public MqttSession open(Consumer<String> lost) throws LinkProblem {
+            return session(lost, CONNECT_LIMIT);
         }
-        if (pause.first()) {
-            listener.onState(LinkState.CONNECTING, "Connecting to " + place + ".");
-        }
-        MqttSession[] fresh = new MqttSession[1];
-        try {
-            fresh[0] = session(sentence -> lost(fresh[0], sentence), CONNECT_LIMIT);
+
+        @Override
+        public String begin(MqttSession fresh) throws LinkProblem {
             synchronized (lock) {
-                if (closed) {
-                    fresh[0].close();
-                    return;
-                }
-                session = fresh[0];
                 subscribed = Set.of();
                 refusedFilters.clear();
                 connectedAt = opening.clock().now();
             }
-            listener.onState(LinkState.CONNECTED, "Connected to " + place + " as " + fresh[0].clientId() + ".");
             follow();
-            if (!fresh[0].connected()) { // ended before it was known here, as when two clients throw each other out
-                lost(fresh[0], "The broker ended the session at once.");
-                return;
+            if (!fresh.connected()) { // ended before it was known here, as when two clients throw each other out
+                throw new LinkProblem("The broker ended the session at once.");
             }
-            // A session that is thrown out at once must not begin with short pauses each time.
-            work.schedule(() -> stayed(fresh[0]), 10, TimeUnit.SECONDS);
-        } catch (LinkProblem problem) {
-            again(problem.getMessage());
+            return "Connected to " + place + " as " + fresh.clientId() + ".";
         }
-    }
 
-    private void stayed(MqttSession same) {
-        synchronized (lock) {
-            if (session == same) {
-                pause.worked();
-            }
+        /** A session that is thrown out at once must not begin with short pauses each time. */
+        @Override
+        public void atWork(MqttSession same) {
+            connecting.schedule(
+                    () -> {
+                        if (connecting.is(same)) {
+                            connecting.worked();
+                        }
+                    },
+                    STAYS);
         }
-    }
 
-    private void lost(MqttSession broken, String sentence) {
-        synchronized (lock) {
-            if (closed || session == null || session != broken) {
-                return;
-            }
-            session = null;
-        }
-        again(sentence);
-    }
-
-    private void again(String sentence) {
-        Duration next = pause.next();
-        listener.onState(LinkState.AWAY, sentence + " Trying again in " + PeriodText.write(next) + ".");
-        synchronized (lock) {
-            if (!closed) {
-                work.schedule(this::connect, next.toMillis(), TimeUnit.MILLISECONDS);
-            }
+        @Override
+        public void close(MqttSession session) {
+            session.close();
         }
     }
 
@@ -205,16 +173,17 @@ final class MqttLink implements PlantLink {
             wanted = List.copyOf(tags);
             byTopic = wanted.stream()
                     .collect(Collectors.groupingBy(tag -> tag.how().getOrDefault("topic", tag.address())));
-            if (session != null) {
-                work.execute(this::follow);
-            }
+        }
+        if (connecting.present().isPresent()) {
+            connecting.schedule(this::follow, Duration.ZERO);
         }
     }
 
     /** Subscribes to what is watched and wanted, each message once: a topic that a filter covers has no subscription of its own. */
     private void follow() {
         synchronized (lock) {
-            if (session == null) {
+            Optional<MqttSession> present = connecting.present();
+            if (present.isEmpty()) {
                 return;
             }
             Set<String> next = new HashSet<>(filters);
@@ -224,7 +193,7 @@ final class MqttLink implements PlantLink {
             byTopic.keySet().stream()
                     .filter(topic -> filters.stream().noneMatch(filter -> Topics.matches(filter, topic)))
                     .forEach(next::add);
-            MqttSession over = session;
+            MqttSession over = present.get();
             subscribed.stream().filter(filter -> !next.contains(filter)).forEach(over::unsubscribe);
             next.stream().filter(filter -> !subscribed.contains(filter)).forEach(filter -> over.subscribe(filter)
                     .thenAccept(why -> {
@@ -334,13 +303,10 @@ final class MqttLink implements PlantLink {
         if (topic.isBlank()) {
             throw new LinkProblem("This tag has no topic to write to.");
         }
-        MqttSession present;
-        synchronized (lock) {
-            present = session;
-        }
+        Optional<MqttSession> present = connecting.present();
         TagValue before = latest.get(tag.address());
-        if (present != null) {
-            present.publish(topic, TagText.write(value), limit);
+        if (present.isPresent()) {
+            present.get().publish(topic, TagText.write(value), limit);
             awaitEcho(tag, before, limit);
         } else {
             try (MqttSession own = session(sentence -> {}, limit)) {
@@ -374,10 +340,10 @@ final class MqttLink implements PlantLink {
     private List<String> silence() {
         List<String> remarks = new ArrayList<>();
         Instant since;
+        if (connecting.present().isEmpty()) {
+            return remarks;
+        }
         synchronized (lock) {
-            if (session == null) {
-                return remarks;
-            }
             since = connectedAt;
         }
         Duration connected = Duration.between(since, opening.clock().now());
@@ -406,12 +372,6 @@ final class MqttLink implements PlantLink {
 
     @Override
     public void close() {
-        synchronized (lock) {
-            closed = true;
-            if (session != null) {
-                session.close();
-                session = null;
-            }
-        }
+        connecting.close();
     }
 }

@@ -3,13 +3,11 @@ package dachshund.links.opcua;
 import dachshund.core.source.LinkHealth;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkProblem;
-import dachshund.core.source.LinkState;
 import dachshund.core.source.LinkTest;
 import dachshund.core.source.PlantLink;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagValue;
-import dachshund.core.time.PeriodText;
-import dachshund.links.network.GrowingPause;
+import dachshund.links.network.Reconnecting;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -19,8 +17,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.LongAdder;
+import java.util.function.Consumer;
 import org.eclipse.milo.opcua.sdk.client.OpcUaClient;
 import org.eclipse.milo.opcua.sdk.client.SessionActivityListener;
 import org.eclipse.milo.opcua.sdk.client.UaSession;
@@ -29,39 +27,34 @@ import org.eclipse.milo.opcua.stack.core.UaException;
 import org.eclipse.milo.opcua.stack.core.UaRuntimeException;
 import org.eclipse.milo.opcua.stack.core.types.enumerated.TimestampsToReturn;
 
-/**
- * A source over OPC UA: one session, one subscription. When the session breaks, the client is thrown away and a new one
- * connects after a pause that grows from 1 s to 30 s; nothing is carried over from the old session, so there is no
- * state to get wrong.
- */
+/** A source over OPC UA: one session, one subscription. */
 @SuppressWarnings("ReferenceEquality") // a client, a subscriber and what is wanted are themselves
 final class OpcUaLink implements PlantLink {
 
     private static final Duration CONNECT_LIMIT = Duration.ofSeconds(5);
-    private static final long ATTEMPT_SECONDS = 30;
-    private static final long ROUND_TRIP_EVERY_SECONDS = 10;
+    private static final Duration ROUND_TRIP_EVERY = Duration.ofSeconds(10);
 
     private final LinkKind.Opening opening;
     private final OpcUaConnection connection;
     private final Object lock = new Object();
-    private final GrowingPause pause = new GrowingPause();
+    private final Reconnecting<AtWork> connecting;
     private final LongAdder overflows = new LongAdder();
     private final LongAdder connects = new LongAdder();
     private Map<String, TagInfo> wanted = Map.of();
     private Listener listener;
-    private ScheduledExecutorService work;
-    private OpcUaClient client;
-    private OpcUaSubscriber subscriber;
     private volatile Optional<Duration> roundTrip = Optional.empty();
-    private boolean closed;
-    /** Counts attempts to connect; the last one that came to an end. */
-    private long attempt;
 
-    private long done;
+    /** A client with what it delivers. */
+    private record AtWork(OpcUaConnection.Connected connected, OpcUaSubscriber subscriber) {
+        OpcUaClient client() {
+            return connected.client();
+        }
+    }
 
     OpcUaLink(LinkKind.Opening opening, OpcUaTrust trust) {
         this.opening = opening;
         this.connection = new OpcUaConnection(opening, trust);
+        this.connecting = new Reconnecting<>(connection.address().toString(), new Making());
     }
 
     @Override
@@ -105,13 +98,10 @@ final class OpcUaLink implements PlantLink {
 
     /** Asks over the session at work, or over one of its own. */
     private <T> T ask(String what, Duration limit, Asking<T> asking) throws LinkProblem {
-        OpcUaClient connected;
-        synchronized (lock) {
-            connected = client;
-        }
+        Optional<AtWork> present = connecting.present();
         try {
-            if (connected != null) {
-                return asking.ask(connected);
+            if (present.isPresent()) {
+                return asking.ask(present.get().client());
             }
             OpcUaClient own = connection.connect(limit).client();
             try {
@@ -152,10 +142,10 @@ final class OpcUaLink implements PlantLink {
     @Override
     public LinkHealth health() {
         List<String> remarks = new ArrayList<>();
-        int withoutDeadband;
-        synchronized (lock) {
-            withoutDeadband = subscriber == null ? 0 : subscriber.withoutDeadband();
-        }
+        int withoutDeadband = connecting
+                .present()
+                .map(each -> each.subscriber().withoutDeadband())
+                .orElse(0);
         if (overflows.sum() > 0) {
             remarks.add("Queues at the server were full " + overflows.sum()
                     + " times, so values in between were lost. Ask for values more often, or let tags queue more.");
@@ -170,171 +160,103 @@ final class OpcUaLink implements PlantLink {
     }
 
     @Override
-    public void start(Listener listener, ScheduledExecutorService work) {
+    public void start(Listener heard, ScheduledExecutorService pool) {
         synchronized (lock) {
-            this.listener = listener;
-            this.work = work;
+            listener = heard;
         }
-        work.execute(this::connect);
+        connecting.start(heard, pool);
     }
 
-    /** One attempt at a time; one that does not end is given up, and what it may still bring is let go. */
-    private void connect() {
-        long mine;
-        synchronized (lock) {
-            if (closed || client != null) {
-                return;
-            }
-            mine = ++attempt;
-            work.schedule(() -> giveUp(mine), ATTEMPT_SECONDS, TimeUnit.SECONDS);
-        }
-        if (pause.first()) {
-            listener.onState(LinkState.CONNECTING, "Connecting to " + connection.address() + ".");
-        }
-        OpcUaClient fresh = null;
-        try {
+    private final class Making implements Reconnecting.Making<AtWork> {
+
+        @Override
+        public AtWork open(Consumer<String> lost) throws LinkProblem {
             OpcUaConnection.Connected connected = connection.connect(CONNECT_LIMIT);
-            fresh = connected.client();
-            OpcUaClient owner = fresh;
-            fresh.addSessionActivityListener(new SessionActivityListener() {
-                @Override
-                public void onSessionInactive(UaSession session) {
-                    lost(owner, "The connection to " + connected.address() + " broke.");
-                }
-            });
-            // Asked of the server with no lock held: whoever only wants to know how the link does must not wait for it.
-            OpcUaSubscriber made =
-                    new OpcUaSubscriber(fresh, opening, listener, overflows, sentence -> lost(owner, sentence));
-            Map<String, TagInfo> now;
-            synchronized (lock) {
-                if (closed || attempt != mine) {
-                    OpcUaConnection.quietly(fresh);
-                    return;
-                }
-                client = fresh;
-                subscriber = made;
-                now = wanted;
+            try {
+                connected.client().addSessionActivityListener(new SessionActivityListener() {
+                    @Override
+                    public void onSessionInactive(UaSession session) {
+                        lost.accept("The connection to " + connected.address() + " broke.");
+                    }
+                });
+                return new AtWork(
+                        connected, new OpcUaSubscriber(connected.client(), opening, listener, overflows, lost));
+            } catch (UaException | RuntimeException problem) {
+                OpcUaConnection.quietly(connected.client());
+                throw noSubscription(problem);
             }
-            made.follow(now);
-            synchronized (lock) {
-                if (client != owner) {
-                    return; // lost meanwhile, and tried again
+        }
+
+        @Override
+        public String begin(AtWork fresh) throws LinkProblem {
+            try {
+                Map<String, TagInfo> first = wanted();
+                fresh.subscriber().follow(first);
+                Map<String, TagInfo> meanwhile = wanted();
+                if (meanwhile != first) {
+                    fresh.subscriber().follow(meanwhile);
                 }
-                done = mine;
+            } catch (RuntimeException problem) {
+                throw noSubscription(problem);
             }
-            pause.worked();
+            connecting.worked();
             connects.increment();
-            listener.onState(
-                    LinkState.CONNECTED, ("Connected to " + connected.address() + ". " + connected.note()).strip());
-            followAgain(made, now);
-            measure(owner);
-        } catch (LinkProblem problem) {
-            if (ended(mine)) {
-                again(problem.getMessage());
-            }
-        } catch (UaException | RuntimeException problem) {
-            OpcUaConnection.quietly(fresh);
-            if (ended(mine)) {
-                again("The server at " + connection.address() + " took no subscription: " + OpcUaWords.of(problem)
-                        + ".");
-            }
+            return ("Connected to " + fresh.connected().address() + ". "
+                            + fresh.connected().note())
+                    .strip();
+        }
+
+        /** What was wanted in the last moment of the beginning is followed now. */
+        @Override
+        public void atWork(AtWork connection) {
+            connection.subscriber().follow(wanted());
+            measure(connection);
+        }
+
+        @Override
+        public void close(AtWork broken) {
+            roundTrip = Optional.empty();
+            OpcUaConnection.quietly(broken.client());
         }
     }
 
-    /** Whether this attempt is the present one; it is over then. */
-    private boolean ended(long mine) {
-        synchronized (lock) {
-            if (closed || attempt != mine || done == mine) {
-                return false;
-            }
-            done = mine;
-            client = null;
-            subscriber = null;
-            return true;
-        }
+    private LinkProblem noSubscription(Exception problem) {
+        return new LinkProblem(
+                "The server at " + connection.address() + " took no subscription: " + OpcUaWords.of(problem) + ".",
+                problem);
     }
 
-    private void giveUp(long mine) {
-        OpcUaClient hung;
+    private Map<String, TagInfo> wanted() {
         synchronized (lock) {
-            hung = client;
-        }
-        if (ended(mine)) {
-            OpcUaConnection.quietly(hung);
-            again("Connecting to " + connection.address() + " did not come to an end within " + ATTEMPT_SECONDS
-                    + " s.");
-        }
-    }
-
-    /** What was wanted meanwhile. */
-    private void followAgain(OpcUaSubscriber made, Map<String, TagInfo> before) {
-        Map<String, TagInfo> now;
-        synchronized (lock) {
-            now = subscriber == made ? wanted : before;
-        }
-        if (now != before) {
-            made.follow(now);
+            return wanted;
         }
     }
 
     /** Measures a round trip now and then, while this client is at work. */
-    private void measure(OpcUaClient owner) {
-        synchronized (lock) {
-            if (closed || client != owner) {
-                return;
-            }
+    private void measure(AtWork owner) {
+        if (!connecting.is(owner)) {
+            return;
         }
         long from = System.nanoTime();
-        owner.readValuesAsync(0, TimestampsToReturn.Neither, List.of(NodeIds.Server_ServerStatus_State))
+        owner.client()
+                .readValuesAsync(0, TimestampsToReturn.Neither, List.of(NodeIds.Server_ServerStatus_State))
                 .thenAccept(value -> roundTrip = Optional.of(Duration.ofNanos(System.nanoTime() - from)));
-        work.schedule(() -> measure(owner), ROUND_TRIP_EVERY_SECONDS, TimeUnit.SECONDS);
-    }
-
-    private void lost(OpcUaClient broken, String sentence) {
-        synchronized (lock) {
-            if (client != broken || closed) {
-                return;
-            }
-            client = null;
-            subscriber = null;
-            done = attempt;
-        }
-        roundTrip = Optional.empty();
-        OpcUaConnection.quietly(broken);
-        again(sentence);
-    }
-
-    private void again(String sentence) {
-        Duration next = pause.next();
-        listener.onState(LinkState.AWAY, sentence + " Trying again in " + PeriodText.write(next) + ".");
-        synchronized (lock) {
-            if (!closed) {
-                work.schedule(this::connect, next.toMillis(), TimeUnit.MILLISECONDS);
-            }
-        }
+        connecting.schedule(() -> measure(owner), ROUND_TRIP_EVERY);
     }
 
     @Override
     public void want(Collection<TagInfo> tags) {
         Map<String, TagInfo> next = new LinkedHashMap<>();
         tags.forEach(tag -> next.put(tag.address(), tag));
-        OpcUaSubscriber present;
         synchronized (lock) {
             wanted = next;
-            present = done == attempt ? subscriber : null; // one that is being made looks again afterwards
         }
-        if (present != null) {
-            present.follow(next);
-        }
+        connecting.settled().ifPresent(each -> each.subscriber()
+                .follow(next)); // one that begins looks again afterwards
     }
 
     @Override
     public void close() {
-        synchronized (lock) {
-            closed = true;
-            OpcUaConnection.quietly(client);
-            client = null;
-            subscriber = null;
-        }
+        connecting.close();
     }
 }

@@ -19,6 +19,7 @@ import java.util.concurrent.ExecutionException;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
 import java.util.concurrent.atomic.LongAdder;
+import java.util.function.Consumer;
 import org.eclipse.milo.opcua.sdk.client.OpcUaClient;
 import org.eclipse.milo.opcua.sdk.client.subscriptions.MonitoredItemSynchronizationException;
 import org.eclipse.milo.opcua.sdk.client.subscriptions.OpcUaMonitoredItem;
@@ -40,11 +41,6 @@ import org.eclipse.milo.opcua.stack.core.types.structured.ReadValueId;
 /** One subscription of one session, and the items in it. Belongs to its link, which calls it under the link's lock. */
 final class OpcUaSubscriber {
 
-    /** Hears of the end of the subscription. */
-    interface Lost {
-        void because(String sentence);
-    }
-
     /** What a monitored item stands for. */
     private record Wanted(TagInfo tag, OpcUaPart part) {}
 
@@ -63,8 +59,13 @@ final class OpcUaSubscriber {
     private final Map<String, OpcUaMonitoredItem> items = new HashMap<>();
     private volatile int withoutDeadband;
 
+    /** @param lost hears of the end of the subscription, in words */
     OpcUaSubscriber(
-            OpcUaClient client, LinkKind.Opening opening, PlantLink.Listener listener, LongAdder overflows, Lost lost)
+            OpcUaClient client,
+            LinkKind.Opening opening,
+            PlantLink.Listener listener,
+            LongAdder overflows,
+            Consumer<String> lost)
             throws UaException {
         this.client = client;
         this.listener = listener;
@@ -88,17 +89,17 @@ final class OpcUaSubscriber {
 
             @Override
             public void onWatchdogTimerElapsed(OpcUaSubscription from) {
-                lost.because("The server sent nothing, not even a sign of life.");
+                lost.accept("The server sent nothing, not even a sign of life.");
             }
 
             @Override
             public void onStatusChanged(OpcUaSubscription from, StatusCode status) {
-                lost.because("The server ended the subscription: " + OpcUaWords.of(status) + ".");
+                lost.accept("The server ended the subscription: " + OpcUaWords.of(status) + ".");
             }
 
             @Override
             public void onTransferFailed(OpcUaSubscription from, StatusCode status) {
-                lost.because("The server does not know the subscription any more.");
+                lost.accept("The server does not know the subscription any more.");
             }
         });
         try {
