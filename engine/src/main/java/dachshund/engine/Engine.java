@@ -331,7 +331,7 @@ public final class Engine implements AutoCloseable {
 
     /** Sends rows again that were set aside. */
     public Resending resending() {
-        return new Resending(local.aside(), recorders::find, this::reading, settings.zone());
+        return new Resending(local.aside(), recorders::find, this::reading, settings.zone(), Hands.THREADS);
     }
 
     /** Every kind of destination, in the order in which they were given. */

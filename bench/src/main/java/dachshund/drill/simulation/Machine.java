@@ -3,6 +3,8 @@ package dachshund.drill.simulation;
 import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.destination.Batching;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.row.RowFacts;
 import dachshund.core.row.RowId;
 import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagValue;
@@ -13,7 +15,9 @@ import dachshund.engine.lane.Account;
 import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.local.LocalStore;
+import dachshund.engine.local.SetAside;
 import dachshund.engine.recorder.Recorders;
+import dachshund.engine.recorder.Resending;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Worker;
 import dachshund.engine.when.ActionPool;
@@ -26,6 +30,7 @@ import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -42,6 +47,7 @@ final class Machine {
 
     private final World world;
     private final Path folder;
+    private final Map<String, Tables> destinations;
     private final Turns turns;
     private final LocalStore local;
     private final CounterBook book = new CounterBook();
@@ -66,6 +72,7 @@ final class Machine {
             Batching batching) {
         this.world = world;
         this.folder = folder;
+        this.destinations = destinations;
         this.turns = new Turns(world);
         this.local = new LocalStore(folder.resolve("local.db"));
         world.begin(this::ended);
@@ -147,18 +154,51 @@ final class Machine {
         return status(destination, recorder).account();
     }
 
-    long aside(String destination, RowId row) {
-        return local.aside().newest(row.recorder(), 1_000_000).stream()
-                .filter(each ->
-                        each.destination().equals(destination) && each.rowId().equals(row.toString()))
-                .count();
+    /** A person has the rows of a lane that are on disk and not written yet discarded. */
+    void discard(String destination, String recorder) {
+        DestinationWriter writer = writers.get(destination);
+        writer.discard(recorder, writer.last(recorder));
     }
 
-    List<String> asideRows(String destination, String recorder) {
+    /** A person gives them to another design. */
+    void give(String destination, RecorderDefinition design) {
+        DestinationWriter writer = writers.get(destination);
+        writer.give(
+                design.id(),
+                writer.last(design.id()),
+                design.withWheres(design.wheres().stream()
+                        .filter(where -> where.destination().equals(destination))
+                        .toList()),
+                ZoneOffset.UTC);
+    }
+
+    List<SetAside> aside(String destination, String recorder) {
         return local.aside().newest(recorder, 1_000_000).stream()
                 .filter(each -> each.destination().equals(destination))
-                .map(each -> String.join(" ", each.values()))
+                .sorted(Comparator.comparing(SetAside::id))
                 .toList();
+    }
+
+    /**
+     * A person mends rows that are set aside and sends them again.
+     *
+     * @throws StoreProblem             where the destination cannot be asked
+     * @throws IllegalArgumentException where they are not sent, or may be on their way
+     */
+    Resending.Outcome sendAgain(RecorderDefinition design, List<SetAside> rows) throws StoreProblem {
+        Map<Long, Map<String, String>> mended = new LinkedHashMap<>();
+        for (SetAside row : rows) {
+            Map<String, String> texts = new LinkedHashMap<>(Resending.texts(row, design));
+            texts.computeIfPresent(Records.VALUE, (name, text) -> Tables.mended(text));
+            mended.put(row.id(), texts);
+        }
+        return new Resending(
+                        local.aside(),
+                        recorders::find,
+                        destination -> Optional.ofNullable(destinations.get(destination)),
+                        ZoneOffset.UTC,
+                        turns)
+                .send(rows, mended, RowFacts.of(design.name(), ZoneOffset.UTC));
     }
 
     String remarks() {

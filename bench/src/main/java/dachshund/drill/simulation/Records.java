@@ -2,6 +2,7 @@ package dachshund.drill.simulation;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.destination.WriteMode;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
@@ -24,9 +25,15 @@ enum Records {
     /** In two destinations. */
     IN_BOTH("00000003", "three", List.of("a", "b"), true, true),
     IN_THE_OTHER("00000004", "four", List.of("b"), true, false),
-    BY_THE_CLOCK("00000005", "", List.of("a"), true, false);
+    BY_THE_CLOCK("00000005", "", List.of("a"), true, false),
+    /** Into the second one while the first is away. */
+    WITH_STANDBY("00000006", "five", List.of("a", "b"), true, true),
+    /** Into a table a minute. */
+    BY_PATTERN("00000007", "six", List.of("a"), true, false);
 
     static final String SOURCE = "50000001";
+    /** The column of what the plant said. */
+    static final String VALUE = "v";
 
     final String id;
     /** The tag whose changes it records; empty where it records by the clock. */
@@ -44,8 +51,28 @@ enum Records {
         this.mark = mark;
     }
 
-    String table() {
+    /** Whether a row goes to one of its destinations, and not to each. */
+    boolean either() {
+        return this == WITH_STANDBY;
+    }
+
+    /** Where its rows are: the tables whose names begin so. */
+    String tables() {
         return "t" + id;
+    }
+
+    private String table() {
+        return this == BY_PATTERN ? tables() + "_{mm}" : tables();
+    }
+
+    private Where where(String destination) {
+        String standbyFor = either() && !destination.equals(destinations.get(0)) ? destinations.get(0) : "";
+        return new Where(destination, table(), new Upkeep(true, true), mark, new WriteMode.Insert(), standbyFor);
+    }
+
+    /** Whether rows of it that may have been written can be looked up in a table. */
+    boolean found() {
+        return rowId;
     }
 
     /** @param wider with a column more */
@@ -55,7 +82,7 @@ enum Records {
                 .toList());
         ColumnSource value =
                 new ColumnSource.FromTag(new TagRef(SOURCE, tag.isEmpty() ? "one" : tag), ColumnSource.Aspect.VALUE);
-        columns.add(Column.of("v", SqlType.DOUBLE, value));
+        columns.add(Column.of(VALUE, SqlType.DOUBLE, value));
         if (wider) {
             columns.add(
                     Column.of("w", SqlType.timestamp(3), new ColumnSource.FromRun(ColumnSource.Variable.RECORD_TIME)));
@@ -69,9 +96,7 @@ enum Records {
                 "",
                 List.of(when),
                 new Layout(columns),
-                destinations.stream()
-                        .map(each -> new Where(each, table(), new Upkeep(true, true), mark))
-                        .toList());
+                destinations.stream().map(this::where).toList());
     }
 
     static Optional<Records> of(String tag) {

@@ -2,10 +2,12 @@ package dachshund.drill.simulation;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.destination.Batching;
+import dachshund.core.destination.StoreProblem;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.lane.Account;
+import dachshund.engine.local.SetAside;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -13,10 +15,13 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.function.ToLongFunction;
 import java.util.stream.Collectors;
 
 /**
@@ -28,6 +33,9 @@ public final class Simulation {
 
     private static final int MOST_LIVES = 5;
     private static final int MOMENTS = 220;
+    /** So often a person tries at the end what did not go. */
+    private static final int TRIES = 5;
+
     /** So often everything has its turn after all faults are over; what has not landed then never will. */
     private static final int PATIENCE = 60_000;
 
@@ -44,6 +52,11 @@ public final class Simulation {
 
     private final Map<Records, Boolean> wider = new HashMap<>();
     private final List<String> wrong = new ArrayList<>();
+    /** Lanes that somebody sent rows again of. */
+    private final Set<String> sentAgain = new HashSet<>();
+    /** Lanes whose rows cannot be looked up, and where something ended or failed while rows were sent again. */
+    private final Set<String> sentInDoubt = new HashSet<>();
+
     private boolean countsAged;
     /** Whether something that should be kept was lost or replaced by an older copy: the account may then say less. */
     private boolean replaced;
@@ -65,6 +78,10 @@ public final class Simulation {
         private final List<String> unforced = new ArrayList<>();
         /** Destinations whose journal took no row then. */
         private final List<String> refused = new ArrayList<>();
+        /** Destinations where somebody had what waited discarded since. */
+        private final Set<String> discarded = new HashSet<>();
+        /** Somebody sent it again, or may have. */
+        private boolean sentAgain;
     }
 
     /**
@@ -253,13 +270,14 @@ public final class Simulation {
             one.optional = heard.merge(record.tag, 1, Integer::sum) == 1;
             said.get(record).put(value, one);
             Map<String, Long> before = refused(machine, record);
+            Map<String, Long> ends = record.destinations.stream().collect(Collectors.toMap(each -> each, machine::end));
             machine.offer(record.tag, value);
             one.optional |= world.ended();
             world.tell(record + " says " + value + " " + machine.end(record.destinations.get(0)));
             refused(machine, record).forEach((destination, count) -> {
                 if (count > before.get(destination)) {
                     one.refused.add(destination);
-                } else {
+                } else if (machine.end(destination) > ends.get(destination)) {
                     one.behind.put(destination, machine.end(destination));
                 }
             });
@@ -276,7 +294,7 @@ public final class Simulation {
         Tables some = destinations.get(world.chance(0.5) ? "a" : "b");
         List<String> tables = some.tables();
         String table = tables.isEmpty() ? "" : tables.get(world.random.nextInt(tables.size()));
-        switch (world.random.nextInt(10)) {
+        switch (world.random.nextInt(14)) {
             case 0 -> some.away = world.chance(0.6);
             case 1 -> some.trouble = world.chance(0.5) ? 0.3 * world.random.nextDouble() : 0;
             case 2 -> some.inUse = world.chance(0.5) ? table : "";
@@ -299,7 +317,56 @@ public final class Simulation {
                     flips++;
                 }
             }
+            case 9, 10, 11 -> person(machine);
             default -> world.pass(Duration.ofSeconds(world.some(20)));
+        }
+    }
+
+    /** Somebody discards what a lane holds, gives it to another design, or mends and sends what is set aside. */
+    private void person(Machine machine) {
+        Records record = Records.values()[world.random.nextInt(Records.values().length)];
+        String destination = record.destinations.get(world.random.nextInt(record.destinations.size()));
+        String lane = lane(record, destination);
+        switch (world.random.nextInt(4)) {
+            case 0 -> {
+                if (world.chance(0.3)) {
+                    world.tell(lane + ": what waits is discarded");
+                    said.get(record).values().forEach(one -> one.discarded.add(destination));
+                    machine.discard(destination, record.id);
+                }
+            }
+            case 1 -> {
+                world.tell(lane + ": what waits is given to another design");
+                machine.give(destination, record.design(world.chance(0.5)));
+            }
+            default -> sendAgain(machine, record, destination);
+        }
+    }
+
+    private static String lane(Records record, String destination) {
+        return record + " into " + destination;
+    }
+
+    private void sendAgain(Machine machine, Records record, String destination) {
+        List<SetAside> rows = machine.aside(destination, record.id);
+        if (rows.isEmpty()) {
+            return;
+        }
+        String lane = lane(record, destination);
+        world.tell(lane + ": " + rows.size() + " rows are sent again");
+        rows.forEach(
+                row -> Optional.ofNullable(said.get(record).get(value(row))).ifPresent(one -> one.sentAgain = true));
+        sentAgain.add(lane);
+        boolean done = false;
+        try {
+            world.tell(lane + ": " + machine.sendAgain(record.design(wider.getOrDefault(record, false)), rows));
+            done = true;
+        } catch (StoreProblem | IllegalArgumentException said) {
+            world.tell(lane + ": " + said.getMessage());
+        } finally {
+            if (!done && !known(record, destination)) {
+                sentInDoubt.add(lane);
+            }
         }
     }
 
@@ -368,11 +435,35 @@ public final class Simulation {
         Machine machine = new Machine(world, disk, folder, destinations, limits, batching);
         machine.changeover(designs());
         drain(machine);
+        for (int i = 0; i < TRIES; i++) { // a full journal refuses until what landed is known on disk
+            for (Records record : Records.values()) {
+                for (String destination : record.destinations) {
+                    if (known(record, destination)) {
+                        sendAgain(machine, record, destination);
+                    }
+                }
+            }
+            drain(machine);
+            rest(machine);
+        }
         machine.changeover(List.of()); // a tick that is due already is served
         drain(machine);
         long lost = judge(machine);
         machine.stop();
         return lost;
+    }
+
+    /** Rows of it can be looked up where they are. */
+    private boolean known(Records record, String destination) {
+        return record.found() && destinations.get(destination).tellsOfAll();
+    }
+
+    /** Everybody has a turn or two though nothing waits. */
+    private void rest(Machine machine) {
+        for (int i = 0; i < 100; i++) {
+            machine.step();
+            world.pass(Duration.ofMillis(20));
+        }
     }
 
     private void drain(Machine machine) {
@@ -385,8 +476,17 @@ public final class Simulation {
     private long judge(Machine machine) {
         long lost = 0;
         for (Records record : Records.values()) {
+            boolean all = true;
             for (String destination : record.destinations) {
-                lost += judge(machine, record, destination);
+                all &= judge(machine, record, destination);
+            }
+            if (all && !record.tag.isEmpty()) {
+                List<List<String>> each = record.either()
+                        ? List.of(record.destinations)
+                        : record.destinations.stream().map(List::of).toList();
+                for (List<String> destinations : each) {
+                    lost += compare(machine, record, destinations);
+                }
             }
         }
         if (!wrong.isEmpty()) {
@@ -395,19 +495,26 @@ public final class Simulation {
         return lost;
     }
 
-    private long judge(Machine machine, Records record, String destination) {
-        String lane = record + " into " + destination;
-        List<Row> rows = destinations.get(destination).rows(record.table());
+    private List<Row> rows(Records record, String destination) {
+        return destinations.get(destination).beginning(record.tables()).stream()
+                .flatMap(List::stream)
+                .toList();
+    }
+
+    /** Whether its rows can be compared with what the plant said. */
+    private boolean judge(Machine machine, Records record, String destination) {
+        String lane = lane(record, destination);
+        List<Row> rows = rows(record, destination);
         Account account = machine.account(destination, record.id);
-        List<String> aside = machine.asideRows(destination, record.id);
+        int aside = machine.aside(destination, record.id).size();
         boolean designGone =
                 flips > 0 && machine.status(destination, record.id).sentence().startsWith("The design");
         if (designGone) {
-            return 0; // a flipped bit took the design: its rows stand, and say so
+            return false; // a flipped bit took the design: its rows stand, and say so
         }
         if (account.waiting() > 0) {
             wrong.add(lane + ": " + account.waiting() + " rows never landed.");
-            return 0;
+            return false;
         }
         Map<RowId, Long> ids =
                 rows.stream().map(Row::id).collect(Collectors.groupingBy(id -> id, Collectors.counting()));
@@ -416,12 +523,7 @@ public final class Simulation {
                 wrong.add(lane + ": " + id + " is there " + times + " times.");
             }
         });
-        for (int i = 1; i < rows.size() && !replaced; i++) {
-            if (rows.get(i - 1).id().compareTo(rows.get(i).id()) > 0) {
-                wrong.add(lane + ": " + rows.get(i).id() + " stands behind "
-                        + rows.get(i - 1).id() + ".");
-            }
-        }
+        destinations.get(destination).beginning(record.tables()).forEach(each -> inOrder(lane, each));
         if (account.difference() != 0) {
             wrong.add(lane + ": the account does not add up: " + account);
         }
@@ -429,10 +531,24 @@ public final class Simulation {
         if (!replaced && Math.abs(account.landed() + account.before() - rows.size()) > flips) {
             wrong.add(lane + ": " + rows.size() + " rows are there: " + account);
         }
-        if (!replaced && Math.abs(account.aside() - aside.size()) > flips) {
-            wrong.add(lane + ": " + aside.size() + " rows are set aside: " + account);
+        // What was sent again is aside no more.
+        if (!replaced
+                && (aside > account.aside() + flips || aside < account.aside() - flips && !sentAgain.contains(lane))) {
+            wrong.add(lane + ": " + aside + " rows are set aside: " + account);
         }
-        return record.tag.isEmpty() ? 0 : compare(record, destination, rows, aside, account);
+        if (!replaced && sentAgain.contains(lane) && known(record, destination) && aside > flips) {
+            wrong.add(lane + ": " + aside + " rows were mended and sent again, and are still aside.");
+        }
+        return true;
+    }
+
+    private void inOrder(String lane, List<Row> rows) {
+        for (int i = 1; i < rows.size() && !replaced; i++) {
+            if (rows.get(i - 1).id().compareTo(rows.get(i).id()) > 0) {
+                wrong.add(lane + ": " + rows.get(i).id() + " stands behind "
+                        + rows.get(i - 1).id() + ".");
+            }
+        }
     }
 
     /**
@@ -443,39 +559,69 @@ public final class Simulation {
         return !replaced || flips == 0 && destinations.get(destination).tellsOfAll();
     }
 
-    /** What the plant said with what there is. */
-    private long compare(Records record, String destination, List<Row> rows, List<String> aside, Account account) {
-        String lane = record + " into " + destination;
+    /** What the plant said with what there is, where a row is to be in one of some destinations. */
+    private long compare(Machine machine, Records record, List<String> in) {
+        String lane = record + " into " + String.join(" or ", in);
         Map<Integer, Integer> found = new TreeMap<>();
-        rows.forEach(row -> found.merge(value(row), 1, Integer::sum));
-        aside.forEach(row -> found.merge(value(row), 1, Integer::sum));
+        Set<String> ids = new HashSet<>();
+        List<Account> accounts = new ArrayList<>();
+        for (String destination : in) {
+            accounts.add(machine.account(destination, record.id));
+            rows(record, destination).forEach(row -> {
+                found.merge(value(row), 1, Integer::sum);
+                ids.add(row.id().toString());
+            });
+        }
+        for (String destination : in) {
+            machine.aside(destination, record.id).stream()
+                    .filter(row ->
+                            !ids.contains(row.sent())) // else it is known to be there, when somebody sends it again
+                    .forEach(row -> found.merge(value(row), 1, Integer::sum));
+        }
+        boolean mayNotDouble = in.stream().allMatch(this::mayNotDouble);
+        boolean inDoubt = in.stream().anyMatch(each -> sentInDoubt.contains(lane(record, each)));
         long lost = 0;
-        List<Integer> missing = new ArrayList<>();
         long refused = 0;
+        long discarded = 0;
+        List<Integer> missing = new ArrayList<>();
         for (Map.Entry<Integer, Said> each : said.get(record).entrySet()) {
             int times = found.getOrDefault(each.getKey(), 0);
             Said one = each.getValue();
-            if (times > 1 && mayNotDouble(destination)) {
+            boolean mayDouble = !mayNotDouble || one.sentAgain && (inDoubt || replaced);
+            boolean gone = times == 0 && !one.optional;
+            if (times > 1 && !mayDouble) {
                 wrong.add(lane + ": the value " + each.getKey() + " is there " + times + " times.");
-            } else if (times == 0 && !one.optional && one.refused.contains(destination)) {
+            } else if (gone && one.discarded.stream().anyMatch(in::contains)) {
+                discarded++;
+            } else if (gone && one.refused.stream().anyMatch(in::contains)) {
                 refused++;
-            } else if (times == 0 && !one.optional && one.unforced.contains(destination)) {
+            } else if (gone && one.unforced.stream().anyMatch(in::contains)) {
                 lost++;
-            } else if (times == 0 && !one.optional) {
+            } else if (gone) {
                 missing.add(each.getKey());
             }
         }
-        if (!countsAged && !replaced && refused > account.refused()) {
-            wrong.add(lane + ": " + refused + " values were refused, and not all of them are counted: " + account);
+        boolean counts = !countsAged && !replaced;
+        if (counts && refused > sum(accounts, Account::refused)) {
+            wrong.add(lane + ": " + refused + " values were refused, and not all of them are counted: " + accounts);
         }
         if (missing.size() > flips) {
-            wrong.add(lane + ": said, forced and nowhere: " + missing + ": " + account + ", " + flips
+            wrong.add(lane + ": said, forced and nowhere: " + missing + ": " + accounts + ", " + flips
                     + " bits were flipped.");
         }
-        if (!countsAged && !replaced && flips == 0 && lost > account.lost() + account.damaged()) {
-            wrong.add(lane + ": " + lost + " values are lost, and not all of them are counted: " + account);
+        long counted = sum(accounts, Account::lost) + sum(accounts, Account::damaged);
+        if (counts && flips == 0 && lost > counted) {
+            wrong.add(lane + ": " + lost + " values are lost, and not all of them are counted: " + accounts);
+        }
+        if (counts && discarded > sum(accounts, Account::discarded) + sum(accounts, Account::refused) + counted) {
+            wrong.add(lane + ": " + discarded + " values were discarded or lost, and not all of them are counted: "
+                    + accounts);
         }
         return lost;
+    }
+
+    private static long sum(List<Account> accounts, ToLongFunction<Account> of) {
+        return accounts.stream().mapToLong(of).sum();
     }
 
     private static int value(Row row) {
@@ -487,12 +633,9 @@ public final class Simulation {
         return -1;
     }
 
-    private static int value(String row) {
-        for (String cell : row.split(" ")) {
-            if (cell.matches("[0-9]+([.]0)?")) {
-                return (int) Double.parseDouble(cell);
-            }
-        }
-        return -1;
+    private static int value(SetAside row) {
+        int at = row.columns().indexOf(Records.VALUE);
+        String text = at < 0 ? null : row.values().get(at);
+        return text == null ? -1 : (int) Double.parseDouble(text);
     }
 }

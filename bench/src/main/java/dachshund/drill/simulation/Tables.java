@@ -48,6 +48,14 @@ final class Tables implements RowStore {
         this.asFiles = asFiles;
     }
 
+    /** Of all tables whose names begin so, one after the other. */
+    List<List<Row>> beginning(String name) {
+        return tables.entrySet().stream()
+                .filter(each -> each.getKey().startsWith(name))
+                .map(Map.Entry::getValue)
+                .toList();
+    }
+
     List<Row> rows(String table) {
         return tables.getOrDefault(table, List.of());
     }
@@ -66,6 +74,11 @@ final class Tables implements RowStore {
     /** A value that no table takes. */
     static boolean refused(double value) {
         return value % 41 == 7;
+    }
+
+    /** The same value as one that every table takes. */
+    static String mended(String text) {
+        return refused(Double.parseDouble(text)) ? (long) Double.parseDouble(text) + ".25" : text;
     }
 
     private static boolean refused(Row row) {

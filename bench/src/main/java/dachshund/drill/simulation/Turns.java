@@ -8,10 +8,13 @@ import java.util.List;
 import java.util.concurrent.AbstractExecutorService;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.TimeUnit;
+import java.util.function.BooleanSupplier;
 import java.util.function.LongSupplier;
 
 /** Nobody works by himself: chance says whose turn it is, on the one thread of the simulation. */
 final class Turns implements Hands {
+
+    private static final Duration WHILE_WAITING = Duration.ofMillis(20);
 
     private final World world;
     private final List<Repeated> workers = new ArrayList<>();
@@ -83,6 +86,18 @@ final class Turns implements Hands {
         if (!later.isEmpty()) {
             run(later.remove(world.random.nextInt(later.size())));
         }
+    }
+
+    @Override
+    public boolean await(BooleanSupplier done, Duration limit) {
+        long until = world.nanos() + limit.toNanos();
+        while (!done.getAsBoolean() && !world.ended() && world.nanos() < until) {
+            step();
+            piece();
+            world.pass(WHILE_WAITING);
+        }
+        world.alive();
+        return done.getAsBoolean();
     }
 
     /** All that waits. */

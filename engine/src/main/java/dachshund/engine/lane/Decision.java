@@ -49,6 +49,11 @@ final class Decision {
                 zone.getId());
     }
 
+    /** Whether rows are given to another design. */
+    boolean gives() {
+        return design.isPresent();
+    }
+
     /** Whether an entry is discarded. */
     boolean discards(long nth) {
         return design.isEmpty() && nth <= upTo;

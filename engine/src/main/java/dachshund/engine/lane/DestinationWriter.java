@@ -403,6 +403,11 @@ public final class DestinationWriter implements AutoCloseable {
             }
             if (lane.decidedAnew) {
                 lane.decidedAnew = false;
+                lane.decisionWaits = lane.uncertain;
+                lane.readAnew = true;
+            }
+            if (lane.readAnew) {
+                lane.readAnew = false;
                 feed.readAgain(lane);
             }
             feed.shorten(lane);
@@ -433,7 +438,7 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** What may have landed in a file unknown to us is compared with all that one batch may have held. */
     private void beforeCompared(Lane lane) {
-        if (lane.uncertain && !inUse.tellsOfAll() && work.ripe(lane)) {
+        if (lane.uncertain && !inUse.tellsOfAll() && (lane.decisionWaits || work.ripe(lane))) {
             feed.lengthen(lane);
         }
     }

@@ -112,8 +112,12 @@ public final class Lane {
     String problem = "";
     /** What was decided about rows that it holds. */
     volatile Optional<Decision> decision = Optional.empty();
-    /** Rows that are in memory are to be read again, because something else was decided about them. */
+    /** Something else was decided about them just now. */
     volatile boolean decidedAnew;
+    /** What was decided waits until it is known which of the rows have landed already. */
+    volatile boolean decisionWaits;
+    /** Rows that are in memory are to be read again. */
+    volatile boolean readAnew;
     /** Its tables have to be seen to anew: the destination has another address. */
     volatile boolean storeChanged;
     /** Why it takes no more rows, in words; empty where it does. */
@@ -168,6 +172,14 @@ public final class Lane {
     /** Everything before it has landed or was set aside. */
     long cursor() {
         return settled.position();
+    }
+
+    /** What was decided holds from now on: rows are read again. */
+    void decide() {
+        if (decisionWaits) {
+            decisionWaits = false;
+            readAnew = true;
+        }
     }
 
     boolean faulted() {

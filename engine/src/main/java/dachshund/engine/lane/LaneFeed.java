@@ -321,7 +321,8 @@ final class LaneFeed {
 
     /** False where the entry is none that can be given out: the lane stands, and says why. */
     private boolean enqueue(Lane lane, Journal.Entry entry) {
-        if (lane.decision.isPresent() && lane.decision.get().discards(entry.nth())) {
+        Optional<Decision> decision = lane.decisionWaits ? Optional.empty() : lane.decision;
+        if (decision.isPresent() && decision.get().discards(entry.nth())) {
             // Also one that nobody can read.
             Row row = HeldRow.read(entry, this::design).row().orElse(null);
             add(
@@ -334,6 +335,7 @@ final class LaneFeed {
             RowCodec.Decoded decoded = RowCodec.read(entry, lane.lastPlace);
             Optional<LaneDesign> design = design(decoded.design());
             if (design.isEmpty()) {
+                lane.decide(); // what nobody can read cannot be looked up either
                 lane.blocked("The design under which rows were made cannot be read; they stay on disk.");
                 return false;
             }
@@ -347,9 +349,10 @@ final class LaneFeed {
                     decoded.place(),
                     decoded.row(),
                     "");
-            add(lane, lane.decision.isEmpty() ? row : lane.decision.get().about(row));
+            add(lane, decision.isEmpty() ? row : decision.get().about(row));
             return true;
         } catch (RowCodec.Unreadable strange) {
+            lane.decide();
             lane.blocked(strange.getMessage() + " The rows of this recorder stay on disk.");
             return false;
         } catch (RuntimeException | Error unknown) {

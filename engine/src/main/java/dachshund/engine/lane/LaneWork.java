@@ -15,6 +15,7 @@ import dachshund.core.time.PlantClock;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.Settled;
+import dachshund.engine.thread.Threads;
 import java.time.Instant;
 import java.util.Arrays;
 import java.util.Iterator;
@@ -88,6 +89,10 @@ final class LaneWork {
 
     /** Whether the head of the lane is to be sent: ripe, its table seen to, and not landed already. */
     boolean sure(RowStore store, Lane lane) throws StoreProblem {
+        if (lane.decisionWaits) {
+            lookUpBefore(store, lane);
+            return false;
+        }
         decided(lane);
         while (ripe(lane) && prepared(store, lane)) {
             if (!lane.uncertain) {
@@ -102,6 +107,35 @@ final class LaneWork {
             }
         }
         return false;
+    }
+
+    /**
+     * What was decided about rows holds for those that have not landed: before it does they are looked up as they were made.
+     * Where the destination cannot be asked, or they cannot be found there, it holds all the same.
+     */
+    private void lookUpBefore(RowStore store, Lane lane) {
+        try {
+            while (lane.uncertain && !lane.queue.isEmpty()) {
+                int before = lane.queue.size();
+                dropLanded(store, lane);
+                setAsideBefore(lane);
+                if (lane.uncertain && lane.queue.size() == before) {
+                    break;
+                }
+            }
+            if (lane.uncertain && lane.queue.isEmpty() && lane.waiting() > 0) {
+                return; // all that was read has landed: more is read, and looked up
+            }
+        } catch (StoreProblem | RuntimeException | Error unasked) {
+            lane.said()
+                    .note(
+                            clock.now(),
+                            "What was decided about held rows holds for all of them: which of them have landed already could not be asked ("
+                                    + Threads.words(unasked) + ").");
+        }
+        // What was given to another design may have landed as that in an earlier life: it is looked up once more.
+        lane.uncertain |= lane.decision.filter(Decision::gives).isPresent();
+        lane.decide();
     }
 
     /** A row that an earlier life set aside is not tried a second time: it may be taken now, behind those that followed it. */
@@ -128,6 +162,7 @@ final class LaneWork {
     /** Rows at the head that are not to be written: discarded by somebody, or without a place in the design they were given to. */
     private void decided(Lane lane) {
         while (!lane.queue.isEmpty()
+                && !lane.decisionWaits
                 && lane.decision.isPresent()
                 && lane.decision.get().discards(lane.queue.getFirst().nth())) {
             Row row = lane.queue.getFirst().row();

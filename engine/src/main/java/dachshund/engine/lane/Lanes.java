@@ -108,6 +108,17 @@ final class Lanes {
         }
     }
 
+    /** It was decided about rows that were on disk then. Where some of them are gone, rows to come have their numbers. */
+    private LocalStore.Decided upToHere(Lane lane, LocalStore.Decided kept) {
+        long last = journal.last(lane.recorder);
+        if (kept.upTo() <= last) {
+            return kept;
+        }
+        LocalStore.Decided here = new LocalStore.Decided(last, kept.design(), kept.zone());
+        local.decide(lane.name, here);
+        return here;
+    }
+
     /** A lane as the last end left it: what was offered and is neither settled nor on disk is lost. */
     private Lane open(String recorder) {
         Offered.OfLane counts = offered.of(recorder);
@@ -139,7 +150,8 @@ final class Lanes {
         }
         counts.atLeast(journal.last(recorder) + counts.refused() + counts.aside() + known.lost());
         Lane lane = new Lane(recorder, destination, known, counts, journal, clock.now());
-        lane.decision = local.decided(lane.name).flatMap(kept -> decision(lane, kept));
+        lane.decision = local.decided(lane.name).flatMap(kept -> decision(lane, upToHere(lane, kept)));
+        lane.decisionWaits = lane.decision.isPresent();
         if (!room.isEmpty() && lane.waiting() > 0) {
             lane.room = room;
             lane.behind = true;

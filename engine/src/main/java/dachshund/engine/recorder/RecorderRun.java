@@ -24,6 +24,7 @@ import dachshund.engine.lane.LaneDesign;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.said.Said;
 import dachshund.engine.tag.TagTable;
+import dachshund.engine.thread.Hands;
 import dachshund.engine.thread.Threads;
 import dachshund.engine.when.Action;
 import dachshund.engine.when.ActionPool;
@@ -44,7 +45,6 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicLong;
-import java.util.concurrent.locks.LockSupport;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.stream.Collectors;
@@ -402,17 +402,10 @@ public final class RecorderRun implements Action {
     }
 
     /** Waits until every row that is on its way to the destination now has its fate, so long at most; whether that is so. */
-    boolean settled(String destination, Duration limit) {
+    boolean settled(String destination, Duration limit, Hands hands) {
         DestinationWriter writer = usual(destination).writer();
         long last = writer.last(definition.id());
-        long until = System.nanoTime() + limit.toNanos();
-        while (writer.settled(definition.id()) < last) {
-            if (System.nanoTime() > until) {
-                return false;
-            }
-            LockSupport.parkNanos(5_000_000);
-        }
-        return true;
+        return hands.await(() -> writer.settled(definition.id()) >= last, limit);
     }
 
     /**

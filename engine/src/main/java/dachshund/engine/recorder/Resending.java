@@ -14,6 +14,7 @@ import dachshund.core.row.RowFacts;
 import dachshund.core.row.RowId;
 import dachshund.engine.local.SetAside;
 import dachshund.engine.local.SetAsideRows;
+import dachshund.engine.thread.Hands;
 import java.time.Duration;
 import java.time.ZoneId;
 import java.util.ArrayList;
@@ -24,7 +25,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.concurrent.locks.LockSupport;
 import java.util.function.Function;
 
 /**
@@ -44,6 +44,7 @@ public final class Resending {
     private final Function<String, Optional<RecorderRun>> runs;
     private final Function<String, Optional<RowReading>> reading;
     private final ZoneId zone;
+    private final Hands hands;
 
     /**
      * What became of rows that were to be sent again.
@@ -57,16 +58,19 @@ public final class Resending {
     /**
      * @param runs    recorders at work, by id
      * @param reading stores for looking rows up, by destination
+     * @param hands   who does the work that is waited for
      */
     public Resending(
             SetAsideRows aside,
             Function<String, Optional<RecorderRun>> runs,
             Function<String, Optional<RowReading>> reading,
-            ZoneId zone) {
+            ZoneId zone,
+            Hands hands) {
         this.aside = aside;
         this.runs = runs;
         this.reading = reading;
         this.zone = zone;
+        this.hands = hands;
     }
 
     /** The cells of a row by the names of the released design's columns; those that it lost are left out. */
@@ -185,7 +189,7 @@ public final class Resending {
     /** Whether all that is on its way just now has its fate, which only rows that may be among it have to wait for. */
     private boolean settled(RecorderRun run, List<SetAside> rows) {
         return rows.stream().allMatch(row -> row.sent().isEmpty())
-                || run.settled(rows.get(0).destination(), SETTLED_WITHIN);
+                || run.settled(rows.get(0).destination(), SETTLED_WITHIN, hands);
     }
 
     /** Rows that are in their table already, under the identity they had or the one they were sent under. */
@@ -231,14 +235,7 @@ public final class Resending {
         }
     }
 
-    private static boolean onDisk(RecorderRun.Sent last) {
-        long until = System.nanoTime() + ON_DISK_WITHIN.toNanos();
-        while (last.writer().durable() < last.end()) {
-            if (System.nanoTime() > until) {
-                return false;
-            }
-            LockSupport.parkNanos(5_000_000);
-        }
-        return true;
+    private boolean onDisk(RecorderRun.Sent last) {
+        return hands.await(() -> last.writer().durable() >= last.end(), ON_DISK_WITHIN);
     }
 }

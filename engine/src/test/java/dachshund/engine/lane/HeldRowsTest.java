@@ -154,4 +154,69 @@ class HeldRowsTest extends WriterRig {
         adds(A, 10, 50);
         assertThat(status(A).account().discarded()).isEqualTo(950);
     }
+
+    /** A loss of power takes rows that were decided about; those to come get their running numbers. */
+    @Test
+    void whatWasDecidedNeverReachesRowsThatWereMadeLater() throws Exception {
+        take(right, 1, 11);
+        drain();
+        close();
+        try (LocalStore before = new LocalStore(folder.resolve("local.db"))) {
+            before.decide(Lane.name(A, "dest"), new LocalStore.Decided(1000, "", "UTC"));
+        }
+        epoch++;
+        open();
+        take(right, 11, 31);
+        restart();
+        take(right, 31, 41);
+        drain();
+        assertThat(sequences("a")).isEqualTo(upTo(40));
+        adds(A, 40, 0);
+        assertThat(status(A).account().discarded()).isZero();
+    }
+
+    /** Whoever has rows discarded does not know that some of them have landed, and nobody has answered that they have. */
+    @Test
+    void whatHasLandedAlreadyIsNotCountedAsDiscarded() throws Exception {
+        landedUnanswered(10);
+        writer.discard(A, 10);
+        take(right, 11, 21);
+        drain();
+        assertThat(sequences("a")).isEqualTo(upTo(20));
+        adds(A, 20, 0);
+        assertThat(status(A).account().discarded()).isZero();
+    }
+
+    private void landedUnanswered(int rows) throws Exception {
+        store.awayAfterCommit = 1;
+        take(right, 1, rows + 1);
+        until(() -> store.rows("a").size() == rows);
+        store.awayAfterCommit = 0;
+        assertThat(status(A).waiting()).isEqualTo(rows);
+    }
+
+    /** The way out of a destination that will never answer again stays open. */
+    @Test
+    void whereNobodyAnswersWhatHasLandedIsDiscardedAllTheSameAndThatIsSaid() throws Exception {
+        landedUnanswered(10);
+        store.away = true;
+        writer.discard(A, 10);
+        until(() -> status(A).waiting() == 0);
+        assertThat(status(A).account().discarded()).isEqualTo(10);
+        assertThat(writer.said(A)).anyMatch(line -> line.words().contains("could not be asked"));
+    }
+
+    /** Given to another design they landed there, and nobody answered: they are not given a second time. */
+    @Test
+    void whatLandedAsTheOtherDesignDoesNotLandAgain() throws Exception {
+        faulted();
+        store.awayAfterCommit = 1;
+        writer.give(A, 1000, right, ZoneOffset.UTC);
+        until(() -> !store.rows("a").isEmpty());
+        restart();
+        store.awayAfterCommit = 0;
+        drain();
+        assertThat(sequences("a")).isEqualTo(upTo(1010));
+        adds(A, 1010, 0);
+    }
 }
