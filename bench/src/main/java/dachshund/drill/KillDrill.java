@@ -12,8 +12,8 @@ import java.util.Locale;
 import java.util.Random;
 
 /**
- * kill -9 of the application, of the database and of both, and stops that are asked for, while a row is written each 20 ms: at
- * any moment of recording, of starting and of a changeover. No row may be there twice, none may be missing but what was not on
+ * kill -9 of the application, of the database, of both and of these with all that the plant has, and stops that are asked for, while a row is written each 20 ms: at
+ * any moment of recording, of starting and of a changeover. What the plant counts meanwhile is the second witness. No row may be there twice, none may be missing but what was not on
  * disk yet when the application died.
  */
 final class KillDrill implements Drill.Exercise {
@@ -24,6 +24,8 @@ final class KillDrill implements Drill.Exercise {
     private static final int FORCE_MILLIS = 100;
 
     private static final Duration DRAINED_WITHIN = Duration.ofSeconds(90);
+    /** Changes of the plant that are heard before some of the ends, so that there is something to be compared. */
+    private static final int LISTENED_TO = 5;
 
     static final long STOPPED_WITHIN_MILLIS = 10_000;
 
@@ -31,6 +33,8 @@ final class KillDrill implements Drill.Exercise {
         APPLICATION,
         DATABASE,
         BOTH,
+        /** Both of them, and the servers and the broker of the plant. */
+        EVERYTHING,
         /** The application is asked to stop, also while it starts. */
         STOPPED
     }
@@ -65,16 +69,28 @@ final class KillDrill implements Drill.Exercise {
         System.out.printf("kill: %d times each; a row each 20 ms, counted in its table%n", times);
         Ticks ticks = new Ticks(site);
         site.start();
-        ticks.begin(site.patiently());
+        Person engineer = site.patiently();
+        ticks.begin(engineer);
+        try (PlantCount counted = new PlantCount(site)) {
+            counted.begin(engineer);
+            return run(site, times, ticks, counted);
+        }
+    }
+
+    private boolean run(Site site, int times, Ticks ticks, PlantCount counted) throws Exception {
         for (int round = 0; round < times; round++) {
             for (Victim victim : Victim.values()) {
+                if (victim == Victim.APPLICATION || victim == Victim.EVERYTHING) {
+                    counted.heard(LISTENED_TO, DRAINED_WITHIN);
+                }
                 round(site, ticks, victim);
             }
         }
         ticks.caughtUp(DRAINED_WITHIN);
         stopped(site, "stopped after all");
         boolean adds = account(ticks.lives());
-        boolean good = adds && longestStop <= STOPPED_WITHIN_MILLIS;
+        boolean countAdds = counted.account(ticks.lives());
+        boolean good = adds && countAdds && longestStop <= STOPPED_WITHIN_MILLIS;
         System.out.printf("the longest of its stops took %d ms (promised: %d)%n", longestStop, STOPPED_WITHIN_MILLIS);
         if (!good) {
             left(site);
@@ -116,25 +132,36 @@ final class KillDrill implements Drill.Exercise {
             return;
         }
         String when = moment(site);
-        if (victim == Victim.BOTH && random.nextBoolean()) {
+        boolean database = victim != Victim.APPLICATION;
+        if (database && random.nextBoolean()) {
             site.database().kill();
         }
         Instant at = Instant.now();
         site.kill();
         ends.add(new End(at, Instant.now(), when));
-        if (victim == Victim.BOTH) {
+        if (database) {
             site.database().kill();
         }
+        if (victim == Victim.EVERYTHING) {
+            site.endPlant();
+        }
         System.out.printf(
-                "%s %s killed %s%n", Drill.time(), victim == Victim.BOTH ? "both are" : "the application is", when);
+                "%s %s killed %s%n",
+                Drill.time(),
+                victim == Victim.EVERYTHING ? "everything is" : database ? "both are" : "the application is",
+                when);
         boolean first = random.nextBoolean();
-        if (victim == Victim.BOTH && first) {
+        if (database && first) {
             site.database().start();
         }
         site.start();
-        if (victim == Victim.BOTH && !first) {
+        if (database && !first) {
             Thread.sleep(random.nextInt(5000));
             site.database().start();
+        }
+        if (victim == Victim.EVERYTHING) {
+            Thread.sleep(random.nextInt(5000));
+            site.beginPlant();
         }
         if (random.nextInt(4) == 0) {
             // And once more while it starts.

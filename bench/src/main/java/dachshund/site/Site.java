@@ -30,6 +30,7 @@ public final class Site implements AutoCloseable {
     private static final Pattern FINGERPRINT = Pattern.compile("name=\"fingerprint\" value=\"([^\"]*)\"");
     private static final Pattern SEEN = Pattern.compile("name=\"seen\" value=\"([^\"]*)\"");
     private static final int STOP_SECONDS = 20;
+    private static final long SEED = 7;
 
     private final List<Path> folders = new ArrayList<>();
     private final int port = PrivateProcess.freePort();
@@ -37,8 +38,8 @@ public final class Site implements AutoCloseable {
     private final int modbus = PrivateProcess.freePort();
     private final int broker = PrivateProcess.freePort();
     private final PrivateMariaDb database;
-    private final PrivateBroker silos = new PrivateBroker(broker);
-    private final SimulatedPlant plant = SimulatedPlant.start(opcua, modbus, broker, 7);
+    private PrivateBroker silos = new PrivateBroker(broker);
+    private volatile SimulatedPlant plant = SimulatedPlant.start(opcua, modbus, broker, SEED);
     private int databaseBy;
     private final Map<String, String> environment = new HashMap<>();
     private Process application;
@@ -54,6 +55,23 @@ public final class Site implements AutoCloseable {
         this.database = database;
         this.databaseBy = database.port();
         folders.add(folder);
+    }
+
+    /** The servers and the broker of the plant are gone, all at once. */
+    public void endPlant() {
+        plant.close();
+        silos.close();
+    }
+
+    /** The plant is there again, at the same places; its counters begin anew. */
+    public void beginPlant() throws InterruptedException {
+        silos = new PrivateBroker(broker);
+        plant = SimulatedPlant.start(opcua, modbus, broker, SEED);
+    }
+
+    /** The plant as it is now: what it says itself. */
+    public SimulatedPlant plant() {
+        return plant;
     }
 
     public PrivateMariaDb database() {

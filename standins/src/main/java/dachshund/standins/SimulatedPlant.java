@@ -59,6 +59,15 @@ public final class SimulatedPlant implements AutoCloseable {
         silos.ifPresent(SiloSensors::publish);
     }
 
+    /** What the plant itself says that a tag is, whoever listens. */
+    public Object value(String path, String name) {
+        return plant.tags().stream()
+                .filter(tag -> tag.path().equals(path) && tag.name().equals(name))
+                .findFirst()
+                .orElseThrow()
+                .value();
+    }
+
     /** Address of the OPC UA server. */
     public String address() {
         return opcUa.address();
