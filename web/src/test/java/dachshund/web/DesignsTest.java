@@ -99,6 +99,11 @@ class DesignsTest {
         assertThat(actor.see("#ticked input[aria-label='Dryer log']").isSelected())
                 .isTrue();
         actor.see(".for-ticked");
+        with("remove");
+        actor.see("main", "Remove 1 thing?");
+        actor.click("[data-leave]");
+        actor.see("#ticked", "Dryer log");
+        assertThat(actor.browser.getCurrentUrl()).contains("/records?").contains("q=dryer");
         Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
         for (String each : List.of(
                 "/records/destinations?q=production|Held rows|Production|Energy records",
@@ -114,6 +119,16 @@ class DesignsTest {
         assertThat(engineer.get("/records?page=99999999999&sort=nothing&state=none")
                         .body())
                 .contains("Nothing here is like that");
+    }
+
+    @Test
+    void aDestinationIsTestedInItsLineAndTheAnswerStaysWhileTheLinesAreDrawnAnew() {
+        actor.go("/records/destinations?q=event+files");
+        actor.click("#lines button[hx-post]");
+        actor.see("#lines .result", "It answers.");
+        actor.browser.executeScript("document.querySelector('#lines').dataset.old = 'yes'");
+        soon(() -> actor.see("#lines").getDomAttribute("data-old") == null);
+        actor.see("#lines .result", "It answers.");
     }
 
     @Test

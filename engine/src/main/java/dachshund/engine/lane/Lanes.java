@@ -115,7 +115,21 @@ final class Lanes {
             return kept;
         }
         LocalStore.Decided here = new LocalStore.Decided(last, kept.design(), kept.zone());
-        local.decide(lane.name, here);
+        try {
+            local.decide(lane.name, here);
+        } catch (RuntimeException unnoted) {
+            LOG.error(
+                    "{} into {}: that a decision about held rows ends at row {} could not be noted",
+                    lane.recorder,
+                    destinationName,
+                    last,
+                    unnoted);
+            lane.said()
+                    .note(
+                            clock.now(),
+                            "Some of the rows that a decision was made about are gone, and the local disk did not note it: look at what is discarded after the next start ("
+                                    + Threads.words(unnoted) + ").");
+        }
         return here;
     }
 

@@ -62,18 +62,10 @@ public class MariaDbDialect extends StandardDialect {
     @Override
     public String typeName(SqlType type) {
         return switch (type.family()) {
-            case BOOLEAN -> "BOOLEAN";
-            case SMALLINT -> "SMALLINT";
             case INTEGER -> "INT";
-            case BIGINT -> "BIGINT";
-            case DECIMAL -> "DECIMAL(" + type.size() + "," + type.scale() + ")";
             case DOUBLE -> "DOUBLE";
-            case TEXT -> "VARCHAR(" + type.size() + ")";
-            case DATE -> "DATE";
-            case TIME -> "TIME(" + type.size() + ")";
             case TIMESTAMP -> "DATETIME(" + type.size() + ")";
-            case JSON -> "JSON";
-            case UUID -> "UUID";
+            default -> super.typeName(type);
         };
     }
 

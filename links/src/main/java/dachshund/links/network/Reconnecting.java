@@ -94,7 +94,7 @@ public final class Reconnecting<C> {
         try {
             C fresh = making.open(sentence -> end(attempt, sentence));
             if (!taken(attempt, fresh)) {
-                making.close(fresh);
+                letGo(fresh);
                 return;
             }
             String said = making.begin(fresh);
@@ -148,12 +148,22 @@ public final class Reconnecting<C> {
             attempt.over = true;
             broken = attempt.connection;
         }
-        if (broken != null) {
-            making.close(broken);
-        }
         Duration next = pause.next();
+        schedule(this::connect, next); // first, so that it is tried again whatever is thrown here
+        letGo(broken);
         listener.onState(LinkState.AWAY, sentence + " Trying again in " + PeriodText.write(next) + ".");
-        schedule(this::connect, next);
+    }
+
+    /** One that does not even let itself be closed is of no interest any more. */
+    private void letGo(C connection) {
+        if (connection == null) {
+            return;
+        }
+        try {
+            making.close(connection);
+        } catch (RuntimeException | Error stubborn) {
+            listener.onProblem("A connection to " + place + " could not be closed: " + stubborn + ".");
+        }
     }
 
     /** A connection broke, or is of no use any more. Of one that is not at work nothing is heard. */
@@ -209,8 +219,6 @@ public final class Reconnecting<C> {
             last = present().orElse(null);
             closed = true;
         }
-        if (last != null) {
-            making.close(last);
-        }
+        letGo(last);
     }
 }

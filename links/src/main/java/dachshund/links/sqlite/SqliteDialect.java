@@ -73,19 +73,14 @@ public final class SqliteDialect extends StandardDialect {
     @Override
     public String typeName(SqlType type) {
         return switch (type.family()) {
-            case BOOLEAN -> "BOOLEAN";
-            case SMALLINT -> "SMALLINT";
-            case INTEGER -> "INTEGER";
-            case BIGINT -> "BIGINT";
             case DECIMAL ->
-                (type.size() <= EXACT_DIGITS ? "DECIMAL(" : "DECIMAL_TEXT(") + type.size() + "," + type.scale() + ")";
+                type.size() <= EXACT_DIGITS
+                        ? super.typeName(type)
+                        : "DECIMAL_TEXT(" + type.size() + "," + type.scale() + ")";
             case DOUBLE -> "DOUBLE";
-            case TEXT -> "VARCHAR(" + type.size() + ")";
-            case DATE -> "DATE";
-            case TIME -> "TIME(" + type.size() + ")";
             case TIMESTAMP -> "TIMESTAMP(" + type.size() + ")";
             case JSON -> "JSON_TEXT";
-            case UUID -> "UUID";
+            default -> super.typeName(type);
         };
     }
 

@@ -1,6 +1,7 @@
 package dachshund.links.network;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.ArgumentMatchers.anyLong;
 import static org.mockito.Mockito.doAnswer;
@@ -29,6 +30,7 @@ class ReconnectingTest {
     private final class Peer implements Reconnecting.Making<String> {
         private Runnable whileOpening = () -> {};
         private Runnable whileBeginning = () -> {};
+        private Runnable whileClosing = () -> {};
         private LinkProblem refuses;
         private Consumer<String> lost;
         private int opened;
@@ -54,6 +56,7 @@ class ReconnectingTest {
         @Override
         public void close(String connection) {
             let.add(connection);
+            whileClosing.run();
         }
     }
 
@@ -62,6 +65,8 @@ class ReconnectingTest {
     private final Deque<Later> later = new ArrayDeque<>();
     private final List<String> said = new ArrayList<>();
     private final List<String> let = new ArrayList<>();
+    private final List<String> problems = new ArrayList<>();
+    private Runnable hearing = () -> {};
     private final Peer peer = new Peer();
     private final ScheduledExecutorService work = mock(ScheduledExecutorService.class);
     private final Reconnecting<String> connecting = new Reconnecting<>("the plant", peer);
@@ -71,11 +76,14 @@ class ReconnectingTest {
 
         @Override
         public void onState(LinkState state, String sentence) {
+            hearing.run();
             said.add(state + ": " + sentence);
         }
 
         @Override
-        public void onProblem(String sentence) {}
+        public void onProblem(String sentence) {
+            problems.add(sentence);
+        }
     };
 
     @BeforeEach
@@ -176,6 +184,29 @@ class ReconnectingTest {
             after(1000);
             assertThat(each.settled()).isPresent();
         }
+    }
+
+    @Test
+    void oneThatCannotBeClosedOrAListenerThatThrowsDoesNotEndTheTrying() {
+        connecting.start(listener, work);
+        peer.whileClosing = () -> {
+            throw new IllegalStateException("It clings.");
+        };
+        peer.lost.accept("It broke.");
+        assertThat(problems).singleElement().asString().contains("could not be closed", "It clings.");
+        assertThat(said).last().asString().startsWith("AWAY: It broke.");
+        after(1000);
+        assertThat(connecting.settled()).contains("connection 2");
+        peer.whileClosing = () -> {};
+        hearing = () -> {
+            throw new IllegalStateException("Nobody listens.");
+        };
+        assertThatThrownBy(() -> peer.lost.accept("It broke again.")).hasMessage("Nobody listens.");
+        hearing = () -> {};
+        after(2000);
+        assertThat(connecting.settled()).contains("connection 3");
+        connecting.close();
+        assertThat(let).last().isEqualTo("connection 3");
     }
 
     @SuppressWarnings("unchecked")

@@ -194,6 +194,7 @@ class DesignController {
             Named named = new Named(
                     definitions.drafted().stream().collect(Collectors.toMap(Definition::id, each -> each)), Map.of());
             model.addAttribute("what", "remove");
+            model.addAttribute("back", lists.address(query));
             model.addAttribute(
                     "follows",
                     chosen.stream()
@@ -329,6 +330,7 @@ class DesignController {
         List<Definition> running = live(chosen(id, all, query));
         if (!sure && !running.isEmpty()) {
             model.addAttribute("what", "stop");
+            model.addAttribute("back", lists.address(query));
             model.addAttribute(
                     "follows",
                     running.stream()
