@@ -10,39 +10,60 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 
-/** What a person has decided about the rows that a lane holds, up to one of them: given to another design, or discarded. */
+/**
+ * What a person has decided about the rows that a lane holds, up to one of them: given to another design, or discarded. It
+ * begins at the first of them that has not landed, which is known once they were looked up, and noted: a delivery mark that
+ * has moved on since tells of rows that were discarded nothing.
+ */
 final class Decision {
 
+    /** Where it is not known yet at which row it begins. */
+    private static final long NOT_YET = 0;
+
+    private final long from;
     private final long upTo;
     private final Optional<LaneDesign> design;
     private final ZoneId zone;
     private final Map<Long, Redesign> ways = new ConcurrentHashMap<>();
 
-    private Decision(long upTo, Optional<LaneDesign> design, ZoneId zone) {
+    private Decision(long from, long upTo, Optional<LaneDesign> design, ZoneId zone) {
+        this.from = from;
         this.upTo = upTo;
         this.design = design;
         this.zone = zone;
     }
 
     static Decision discarding(long upTo) {
-        return new Decision(upTo, Optional.empty(), ZoneOffset.UTC);
+        return new Decision(NOT_YET, upTo, Optional.empty(), ZoneOffset.UTC);
     }
 
     static Decision giving(long upTo, LaneDesign design, ZoneId zone) {
-        return new Decision(upTo, Optional.of(design), zone);
+        return new Decision(NOT_YET, upTo, Optional.of(design), zone);
     }
 
     static Decision read(Decided kept) {
-        return kept.design().isEmpty()
+        Decision read = kept.design().isEmpty()
                 ? discarding(kept.upTo())
                 : giving(
                         kept.upTo(),
                         LaneDesign.read(kept.design().getBytes(StandardCharsets.UTF_8)),
                         ZoneId.of(kept.zone()));
+        return read.from(kept.from());
+    }
+
+    /** The same, beginning at a row. */
+    Decision from(long first) {
+        return new Decision(first, upTo, design, zone);
+    }
+
+    /** Whether it is known at which row it begins. */
+    boolean begun() {
+        return from != NOT_YET;
     }
 
     Decided asKept() {
         return new Decided(
+                from,
                 upTo,
                 design.map(to -> new String(to.asEntry().document(), StandardCharsets.UTF_8))
                         .orElse(""),
@@ -56,12 +77,13 @@ final class Decision {
 
     /** Whether an entry is discarded. */
     boolean discards(long nth) {
-        return design.isEmpty() && nth <= upTo;
+        return design.isEmpty() && nth >= from && nth <= upTo;
     }
 
     /** The row as it is to be written now. */
     Lane.Waiting about(Lane.Waiting row) {
         if (design.isEmpty()
+                || row.nth() < from
                 || row.nth() > upTo
                 || design.get().key() == row.design().key()) {
             return row;

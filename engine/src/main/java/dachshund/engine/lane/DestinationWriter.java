@@ -320,9 +320,7 @@ public final class DestinationWriter implements AutoCloseable {
 
     private void decide(String recorder, Decision decision, String said) {
         Lane lane = lanes.of(recorder);
-        local.decide(lane.name, decision.asKept());
-        lane.decision = Optional.of(decision);
-        lane.decidedAnew = true;
+        lane.decide(decision, local);
         lane.retryAt = Long.MIN_VALUE;
         lane.said().note(clock.now(), said);
     }
@@ -403,7 +401,7 @@ public final class DestinationWriter implements AutoCloseable {
             }
             if (lane.decidedAnew) {
                 lane.decidedAnew = false;
-                lane.decisionWaits = lane.uncertain;
+                lane.decisionWaits = true;
                 lane.readAnew = true;
             }
             if (lane.readAnew) {

@@ -6,6 +6,7 @@ import dachshund.core.time.PlantClock;
 import dachshund.engine.journal.Journal;
 import dachshund.engine.journal.Offered;
 import dachshund.engine.journal.OwnRoom;
+import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.Settled;
 import dachshund.engine.said.Said;
 import java.time.Duration;
@@ -61,6 +62,7 @@ public final class Lane {
         /** Whether both were made by one installation under one design for one place. Asked for every row, so it looks at nothing deep. */
         private boolean goesWith(Waiting other) {
             return aside.isEmpty()
+                    && design != null
                     && design.key() == other.design.key()
                     && place.equals(other.place)
                     && installation.equals(other.installation);
@@ -110,6 +112,7 @@ public final class Lane {
     boolean blocked;
 
     String problem = "";
+    private final Object deciding = new Object();
     /** What was decided about rows that it holds. */
     volatile Optional<Decision> decision = Optional.empty();
     /** Something else was decided about them just now. */
@@ -174,9 +177,25 @@ public final class Lane {
         return settled.position();
     }
 
-    /** What was decided holds from now on: rows are read again. */
-    void decide() {
-        if (decisionWaits) {
+    /** Somebody decides about its rows. How far it is is kept first: what an earlier decision did to rows is not asked again. */
+    void decide(Decision anew, LocalStore local) {
+        synchronized (deciding) {
+            local.settle(Map.of(name, settled));
+            local.decide(name, anew.asKept());
+            decision = Optional.of(anew);
+            decidedAnew = true;
+        }
+    }
+
+    /** What was decided holds from now on, for all that is not settled: that is noted, and rows are read again. */
+    void carryOut(LocalStore local) {
+        synchronized (deciding) {
+            if (!decisionWaits || decidedAnew) {
+                return;
+            }
+            Optional<Decision> begun = decision.map(of -> of.begun() ? of : of.from(settled.nth() + 1));
+            begun.filter(of -> !decision.get().begun()).ifPresent(of -> local.decide(name, of.asKept()));
+            decision = begun;
             decisionWaits = false;
             readAnew = true;
         }

@@ -335,8 +335,7 @@ final class LaneFeed {
             RowCodec.Decoded decoded = RowCodec.read(entry, lane.lastPlace);
             Optional<LaneDesign> design = design(decoded.design());
             if (design.isEmpty()) {
-                lane.decide(); // what nobody can read cannot be looked up either
-                lane.blocked("The design under which rows were made cannot be read; they stay on disk.");
+                stands(lane, "The design under which rows were made cannot be read; they stay on disk.");
                 return false;
             }
             lane.lastPlace = decoded.place();
@@ -352,14 +351,23 @@ final class LaneFeed {
             add(lane, decision.isEmpty() ? row : decision.get().about(row));
             return true;
         } catch (RowCodec.Unreadable strange) {
-            lane.decide();
-            lane.blocked(strange.getMessage() + " The rows of this recorder stay on disk.");
+            stands(lane, strange.getMessage() + " The rows of this recorder stay on disk.");
             return false;
         } catch (RuntimeException | Error unknown) {
             // Whatever a row or what was decided about it does, the rows of others are read on.
             lane.blocked("A row on disk cannot be given out (" + Threads.words(unknown)
                     + "). The rows of this recorder stay on disk.");
             return false;
+        }
+    }
+
+    /** What nobody can read cannot be looked up either: what was decided about it holds without that. */
+    private void stands(Lane lane, String why) {
+        lane.blocked(why);
+        try {
+            lane.carryOut(local);
+        } catch (RuntimeException unnoted) {
+            lane.problem = why + " What was decided about them could not be noted: " + Threads.words(unnoted);
         }
     }
 

@@ -135,7 +135,7 @@ final class LaneWork {
         }
         // What was given to another design may have landed as that in an earlier life: it is looked up once more.
         lane.uncertain |= lane.decision.filter(Decision::gives).isPresent();
-        lane.decide();
+        lane.carryOut(local);
     }
 
     /** A row that an earlier life set aside is not tried a second time: it may be taken now, behind those that followed it. */

@@ -114,7 +114,7 @@ final class Lanes {
         if (kept.upTo() <= last) {
             return kept;
         }
-        LocalStore.Decided here = new LocalStore.Decided(last, kept.design(), kept.zone());
+        LocalStore.Decided here = new LocalStore.Decided(kept.from(), last, kept.design(), kept.zone());
         try {
             local.decide(lane.name, here);
         } catch (RuntimeException unnoted) {
@@ -165,7 +165,7 @@ final class Lanes {
         counts.atLeast(journal.last(recorder) + counts.refused() + counts.aside() + known.lost());
         Lane lane = new Lane(recorder, destination, known, counts, journal, clock.now());
         lane.decision = local.decided(lane.name).flatMap(kept -> decision(lane, upToHere(lane, kept)));
-        lane.decisionWaits = lane.decision.isPresent();
+        lane.decisionWaits = lane.decision.filter(kept -> !kept.begun()).isPresent();
         if (!room.isEmpty() && lane.waiting() > 0) {
             lane.room = room;
             lane.behind = true;

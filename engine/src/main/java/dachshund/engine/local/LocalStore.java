@@ -38,7 +38,7 @@ public final class LocalStore implements AutoCloseable {
     public record Stop(String by, Instant at, String why) {}
 
     /** Grows with each change that an earlier version would not understand. */
-    static final int SCHEMA = 1;
+    static final int SCHEMA = 2;
 
     /** A failure of the local disk, which nothing here can mend. */
     public static final class LocalStoreFailed extends RuntimeException {
@@ -78,6 +78,7 @@ public final class LocalStore implements AutoCloseable {
                         "CREATE TABLE IF NOT EXISTS minute (recorder TEXT NOT NULL, minute INTEGER NOT NULL, counts TEXT NOT NULL, PRIMARY KEY (recorder, minute))");
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS decision (lane TEXT PRIMARY KEY, up_to INTEGER NOT NULL, design TEXT NOT NULL, zone TEXT NOT NULL)");
+                added(statement, "decision", "from_nth INTEGER NOT NULL DEFAULT 0");
                 statement.execute("CREATE TABLE IF NOT EXISTS served (recorder TEXT PRIMARY KEY, at TEXT NOT NULL)");
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS stopped (recorder TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
@@ -107,6 +108,18 @@ public final class LocalStore implements AutoCloseable {
             }
         }
         statement.execute("PRAGMA user_version = " + SCHEMA);
+    }
+
+    /** A column that a table of an earlier version lacks. */
+    private static void added(Statement statement, String table, String column) throws SQLException {
+        String name = column.substring(0, column.indexOf(' '));
+        try (ResultSet there = statement.executeQuery(
+                "SELECT 1 FROM pragma_table_info('" + table + "') WHERE name = '" + name + "'")) {
+            if (there.next()) {
+                return;
+            }
+        }
+        statement.execute("ALTER TABLE " + table + " ADD COLUMN " + column);
     }
 
     /** What became of notices. */
@@ -353,16 +366,18 @@ public final class LocalStore implements AutoCloseable {
     /**
      * What a person has decided about rows that a lane held.
      *
+     * @param from   running number of the first of them that had not landed; 0 where that was not known yet
      * @param upTo   running number of the last of them
      * @param design the design that they are given to, as a document; empty where they are discarded
      * @param zone   plant time then
      */
-    public record Decided(long upTo, String design, String zone) {}
+    public record Decided(long from, long upTo, String design, String zone) {}
 
     public void decide(String lane, Decided decided) {
         update(
-                "INSERT OR REPLACE INTO decision VALUES (?, ?, ?, ?)",
+                "INSERT OR REPLACE INTO decision (lane, from_nth, up_to, design, zone) VALUES (?, ?, ?, ?, ?)",
                 lane,
+                decided.from(),
                 decided.upTo(),
                 decided.design(),
                 decided.zone());
@@ -370,11 +385,12 @@ public final class LocalStore implements AutoCloseable {
 
     public Optional<Decided> decided(String lane) {
         return run(connection -> {
-            try (PreparedStatement statement =
-                            prepare(connection, "SELECT up_to, design, zone FROM decision WHERE lane = ?", lane);
+            try (PreparedStatement statement = prepare(
+                            connection, "SELECT from_nth, up_to, design, zone FROM decision WHERE lane = ?", lane);
                     ResultSet rows = statement.executeQuery()) {
                 return rows.next()
-                        ? Optional.of(new Decided(rows.getLong(1), rows.getString(2), rows.getString(3)))
+                        ? Optional.of(
+                                new Decided(rows.getLong(1), rows.getLong(2), rows.getString(3), rows.getString(4)))
                         : Optional.empty();
             }
         });

@@ -1,6 +1,9 @@
 package dachshund.engine.lane;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.mockito.ArgumentMatchers.anyMap;
+import static org.mockito.Mockito.doThrow;
+import static org.mockito.Mockito.spy;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
@@ -100,7 +103,7 @@ class HeldRowsTest extends WriterRig {
         faulted();
         close();
         try (LocalStore before = new LocalStore(folder.resolve("local.db"))) {
-            before.decide(Lane.name(A, "dest"), new LocalStore.Decided(1000, "{of a later version", "UTC"));
+            before.decide(Lane.name(A, "dest"), new LocalStore.Decided(0, 1000, "{of a later version", "UTC"));
         }
         epoch++;
         open();
@@ -162,7 +165,7 @@ class HeldRowsTest extends WriterRig {
         drain();
         close();
         try (LocalStore before = new LocalStore(folder.resolve("local.db"))) {
-            before.decide(Lane.name(A, "dest"), new LocalStore.Decided(1000, "", "UTC"));
+            before.decide(Lane.name(A, "dest"), new LocalStore.Decided(0, 1000, "", "UTC"));
         }
         epoch++;
         open();
@@ -218,5 +221,35 @@ class HeldRowsTest extends WriterRig {
         drain();
         assertThat(sequences("a")).isEqualTo(upTo(1010));
         adds(A, 1010, 0);
+    }
+
+    /** Rows behind those that were discarded moved the mark on; how far the lane is was not on disk when it all ended. */
+    @Test
+    void whatWasDiscardedHasNotLandedThoughTheMarkStandsBehindIt() throws Exception {
+        restartWith(spy(new LocalStore(folder.resolve("local.db"))));
+        RecorderDefinition marked = recorder(A, "m", false, true);
+        take(marked, 1, 4);
+        drain();
+        boolean[] busy = {true};
+        store.thrower = batch -> {
+            if (busy[0]) {
+                throw new StoreProblem(Kind.BUSY, 0, "The table m is locked.", null);
+            }
+        };
+        take(marked, 4, 11);
+        until(() -> status(A).state() == LaneState.HOLDING);
+        writer.discard(A, 10);
+        doThrow(new IllegalStateException("the disk does not answer"))
+                .when(local)
+                .settle(anyMap());
+        busy[0] = false;
+        take(marked, 11, 21);
+        drain();
+        assertThat(store.rows("m")).hasSize(13);
+        restart();
+        drain();
+        assertThat(store.rows("m")).hasSize(13);
+        adds(A, 13, 0);
+        assertThat(status(A).account().discarded()).isEqualTo(7);
     }
 }

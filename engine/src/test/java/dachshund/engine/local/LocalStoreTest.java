@@ -47,13 +47,29 @@ class LocalStoreTest {
     }
 
     @Test
+    void whatWasDecidedBeforeItWasNotedWhereThatBeginsIsReadOn() throws Exception {
+        Path file = folder.resolve("local.db");
+        execute(
+                file,
+                "CREATE TABLE decision (lane TEXT PRIMARY KEY, up_to INTEGER NOT NULL, design TEXT NOT NULL, zone TEXT NOT NULL)");
+        execute(file, "INSERT INTO decision VALUES ('a:b', 9, '', 'UTC')");
+        execute(file, "PRAGMA user_version = 1");
+        for (int i = 0; i < 2; i++) {
+            try (LocalStore store = new LocalStore(file)) {
+                assertThat(store.decided("a:b")).contains(new LocalStore.Decided(0, 9, "", "UTC"));
+            }
+        }
+        assertThat(version(file)).isEqualTo(LocalStore.SCHEMA);
+    }
+
+    @Test
     void oneOfALaterVersionIsRefusedWithASentenceAndNotTouched() throws Exception {
         Path file = folder.resolve("local.db");
         execute(file, "CREATE TABLE of_later (x TEXT)");
         execute(file, "PRAGMA user_version = 7");
         byte[] before = Files.readAllBytes(file);
         assertThatThrownBy(() -> new LocalStore(file))
-                .hasMessageContaining("later version of Dachshund (its schema is 7, this one knows 1)")
+                .hasMessageContaining("later version of Dachshund (its schema is 7, this one knows 2)")
                 .hasMessageContaining("bring back a backup");
         assertThat(Files.readAllBytes(file)).isEqualTo(before);
     }
