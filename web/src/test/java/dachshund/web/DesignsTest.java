@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.formula.FormulaTag;
 import dachshund.core.layout.Layout;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
@@ -14,6 +15,7 @@ import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.office.design.DesignList;
 import dachshund.office.design.Designs;
+import dachshund.office.design.ListedFormula;
 import dachshund.office.filing.Filed;
 import dachshund.office.filing.Filings;
 import dachshund.office.release.ConfigurationFile;
@@ -224,6 +226,74 @@ class DesignsTest {
                         .flatMap(each -> each.wheres().stream())
                         .map(RecorderDefinition.Where::table))
                 .containsExactly("dryer_log_2");
+    }
+
+    /** They stand in a source, and are filed, duplicated and removed by themselves all the same. */
+    @Test
+    void formulaTagsAreThingsOfTheListToo() throws Exception {
+        Designs designs = SITE.bean(Designs.class);
+        ListedFormula one = designs.formulas().stream()
+                .filter(each -> designs.formulas().stream()
+                        .noneMatch(other -> other.kind().tagsOf(other).contains(each.ref())))
+                .findFirst()
+                .orElseThrow();
+        int before = designs.formulas().size();
+        actor.go("/plant/formulas");
+        assertThat(lines()).isEqualTo(before);
+        tick(one.name());
+        actor.click("#file summary");
+        actor.fill("#to", "Figures / Energy");
+        with("move");
+        actor.see("#notice", "1 thing is moved to Figures / Energy.");
+        actor.see("#ticked tbody", "Figures / Energy");
+        tick(one.name());
+        with("duplicate");
+        actor.see("#notice", "This is a duplicate of " + one.name() + ", not released yet.");
+        actor.see("main h1", one.tag().name() + " 2");
+        actor.click("#as-design");
+        actor.see("dl.facts", "Draft only");
+        assertThat(actor.see("#folder").getDomProperty("value")).isEqualTo("Figures / Energy");
+        ListedFormula copy = designs.formulas().stream()
+                .filter(each -> each.name().equals(one.name() + " 2"))
+                .findFirst()
+                .orElseThrow();
+        assertThat(copy.tag().how()).isEqualTo(one.tag().how());
+        Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
+        assertThat(engineer.get("/plant/formulas?folder=Figures").body()).contains(copy.name());
+        assertThat(engineer.post("/designs/ticked/export", "id", one.id()).body())
+                .contains(one.source().id());
+        actor.go("/plant/formulas?q=" + copy.id());
+        actor.see("#how-many", "1 found");
+        tick(copy.name());
+        with("remove");
+        actor.see("main", "It is computed no more");
+        actor.click("button[name=sure]");
+        actor.see("#notice", "1 thing goes");
+        assertThat(designs.formulas()).hasSize(before).contains(one);
+    }
+
+    /** Nothing is said to be free to go that another formula is made of. */
+    @Test
+    void aFormulaThatIsAnInputOfAnotherIsSaidToBeUsed() throws Exception {
+        Designs designs = SITE.bean(Designs.class);
+        ListedFormula input = designs.formulas().get(0);
+        TagInfo twice = input.tag()
+                .named("twice", "Twice the same")
+                .withHow(Map.of(
+                        FormulaTag.FORMULA, "a * 2", FormulaTag.INPUTS, FormulaTag.lines(Map.of("a", input.ref()))));
+        List<TagInfo> tags = new ArrayList<>(input.source().tags());
+        tags.add(twice);
+        drafts.editAll(List.of(input.source().withTags(tags)), "engineer");
+        Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
+        assertThat(engineer.post("/designs/ticked/remove", "id", input.id()).body())
+                .contains("It is still used by " + twice.fullName() + ".");
+        String other = ListedFormula.of(input.source(), twice).id();
+        assertThat(engineer.post("/designs/ticked/remove", "id", input.id(), "id", other)
+                        .body())
+                .doesNotContain("still used by " + twice.fullName());
+        engineer.post("/designs/ticked/remove", "id", other, "sure", "true");
+        assertThat(designs.find(other)).isEmpty();
+        assertThat(designs.find(input.id())).isPresent();
     }
 
     /** More text than a form may hold by default: what a configuration of a plant is. */

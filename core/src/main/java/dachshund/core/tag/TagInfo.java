@@ -1,12 +1,15 @@
 package dachshund.core.tag;
 
 import java.time.Duration;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Collectors;
 
 /**
  * What is known of a tag apart from its value. Facts come from the source where it has them; a person may replace some
@@ -75,6 +78,16 @@ public record TagInfo(
                 Map.of());
     }
 
+    /** An address that no tag has yet, for one that is described by a person: t1, t2, and so on. */
+    public static String freeAddress(Collection<TagInfo> tags) {
+        Set<String> taken = tags.stream().map(TagInfo::address).collect(Collectors.toSet());
+        int n = tags.size() + 1;
+        while (taken.contains("t" + n)) {
+            n++;
+        }
+        return "t" + n;
+    }
+
     /** Words for its values as the source gives them, lines such as 1=run; empty where it says none. */
     public String states() {
         return how.getOrDefault(STATES, "");
@@ -91,6 +104,24 @@ public record TagInfo(
     /** Path and name together, as shown in lists. */
     public String fullName() {
         return path.isEmpty() ? name : path + " / " + name;
+    }
+
+    /** Another tag that is described alike. */
+    public TagInfo named(String otherAddress, String otherName) {
+        return new TagInfo(
+                otherAddress,
+                path,
+                otherName,
+                kind,
+                unit,
+                description,
+                writable,
+                range,
+                decimals,
+                changesWithin,
+                labels,
+                how,
+                original);
     }
 
     public TagInfo withRange(Optional<Range> other) {

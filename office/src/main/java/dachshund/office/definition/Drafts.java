@@ -136,6 +136,18 @@ public class Drafts {
         }
     }
 
+    /** Drafts edits of sources as they stand now, all or none; a source that is gone is passed over. */
+    public int editSources(Map<String, UnaryOperator<SourceDefinition>> changes, String by) {
+        synchronized (definitions) {
+            return editAll(
+                    changes.entrySet().stream()
+                            .flatMap(each -> definitions.find(SourceDefinition.class, each.getKey()).stream()
+                                    .map(each.getValue()))
+                            .toList(),
+                    by);
+        }
+    }
+
     /** Drafts several edits together, all or none. What is equal to what is there is no edit. */
     public int editAll(List<? extends Definition> edits, String by) {
         synchronized (definitions) {

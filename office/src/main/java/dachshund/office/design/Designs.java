@@ -1,6 +1,10 @@
 package dachshund.office.design;
 
 import dachshund.core.definition.Definition;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.formula.FormulaTag;
+import dachshund.core.tag.Quality;
+import dachshund.core.tag.TagInfo;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneState;
 import dachshund.engine.lane.LaneStatus;
@@ -18,6 +22,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 
 /** Everything that is designed, each with how it stands and who changed it last. */
@@ -28,6 +33,10 @@ public class Designs {
     private final Releases releases;
     private final Engine engine;
     private final Filings filings;
+
+    private volatile Formulas formulas = new Formulas(-1, List.of());
+
+    private record Formulas(long version, List<ListedFormula> all) {}
 
     private record Stands(String words, String shape, String sentence) {}
 
@@ -45,13 +54,82 @@ public class Designs {
         Map<String, Draft> drafts =
                 definitions.drafts().stream().collect(Collectors.toMap(Draft::id, Function.identity()));
         Map<String, Stands> stands = stands();
-        return definitions.drafted().stream()
-                .map(each -> design(each, Optional.ofNullable(drafts.get(each.id())), stands.get(each.id())))
+        return Stream.concat(
+                        definitions.drafted().stream()
+                                .map(each -> design(
+                                        each, Optional.ofNullable(drafts.get(each.id())), stands.get(each.id()))),
+                        formulas().stream()
+                                .map(each -> formula(
+                                        each,
+                                        Optional.ofNullable(
+                                                drafts.get(each.source().id())))))
                 .toList();
     }
 
     public Design of(Definition thing) {
-        return design(thing, definitions.draft(thing.id()), stands().get(thing.id()));
+        return thing instanceof ListedFormula formula
+                ? formula(formula, definitions.draft(formula.source().id()))
+                : design(thing, definitions.draft(thing.id()), stands().get(thing.id()));
+    }
+
+    /** The thing as drafted, else as live: whatever the list shows. */
+    public Optional<Definition> find(String id) {
+        return definitions.find(id).or(() -> formulas().stream()
+                .filter(each -> each.id().equals(id))
+                .<Definition>map(each -> each)
+                .findFirst());
+    }
+
+    /** The formula tags of all sources, as drafted. */
+    public List<ListedFormula> formulas() {
+        long version = definitions.version();
+        Formulas known = formulas;
+        if (known.version() != version) {
+            known = new Formulas(
+                    version,
+                    definitions.all(SourceDefinition.class).stream()
+                            .filter(source -> source.link().equals(FormulaTag.LINK))
+                            .flatMap(source -> source.tags().stream().map(tag -> ListedFormula.of(source, tag)))
+                            .toList());
+            formulas = known;
+        }
+        return known.all();
+    }
+
+    /** Who changed it last is who changed its source, which is edited as one. */
+    private Design formula(ListedFormula formula, Optional<Draft> draft) {
+        Optional<TagInfo> live = definitions
+                .live(formula.source().id())
+                .map(SourceDefinition.class::cast)
+                .flatMap(source -> source.tag(formula.tag().address()));
+        boolean drafted = !live.equals(Optional.of(formula.tag()));
+        Stands stands = live.isEmpty()
+                ? NOT_LIVE
+                : stands(engine.tags().entry(formula.ref()).value().quality());
+        Optional<DefinitionTables.By> released =
+                releases.released(formula.source().id());
+        Optional<Draft> own = draft.filter(each -> drafted);
+        return new Design(
+                formula,
+                stands.words(),
+                stands.shape(),
+                stands.sentence(),
+                own.map(Draft::by)
+                        .or(() -> released.map(DefinitionTables.By::who))
+                        .orElse(""),
+                own.map(Draft::at)
+                        .or(() -> released.map(DefinitionTables.By::at))
+                        .orElse(Instant.EPOCH),
+                filings.of(formula.id()),
+                drafted);
+    }
+
+    private static Stands stands(Quality quality) {
+        return switch (quality.grade()) {
+            case GOOD -> new Stands("Good", "CONNECTED", "");
+            case UNCERTAIN -> new Stands("Uncertain", "HOLDING", quality.sentence());
+            case BAD -> new Stands("Bad", "FAULTED", quality.sentence());
+        };
     }
 
     private Design design(Definition thing, Optional<Draft> draft, Stands stands) {

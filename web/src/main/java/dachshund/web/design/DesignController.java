@@ -9,11 +9,11 @@ import dachshund.core.work.Progress;
 import dachshund.engine.Engine;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
-import dachshund.office.definition.Drafts;
 import dachshund.office.design.Design;
 import dachshund.office.design.DesignList;
 import dachshund.office.design.DesignList.Query;
 import dachshund.office.design.Designs;
+import dachshund.office.design.Ticked;
 import dachshund.office.filing.Filed;
 import dachshund.office.filing.Filings;
 import dachshund.office.release.ConfigurationFile;
@@ -25,7 +25,6 @@ import dachshund.web.people.Right;
 import dachshund.web.work.LongWork;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.function.ToIntFunction;
@@ -50,9 +49,9 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 class DesignController {
 
     private final Definitions definitions;
-    private final Drafts drafts;
     private final Engine engine;
     private final Designs designs;
+    private final Ticked ticked;
     private final ThingPages pages;
     private final Audit audit;
     private final Filings filings;
@@ -64,16 +63,16 @@ class DesignController {
 
     DesignController(
             Definitions definitions,
-            Drafts drafts,
             Engine engine,
             Designs designs,
+            Ticked ticked,
             ThingPages pages,
             Audit audit,
             Filings filings,
             LongWork longWork,
             DesignLists lists) {
         this.definitions = definitions;
-        this.drafts = drafts;
+        this.ticked = ticked;
         this.engine = engine;
         this.designs = designs;
         this.pages = pages;
@@ -108,10 +107,10 @@ class DesignController {
 
     @GetMapping("/{id}")
     String one(@PathVariable String id, Model model) {
-        Definition thing = definitions.find(id).orElseThrow();
+        Definition thing = designs.find(id).orElseThrow();
         model.addAttribute("design", designs.of(thing));
         model.addAttribute("folders", filings.folders());
-        model.addAttribute("users", definitions.users(id));
+        model.addAttribute("users", ticked.users(thing, List.of()));
         model.addAttribute(
                 "named",
                 Stream.concat(
@@ -131,10 +130,7 @@ class DesignController {
                     .map(Design::thing)
                     .toList();
         }
-        return ids.stream()
-                .distinct()
-                .flatMap(id -> definitions.find(id).stream())
-                .toList();
+        return ids.stream().distinct().flatMap(id -> designs.find(id).stream()).toList();
     }
 
     private static List<String> ids(List<Definition> things) {
@@ -163,7 +159,7 @@ class DesignController {
 
     private Work.Outcome duplicated(List<Definition> chosen, String by, String page, Progress progress) {
         progress.step("Drafting the duplicates", 0, false);
-        List<Definition> copies = drafts.duplicate(ids(chosen), by);
+        List<Definition> copies = ticked.duplicate(chosen, by);
         if (copies.size() == 1 && chosen.size() == 1) {
             return new Work.Outcome(
                     "This is a duplicate of " + chosen.get(0).name() + ", not released yet.",
@@ -208,7 +204,7 @@ class DesignController {
         }
         return longWork.begin("Removing " + count(chosen.size()), by, lists.address(query), flash, progress -> {
             progress.step("Drafting the removals", 0, false);
-            drafts.removeAll(ids(chosen), by.getName());
+            ticked.remove(chosen, by.getName());
             return new Work.Outcome(
                     count(chosen.size()) + (chosen.size() == 1 ? " goes" : " go")
                             + " with the next release; what was never released is gone.",
@@ -290,7 +286,7 @@ class DesignController {
             @RequestParam(defaultValue = "") String labels,
             Principal by,
             RedirectAttributes flash) {
-        Definition thing = definitions.find(id).orElseThrow();
+        Definition thing = designs.find(id).orElseThrow();
         try {
             Filed filed = Filed.read(folder, labels);
             filings.file(id, filed);
@@ -310,11 +306,9 @@ class DesignController {
         if (thing.kind().mayGoWhileNamed()) {
             return List.of();
         }
-        List<String> problems = new ArrayList<>();
-        definitions.users(thing.id()).stream()
-                .filter(user -> leaving.stream().noneMatch(each -> each.id().equals(user.id())))
-                .forEach(user -> problems.add("It is still used by " + user.name() + "."));
-        return problems;
+        return ticked.users(thing, leaving).stream()
+                .map(user -> "It is still used by " + user.name() + ".")
+                .toList();
     }
 
     @Needs(Right.RELEASE)
@@ -383,8 +377,8 @@ class DesignController {
             @RequestParam(defaultValue = "") List<String> id,
             @RequestParam(defaultValue = "false") boolean all,
             @ModelAttribute("query") Query query) {
-        byte[] file =
-                ConfigurationFile.write(chosen(id, all, query), filings::of).getBytes(StandardCharsets.UTF_8);
+        byte[] file = ConfigurationFile.write(ticked.documentsOf(chosen(id, all, query)), filings::of)
+                .getBytes(StandardCharsets.UTF_8);
         return ResponseEntity.ok()
                 .contentType(MediaType.APPLICATION_JSON)
                 .header("Content-Disposition", "attachment; filename=\"dachshund designs.json\"")

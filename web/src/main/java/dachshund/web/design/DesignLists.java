@@ -5,6 +5,7 @@ import dachshund.office.design.Design;
 import dachshund.office.design.DesignList;
 import dachshund.office.design.DesignList.Query;
 import dachshund.office.design.Designs;
+import dachshund.office.design.ListedFormula;
 import dachshund.office.filing.Filings;
 import dachshund.web.design.OwnColumns.Cell;
 import java.util.List;
@@ -14,6 +15,7 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.function.Function;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import org.springframework.ui.Model;
 import org.springframework.web.util.UriComponentsBuilder;
@@ -98,7 +100,11 @@ public class DesignLists {
                 .map(of -> found.lines().stream()
                         .collect(Collectors.toMap(each -> each.thing().id(), each -> of.apply(each.thing()))))
                 .orElse(Map.of());
-        model.addAttribute("kinds", DefinitionKinds.all());
+        model.addAttribute(
+                "kinds",
+                Stream.concat(DefinitionKinds.all().stream(), Stream.of(ListedFormula.KIND))
+                        .sorted()
+                        .toList());
         model.addAttribute(
                 "list",
                 new Shown(

@@ -7,8 +7,10 @@ import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.ShiftCalendarDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.office.design.ListedFormula;
 import java.util.Map;
 import org.springframework.stereotype.Component;
+import org.springframework.web.util.UriComponentsBuilder;
 
 /** Where the page of each thing is. */
 @Component("thingPages")
@@ -24,6 +26,13 @@ public class ThingPages {
 
     /** The page where it is designed; of a kind without one, the page that every thing has. */
     public String of(Definition thing) {
+        if (thing instanceof ListedFormula formula) {
+            return UriComponentsBuilder.fromPath("/plant/tag")
+                    .queryParam("key", "{key}")
+                    .encode()
+                    .buildAndExpand(formula.ref().source() + " " + formula.ref().address())
+                    .toUriString();
+        }
         return OWN.getOrDefault(thing.getClass(), "/designs/{id}").replace("{id}", thing.id());
     }
 }

@@ -212,7 +212,7 @@ class DescribedTagController {
         }
         try {
             TagInfo tag = DescribedTags.tag(
-                    kind(source), address.isEmpty() ? DescribedTags.freeAddress(source.tags()) : address, values);
+                    kind(source), address.isEmpty() ? TagInfo.freeAddress(source.tags()) : address, values);
             List<TagInfo> tags = new ArrayList<>(source.tags());
             if (tags.stream()
                     .anyMatch(other -> !other.address().equals(tag.address())

@@ -25,7 +25,6 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
-import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
 /** Tags that a person describes: from a form or from CSV (RFC 4180), and out again. */
@@ -39,16 +38,6 @@ final class DescribedTags {
 
     /** What was read from CSV: tags, or problems with their lines. */
     record Read(List<TagInfo> tags, List<String> problems) {}
-
-    /** An address that no tag has yet: t1, t2, and so on. */
-    static String freeAddress(List<TagInfo> tags) {
-        Set<String> taken = tags.stream().map(TagInfo::address).collect(Collectors.toSet());
-        int n = tags.size() + 1;
-        while (taken.contains("t" + n)) {
-            n++;
-        }
-        return "t" + n;
-    }
 
     /**
      * The tag that the values of a form or a line describe.
@@ -172,8 +161,7 @@ final class DescribedTags {
                 String full = values.getOrDefault("path", "").strip();
                 full = full.isEmpty() ? value(values, "name") : full + " / " + value(values, "name");
                 String id = value(values, "id");
-                String address =
-                        !id.isEmpty() ? id : byName.getOrDefault(full, freeAddress(List.copyOf(next.values())));
+                String address = !id.isEmpty() ? id : byName.getOrDefault(full, TagInfo.freeAddress(next.values()));
                 try {
                     if (!read.add(id.isEmpty() ? "name " + full : "id " + id) && !full.isBlank()) {
                         throw new IllegalArgumentException("the tag " + full + " stands here twice.");

@@ -13,7 +13,10 @@ import dachshund.core.tag.TagValue;
 import dachshund.engine.Engine;
 import dachshund.engine.kept.KeptKind;
 import dachshund.office.definition.Drafts;
+import dachshund.office.design.ListedFormula;
 import dachshund.office.tag.TagFinder;
+import dachshund.web.design.DesignLists;
+import dachshund.web.design.DesignLists.Asked;
 import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
@@ -42,13 +45,22 @@ class FormulaController {
     private final Engine engine;
     private final TagFinder finder;
     private final Shown shown;
+    private final DesignLists lists;
 
-    FormulaController(Drafts drafts, Engine engine, TagFinder finder, Shown shown, OwnSources own) {
+    FormulaController(Drafts drafts, Engine engine, TagFinder finder, Shown shown, OwnSources own, DesignLists lists) {
+        this.lists = lists;
         this.own = own;
         this.drafts = drafts;
         this.engine = engine;
         this.finder = finder;
         this.shown = shown;
+    }
+
+    /** The list of those that there are. */
+    @GetMapping("/plant/formulas")
+    String list(Asked asked, Model model) {
+        lists.show(asked.query(ListedFormula.KIND.id()), model);
+        return "plant/formulas";
     }
 
     /** A new formula tag, in the first source of formula tags. */

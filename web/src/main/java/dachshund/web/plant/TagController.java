@@ -1,6 +1,7 @@
 package dachshund.web.plant;
 
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.formula.FormulaTag;
 import dachshund.core.source.LinkProblem;
 import dachshund.core.tag.TagFacts;
 import dachshund.core.tag.TagInfo;
@@ -14,6 +15,7 @@ import dachshund.engine.source.Sources;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
+import dachshund.office.design.ListedFormula;
 import dachshund.office.tag.TagFinder;
 import dachshund.office.tag.TagFinder.FoundTag;
 import dachshund.web.page.Shown;
@@ -115,6 +117,11 @@ class TagController {
         model.addAttribute(
                 "describes", engine.sources().kind(tag.source().link()).describes());
         model.addAttribute("offers", engine.sources().kind(tag.source().link()).browses());
+        model.addAttribute(
+                "design",
+                tag.source().link().equals(FormulaTag.LINK)
+                        ? ListedFormula.of(tag.source(), tag.info()).id()
+                        : "");
         model.addAttribute("history", tag.source().link().equals("opcua"));
         return "plant/tag";
     }
