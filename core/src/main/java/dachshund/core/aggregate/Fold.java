@@ -1,0 +1,210 @@
+package dachshund.core.aggregate;
+
+/**
+ * What one interval comes to, so that every aggregate can be read off it. Filled by {@link Folding}; intervals that follow
+ * each other are put together by {@link #plus}, which is what summaries of minutes and hours are for. Times are 100 ns ticks.
+ */
+public final class Fold {
+
+    final long from;
+    final long to;
+
+    /** Raw values inside, whatever their quality; those that can be used; those that are uncertain. */
+    long raw;
+
+    long count;
+    long uncertain;
+    byte worst = Samples.GOOD;
+
+    double sum;
+    /** Mean and sum of squared deviations of what can be used, by Welford's recurrence. */
+    double mean;
+
+    double deviations;
+
+    double least = Double.NaN;
+    long leastAt;
+    boolean leastTwice;
+    double greatest = Double.NaN;
+    long greatestAt;
+    boolean greatestTwice;
+
+    double first = Double.NaN;
+    long firstAt;
+    double last = Double.NaN;
+    long lastAt;
+
+    long transitions;
+
+    /** Time in which the value can be used, could not, and of what can be used what is uncertain. */
+    long usableTicks;
+
+    long badTicks;
+    long uncertainTicks;
+    /** Sum of value times ticks over the time that can be used. */
+    double area;
+
+    /** The same where bad values are bridged, as interpolated bounding values do. */
+    long bridgedTicks;
+
+    double bridgedArea;
+
+    long zeroTicks;
+    long otherTicks;
+
+    /** The value at the beginning with bad ones bridged, and how far it can be trusted. */
+    double interpolated = Double.NaN;
+
+    byte interpolatedGrade = Samples.BAD;
+
+    /** Values at both ends, held or on the line; NaN where there is none. */
+    double atStart = Double.NaN;
+
+    double atEnd = Double.NaN;
+
+    Fold(long from, long to) {
+        this.from = from;
+        this.to = to;
+    }
+
+    public long from() {
+        return from;
+    }
+
+    public long to() {
+        return to;
+    }
+
+    /** How many values can be used. */
+    public long count() {
+        return count;
+    }
+
+    public double least() {
+        return least;
+    }
+
+    public long leastAt() {
+        return leastAt;
+    }
+
+    public double greatest() {
+        return greatest;
+    }
+
+    public long greatestAt() {
+        return greatestAt;
+    }
+
+    public double first() {
+        return first;
+    }
+
+    public long firstAt() {
+        return firstAt;
+    }
+
+    public double last() {
+        return last;
+    }
+
+    public long lastAt() {
+        return lastAt;
+    }
+
+    /** Which part of its time the value could be used, from 0 to 1. */
+    public double goodShare() {
+        return to == from ? 0 : (double) usableTicks / (to - from);
+    }
+
+    void take(long time, double value, byte grade, boolean usable) {
+        raw++;
+        worst = grade > worst ? grade : worst;
+        if (!usable) {
+            return;
+        }
+        if (grade == Samples.UNCERTAIN) {
+            uncertain++;
+        }
+        if (count == 0) {
+            first = value;
+            firstAt = time;
+        }
+        last = value;
+        lastAt = time;
+        count++;
+        sum += value;
+        double delta = value - mean;
+        mean += delta / count;
+        deviations += delta * (value - mean);
+        if (!(value >= least)) {
+            least = value;
+            leastAt = time;
+            leastTwice = false;
+        } else if (value == least) {
+            leastTwice = true;
+        }
+        if (!(value <= greatest)) {
+            greatest = value;
+            greatestAt = time;
+            greatestTwice = false;
+        } else if (value == greatest) {
+            greatestTwice = true;
+        }
+    }
+
+    /** This interval and the one that follows it, as one. */
+    public Fold plus(Fold next) {
+        if (next.from != to) {
+            throw new IllegalArgumentException("The interval does not follow the other.");
+        }
+        Fold both = new Fold(from, next.to);
+        both.raw = raw + next.raw;
+        both.count = count + next.count;
+        both.uncertain = uncertain + next.uncertain;
+        both.worst = worst > next.worst ? worst : next.worst;
+        both.sum = sum + next.sum;
+        if (both.count > 0) {
+            // Chan, Golub and LeVeque: updating formulae for computing sample variances.
+            double delta = next.mean - mean;
+            both.mean = mean + delta * next.count / both.count;
+            both.deviations = deviations + next.deviations + delta * delta * count * next.count / both.count;
+        }
+        boolean less = !(next.least >= least);
+        both.least = less ? next.least : least;
+        both.leastAt = less ? next.leastAt : leastAt;
+        both.leastTwice = less ? next.leastTwice : leastTwice || next.least == least;
+        if (Double.isNaN(next.least)) {
+            both.least = least;
+            both.leastAt = leastAt;
+            both.leastTwice = leastTwice;
+        }
+        boolean more = !(next.greatest <= greatest);
+        both.greatest = more ? next.greatest : greatest;
+        both.greatestAt = more ? next.greatestAt : greatestAt;
+        both.greatestTwice = more ? next.greatestTwice : greatestTwice || next.greatest == greatest;
+        if (Double.isNaN(next.greatest)) {
+            both.greatest = greatest;
+            both.greatestAt = greatestAt;
+            both.greatestTwice = greatestTwice;
+        }
+        both.first = count > 0 ? first : next.first;
+        both.firstAt = count > 0 ? firstAt : next.firstAt;
+        both.last = next.count > 0 ? next.last : last;
+        both.lastAt = next.count > 0 ? next.lastAt : lastAt;
+        both.transitions = transitions + next.transitions;
+        both.usableTicks = usableTicks + next.usableTicks;
+        both.badTicks = badTicks + next.badTicks;
+        both.uncertainTicks = uncertainTicks + next.uncertainTicks;
+        both.area = area + next.area;
+        both.bridgedTicks = bridgedTicks + next.bridgedTicks;
+        both.bridgedArea = bridgedArea + next.bridgedArea;
+        both.zeroTicks = zeroTicks + next.zeroTicks;
+        both.otherTicks = otherTicks + next.otherTicks;
+        both.interpolated = interpolated;
+        both.interpolatedGrade = interpolatedGrade;
+        both.atStart = atStart;
+        both.atEnd = next.atEnd;
+        return both;
+    }
+}

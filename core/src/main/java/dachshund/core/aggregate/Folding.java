@@ -1,0 +1,200 @@
+package dachshund.core.aggregate;
+
+import java.util.function.Consumer;
+
+/**
+ * Walks samples once and folds them into intervals that follow each other. What holds between two values is what their
+ * qualities and the {@link Method} say: from a value on, time has its quality until the next one comes; from a bad one or a gap
+ * on there is no value. For what bridges bad values (OPC 10000-13: interpolated bounding values) the next and the last value
+ * that can be used count, but never across a gap.
+ */
+public final class Folding {
+
+    private final Samples samples;
+    private final Method method;
+    private final long until;
+    private final Consumer<Fold> taker;
+
+    /** The last sample at or before the place, the next one, and the usable ones around it; -1 and size where there is none. */
+    private int at;
+
+    private int before;
+    private int after;
+    private boolean gapBetween;
+    /** Whether a gap has begun since the last value that can be used. */
+    private boolean gapPassed;
+
+    private Folding(Samples samples, Method method, long until, Consumer<Fold> taker) {
+        this.samples = samples;
+        this.method = method;
+        this.until = until;
+        this.taker = taker;
+    }
+
+    /**
+     * @param samples also the one before the first interval and the one behind the last, where there are such
+     * @param from    first tick of the first interval
+     * @param to      first tick behind the last
+     * @param step    length of each; the last one ends with {@code to}
+     * @param until   up to when the last sample holds: to the present, or to when whoever recorded it went away
+     */
+    public static void fold(
+            Samples samples, Method method, long from, long to, long step, long until, Consumer<Fold> taker) {
+        if (step <= 0 || to < from) {
+            throw new IllegalArgumentException("Intervals have a length, and end behind where they begin.");
+        }
+        Folding folding = new Folding(samples, method, until, taker);
+        folding.begin(from);
+        for (long start = from; start < to; start = start > to - step ? to : start + step) {
+            folding.interval(start, start > to - step ? to : start + step);
+        }
+    }
+
+    private void begin(long from) {
+        at = samples.before(from) - 1;
+        before = at;
+        gapBetween = false;
+        while (before >= 0 && !usable(before)) {
+            gapBetween |= samples.grade(before) == Samples.GAP;
+            before--;
+        }
+        gapPassed = gapBetween;
+        after = at;
+        seekAfter();
+    }
+
+    private boolean usable(int index) {
+        return method.usable(samples.grade(index));
+    }
+
+    private void seekAfter() {
+        after = Math.max(after, at + 1);
+        while (after < samples.size() && !usable(after)) {
+            gapBetween |= samples.grade(after) == Samples.GAP;
+            after++;
+        }
+    }
+
+    private void interval(long from, long to) {
+        Fold fold = new Fold(from, to);
+        long place = from;
+        boolean first = true;
+        while (place < to || first) {
+            int next = at + 1;
+            long end = next < samples.size() ? Math.min(samples.time(next), to) : to;
+            if (first && (next >= samples.size() || samples.time(next) > from)) {
+                fold.atStart = simple(from);
+                interpolate(fold);
+            }
+            first = false;
+            if (end > place) {
+                region(fold, place, end);
+                place = end;
+            }
+            if (next >= samples.size() || samples.time(next) >= to) {
+                break;
+            }
+            step(fold, next);
+            if (samples.time(next) == from) {
+                fold.atStart = usable(next) ? samples.value(next) : Double.NaN;
+                interpolate(fold);
+            }
+        }
+        fold.atEnd = ending(to);
+        taker.accept(fold);
+    }
+
+    /** The value at the beginning, from the values around it that can be used; it is uncertain where it is not between good ones. */
+    private void interpolate(Fold fold) {
+        if (before < 0 || gapPassed || fold.from > until) {
+            return;
+        }
+        boolean exact = samples.time(before) == fold.from;
+        boolean lined = !exact && !method.stepped() && after < samples.size() && !gapBetween;
+        boolean bridged = before < at && !exact || lined && after > at + 1;
+        boolean uncertain = samples.grade(before) == Samples.UNCERTAIN
+                || lined && samples.grade(after) == Samples.UNCERTAIN
+                || bridged
+                || !exact && !lined && !method.stepped();
+        fold.interpolated = lined ? line(before, after, fold.from) : samples.value(before);
+        fold.interpolatedGrade = uncertain ? Samples.UNCERTAIN : Samples.GOOD;
+    }
+
+    /** Goes on to the next sample. */
+    private void step(Fold fold, int next) {
+        boolean usable = usable(next);
+        double value = samples.value(next);
+        fold.take(samples.time(next), value, samples.grade(next), usable);
+        if (usable) {
+            if (before >= 0 && !gapBetween && samples.value(before) != value) {
+                fold.transitions++;
+            }
+            at = next;
+            before = next;
+            gapBetween = false;
+            gapPassed = false;
+            seekAfter();
+        } else {
+            at = next;
+            gapPassed |= samples.grade(next) == Samples.GAP;
+        }
+    }
+
+    /** The value at a place between the last sample and the next, as the one before it alone or the line to the next says. */
+    private double simple(long place) {
+        if (at < 0 || !usable(at) || place > until) {
+            return Double.NaN;
+        }
+        int next = at + 1;
+        return next < samples.size() && usable(next) ? line(at, next, place) : samples.value(at);
+    }
+
+    private double ending(long to) {
+        int next = at + 1;
+        if (next < samples.size() && samples.time(next) == to && usable(next) && !method.stepped()) {
+            return samples.value(next);
+        }
+        return simple(to);
+    }
+
+    private double line(int from, int to, long place) {
+        long length = samples.time(to) - samples.time(from);
+        if (method.stepped() || length == 0) {
+            return samples.value(from);
+        }
+        double part = (double) (place - samples.time(from)) / length;
+        return samples.value(from) + (samples.value(to) - samples.value(from)) * part;
+    }
+
+    private void region(Fold fold, long from, long to) {
+        long known = Math.min(to, Math.max(from, until));
+        fold.badTicks += to - known;
+        long ticks = known - from;
+        if (at < 0 || !usable(at)) {
+            fold.badTicks += ticks;
+        } else if (ticks > 0) {
+            fold.usableTicks += ticks;
+            if (samples.grade(at) == Samples.UNCERTAIN) {
+                fold.uncertainTicks += ticks;
+            }
+            fold.area += (simple(from) + simple(known)) / 2 * ticks;
+            if (samples.value(at) == 0) {
+                fold.zeroTicks += ticks;
+            } else {
+                fold.otherTicks += ticks;
+            }
+        }
+        bridge(fold, from, known);
+    }
+
+    private void bridge(Fold fold, long from, long to) {
+        if (before < 0 || to <= from || gapPassed) {
+            return;
+        }
+        boolean lined = after < samples.size() && !gapBetween;
+        double a = lined ? line(before, after, from) : samples.value(before);
+        double b = lined ? line(before, after, to) : samples.value(before);
+        fold.bridgedTicks += to - from;
+        fold.bridgedArea += (a + b) / 2 * (to - from);
+    }
+}
