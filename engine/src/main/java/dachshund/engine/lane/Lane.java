@@ -301,6 +301,12 @@ public final class Lane {
         }
     }
 
+    /** How far it will be when the row at its head is set aside. */
+    Settled withHeadAside() {
+        Waiting head = queue.getFirst();
+        return settled.and(head.next(), head.nth(), 1, Settled.As.ASIDE);
+    }
+
     /** The rows up to a running number were altered on the local disk. */
     void altered(long upTo) {
         settled = settled.and(settled.position(), upTo, 0, Settled.As.LANDED);

@@ -20,6 +20,7 @@ import java.time.Instant;
 import java.util.Arrays;
 import java.util.Iterator;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.ObjIntConsumer;
@@ -346,7 +347,8 @@ final class LaneWork {
                         columns.stream().map(Column::name).toList(),
                         values,
                         reason,
-                        clock.now());
+                        clock.now(),
+                        Map.of(lane.name, lane.withHeadAside()));
         lane.said().note(clock.now(), "Set aside: " + reason);
         book.count(lane.recorder, row.recordTime(), Outcome.SET_ASIDE, 1);
         passesOver(lane, Settled.As.ASIDE);

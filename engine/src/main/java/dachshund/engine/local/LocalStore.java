@@ -338,29 +338,35 @@ public final class LocalStore implements AutoCloseable {
                 id);
     }
 
-    /** Keeps how far several lanes have got, together. */
+    /** Keeps how far several lanes have got, together. Of one journal none goes back: whoever tells late tells of before. */
     public void settle(Map<String, Settled> lanes) {
         together(connection -> {
-            try (PreparedStatement statement =
-                    connection.prepareStatement("INSERT OR REPLACE INTO lane VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")) {
-                for (Map.Entry<String, Settled> entry : lanes.entrySet()) {
-                    Settled each = entry.getValue();
-                    statement.setString(1, entry.getKey());
-                    statement.setString(2, each.journal());
-                    statement.setLong(3, each.position());
-                    statement.setLong(4, each.nth());
-                    statement.setLong(5, each.landed());
-                    statement.setLong(6, each.aside());
-                    statement.setLong(7, each.discarded());
-                    statement.setLong(8, each.damaged());
-                    statement.setLong(9, each.before());
-                    statement.setLong(10, each.lost());
-                    statement.addBatch();
-                }
-                statement.executeBatch();
-            }
+            settle(connection, lanes);
             return null;
         });
+    }
+
+    static void settle(Connection connection, Map<String, Settled> lanes) throws SQLException {
+        try (PreparedStatement statement = connection.prepareStatement(
+                "INSERT INTO lane (name, journal, position, nth, landed, aside, discarded, damaged, earlier, lost) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"
+                        + " ON CONFLICT (name) DO UPDATE SET journal = excluded.journal, position = excluded.position, nth = excluded.nth, landed = excluded.landed, aside = excluded.aside, discarded = excluded.discarded, damaged = excluded.damaged, earlier = excluded.earlier, lost = excluded.lost"
+                        + " WHERE excluded.journal <> lane.journal OR excluded.nth >= lane.nth")) {
+            for (Map.Entry<String, Settled> entry : lanes.entrySet()) {
+                Settled each = entry.getValue();
+                statement.setString(1, entry.getKey());
+                statement.setString(2, each.journal());
+                statement.setLong(3, each.position());
+                statement.setLong(4, each.nth());
+                statement.setLong(5, each.landed());
+                statement.setLong(6, each.aside());
+                statement.setLong(7, each.discarded());
+                statement.setLong(8, each.damaged());
+                statement.setLong(9, each.before());
+                statement.setLong(10, each.lost());
+                statement.addBatch();
+            }
+            statement.executeBatch();
+        }
     }
 
     /**

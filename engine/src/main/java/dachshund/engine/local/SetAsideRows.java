@@ -76,7 +76,7 @@ public final class SetAsideRows {
     }
 
     /**
-     * Keeps a row; the same row is kept once.
+     * Keeps a row that is in no journal; the same row is kept once.
      *
      * @param values null for no value
      */
@@ -89,17 +89,42 @@ public final class SetAsideRows {
             List<String> values,
             String reason,
             Instant at) {
-        int kept = local.update(
-                "INSERT INTO set_aside (recorder, destination, row_id, record_time, columns, cells, reason, alike, at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
-                recorder,
-                destination,
-                rowId,
-                recordTime.toString(),
-                TextList.write(columns),
-                TextList.write(values),
-                reason,
-                SetAside.alike(reason),
-                at.toString());
+        keep(recorder, destination, rowId, recordTime, columns, values, reason, at, Map.of());
+    }
+
+    /**
+     * Keeps a row, and in the same step that its lane is behind it: once it is sent again it is aside no more, and must not be
+     * met a second time on the way.
+     *
+     * @param lane how far the lane is with this row settled, by its name
+     */
+    public void keep(
+            String recorder,
+            String destination,
+            String rowId,
+            Instant recordTime,
+            List<String> columns,
+            List<String> values,
+            String reason,
+            Instant at,
+            Map<String, Settled> lane) {
+        int kept = local.together(connection -> {
+            LocalStore.settle(connection, lane);
+            try (PreparedStatement insert = LocalStore.prepare(
+                    connection,
+                    "INSERT INTO set_aside (recorder, destination, row_id, record_time, columns, cells, reason, alike, at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING",
+                    recorder,
+                    destination,
+                    rowId,
+                    recordTime.toString(),
+                    TextList.write(columns),
+                    TextList.write(values),
+                    reason,
+                    SetAside.alike(reason),
+                    at.toString())) {
+                return insert.executeUpdate();
+            }
+        });
         counts.merge(recorder, (long) kept, Long::sum);
     }
 

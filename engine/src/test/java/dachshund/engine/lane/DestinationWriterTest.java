@@ -15,11 +15,12 @@ import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.local.LocalStore;
-import dachshund.engine.local.Settled;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
-import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
@@ -245,8 +246,9 @@ class DestinationWriterTest extends WriterRig {
         drain();
         int transactions = store.transactions;
         writer.close();
-        for (String lane : List.of(Lane.name(A, "dest"), Lane.name(B, "dest"))) {
-            local.settle(Map.of(lane, new Settled(local.settled(lane).journal(), 0, 0, 0, 0, 0, 0, 0, 0)));
+        try (Connection file = DriverManager.getConnection("jdbc:sqlite:" + folder.resolve("local.db"));
+                Statement statement = file.createStatement()) {
+            statement.execute("UPDATE lane SET position = 0, nth = 0, landed = 0");
         }
         open();
         assertThat(writer.waiting()).isEqualTo(11_000);

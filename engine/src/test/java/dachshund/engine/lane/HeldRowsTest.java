@@ -252,4 +252,26 @@ class HeldRowsTest extends WriterRig {
         adds(A, 13, 0);
         assertThat(status(A).account().discarded()).isEqualTo(7);
     }
+
+    /** What was sent again is aside no more; met once more on the way it would be refused and set aside a second time. */
+    @Test
+    void aRowThatWasSetAsideIsNotMetAgainThoughHowFarTheLaneIsWasNotOnDisk() throws Exception {
+        restartWith(spy(new LocalStore(folder.resolve("local.db"))));
+        doThrow(new IllegalStateException("the disk does not answer"))
+                .when(local)
+                .settle(anyMap());
+        store.thrower = batch -> {
+            if (batch.rows().stream().anyMatch(row -> row.id().sequence() == 5)) {
+                throw new StoreProblem(Kind.CONTENT, 0, "It does not fit.", null);
+            }
+        };
+        take(right, 1, 11);
+        drain();
+        adds(A, 9, 1);
+        local.aside().letGo(List.of(local.aside().newest(A, 1).get(0).id()));
+        restart();
+        drain();
+        assertThat(local.aside().newest(A, 5)).isEmpty();
+        adds(A, 9, 1);
+    }
 }
