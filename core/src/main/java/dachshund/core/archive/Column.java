@@ -1,0 +1,141 @@
+package dachshund.core.archive;
+
+import java.util.Arrays;
+import java.util.Objects;
+
+/**
+ * Values of one tag in the order of their times, as plain columns. All of one sort: numbers, whole numbers that a double might
+ * not hold, truth values or texts. Not safe for several threads while it is filled.
+ */
+public final class Column {
+
+    /** The sorts of values that there are. Their order is kept on disk. */
+    public enum Sort {
+        NUMBER,
+        WHOLE,
+        TRUTH,
+        TEXT
+    }
+
+    private static final long[] NO_LONGS = {};
+    private static final String[] NO_TEXTS = {};
+
+    private final Sort sort;
+    private long[] times;
+    /** Numbers as the bits of a double, whole numbers as they are, truth values as 0 and 1. */
+    private long[] bits;
+
+    private String[] texts;
+    private int[] qualities;
+    private int size;
+
+    public Column(Sort sort, int capacity) {
+        this.sort = sort;
+        int room = Math.max(8, capacity);
+        times = new long[room];
+        bits = sort == Sort.TEXT ? NO_LONGS : new long[room];
+        texts = sort == Sort.TEXT ? new String[room] : NO_TEXTS;
+        qualities = new int[room];
+    }
+
+    public Sort sort() {
+        return sort;
+    }
+
+    public int size() {
+        return size;
+    }
+
+    /**
+     * @param time    100 ns ticks since 1601, not before the last one
+     * @param quality the source's status code (OPC 10000-4, 7.39), 0 for good
+     */
+    public void addNumber(long time, double value, int quality) {
+        add(time, Double.doubleToRawLongBits(value), Sort.NUMBER, quality);
+    }
+
+    /** As {@link #addNumber}. */
+    public void addWhole(long time, long value, int quality) {
+        add(time, value, Sort.WHOLE, quality);
+    }
+
+    /** As {@link #addNumber}. */
+    public void addTruth(long time, boolean value, int quality) {
+        add(time, value ? 1 : 0, Sort.TRUTH, quality);
+    }
+
+    /** As {@link #addNumber}. */
+    public void addText(long time, String value, int quality) {
+        int at = next(time, Sort.TEXT, quality);
+        texts[at] = Objects.requireNonNull(value);
+    }
+
+    private void add(long time, long value, Sort of, int quality) {
+        int at = next(time, of, quality);
+        bits[at] = value;
+    }
+
+    private int next(long time, Sort of, int quality) {
+        if (of != sort) {
+            throw new IllegalArgumentException("A column of " + sort + " takes no " + of + ".");
+        }
+        if (size > 0 && time < times[size - 1]) {
+            throw new IllegalArgumentException("Values come in the order of their times.");
+        }
+        if (size == times.length) {
+            int more = size * 2;
+            times = Arrays.copyOf(times, more);
+            bits = sort == Sort.TEXT ? bits : Arrays.copyOf(bits, more);
+            texts = sort == Sort.TEXT ? Arrays.copyOf(texts, more) : texts;
+            qualities = Arrays.copyOf(qualities, more);
+        }
+        times[size] = time;
+        qualities[size] = quality;
+        return size++;
+    }
+
+    public long time(int index) {
+        return times[index];
+    }
+
+    public int quality(int index) {
+        return qualities[index];
+    }
+
+    public double number(int index) {
+        return sort == Sort.NUMBER ? Double.longBitsToDouble(bits[index]) : bits[index];
+    }
+
+    public long whole(int index) {
+        return bits[index];
+    }
+
+    public boolean truth(int index) {
+        return bits[index] != 0;
+    }
+
+    public String text(int index) {
+        return texts[index];
+    }
+
+    long[] times() {
+        return times;
+    }
+
+    long[] bits() {
+        return bits;
+    }
+
+    String[] texts() {
+        return texts;
+    }
+
+    int[] qualities() {
+        return qualities;
+    }
+
+    /** For whoever has filled the columns from outside. */
+    void filled(int count) {
+        size = count;
+    }
+}
