@@ -20,7 +20,8 @@ public final class Bench {
             Map.entry("change", TagsBench.change()),
             Map.entry("modbus", new ModbusBench()),
             Map.entry("people", new PeopleBench()),
-            Map.entry("definitions", new DefinitionsBench()));
+            Map.entry("definitions", new DefinitionsBench()),
+            Map.entry("aggregate", new AggregateBench()));
 
     /** One benchmark: prints a table for people and, last, one JSON line for programs. */
     interface Benchmark {

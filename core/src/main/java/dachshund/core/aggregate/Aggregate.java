@@ -19,7 +19,7 @@ public enum Aggregate {
         }
     },
     /** Sum of the values by their number. */
-    AVERAGE("average", "Average", By.VALUES, fold -> fold.count == 0 ? Double.NaN : fold.mean),
+    AVERAGE("average", "Average", By.VALUES, fold -> fold.count == 0 ? Double.NaN : fold.mean()),
     /** Weighted by time; bad values are bridged. */
     TIME_AVERAGE_BRIDGED(
             "time-weighted average, bad values bridged",
@@ -122,12 +122,12 @@ public enum Aggregate {
             "standard deviation of a population",
             "StandardDeviationPopulation",
             By.VALUES,
-            fold -> fold.count == 0 ? Double.NaN : Math.sqrt(fold.deviations / fold.count)),
+            fold -> fold.count == 0 ? Double.NaN : Math.sqrt(fold.deviations() / fold.count)),
     VARIANCE_POPULATION(
             "variance of a population",
             "VariancePopulation",
             By.VALUES,
-            fold -> fold.count == 0 ? Double.NaN : fold.deviations / fold.count);
+            fold -> fold.count == 0 ? Double.NaN : fold.deviations() / fold.count);
 
     /** What decides on the quality of a result. */
     private enum By {
@@ -191,7 +191,7 @@ public enum Aggregate {
 
     /** Of one value it is 0, as the standard says. */
     private static double sample(Fold fold) {
-        return fold.count == 1 ? 0 : fold.deviations / (fold.count - 1);
+        return fold.count == 1 ? 0 : fold.deviations() / (fold.count - 1);
     }
 
     long time(Fold fold) {

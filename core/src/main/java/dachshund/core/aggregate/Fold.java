@@ -16,11 +16,14 @@ public final class Fold {
     long uncertain;
     byte worst = Samples.GOOD;
 
-    double sum;
-    /** Mean and sum of squared deviations of what can be used, by Welford's recurrence. */
-    double mean;
+    /**
+     * Of what can be used, sums of the differences from a value that is among them or their mean, and of their squares: of
+     * large numbers that differ little nothing is lost, and no value costs a division.
+     */
+    private double around;
 
-    double deviations;
+    private double differences;
+    private double squares;
 
     double least = Double.NaN;
     long leastAt;
@@ -117,6 +120,16 @@ public final class Fold {
         return to == from ? 0 : (double) usableTicks / (to - from);
     }
 
+    /** Mean of the values that can be used. */
+    double mean() {
+        return around + differences / count;
+    }
+
+    /** Sum of the squared deviations from the mean. */
+    double deviations() {
+        return Math.max(0, squares - differences * differences / count);
+    }
+
     void take(long time, double value, byte grade, boolean usable) {
         raw++;
         worst = grade > worst ? grade : worst;
@@ -129,14 +142,14 @@ public final class Fold {
         if (count == 0) {
             first = value;
             firstAt = time;
+            around = value;
         }
         last = value;
         lastAt = time;
         count++;
-        sum += value;
-        double delta = value - mean;
-        mean += delta / count;
-        deviations += delta * (value - mean);
+        double difference = value - around;
+        differences += difference;
+        squares += difference * difference;
         if (!(value >= least)) {
             least = value;
             leastAt = time;
@@ -163,12 +176,17 @@ public final class Fold {
         both.count = count + next.count;
         both.uncertain = uncertain + next.uncertain;
         both.worst = worst > next.worst ? worst : next.worst;
-        both.sum = sum + next.sum;
-        if (both.count > 0) {
-            // Chan, Golub and LeVeque: updating formulae for computing sample variances.
-            double delta = next.mean - mean;
-            both.mean = mean + delta * next.count / both.count;
-            both.deviations = deviations + next.deviations + delta * delta * count * next.count / both.count;
+        if (count == 0 || next.count == 0) {
+            Fold of = count == 0 ? next : this;
+            both.around = of.around;
+            both.differences = of.differences;
+            both.squares = of.squares;
+        } else {
+            // T. Chan, G. Golub and R. LeVeque, Updating formulae and a pairwise algorithm for computing sample
+            // variances.
+            double delta = next.mean() - mean();
+            both.around = mean() + delta * next.count / both.count;
+            both.squares = deviations() + next.deviations() + delta * delta * count * next.count / both.count;
         }
         boolean less = !(next.least >= least);
         both.least = less ? next.least : least;

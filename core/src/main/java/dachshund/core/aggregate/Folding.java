@@ -87,6 +87,11 @@ public final class Folding {
                 interpolate(fold);
             }
             first = false;
+            if (next < samples.size() && end == samples.time(next) && end < to && isPlain(place, next)) {
+                plain(fold, next);
+                place = end;
+                continue;
+            }
             if (end > place) {
                 region(fold, place, end);
                 place = end;
@@ -102,6 +107,45 @@ public final class Folding {
         }
         fold.atEnd = ending(to);
         taker.accept(fold);
+    }
+
+    /** Whether there is nothing to ask between the last sample and the next: both can be used, and the region is all between them. */
+    private boolean isPlain(long place, int next) {
+        return before == at
+                && at >= 0
+                && after == next
+                && place == samples.time(at)
+                && place < samples.time(next)
+                && samples.time(next) <= until;
+    }
+
+    private void plain(Fold fold, int next) {
+        long ticks = samples.time(next) - samples.time(at);
+        double value = samples.value(at);
+        double following = samples.value(next);
+        double area = method.stepped() ? value * ticks : (value + following) / 2 * ticks;
+        fold.usableTicks += ticks;
+        fold.bridgedTicks += ticks;
+        fold.area += area;
+        fold.bridgedArea += area;
+        if (samples.grade(at) == Samples.UNCERTAIN) {
+            fold.uncertainTicks += ticks;
+        }
+        if (value == 0) {
+            fold.zeroTicks += ticks;
+        } else {
+            fold.otherTicks += ticks;
+        }
+        fold.take(samples.time(next), following, samples.grade(next), true);
+        if (value != following) {
+            fold.transitions++;
+        }
+        at = next;
+        before = next;
+        after = next + 1;
+        if (after < samples.size() && !usable(after)) {
+            seekAfter();
+        }
     }
 
     /** The value at the beginning, from the values around it that can be used; it is uncertain where it is not between good ones. */

@@ -31,6 +31,21 @@ public final class Samples {
         grades = new byte[times.length];
     }
 
+    /** Takes columns over that are filled already, in the order of their times; whoever gives them leaves them alone from then on. */
+    public static Samples of(long[] times, double[] values, byte[] grades, int size) {
+        Samples samples = new Samples(0);
+        samples.times = times;
+        samples.values = values;
+        samples.grades = grades;
+        samples.size = size;
+        for (int i = 0; i < size; i++) {
+            if (grades[i] < BAD && !Double.isFinite(values[i])) {
+                grades[i] = BAD;
+            }
+        }
+        return samples;
+    }
+
     /**
      * @param time  100 ns ticks since 1601 ({@link dachshund.core.time.OpcUaTime}), not before the last one
      * @param grade one of the constants; a value that is no finite number is taken as bad

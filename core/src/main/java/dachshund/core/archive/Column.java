@@ -1,5 +1,6 @@
 package dachshund.core.archive;
 
+import dachshund.core.aggregate.Samples;
 import java.util.Arrays;
 import java.util.Objects;
 
@@ -116,6 +117,21 @@ public final class Column {
 
     public String text(int index) {
         return texts[index];
+    }
+
+    /**
+     * As samples to be folded.
+     * Texts are none. How good one is say the two highest bits of its status code (OPC 10000-4, 7.39).
+     */
+    public Samples samples() {
+        byte[] grades = new byte[size];
+        double[] numbers = new double[size];
+        for (int i = 0; i < size; i++) {
+            int severity = qualities[i] >>> 30;
+            numbers[i] = number(i);
+            grades[i] = severity == 0 ? Samples.GOOD : severity == 1 ? Samples.UNCERTAIN : Samples.BAD;
+        }
+        return Samples.of(times, numbers, grades, size);
     }
 
     long[] times() {

@@ -119,6 +119,7 @@ class DesignController {
                         .distinct()
                         .flatMap(other -> definitions.find(other).stream())
                         .toList());
+        model.addAttribute("documented", definitions.find(id).isPresent());
         model.addAttribute("own", !pages.of(thing).startsWith("/designs/"));
         return "design/design";
     }

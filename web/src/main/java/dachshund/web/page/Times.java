@@ -63,6 +63,11 @@ public class Times {
         return FINE.format(at.atZone(ZoneOffset.UTC)) + " UTC";
     }
 
+    /** To the second, in UTC. */
+    public String utcFull(Instant at) {
+        return FULL.format(at.atZone(ZoneOffset.UTC));
+    }
+
     /** Time passed since the instant: 350 ms, 12 s, 4 min. */
     public String age(Instant at) {
         return PeriodText.roughly(Duration.between(at, clock.now()));

@@ -140,19 +140,10 @@ class DescribedTagController {
             values.put(
                     field.name(),
                     formula && field.name().equals(FormulaTag.INPUTS)
-                            ? inputs(tag.how().getOrDefault(FormulaTag.INPUTS, ""))
+                            ? FormulaInputs.words(tag.how().getOrDefault(FormulaTag.INPUTS, ""), finder)
                             : kind.shown(field, tag));
         }
         return values;
-    }
-
-    private String inputs(String lines) {
-        return FormulaTag.inputs(lines).entrySet().stream()
-                .map(input -> input.getKey() + " = "
-                        + finder.find(input.getValue())
-                                .map(found -> found.info().fullName())
-                                .orElse("a tag that is gone"))
-                .collect(Collectors.joining("; "));
     }
 
     @GetMapping("/edit")

@@ -9,6 +9,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.stream.Collectors;
 
 /** The inputs of a formula tag between a page and its description. */
 final class FormulaInputs {
@@ -68,5 +69,12 @@ final class FormulaInputs {
             name = base + n;
         }
         return name;
+    }
+
+    /** Inputs that are kept one a line, as people read them. */
+    static String words(String lines, TagFinder finder) {
+        return named(lines, finder).stream()
+                .map(input -> input.name() + " = " + input.tag())
+                .collect(Collectors.joining("; "));
     }
 }

@@ -9,6 +9,8 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagText;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PeriodText;
+import dachshund.core.window.Span;
+import dachshund.core.window.WindowProblem;
 import dachshund.engine.Engine;
 import dachshund.engine.kept.KeptKind;
 import dachshund.engine.source.Sources;
@@ -18,6 +20,7 @@ import dachshund.office.definition.Drafts;
 import dachshund.office.design.ListedFormula;
 import dachshund.office.tag.TagFinder;
 import dachshund.office.tag.TagFinder.FoundTag;
+import dachshund.office.window.Windows;
 import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
@@ -56,6 +59,7 @@ class TagController {
     private final LiveTags live;
     private final Shown shown;
     private final Audit audit;
+    private final Windows windows;
 
     /** Points of a plot: seconds since 1970 and values; an absent value is a gap. */
     public record Plot(List<Double> times, List<Double> values) {
@@ -88,7 +92,8 @@ class TagController {
             TagFinder finder,
             LiveTags live,
             Shown shown,
-            Audit audit) {
+            Audit audit,
+            Windows windows) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
@@ -96,6 +101,7 @@ class TagController {
         this.live = live;
         this.shown = shown;
         this.audit = audit;
+        this.windows = windows;
     }
 
     private FoundTag tag(String key) {
@@ -113,15 +119,20 @@ class TagController {
                 "changesWithin",
                 tag.info().changesWithin().map(PeriodText::write).orElse(""));
         model.addAttribute("mayWrite", RightsHeld.has(toWrite(tag)));
-        model.addAttribute("writeProblem", engine.sources().writeProblem(running(tag.source()), tag.info()));
+        boolean formula = tag.source().link().equals(FormulaTag.LINK);
+        model.addAttribute(
+                "writeProblem",
+                formula
+                        ? "It is computed from other tags, so it cannot be written."
+                        : engine.sources().writeProblem(running(tag.source()), tag.info()));
+        Map<String, String> how = new TreeMap<>(tag.info().how());
+        how.computeIfPresent(FormulaTag.INPUTS, (name, lines) -> formula ? FormulaInputs.words(lines, finder) : lines);
+        model.addAttribute("how", how);
         model.addAttribute(
                 "describes", engine.sources().kind(tag.source().link()).describes());
         model.addAttribute("offers", engine.sources().kind(tag.source().link()).browses());
         model.addAttribute(
-                "design",
-                tag.source().link().equals(FormulaTag.LINK)
-                        ? ListedFormula.of(tag.source(), tag.info()).id()
-                        : "");
+                "design", formula ? ListedFormula.of(tag.source(), tag.info()).id() : "");
         model.addAttribute("history", tag.source().link().equals("opcua"));
         return "plant/tag";
     }
@@ -184,16 +195,16 @@ class TagController {
 
     /** The source's own history, where it keeps one. */
     @GetMapping("/history")
-    String history(@RequestParam String key, @RequestParam(defaultValue = "1 h") String back, Model model) {
+    String history(@RequestParam String key, @RequestParam(defaultValue = "last 1 h") String window, Model model) {
         FoundTag tag = tag(key);
-        Instant now = engine.clock().now();
         try {
-            Duration window = PeriodText.read(back);
-            List<TagValue> values = engine.sources().history(tag.ref(), now.minus(window), now, HISTORY);
+            Span span = windows.span(window);
+            List<TagValue> values = engine.sources().history(tag.ref(), span.from(), span.to(), HISTORY);
             model.addAttribute("values", values.subList(Math.max(0, values.size() - 50), values.size()));
             model.addAttribute("count", values.size());
-            model.addAttribute("back", back);
-        } catch (LinkProblem | IllegalArgumentException problem) {
+            model.addAttribute("most", values.size() >= HISTORY);
+            model.addAttribute("window", window);
+        } catch (LinkProblem | WindowProblem | IllegalArgumentException problem) {
             model.addAttribute("fieldProblem", problem.getMessage());
         }
         model.addAttribute("shownTag", tag.info());

@@ -168,31 +168,30 @@ class WatchController {
         List<Minute> hour = engine.book().hour(status.definition().id(), now);
         return new Strip(
                 status,
-                hour.stream().map(WatchController::cell).toList(),
+                hour.stream().map(minute -> cell(minute, status.held() > 0)).toList(),
                 hour.stream().mapToLong(Minute::landed).sum(),
                 engine.book().slowest(status.definition().id(), now));
     }
 
-    private static Cell cell(Minute minute) {
+    /** @param holds else what has not landed is on its way, as it is meant to be, and no row is missed yet */
+    private static Cell cell(Minute minute, boolean holds) {
         String tone = "none";
-        if (minute.due() > 0) {
-            double share = (double) minute.landed() / minute.due();
+        long expected = holds ? minute.due() : minute.due() - minute.held();
+        if (expected > 0) {
+            double share = (double) minute.landed() / expected;
             tone = share >= 0.999 ? "full" : share >= 0.5 ? "most" : share > 0 ? "some" : "nothing";
         }
         String words = minute.due() == 0
                 ? "nothing due"
                 : minute.landed() + " of " + minute.due() + " rows landed"
-                        + (minute.held() > 0 ? ", " + minute.held() + " held or on their way" : "")
+                        + (minute.held() > 0
+                                ? ", " + minute.held() + (holds ? " held or on their way" : " on their way")
+                                : "")
                         + (minute.setAside() > 0 ? ", " + minute.setAside() + " set aside" : "")
                         + (minute.skipped() > 0 ? ", " + minute.skipped() + " skipped" : "")
                         + (minute.refused() > 0 ? ", " + minute.refused() + " could not be kept" : "");
         return new Cell(
-                minute.start(),
-                tone,
-                minute.held() > 0 && minute.landed() < minute.due(),
-                minute.setAside() > 0,
-                minute.refused() > 0,
-                words);
+                minute.start(), tone, holds && minute.held() > 0, minute.setAside() > 0, minute.refused() > 0, words);
     }
 
     @GetMapping("/watch/{id}")
