@@ -166,6 +166,83 @@ public final class Fold {
         }
     }
 
+    /**
+     * Takes the good samples behind a good one, and the time between them, as long as they follow each other.
+     *
+     * @param upTo the last tick that one of them may be at
+     * @return the last one that was taken
+     */
+    int takeGood(Samples samples, int from, long upTo, boolean stepped) {
+        long[] times = samples.times();
+        double[] values = samples.values();
+        byte[] grades = samples.grades();
+        int size = samples.size();
+        int at = from;
+        long time = times[at];
+        double value = values[at];
+        if (count == 0) {
+            first = values[at + 1];
+            firstAt = times[at + 1];
+            around = first;
+            least = first;
+            leastAt = firstAt;
+            greatest = first;
+            greatestAt = firstAt;
+            leastTwice = false;
+            greatestTwice = false;
+        }
+        double middle = around;
+        double moreDifferences = 0;
+        double moreSquares = 0;
+        double twiceArea = 0;
+        long zero = 0;
+        long changes = 0;
+        double low = least;
+        double high = greatest;
+        while (at + 1 < size && grades[at + 1] == Samples.GOOD && times[at + 1] <= upTo) {
+            long next = times[at + 1];
+            double following = values[at + 1];
+            long ticks = next - time;
+            twiceArea += (stepped ? value + value : value + following) * ticks;
+            zero += value == 0 ? ticks : 0;
+            changes += value == following ? 0 : 1;
+            double difference = following - middle;
+            moreDifferences += difference;
+            moreSquares += difference * difference;
+            if (following <= low) {
+                leastTwice = following == low && next != leastAt;
+                leastAt = following < low ? next : leastAt;
+                low = following;
+            }
+            if (following >= high) {
+                greatestTwice = following == high && next != greatestAt;
+                greatestAt = following > high ? next : greatestAt;
+                high = following;
+            }
+            time = next;
+            value = following;
+            at++;
+        }
+        int taken = at - from;
+        raw += taken;
+        count += taken;
+        last = value;
+        lastAt = time;
+        least = low;
+        greatest = high;
+        differences += moreDifferences;
+        squares += moreSquares;
+        transitions += changes;
+        long ticks = time - times[from];
+        usableTicks += ticks;
+        bridgedTicks += ticks;
+        area += twiceArea / 2;
+        bridgedArea += twiceArea / 2;
+        zeroTicks += zero;
+        otherTicks += ticks - zero;
+        return at;
+    }
+
     /** This interval and the one that follows it, as one. */
     public Fold plus(Fold next) {
         if (next.from != to) {

@@ -88,8 +88,8 @@ public final class Folding {
             }
             first = false;
             if (next < samples.size() && end == samples.time(next) && end < to && isPlain(place, next)) {
-                plain(fold, next);
-                place = end;
+                plain(fold, to);
+                place = samples.time(at);
                 continue;
             }
             if (end > place) {
@@ -109,40 +109,22 @@ public final class Folding {
         taker.accept(fold);
     }
 
-    /** Whether there is nothing to ask between the last sample and the next: both can be used, and the region is all between them. */
+    /** Whether there is nothing to ask between the last sample and the next: both are good, and the region is all between them. */
     private boolean isPlain(long place, int next) {
         return before == at
                 && at >= 0
-                && after == next
                 && place == samples.time(at)
-                && place < samples.time(next)
+                && samples.grade(at) == Samples.GOOD
+                && samples.grade(next) == Samples.GOOD
                 && samples.time(next) <= until;
     }
 
-    private void plain(Fold fold, int next) {
-        long ticks = samples.time(next) - samples.time(at);
-        double value = samples.value(at);
-        double following = samples.value(next);
-        double area = method.stepped() ? value * ticks : (value + following) / 2 * ticks;
-        fold.usableTicks += ticks;
-        fold.bridgedTicks += ticks;
-        fold.area += area;
-        fold.bridgedArea += area;
-        if (samples.grade(at) == Samples.UNCERTAIN) {
-            fold.uncertainTicks += ticks;
-        }
-        if (value == 0) {
-            fold.zeroTicks += ticks;
-        } else {
-            fold.otherTicks += ticks;
-        }
-        fold.take(samples.time(next), following, samples.grade(next), true);
-        if (value != following) {
-            fold.transitions++;
-        }
-        at = next;
-        before = next;
-        after = next + 1;
+    /** Takes good samples as long as they follow each other inside the interval: nearly all there are, so nothing is asked twice. */
+    private void plain(Fold fold, long to) {
+        int last = fold.takeGood(samples, at, Math.min(to - 1, until), method.stepped());
+        at = last;
+        before = last;
+        after = last + 1;
         if (after < samples.size() && !usable(after)) {
             seekAfter();
         }

@@ -83,6 +83,18 @@ public final class Samples {
         return grades[index];
     }
 
+    long[] times() {
+        return times;
+    }
+
+    double[] values() {
+        return values;
+    }
+
+    byte[] grades() {
+        return grades;
+    }
+
     /** How many of them lie before the time. */
     int before(long time) {
         int low = 0;

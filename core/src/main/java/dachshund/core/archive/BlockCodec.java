@@ -48,7 +48,9 @@ public final class BlockCodec {
     public static byte[] write(Column column) {
         int size = column.size();
         List<byte[]> list = new ArrayList<>();
-        long[] values = column.sort() == Sort.TEXT ? numbered(column, list) : column.bits();
+        long[] values = column.sort() == Sort.TEXT
+                ? numbered(column, list)
+                : column.sort() == Sort.NUMBER ? bits(column) : column.wholes();
         int texts = list.stream().mapToInt(each -> 4 + each.length).sum();
         ByteBuffer to = ByteBuffer.allocate(
                         HEAD + 16 + 2 * Packed.most(size) + 16 + 4 + texts + 2 * (4 + 8 * size) + 8 + CHECKSUM)
@@ -72,6 +74,14 @@ public final class BlockCodec {
         byte[] bytes = new byte[to.position()];
         to.flip().get(bytes);
         return bytes;
+    }
+
+    private static long[] bits(Column column) {
+        long[] bits = new long[column.size()];
+        for (int i = 0; i < bits.length; i++) {
+            bits[i] = Double.doubleToRawLongBits(column.numbers()[i]);
+        }
+        return bits;
     }
 
     private static void times(Column column, ByteBuffer to) {
@@ -249,9 +259,9 @@ public final class BlockCodec {
         Column column = new Column(sort, size);
         readTimes(from, column.times(), size);
         switch (sort) {
-            case NUMBER -> readNumbers(from, column.bits(), size);
-            case WHOLE -> readDifferences(from, column.bits(), size);
-            case TRUTH -> Packed.read(from, column.bits(), size);
+            case NUMBER -> readNumbers(from, column.numbers(), size);
+            case WHOLE -> readDifferences(from, column.wholes(), size);
+            case TRUTH -> Packed.read(from, column.wholes(), size);
             case TEXT -> readTexts(from, column.texts(), size);
         }
         int runs = from.getInt();
@@ -290,28 +300,31 @@ public final class BlockCodec {
         }
     }
 
-    private static void readNumbers(ByteBuffer from, long[] values, int size) {
+    private static void readNumbers(ByteBuffer from, double[] numbers, int size) {
         int stretches = from.getInt();
         int lengths = from.position();
         from.position(Math.addExact(lengths, Math.multiplyExact(4, stretches)));
-        readBits(from, values, size);
+        readBits(from, numbers, size);
         int at = 0;
         for (int i = 0; i < stretches; i++) {
             int length = from.getInt(lengths + 4 * i);
             if (i % 2 == 1) {
-                Arrays.fill(values, at, at + length, NONE);
+                Arrays.fill(numbers, at, at + length, Double.NaN);
             }
             at += length;
         }
     }
 
-    private static void readBits(ByteBuffer from, long[] values, int size) {
+    private static void readBits(ByteBuffer from, double[] numbers, int size) {
         int way = from.get();
+        long[] values = new long[size];
         if (way != AS_BITS) {
-            readDifferences(from, values, size);
             double ten = TENS[way];
+            long value = from.getLong();
+            Packed.read(from, values, size);
             for (int i = 0; i < size; i++) {
-                values[i] = Double.doubleToRawLongBits(values[i] / ten);
+                value += Packed.back(values[i]);
+                numbers[i] = value / ten;
             }
             return;
         }
@@ -320,7 +333,7 @@ public final class BlockCodec {
         Packed.read(from, values, size);
         for (int i = 0; i < size; i++) {
             bits ^= values[i] << zeros;
-            values[i] = bits;
+            numbers[i] = Double.longBitsToDouble(bits);
         }
     }
 

@@ -19,12 +19,15 @@ public final class Column {
     }
 
     private static final long[] NO_LONGS = {};
+    private static final double[] NO_NUMBERS = {};
     private static final String[] NO_TEXTS = {};
 
     private final Sort sort;
     private long[] times;
-    /** Numbers as the bits of a double, whole numbers as they are, truth values as 0 and 1. */
-    private long[] bits;
+    /** Whole numbers as they are, truth values as 0 and 1. */
+    private long[] wholes;
+
+    private double[] numbers;
 
     private String[] texts;
     private int[] qualities;
@@ -34,7 +37,8 @@ public final class Column {
         this.sort = sort;
         int room = Math.max(8, capacity);
         times = new long[room];
-        bits = sort == Sort.TEXT ? NO_LONGS : new long[room];
+        wholes = sort == Sort.WHOLE || sort == Sort.TRUTH ? new long[room] : NO_LONGS;
+        numbers = sort == Sort.NUMBER ? new double[room] : NO_NUMBERS;
         texts = sort == Sort.TEXT ? new String[room] : NO_TEXTS;
         qualities = new int[room];
     }
@@ -52,7 +56,8 @@ public final class Column {
      * @param quality the source's status code (OPC 10000-4, 7.39), 0 for good
      */
     public void addNumber(long time, double value, int quality) {
-        add(time, Double.doubleToRawLongBits(value), Sort.NUMBER, quality);
+        int at = next(time, Sort.NUMBER, quality);
+        numbers[at] = value;
     }
 
     /** As {@link #addNumber}. */
@@ -73,7 +78,7 @@ public final class Column {
 
     private void add(long time, long value, Sort of, int quality) {
         int at = next(time, of, quality);
-        bits[at] = value;
+        wholes[at] = value;
     }
 
     private int next(long time, Sort of, int quality) {
@@ -86,8 +91,9 @@ public final class Column {
         if (size == times.length) {
             int more = size * 2;
             times = Arrays.copyOf(times, more);
-            bits = sort == Sort.TEXT ? bits : Arrays.copyOf(bits, more);
-            texts = sort == Sort.TEXT ? Arrays.copyOf(texts, more) : texts;
+            wholes = wholes.length == 0 ? wholes : Arrays.copyOf(wholes, more);
+            numbers = numbers.length == 0 ? numbers : Arrays.copyOf(numbers, more);
+            texts = texts.length == 0 ? texts : Arrays.copyOf(texts, more);
             qualities = Arrays.copyOf(qualities, more);
         }
         times[size] = time;
@@ -104,15 +110,15 @@ public final class Column {
     }
 
     public double number(int index) {
-        return sort == Sort.NUMBER ? Double.longBitsToDouble(bits[index]) : bits[index];
+        return sort == Sort.NUMBER ? numbers[index] : wholes[index];
     }
 
     public long whole(int index) {
-        return bits[index];
+        return wholes[index];
     }
 
     public boolean truth(int index) {
-        return bits[index] != 0;
+        return wholes[index] != 0;
     }
 
     public String text(int index) {
@@ -120,26 +126,32 @@ public final class Column {
     }
 
     /**
-     * As samples to be folded.
+     * As samples to be folded, which share these columns: nothing is added here any more.
      * Texts are none. How good one is say the two highest bits of its status code (OPC 10000-4, 7.39).
      */
     public Samples samples() {
         byte[] grades = new byte[size];
-        double[] numbers = new double[size];
+        double[] values = sort == Sort.NUMBER ? numbers : new double[size];
+        for (int i = 0; i < size && sort != Sort.NUMBER; i++) {
+            values[i] = number(i);
+        }
         for (int i = 0; i < size; i++) {
             int severity = qualities[i] >>> 30;
-            numbers[i] = number(i);
             grades[i] = severity == 0 ? Samples.GOOD : severity == 1 ? Samples.UNCERTAIN : Samples.BAD;
         }
-        return Samples.of(times, numbers, grades, size);
+        return Samples.of(times, values, grades, size);
     }
 
     long[] times() {
         return times;
     }
 
-    long[] bits() {
-        return bits;
+    long[] wholes() {
+        return wholes;
+    }
+
+    double[] numbers() {
+        return numbers;
     }
 
     String[] texts() {

@@ -30,6 +30,10 @@ class BlockCodecTest {
             assertThat(is.quality(i)).as("quality %d", i).isEqualTo(was.quality(i));
             if (was.sort() == Sort.TEXT) {
                 assertThat(is.text(i)).isEqualTo(was.text(i));
+            } else if (was.sort() == Sort.NUMBER) {
+                assertThat(Double.doubleToRawLongBits(is.number(i)))
+                        .as("value %d", i)
+                        .isEqualTo(Double.doubleToRawLongBits(was.number(i)));
             } else {
                 assertThat(is.whole(i)).as("value %d", i).isEqualTo(was.whole(i));
             }
