@@ -47,8 +47,7 @@ sealed interface Asked {
     record Whole(Unit unit, long back) implements Asked {
         @Override
         public Span span(Context in) {
-            Instant from = unit.plus(unit.beginning(in.now(), in), -back, in);
-            return fixed(from, unit.plus(from, 1, in));
+            return unit.whole(in.now(), back, in);
         }
     }
 
@@ -112,7 +111,7 @@ sealed interface Asked {
             Instant first = from.first(in);
             if (to instanceof Point.OnDay clock && clock.on().isEmpty()) {
                 // 22:00 to 06:00 ends on the day after.
-                LocalDate day = from.day(in);
+                LocalDate day = from.day(clock.zoned(in));
                 Instant same = clock.on(day, in);
                 return fixed(first, same.isAfter(first) ? same : clock.on(day.plusDays(1), in));
             }

@@ -48,7 +48,7 @@ sealed interface Point {
             return on(on.orElse(new Day.Back(0)).date(zoned(in)), in);
         }
 
-        private Context zoned(Context in) {
+        Context zoned(Context in) {
             return utc ? new Context(in.now(), ZoneOffset.UTC, in.calendar()) : in;
         }
 

@@ -7,6 +7,7 @@ import java.time.Period;
 import java.time.temporal.ChronoUnit;
 import java.time.temporal.IsoFields;
 import java.time.temporal.TemporalAdjusters;
+import java.time.temporal.TemporalUnit;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
@@ -28,9 +29,9 @@ enum Unit {
     private static final Map<String, Unit> SHORT =
             Map.of("s", SECOND, "sec", SECOND, "min", MINUTE, "m", MINUTE, "h", HOUR, "d", DAY);
 
-    private final java.time.temporal.TemporalUnit step;
+    private final TemporalUnit step;
 
-    Unit(java.time.temporal.TemporalUnit step) {
+    Unit(TemporalUnit step) {
         this.step = step;
     }
 
@@ -60,15 +61,18 @@ enum Unit {
                 : in.at(at.atZone(in.zone()).toLocalDateTime().plus(many, step));
     }
 
-    /** The beginning of the one that runs at the instant. */
-    Instant beginning(Instant at, Context in) {
+    /** The whole one that runs at the instant, or one so many before it. */
+    Span whole(Instant at, long back, Context in) {
         if (fixed()) {
             // An hour begins with the wall clock's, also where that is not a whole hour from UTC.
             long offset = in.zone().getRules().getOffset(at).getTotalSeconds();
             long length = step.getDuration().toSeconds();
-            return Instant.ofEpochSecond(Math.floorDiv(at.getEpochSecond() + offset, length) * length - offset);
+            long from = Math.floorDiv(at.getEpochSecond() + offset, length) * length - offset - back * length;
+            return new Span(Instant.ofEpochSecond(from), Instant.ofEpochSecond(from + length), false);
         }
-        return in.startOf(beginning(at.atZone(in.zone()).toLocalDate()));
+        // By days, not by clock times: where the clock changes at midnight a day begins at one.
+        LocalDate first = beginning(at.atZone(in.zone()).toLocalDate()).minus(back, step);
+        return new Span(in.startOf(first), in.startOf(first.plus(1, step)), false);
     }
 
     private LocalDate beginning(LocalDate day) {
