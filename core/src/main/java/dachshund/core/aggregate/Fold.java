@@ -228,8 +228,8 @@ public final class Fold {
         count += taken;
         last = value;
         lastAt = time;
-        least = low;
-        greatest = high;
+        least = Math.min(least, low);
+        greatest = Math.max(greatest, high);
         differences += moreDifferences;
         squares += moreSquares;
         transitions += changes;

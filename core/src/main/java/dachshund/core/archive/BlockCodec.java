@@ -145,7 +145,7 @@ public final class BlockCodec {
         long[] bits = raw;
         for (int i = 0; i < size; ) {
             int from = i;
-            boolean none = stretches % 2 == 1;
+            boolean none = (stretches & 1) == 1;
             while (i < size && raw[i] == NONE == none) {
                 if (none) {
                     bits = bits == raw ? raw.clone() : bits;
@@ -308,7 +308,7 @@ public final class BlockCodec {
         int at = 0;
         for (int i = 0; i < stretches; i++) {
             int length = from.getInt(lengths + 4 * i);
-            if (i % 2 == 1) {
+            if ((i & 1) == 1) {
                 Arrays.fill(numbers, at, at + length, Double.NaN);
             }
             at += length;

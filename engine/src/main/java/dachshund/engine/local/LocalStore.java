@@ -78,7 +78,7 @@ public final class LocalStore implements AutoCloseable {
                         "CREATE TABLE IF NOT EXISTS minute (recorder TEXT NOT NULL, minute INTEGER NOT NULL, counts TEXT NOT NULL, PRIMARY KEY (recorder, minute))");
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS decision (lane TEXT PRIMARY KEY, up_to INTEGER NOT NULL, design TEXT NOT NULL, zone TEXT NOT NULL)");
-                added(statement, "decision", "from_nth INTEGER NOT NULL DEFAULT 0");
+                decisionsBegin(statement);
                 statement.execute("CREATE TABLE IF NOT EXISTS served (recorder TEXT PRIMARY KEY, at TEXT NOT NULL)");
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS stopped (recorder TEXT PRIMARY KEY, by TEXT NOT NULL, at TEXT NOT NULL, why TEXT NOT NULL)");
@@ -110,16 +110,15 @@ public final class LocalStore implements AutoCloseable {
         statement.execute("PRAGMA user_version = " + SCHEMA);
     }
 
-    /** A column that a table of an earlier version lacks. */
-    private static void added(Statement statement, String table, String column) throws SQLException {
-        String name = column.substring(0, column.indexOf(' '));
-        try (ResultSet there = statement.executeQuery(
-                "SELECT 1 FROM pragma_table_info('" + table + "') WHERE name = '" + name + "'")) {
+    /** A column that the table of an earlier version lacks. */
+    private static void decisionsBegin(Statement statement) throws SQLException {
+        try (ResultSet there =
+                statement.executeQuery("SELECT 1 FROM pragma_table_info('decision') WHERE name = 'from_nth'")) {
             if (there.next()) {
                 return;
             }
         }
-        statement.execute("ALTER TABLE " + table + " ADD COLUMN " + column);
+        statement.execute("ALTER TABLE decision ADD COLUMN from_nth INTEGER NOT NULL DEFAULT 0");
     }
 
     /** What became of notices. */
