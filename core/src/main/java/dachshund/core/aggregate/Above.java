@@ -1,6 +1,6 @@
 package dachshund.core.aggregate;
 
-/** For how long a value lies above a limit, and how its values are distributed (common practice, no source). */
+/** For how long a value lies above a limit (common practice, no source). */
 public final class Above {
 
     private static final double SECOND = 10_000_000.0;
@@ -23,45 +23,17 @@ public final class Above {
             double a = samples.value(i);
             boolean lined = !method.stepped() && !last && method.usable(samples.grade(i + 1));
             double b = lined ? samples.value(i + 1) : a;
-            long begin = samples.time(i);
-            double first = a > limit ? (double) begin : crossing(begin, end, a, b, limit);
-            double behind = b > limit || !lined && a > limit ? (double) end : crossing(begin, end, a, b, limit);
             if (a > limit || b > limit) {
-                ticks += Math.max(0, Math.min(behind, (double) to) - Math.max(first, (double) from));
+                // From the value on, and not since 1601: a double holds ticks of today to 16 of them only.
+                long begin = samples.time(i);
+                double length = (double) (end - begin);
+                double crossing = a == b ? 0 : length * ((limit - a) / (b - a));
+                double first = a > limit ? 0 : crossing;
+                double behind = b > limit ? length : crossing;
+                ticks +=
+                        Math.max(0, Math.min(behind, (double) (to - begin)) - Math.max(first, (double) (from - begin)));
             }
         }
         return ticks / SECOND;
-    }
-
-    private static double crossing(long begin, long end, double a, double b, double limit) {
-        return begin + (end - begin) * ((limit - a) / (b - a));
-    }
-
-    /**
-     * A percentile of the values inside, each counted once: on the line between the two nearest ranks (R-7 of R. Hyndman and
-     * Y. Fan, Sample quantiles in statistical packages, 1996).
-     *
-     * @param percent 0 to 100
-     * @return NaN where there is no value that can be used
-     */
-    public static double percentile(Samples samples, Method method, double percent, long from, long to) {
-        if (!(percent >= 0 && percent <= 100)) {
-            throw new IllegalArgumentException("A percentile is from 0 to 100.");
-        }
-        double[] values = new double[samples.size()];
-        int count = 0;
-        for (int i = samples.before(from); i < samples.size() && samples.time(i) < to; i++) {
-            if (method.usable(samples.grade(i))) {
-                values[count++] = samples.value(i);
-            }
-        }
-        if (count == 0) {
-            return Double.NaN;
-        }
-        java.util.Arrays.sort(values, 0, count);
-        double rank = percent / 100 * (count - 1);
-        int below = (int) rank;
-        double above = values[Math.min(below + 1, count - 1)];
-        return values[below] + (above - values[below]) * (rank - below);
     }
 }

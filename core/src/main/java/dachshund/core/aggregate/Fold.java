@@ -265,24 +265,14 @@ public final class Fold {
             both.around = mean() + delta * next.count / both.count;
             both.squares = deviations() + next.deviations() + delta * delta * count * next.count / both.count;
         }
-        boolean less = !(next.least >= least);
+        boolean less = count == 0 || next.least < least;
         both.least = less ? next.least : least;
         both.leastAt = less ? next.leastAt : leastAt;
         both.leastTwice = less ? next.leastTwice : leastTwice || next.least == least;
-        if (Double.isNaN(next.least)) {
-            both.least = least;
-            both.leastAt = leastAt;
-            both.leastTwice = leastTwice;
-        }
-        boolean more = !(next.greatest <= greatest);
+        boolean more = count == 0 || next.greatest > greatest;
         both.greatest = more ? next.greatest : greatest;
         both.greatestAt = more ? next.greatestAt : greatestAt;
         both.greatestTwice = more ? next.greatestTwice : greatestTwice || next.greatest == greatest;
-        if (Double.isNaN(next.greatest)) {
-            both.greatest = greatest;
-            both.greatestAt = greatestAt;
-            both.greatestTwice = greatestTwice;
-        }
         both.first = count > 0 ? first : next.first;
         both.firstAt = count > 0 ? firstAt : next.firstAt;
         both.last = next.count > 0 ? next.last : last;

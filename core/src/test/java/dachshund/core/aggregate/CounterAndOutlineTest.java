@@ -10,7 +10,6 @@ import java.util.Random;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.constraints.IntRange;
-import org.apache.commons.math3.stat.descriptive.rank.Percentile;
 import org.apache.commons.math3.stat.descriptive.rank.Percentile.EstimationType;
 import org.junit.jupiter.api.Test;
 
@@ -79,20 +78,33 @@ class CounterAndOutlineTest {
                 .isEqualTo(2);
     }
 
+    /** Ticks of today are more than a double can tell apart. */
+    @Test
+    void timeAboveALimitIsExactToATickToday() {
+        long today = 134_100_000_000_000_001L;
+        Samples samples = new Samples(2);
+        samples.add(today, 10, Samples.GOOD);
+        samples.add(today + 3, 0, Samples.GOOD);
+        samples.add(today + 10, 8, Samples.GOOD);
+        double above = Above.seconds(samples, Method.STEPPED, 5, today, today + 15, today + 15);
+        assertThat(above * S).isCloseTo(3 + 5, within(1e-9));
+    }
+
     /** commons-math knows the same estimate. */
     @Property(tries = 300)
     void percentilesAreThoseOfAnotherLibrary(@ForAll long seed, @ForAll @IntRange(min = 1, max = 100) int percent) {
         Random random = new Random(seed);
         double[] values = random.doubles(1 + random.nextInt(40), -50, 50).toArray();
-        double expected =
-                new Percentile(percent).withEstimationType(EstimationType.R_7).evaluate(values);
-        assertThat(Above.percentile(each(values), Method.SLOPED, percent, 0, values.length * S))
+        double expected = new org.apache.commons.math3.stat.descriptive.rank.Percentile(percent)
+                .withEstimationType(EstimationType.R_7)
+                .evaluate(values);
+        assertThat(Percentile.of(each(values), Method.SLOPED, percent, 0, values.length * S))
                 .isCloseTo(expected, within(1e-9));
     }
 
     @Test
     void withoutValuesThereIsNoPercentile() {
-        assertThat(Above.percentile(each(Double.NaN), Method.SLOPED, 50, 0, S)).isNaN();
+        assertThat(Percentile.of(each(Double.NaN), Method.SLOPED, 50, 0, S)).isNaN();
     }
 
     /** However few points are drawn, the least and the greatest value are among them, in order, and nothing that is none. */

@@ -1,7 +1,10 @@
 package dachshund.engine.lane;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.ArgumentMatchers.anyMap;
+import static org.mockito.ArgumentMatchers.anyString;
+import static org.mockito.Mockito.doCallRealMethod;
 import static org.mockito.Mockito.doThrow;
 import static org.mockito.Mockito.spy;
 
@@ -193,6 +196,7 @@ class HeldRowsTest extends WriterRig {
     private void landedUnanswered(int rows) throws Exception {
         store.awayAfterCommit = 1;
         take(right, 1, rows + 1);
+        onDisk(); // all of them go out in one batch
         until(() -> store.rows("a").size() == rows);
         store.awayAfterCommit = 0;
         assertThat(status(A).waiting()).isEqualTo(rows);
@@ -273,5 +277,26 @@ class HeldRowsTest extends WriterRig {
         drain();
         assertThat(local.aside().newest(A, 5)).isEmpty();
         adds(A, 9, 1);
+    }
+
+    /** Nothing is discarded before it is noted from where on; another lane does not wait for that. */
+    @Test
+    void whereItCannotBeNotedWhereADecisionBeginsItsLaneSaysSoAndTheOthersGoOn() throws Exception {
+        restartWith(spy(new LocalStore(folder.resolve("local.db"))));
+        faulted();
+        doCallRealMethod()
+                .doThrow(new IllegalStateException("the disk does not answer"))
+                .when(local)
+                .decide(anyString(), any());
+        writer.discard(A, 1000);
+        take(recorder(B, "b", true, false), 11, 21);
+        until(() -> sequences("b").size() == 20);
+        until(() -> writer.said(A).stream().anyMatch(line -> line.words().contains("the disk does not answer")));
+        assertThat(status(A).account().discarded()).isZero();
+        assertThat(status(A).state()).isEqualTo(LaneState.FAULTED);
+        doCallRealMethod().when(local).decide(anyString(), any());
+        drain();
+        adds(A, 10, 0);
+        assertThat(status(A).account().discarded()).isEqualTo(1000);
     }
 }

@@ -5,6 +5,7 @@ import dachshund.core.definition.SourceDefinition;
 import dachshund.core.formula.FormulaTag;
 import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.LaneState;
 import dachshund.engine.lane.LaneStatus;
@@ -16,6 +17,7 @@ import dachshund.office.definition.Draft;
 import dachshund.office.definition.Releases;
 import dachshund.office.filing.Filings;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -34,9 +36,10 @@ public class Designs {
     private final Engine engine;
     private final Filings filings;
 
-    private volatile Formulas formulas = new Formulas(-1, List.of());
+    private volatile Formulas formulas = new Formulas(-1, List.of(), Map.of());
 
-    private record Formulas(long version, List<ListedFormula> all) {}
+    /** @param users formula tags by what they are made of */
+    private record Formulas(long version, List<ListedFormula> all, Map<TagRef, List<ListedFormula>> users) {}
 
     private record Stands(String words, String shape, String sentence) {}
 
@@ -82,18 +85,30 @@ public class Designs {
 
     /** The formula tags of all sources, as drafted. */
     public List<ListedFormula> formulas() {
+        return known().all();
+    }
+
+    /** Formula tags that are made of a tag. */
+    List<ListedFormula> madeOf(TagRef tag) {
+        return known().users().getOrDefault(tag, List.of());
+    }
+
+    private Formulas known() {
         long version = definitions.version();
         Formulas known = formulas;
         if (known.version() != version) {
-            known = new Formulas(
-                    version,
-                    definitions.all(SourceDefinition.class).stream()
-                            .filter(source -> source.link().equals(FormulaTag.LINK))
-                            .flatMap(source -> source.tags().stream().map(tag -> ListedFormula.of(source, tag)))
-                            .toList());
+            List<ListedFormula> all = definitions.all(SourceDefinition.class).stream()
+                    .filter(source -> source.link().equals(FormulaTag.LINK))
+                    .flatMap(source -> source.tags().stream().map(tag -> ListedFormula.of(source, tag)))
+                    .toList();
+            Map<TagRef, List<ListedFormula>> users = new HashMap<>();
+            all.forEach(each -> each.kind().tagsOf(each).forEach(tag -> users.computeIfAbsent(
+                            tag, made -> new ArrayList<>())
+                    .add(each)));
+            known = new Formulas(version, all, users);
             formulas = known;
         }
-        return known.all();
+        return known;
     }
 
     /** Who changed it last is who changed its source, which is edited as one. */

@@ -74,7 +74,11 @@ public record ListedFormula(String id, SourceDefinition source, TagInfo tag) imp
 
         @Override
         protected Set<TagRef> tags(ListedFormula formula) {
-            return Set.copyOf(FormulaTag.of(formula.tag()).inputs().values());
+            try {
+                return Set.copyOf(FormulaTag.of(formula.tag()).inputs().values());
+            } catch (IllegalArgumentException unreadable) {
+                return Set.of(); // its page and the review say so; the others are listed all the same
+            }
         }
 
         @Override

@@ -131,8 +131,7 @@ public class Ticked {
         Stream<? extends Definition> users = thing instanceof ListedFormula formula
                 ? Stream.concat(
                         definitions.users(formula.ref()).stream().filter(each -> !isOfFormulas(each)),
-                        designs.formulas().stream()
-                                .filter(each -> each.kind().tagsOf(each).contains(formula.ref()))
+                        designs.madeOf(formula.ref()).stream()
                                 .filter(each -> !gone.contains(each.source().id())))
                 : definitions.users(thing.id()).stream();
         return users.filter(each -> !gone.contains(each.id()))

@@ -49,7 +49,7 @@ class FormulaColumns implements OwnColumns {
 
     private List<Cell> cells(ListedFormula formula) {
         TagValue value = engine.tags().entry(formula.ref()).value();
-        String text = FormulaTag.of(formula.tag()).text();
+        String text = formula.tag().how().getOrDefault(FormulaTag.FORMULA, "");
         return List.of(
                 Cell.number(value.value().isPresent() ? shown.value(value, formula.tag()) : ""),
                 Cell.quiet(formula.tag().unit()),

@@ -200,9 +200,11 @@ class TagController {
         try {
             Span span = windows.span(window);
             List<TagValue> values = engine.sources().history(tag.ref(), span.from(), span.to(), HISTORY);
-            model.addAttribute("values", values.subList(Math.max(0, values.size() - 50), values.size()));
+            boolean more = values.size() >= HISTORY;
+            int first = more ? 0 : Math.max(0, values.size() - 50);
+            model.addAttribute("values", values.subList(first, Math.min(values.size(), first + 50)));
             model.addAttribute("count", values.size());
-            model.addAttribute("most", values.size() >= HISTORY);
+            model.addAttribute("more", more);
             model.addAttribute("window", window);
         } catch (LinkProblem | WindowProblem | IllegalArgumentException problem) {
             model.addAttribute("fieldProblem", problem.getMessage());
