@@ -1,12 +1,6 @@
 package dachshund.engine.lane;
 
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.mockito.ArgumentMatchers.any;
-import static org.mockito.ArgumentMatchers.anyMap;
-import static org.mockito.ArgumentMatchers.anyString;
-import static org.mockito.Mockito.doCallRealMethod;
-import static org.mockito.Mockito.doThrow;
-import static org.mockito.Mockito.spy;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
@@ -18,6 +12,7 @@ import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.atomic.AtomicInteger;
 import org.junit.jupiter.api.Test;
 
 /** Rows of a lane that a corrected design should free: looked at, given to it, or discarded. */
@@ -230,7 +225,7 @@ class HeldRowsTest extends WriterRig {
     /** Rows behind those that were discarded moved the mark on; how far the lane is was not on disk when it all ended. */
     @Test
     void whatWasDiscardedHasNotLandedThoughTheMarkStandsBehindIt() throws Exception {
-        restartWith(spy(new LocalStore(folder.resolve("local.db"))));
+        restartWhereTheDiskMayRefuse();
         RecorderDefinition marked = recorder(A, "m", false, true);
         take(marked, 1, 4);
         drain();
@@ -243,9 +238,7 @@ class HeldRowsTest extends WriterRig {
         take(marked, 4, 11);
         until(() -> status(A).state() == LaneState.HOLDING);
         writer.discard(A, 10);
-        doThrow(new IllegalStateException("the disk does not answer"))
-                .when(local)
-                .settle(anyMap());
+        refuses = "settle"::equals;
         busy[0] = false;
         take(marked, 11, 21);
         drain();
@@ -260,10 +253,8 @@ class HeldRowsTest extends WriterRig {
     /** What was sent again is aside no more; met once more on the way it would be refused and set aside a second time. */
     @Test
     void aRowThatWasSetAsideIsNotMetAgainThoughHowFarTheLaneIsWasNotOnDisk() throws Exception {
-        restartWith(spy(new LocalStore(folder.resolve("local.db"))));
-        doThrow(new IllegalStateException("the disk does not answer"))
-                .when(local)
-                .settle(anyMap());
+        restartWhereTheDiskMayRefuse();
+        refuses = "settle"::equals;
         store.thrower = batch -> {
             if (batch.rows().stream().anyMatch(row -> row.id().sequence() == 5)) {
                 throw new StoreProblem(Kind.CONTENT, 0, "It does not fit.", null);
@@ -282,19 +273,17 @@ class HeldRowsTest extends WriterRig {
     /** Nothing is discarded before it is noted from where on; another lane does not wait for that. */
     @Test
     void whereItCannotBeNotedWhereADecisionBeginsItsLaneSaysSoAndTheOthersGoOn() throws Exception {
-        restartWith(spy(new LocalStore(folder.resolve("local.db"))));
+        restartWhereTheDiskMayRefuse();
         faulted();
-        doCallRealMethod()
-                .doThrow(new IllegalStateException("the disk does not answer"))
-                .when(local)
-                .decide(anyString(), any());
+        AtomicInteger decides = new AtomicInteger();
+        refuses = method -> method.equals("decide") && decides.incrementAndGet() > 1;
         writer.discard(A, 1000);
         take(recorder(B, "b", true, false), 11, 21);
         until(() -> sequences("b").size() == 20);
         until(() -> writer.said(A).stream().anyMatch(line -> line.words().contains("the disk does not answer")));
         assertThat(status(A).account().discarded()).isZero();
         assertThat(status(A).state()).isEqualTo(LaneState.FAULTED);
-        doCallRealMethod().when(local).decide(anyString(), any());
+        refuses = method -> false;
         drain();
         adds(A, 10, 0);
         assertThat(status(A).account().discarded()).isEqualTo(1000);

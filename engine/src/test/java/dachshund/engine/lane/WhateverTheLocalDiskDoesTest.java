@@ -1,10 +1,6 @@
 package dachshund.engine.lane;
 
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.mockito.ArgumentMatchers.any;
-import static org.mockito.Mockito.doAnswer;
-import static org.mockito.Mockito.doThrow;
-import static org.mockito.Mockito.spy;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.destination.Batching;
@@ -35,20 +31,10 @@ class WhateverTheLocalDiskDoesTest extends WriterRig {
         RecorderDefinition a = recorder(A, "a", true, false);
         take(a, 1, 3);
         drain();
-        restartWith(spy(new LocalStore(folder.resolve("local.db"))));
         CountDownLatch hangs = new CountDownLatch(1);
-        // One answer for all of it: the disk is asked by another thread, also while it would be told how to answer
-        // next.
-        AtomicBoolean refuses = new AtomicBoolean();
-        doAnswer(call -> {
-                    hangs.await();
-                    if (refuses.get()) {
-                        throw new IllegalStateException("disk I/O error");
-                    }
-                    return call.callRealMethod();
-                })
-                .when(local)
-                .settle(any());
+        AtomicBoolean refusing = new AtomicBoolean();
+        restartWhereTheDiskMayRefuse();
+        refuses = method -> method.equals("settle") && waited(hangs) && refusing.get();
         take(a, 3, 5);
         until(() -> sequences("a").size() == 4);
         take(a, 5, 7);
@@ -64,11 +50,11 @@ class WhateverTheLocalDiskDoesTest extends WriterRig {
         assertThat(sequences("a")).isEqualTo(List.of(1L, 2L, 3L, 4L, 5L, 6L, 7L, 8L));
         assertThat(writer.journalRemarks()).isEmpty();
         adds(A, 8, 0);
-        refuses.set(true);
+        refusing.set(true);
         take(a, 9, 11);
         until(() -> status(A).state() == LaneState.HOLDING
-                || writer.journalRemarks().toString().contains("disk I/O error"));
-        refuses.set(false);
+                || writer.journalRemarks().toString().contains("the disk does not answer"));
+        refusing.set(false);
         take(a, 11, 13);
         drain();
         until(() -> writer.journalRemarks().isEmpty());
@@ -88,9 +74,8 @@ class WhateverTheLocalDiskDoesTest extends WriterRig {
         remove(folder.resolve("local.db"), folder.resolve("local.db-wal"), folder.resolve("local.db-shm"));
         epoch++;
         open();
-        restartWith(spy(new LocalStore(folder.resolve("local.db"))));
-        // How far the lane is comes to no disk.
-        doThrow(new IllegalStateException("disk I/O error")).when(local).settle(any());
+        restartWhereTheDiskMayRefuse();
+        refuses = "settle"::equals; // how far the lane is comes to no disk
         store.away = false;
         store.refused = row -> row.id().sequence() == 2;
         take(a, 3, 6);
@@ -306,6 +291,16 @@ class WhateverTheLocalDiskDoesTest extends WriterRig {
             Files.delete(file);
         } catch (IOException e) {
             throw new java.io.UncheckedIOException(e);
+        }
+    }
+
+    private static boolean waited(CountDownLatch hangs) {
+        try {
+            hangs.await();
+            return true;
+        } catch (InterruptedException stopped) {
+            Thread.currentThread().interrupt();
+            return false;
         }
     }
 }

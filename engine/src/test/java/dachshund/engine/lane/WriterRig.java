@@ -2,6 +2,8 @@ package dachshund.engine.lane;
 
 import static dachshund.engine.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.mockito.Mockito.mock;
+import static org.mockito.Mockito.withSettings;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
@@ -23,6 +25,7 @@ import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
+import java.util.function.Predicate;
 import java.util.stream.LongStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -34,6 +37,9 @@ abstract class WriterRig {
     static final String A = "aaaaaaaa";
     static final String B = "bbbbbbbb";
     static final String C = "cccccccc";
+
+    /** By the name of a method of the local store, whether it fails; for {@link #restartWhereTheDiskMayRefuse}. */
+    volatile Predicate<String> refuses = method -> false;
 
     @TempDir
     Path folder;
@@ -85,6 +91,21 @@ abstract class WriterRig {
         close();
         epoch++;
         open(anew);
+    }
+
+    /**
+     * Begins anew on a local store of which {@link #refuses} says what fails. It is told how to answer before any thread asks:
+     * what is asked by others cannot be told meanwhile.
+     */
+    void restartWhereTheDiskMayRefuse() {
+        restartWith(mock(
+                LocalStore.class,
+                withSettings().useConstructor(folder.resolve("local.db")).defaultAnswer(call -> {
+                    if (refuses.test(call.getMethod().getName())) {
+                        throw new IllegalStateException("the disk does not answer");
+                    }
+                    return call.callRealMethod();
+                })));
     }
 
     void restart() {
