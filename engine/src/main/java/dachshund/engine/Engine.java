@@ -21,6 +21,7 @@ import dachshund.core.source.SettingField;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PlantClock;
 import dachshund.core.work.Progress;
+import dachshund.engine.archive.Archive;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.destination.Destinations;
 import dachshund.engine.formula.FormulaKind;
@@ -90,6 +91,7 @@ public final class Engine implements AutoCloseable {
     private final Seals seals;
     private final Sources sources;
     private final Recorders recorders;
+    private final Archive archive;
     private volatile Plant plant;
     private final Destinations destinations;
     /** Of a kind whose changeover broke off, why, by id. */
@@ -148,7 +150,9 @@ public final class Engine implements AutoCloseable {
                 settings.clock());
         this.recorders = new Recorders(
                 identity, tags, plant, destinations::sending, settings.clock(), book, local, actions, Hands.THREADS);
-        this.parts = new CopyOnWriteArrayList<>(List.of(sources, destinations, recorders));
+        this.archive =
+                new Archive(settings.folder().resolve("archive"), settings.journal(), tags, settings.clock(), local);
+        this.parts = new CopyOnWriteArrayList<>(List.of(sources, destinations, recorders, archive));
         this.lookout = Threads.start("lookout", () -> {
             actions.lookAfter();
             return LOOKOUT_NANOS;
@@ -177,16 +181,18 @@ public final class Engine implements AutoCloseable {
                         live.stream().filter(each -> !(each instanceof SourceDefinition)), sources.stream())
                 .toList();
         plant = plant(all);
-        parts.forEach(part -> changeover(part, all, progress));
+        Plant released = plant(live);
+        parts.forEach(part -> changeover(part, all, part.liveOnly() ? released : plant, progress));
     }
 
-    private <D extends Definition> void changeover(AtWork<D> part, List<Definition> all, Progress progress) {
+    private <D extends Definition> void changeover(
+            AtWork<D> part, List<Definition> all, Plant around, Progress progress) {
         List<D> own = all.stream()
                 .filter(part.type()::isInstance)
                 .map(part.type()::cast)
                 .toList();
         try {
-            part.changeover(own, plant, progress);
+            part.changeover(own, around, progress);
             own.forEach(each -> unplaced.remove(each.id()));
         } catch (RuntimeException | Error defect) {
             // One kind does not keep the others from what was released.
@@ -367,6 +373,10 @@ public final class Engine implements AutoCloseable {
         return recorders;
     }
 
+    public Archive archive() {
+        return archive;
+    }
+
     public CounterBook book() {
         return book;
     }
@@ -433,6 +443,7 @@ public final class Engine implements AutoCloseable {
         lookout.close(STOP_SOURCES);
         sources.close(STOP_SOURCES);
         recorders.close();
+        archive.close();
         actions.drain(STOP_ACTIONS);
         // No row is made while the writers close: it would be in one journal and not in the other.
         actions.close();

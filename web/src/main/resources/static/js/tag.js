@@ -1,26 +1,35 @@
 "use strict";
 // Cards and forms of the plant: the plot of a tag, picking a tag for a field, a file into a text.
 (() => {
+  const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+  const zone = document.documentElement.dataset.zone;
+  const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit", timeZone: zone });
+  const day = new Intl.DateTimeFormat("en-GB", { day: "2-digit", month: "short", hour: "2-digit", minute: "2-digit", timeZone: zone });
+
+  // A plot of one curve; range gives its ends in seconds, chosen is told what was dragged over.
+  const plotIn = (box, times, values, range, chosen) => {
+    const axis = { stroke: colour("--quiet"), grid: { stroke: colour("--line"), width: 1 }, ticks: { stroke: colour("--line") }, font: '12px "Atkinson Hyperlegible Mono"' };
+    const long = range()[1] - range()[0] > 86400;
+    return new uPlot({
+      width: box.clientWidth, height: 220, legend: { show: false }, cursor: { y: false, drag: { x: Boolean(chosen), y: false, setScale: false } },
+      scales: { x: { range } },
+      axes: [{ ...axis, values: (self, ticks) => ticks.map((seconds) => (long ? day : clock).format(new Date(seconds * 1000))), space: long ? 120 : 90 }, { ...axis, size: 64 }],
+      series: [{}, { stroke: colour("--pine"), width: 1.6, spanGaps: false, points: { show: false } }],
+      hooks: chosen ? { setSelect: [(plot) => plot.select.width > 4 && chosen(plot.posToVal(plot.select.left, "x"), plot.posToVal(plot.select.left + plot.select.width, "x"))] } : {},
+    }, [times, values], box);
+  };
+
   const box = document.getElementById("tag-plot");
   if (box) {
     let plot = null;
-    const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
-    const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit", timeZone: document.documentElement.dataset.zone });
     const draw = async () => {
       if (!document.hidden) {
         try {
           const answer = await ask(box.dataset.plot);
           if (answer?.ok) {
             const { times, values } = await answer.json();
-            if (!plot) {
-              const axis = { stroke: colour("--quiet"), grid: { stroke: colour("--line"), width: 1 }, ticks: { stroke: colour("--line") }, font: '12px "Atkinson Hyperlegible Mono"' };
-              plot = new uPlot({
-                width: box.clientWidth, height: 220, legend: { show: false }, cursor: { y: false },
-                scales: { x: { range: () => [Date.now() / 1000 - 600, Date.now() / 1000] } },
-                axes: [{ ...axis, values: (self, ticks) => ticks.map((seconds) => clock.format(new Date(seconds * 1000))), space: 90 }, { ...axis, size: 64 }],
-                series: [{}, { stroke: colour("--pine"), width: 1.6, spanGaps: false, points: { show: false } }],
-              }, [times, values], box);
-            } else plot.setData([times, values]);
+            if (!plot) plot = plotIn(box, times, values, () => [Date.now() / 1000 - 600, Date.now() / 1000]);
+            else plot.setData([times, values]);
           }
         } catch (away) { /* asked again */ }
       }
@@ -28,6 +37,33 @@
     };
     draw();
   }
+
+  // The history of the archive: drawn when it is there; dragging zooms, buttons go back and forth.
+  const look = (from, to) => {
+    const field = document.getElementById("window"), iso = (seconds) => new Date(Math.round(seconds * 1000)).toISOString().replace(".000", "");
+    field.value = `${iso(from)} to ${iso(to)}`;
+    field.dispatchEvent(new Event("input", { bubbles: true }));
+    htmx.trigger("#history-form", "submit");
+  };
+  document.addEventListener("htmx:afterSwap", async (event) => {
+    const past = event.target.querySelector?.("[data-history-plot]");
+    if (!past) return;
+    const ends = [past.dataset.from / 1000, past.dataset.to / 1000];
+    let answer = null;
+    while (past.isConnected && !(answer = await ask(past.dataset.historyPlot))) await new Promise((soon) => setTimeout(soon, 150));
+    if (answer?.ok && past.isConnected) {
+      const { times, values } = await answer.json();
+      plotIn(past, times, values, () => ends, look);
+    } else if (past.isConnected) past.textContent = "The archive did not answer; ask again.";
+  });
+  document.addEventListener("click", (event) => {
+    const step = event.target.closest("[data-history-step]");
+    if (!step) return;
+    const { from, to } = document.querySelector("[data-history-plot]").dataset, a = from / 1000, b = to / 1000, length = b - a;
+    if (step.dataset.historyStep === "earlier") look(a - length, a);
+    if (step.dataset.historyStep === "later") look(b, b + length);
+    if (step.dataset.historyStep === "wider") look(a - length / 2, b + length / 2);
+  });
 
   // A picked tag goes where its list says: as a row of inputs, or into the field beside it.
   document.addEventListener("click", (event) => {

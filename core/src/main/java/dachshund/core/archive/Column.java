@@ -127,7 +127,7 @@ public final class Column {
 
     /**
      * As samples to be folded, which share these columns: nothing is added here any more.
-     * Texts are none. How good one is say the two highest bits of its status code (OPC 10000-4, 7.39).
+     * Texts are none. How good one is says its mark.
      */
     public Samples samples() {
         byte[] grades = new byte[size];
@@ -136,10 +136,31 @@ public final class Column {
             values[i] = number(i);
         }
         for (int i = 0; i < size; i++) {
-            int severity = qualities[i] >>> 30;
-            grades[i] = severity == 0 ? Samples.GOOD : severity == 1 ? Samples.UNCERTAIN : Samples.BAD;
+            grades[i] = Marks.sample(qualities[i]);
         }
         return Samples.of(times, values, grades, size);
+    }
+
+    /** The same, by itself. */
+    public Column copy() {
+        Column copy = new Column(sort, 0);
+        copy.times = Arrays.copyOf(times, size);
+        copy.wholes = Arrays.copyOf(wholes, Math.min(wholes.length, size));
+        copy.numbers = Arrays.copyOf(numbers, Math.min(numbers.length, size));
+        copy.texts = Arrays.copyOf(texts, Math.min(texts.length, size));
+        copy.qualities = Arrays.copyOf(qualities, size);
+        copy.size = size;
+        return copy;
+    }
+
+    /** Takes a value of another column of the same sort. */
+    void take(Column of, int index) {
+        int at = next(of.times[index], of.sort, of.qualities[index]);
+        switch (sort) {
+            case NUMBER -> numbers[at] = of.numbers[index];
+            case WHOLE, TRUTH -> wholes[at] = of.wholes[index];
+            case TEXT -> texts[at] = of.texts[index];
+        }
     }
 
     long[] times() {

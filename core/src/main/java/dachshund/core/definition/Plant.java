@@ -15,6 +15,7 @@ import dachshund.core.when.When;
 import java.time.ZoneId;
 import java.util.Collection;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -82,6 +83,14 @@ public final class Plant implements PropertyLookup {
                 .map(DestinationDefinition.class::cast)
                 .filter(each -> each.name().equalsIgnoreCase(name))
                 .findFirst();
+    }
+
+    /** All definitions of a kind. */
+    public <D extends Definition> List<D> all(Class<D> type) {
+        return definitions.values().stream()
+                .filter(type::isInstance)
+                .map(type::cast)
+                .toList();
     }
 
     public ZoneId zone() {

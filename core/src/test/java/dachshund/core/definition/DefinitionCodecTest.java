@@ -7,6 +7,9 @@ import com.fasterxml.jackson.databind.ObjectMapper;
 import dachshund.core.destination.WriteMode;
 import dachshund.core.equipment.PropertyDesign;
 import dachshund.core.equipment.PropertySource;
+import dachshund.core.keep.Density;
+import dachshund.core.keep.KeepingRuleDefinition;
+import dachshund.core.keep.Selection;
 import dachshund.core.layout.BadQuality;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
@@ -110,6 +113,23 @@ class DefinitionCodecTest {
         assertThat(json.readTree(DefinitionCodec.write(FULL)))
                 .isEqualTo(json.readTree(golden("/golden/recorder-full-2.json")));
         assertThat(DefinitionCodec.read(golden("/golden/recorder-full-2.json"))).isEqualTo(FULL);
+        // Kinds that came after schema 1.
+        KeepingRuleDefinition rule = new KeepingRuleDefinition(
+                "00000009",
+                "Dryer",
+                "What the dryer does",
+                new Selection(
+                        List.of(LOT, new TagRef("00000001", "state")),
+                        "00000001",
+                        "Drying",
+                        "00000003",
+                        "outlet temperature"),
+                new Density(Optional.empty(), 0.5, true),
+                90,
+                400);
+        assertThat(json.readTree(DefinitionCodec.write(rule)))
+                .isEqualTo(json.readTree(golden("/golden/keeping_rule-2.json")));
+        assertThat(DefinitionCodec.read(golden("/golden/keeping_rule-2.json"))).isEqualTo(rule);
     }
 
     private String golden(String file) throws Exception {

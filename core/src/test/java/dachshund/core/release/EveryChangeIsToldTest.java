@@ -186,7 +186,8 @@ class EveryChangeIsToldTest {
                 "source-2.json",
                 "destination-2.json",
                 "equipment-2.json",
-                "equipment_class-2.json"
+                "equipment_class-2.json",
+                "keeping_rule-2.json"
             })
     void whateverIsAlteredIsASentence(String name) throws IOException {
         told((ObjectNode) golden(name));
@@ -222,7 +223,8 @@ class EveryChangeIsToldTest {
                 "source-2.json",
                 "destination-2.json",
                 "equipment-2.json",
-                "equipment_class-2.json"
+                "equipment_class-2.json",
+                "keeping_rule-2.json"
             })
     void aDocumentThatIsCutOffOrAlteredIsRefusedWithASentence(String name) throws IOException {
         String text = golden(name).toString();

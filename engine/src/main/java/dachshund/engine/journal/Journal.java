@@ -26,6 +26,8 @@ public interface Journal extends AutoCloseable {
         DESIGN('D'),
         /** A row for a table or file. */
         ROW('R'),
+        /** Values for the archive; their design is the list of tags of the rule that keeps them. */
+        VALUES('V'),
         /** A message to a person or program; its design is the rule it was made under. */
         NOTICE('N');
 

@@ -26,6 +26,11 @@ public interface AtWork<D extends Definition> {
         changeover(live, plant);
     }
 
+    /** Whether it is told of what is released alone, and not of drafted sources that somebody looks at. */
+    default boolean liveOnly() {
+        return false;
+    }
+
     /**
      * Puts one together as if it were to work, connects to nothing and lets go of it.
      *

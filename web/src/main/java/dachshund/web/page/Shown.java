@@ -8,12 +8,16 @@ import java.math.MathContext;
 import java.math.RoundingMode;
 import java.text.NumberFormat;
 import java.time.Instant;
+import java.util.List;
 import java.util.Locale;
 import org.springframework.stereotype.Component;
 
 /** Values as pages show them. */
 @Component("shown")
 public class Shown {
+
+    private static final List<String> BYTES = List.of("B", "kB", "MB", "GB", "TB");
+    private static final double KILO = 1000;
 
     private static final double MOST_PLAIN = 1e15;
     private static final double LEAST_PLAIN = 0.0005;
@@ -76,6 +80,17 @@ public class Shown {
     /** A whole number with separators. */
     public String count(long number) {
         return NumberFormat.getIntegerInstance(Locale.UK).format(number);
+    }
+
+    /** An amount of data: 640 B, 12 kB, 3.4 MB; kilo is 1,000 (IEC 80000-13). */
+    public String bytes(long bytes) {
+        double amount = bytes;
+        int unit = 0;
+        while (amount >= KILO && unit < BYTES.size() - 1) {
+            amount /= KILO;
+            unit++;
+        }
+        return String.format(Locale.UK, unit == 0 || amount >= 10 ? "%.0f " : "%.1f ", amount) + BYTES.get(unit);
     }
 
     /** A count with its noun: 1 row, 2 rows. */

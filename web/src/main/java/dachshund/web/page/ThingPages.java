@@ -7,6 +7,7 @@ import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.ShiftCalendarDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.keep.KeepingRuleDefinition;
 import dachshund.office.design.ListedFormula;
 import java.util.Map;
 import org.springframework.stereotype.Component;
@@ -21,6 +22,7 @@ public class ThingPages {
             EquipmentClassDefinition.class, "/plant/equipment/classes/{id}",
             EquipmentDefinition.class, "/plant/equipment/{id}",
             ShiftCalendarDefinition.class, "/plant/shifts",
+            KeepingRuleDefinition.class, "/plant/keeping/{id}",
             DestinationDefinition.class, "/records/destinations/{id}",
             RecorderDefinition.class, "/records/{id}");
 

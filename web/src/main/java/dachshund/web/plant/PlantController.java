@@ -187,6 +187,7 @@ class PlantController {
         Map<String, String> pages = new LinkedHashMap<>();
         pages.put("formula", "/plant/formulas/new");
         pages.put("equipment", "/plant/equipment/from-tags");
+        pages.put("keeping", "/plant/keeping/new");
         if (keys == null || keys.isEmpty()) {
             flash.addFlashAttribute("problem", "No tag is ticked. Tick some first.");
             return "redirect:/plant";

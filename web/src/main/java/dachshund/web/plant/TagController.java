@@ -1,19 +1,25 @@
 package dachshund.web.plant;
 
+import dachshund.core.aggregate.Samples;
+import dachshund.core.archive.ArchiveStore.Problem;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.formula.FormulaTag;
 import dachshund.core.source.LinkProblem;
+import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagFacts;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagText;
 import dachshund.core.tag.TagValue;
+import dachshund.core.time.OpcUaTime;
 import dachshund.core.time.PeriodText;
 import dachshund.core.window.Span;
 import dachshund.core.window.WindowProblem;
 import dachshund.engine.Engine;
 import dachshund.engine.kept.KeptKind;
 import dachshund.engine.source.Sources;
+import dachshund.office.archive.Histories;
+import dachshund.office.archive.Histories.History;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
@@ -51,6 +57,7 @@ class TagController {
     private static final Duration PLOT = Duration.ofMinutes(10);
     private static final int PLOT_POINTS = 600;
     private static final int HISTORY = 5000;
+    private static final int OUTLINE_POINTS = 600;
 
     private final Definitions definitions;
     private final Drafts drafts;
@@ -60,6 +67,7 @@ class TagController {
     private final Shown shown;
     private final Audit audit;
     private final Windows windows;
+    private final Histories histories;
 
     /** Points of a plot: seconds since 1970 and values; an absent value is a gap. */
     public record Plot(List<Double> times, List<Double> values) {
@@ -93,7 +101,9 @@ class TagController {
             LiveTags live,
             Shown shown,
             Audit audit,
-            Windows windows) {
+            Windows windows,
+            Histories histories) {
+        this.histories = histories;
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
@@ -134,6 +144,7 @@ class TagController {
         model.addAttribute(
                 "design", formula ? ListedFormula.of(tag.source(), tag.info()).id() : "");
         model.addAttribute("history", tag.source().link().equals("opcua"));
+        model.addAttribute("keptBy", engine.archive().ruleOf(tag.ref()).orElse(null));
         return "plant/tag";
     }
 
@@ -193,24 +204,66 @@ class TagController {
                 now);
     }
 
-    /** The source's own history, where it keeps one. */
+    /** The history of a tag: that of the archive, or the one that its source keeps itself. */
     @GetMapping("/history")
-    String history(@RequestParam String key, @RequestParam(defaultValue = "last 1 h") String window, Model model) {
+    String history(
+            @RequestParam String key,
+            @RequestParam(defaultValue = "last 1 h") String window,
+            @RequestParam(defaultValue = "archive") String from,
+            Model model) {
         FoundTag tag = tag(key);
         try {
             Span span = windows.span(window);
-            List<TagValue> values = engine.sources().history(tag.ref(), span.from(), span.to(), HISTORY);
+            List<TagValue> values;
+            if (from.equals("source")) {
+                values = engine.sources().history(tag.ref(), span.from(), span.to(), HISTORY);
+            } else {
+                History history = histories.read(tag.ref(), span.from(), span.to());
+                values = history.values(span.from(), span.to(), HISTORY);
+                model.addAttribute("damaged", history.damaged());
+                model.addAttribute("plot", tag.info().kind().numeric());
+                model.addAttribute("span", span);
+            }
             boolean more = values.size() >= HISTORY;
             int first = more ? 0 : Math.max(0, values.size() - 50);
             model.addAttribute("values", values.subList(first, Math.min(values.size(), first + 50)));
             model.addAttribute("count", values.size());
             model.addAttribute("more", more);
             model.addAttribute("window", window);
-        } catch (LinkProblem | WindowProblem | IllegalArgumentException problem) {
+        } catch (LinkProblem | Problem | WindowProblem | IllegalArgumentException problem) {
             model.addAttribute("fieldProblem", problem.getMessage());
         }
         model.addAttribute("shownTag", tag.info());
+        model.addAttribute("key", key);
         return "plant/tag-history";
+    }
+
+    /**
+     * Points of a plot of the archive over a time.
+     *
+     * @param begin and end: milliseconds since 1970
+     */
+    @GetMapping("/history/plot")
+    @ResponseBody
+    Plot historyPlot(@RequestParam String key, @RequestParam long begin, @RequestParam long end) throws Problem {
+        FoundTag tag = tag(key);
+        Instant from = Instant.ofEpochMilli(begin);
+        Instant to = Instant.ofEpochMilli(end);
+        Samples points = histories
+                .read(tag.ref(), from, to)
+                .outline(
+                        from,
+                        to,
+                        OUTLINE_POINTS,
+                        tag.info().kind() != DataKind.NUMBER,
+                        engine.clock().now());
+        List<Double> times = new ArrayList<>();
+        List<Double> numbers = new ArrayList<>();
+        for (int i = 0; i < points.size(); i++) {
+            times.add(Plot.at(OpcUaTime.toInstant(points.time(i))));
+            numbers.add(points.grade(i) == Samples.GOOD ? points.value(i) : null);
+        }
+        return new Plot(times, numbers);
     }
 
     /** Replaces facts of the tag in a draft of its source. */

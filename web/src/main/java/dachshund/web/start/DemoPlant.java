@@ -7,6 +7,9 @@ import dachshund.core.definition.SourceDefinition;
 import dachshund.core.equipment.Alike;
 import dachshund.core.equipment.PropertyDesign;
 import dachshund.core.equipment.PropertySource;
+import dachshund.core.keep.Density;
+import dachshund.core.keep.KeepingRuleDefinition;
+import dachshund.core.keep.Selection;
 import dachshund.core.source.LinkProblem;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
@@ -16,6 +19,7 @@ import dachshund.office.definition.Releases;
 import dachshund.office.filing.Filed;
 import dachshund.office.filing.Filings;
 import dachshund.office.own.DachshundSettings;
+import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -94,6 +98,28 @@ class DemoPlant {
         drafts.edit(sources.formulas(source, meters, kept), 0, BY);
         lines(source);
         drafts.edit(records, 0, BY);
+        drafts.edit(
+                new KeepingRuleDefinition(
+                        Definitions.newId(),
+                        "Whole plant",
+                        "Every tag of the pellet works, on change",
+                        Selection.source(source.id()),
+                        Density.CHANGES,
+                        400,
+                        0),
+                0,
+                BY);
+        meters.ifPresent(each -> drafts.edit(
+                new KeepingRuleDefinition(
+                        Definitions.newId(),
+                        "Energy",
+                        "The meters, each 10 s",
+                        Selection.source(each.id()),
+                        Density.every(Duration.ofSeconds(10)),
+                        1100,
+                        0),
+                0,
+                BY));
         new DemoRecorders(definitions, drafts, source, meters, records, BY).make();
         releases.releaseAll(releases.fingerprint(), BY);
         return true;

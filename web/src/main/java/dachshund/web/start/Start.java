@@ -1,5 +1,6 @@
 package dachshund.web.start;
 
+import dachshund.office.archive.Upkeep;
 import dachshund.office.definition.Releases;
 import dachshund.office.own.DachshundSettings;
 import dachshund.office.own.OwnDatabase;
@@ -18,8 +19,15 @@ class Start implements ApplicationRunner {
     private final OwnDatabase database;
     private final Releases releases;
     private final FirstContent firstContent;
+    private final Upkeep archive;
 
-    Start(DachshundSettings settings, OwnDatabase database, Releases releases, FirstContent firstContent) {
+    Start(
+            DachshundSettings settings,
+            OwnDatabase database,
+            Releases releases,
+            FirstContent firstContent,
+            Upkeep archive) {
+        this.archive = archive;
         this.settings = settings;
         this.database = database;
         this.releases = releases;
@@ -30,6 +38,7 @@ class Start implements ApplicationRunner {
     public void run(ApplicationArguments arguments) throws IOException {
         releases.startFromFile();
         database.whenReady(releases::load);
+        database.whenReady(archive::begin);
         database.whenReady(firstContent::make);
         database.wheneverItAnswers(releases::settle);
         database.begin();

@@ -1,0 +1,326 @@
+package dachshund.engine.archive;
+
+import dachshund.core.archive.ArchiveStore;
+import dachshund.core.archive.ArchiveStore.Block;
+import dachshund.core.archive.ArchiveStore.Counts;
+import dachshund.core.archive.ArchiveStore.Lane;
+import dachshund.core.archive.ArchiveStore.Problem;
+import dachshund.core.archive.Column;
+import dachshund.core.archive.Column.Sort;
+import dachshund.core.archive.Marks;
+import dachshund.core.archive.Marks.Gap;
+import dachshund.core.archive.Series;
+import dachshund.core.archive.TagKey;
+import dachshund.core.tag.TagRef;
+import dachshund.core.time.PlantClock;
+import dachshund.engine.archive.ValueEntry.Value;
+import dachshund.engine.journal.Journal;
+import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.said.Said;
+import dachshund.engine.thread.Threads;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+
+/**
+ * Brings values from the journal to the store: what has come since the last time goes there once a minute, a small block for
+ * each tag, in one step with how far each rule's lane is. So values are stored once, whatever dies in between. After any
+ * failure nothing is believed of what is in memory: it is read from the journal anew. One thread calls {@link #step}.
+ */
+final class Storing {
+
+    static final long EVERY_NANOS = 60_000_000_000L;
+    /** So many values are stored at once at the latest, and so many wait in memory. */
+    static final int MOST = 400_000;
+
+    private static final long LOOK_NANOS = 100_000_000L;
+    private static final long FIRST_PAUSE_NANOS = 1_000_000_000L;
+    private static final int MOST_DOUBLINGS = 5;
+
+    private final SegmentJournal journal;
+    private final PlantClock clock;
+    private final Said said;
+    private final long every;
+    private final Map<Long, KeptTags> designs = new HashMap<>();
+    private final Map<String, LaneAt> lanes = new HashMap<>();
+    private final Map<Place, Tail> tails = new LinkedHashMap<>();
+    private Journal.Reader reader;
+    /** In the tails. */
+    private long values;
+
+    /** Whether anything was read that is not stored, and since when. */
+    private boolean fresh;
+
+    private long oldest;
+    private int failures;
+    private volatile ArchiveStore store;
+    private volatile boolean now;
+    private volatile String trouble = "Our own database has not answered yet.";
+    private volatile long stored;
+
+    /** Of which rule and of which tag. */
+    private record Place(String lane, long tag) {}
+
+    /** What has been read of one tag and is not stored: pieces, each in the order of its times. */
+    private static final class Tail {
+        private final KeptTags.Tag tag;
+        private final int days;
+        private final List<Column> pieces = new ArrayList<>();
+        private long read;
+
+        private Tail(KeptTags.Tag tag, int days) {
+            this.tag = tag;
+            this.days = days;
+        }
+
+        private void put(long time, Object value, int mark) {
+            Column last = pieces.isEmpty() ? null : pieces.get(pieces.size() - 1);
+            Sort sort = Series.sort(value, last == null ? Sort.NUMBER : last.sort());
+            if (last == null || last.sort() != sort || time < last.time(last.size() - 1)) {
+                last = new Column(sort, 16);
+                pieces.add(last);
+            }
+            Series.put(last, time, value, mark);
+            if (!Marks.isGap(mark)) {
+                read++;
+            }
+        }
+    }
+
+    /** How far a lane was read. */
+    private static final class LaneAt {
+        /** Of this journal; 0 where the lane is new to it. */
+        private long nth;
+
+        private long settledNth;
+        private long settledAt;
+        private long run;
+        private long at;
+        private Counts counts = Counts.NONE;
+        private Counts fresh = Counts.NONE;
+        private boolean changed;
+    }
+
+    Storing(SegmentJournal journal, PlantClock clock, Said said, long every) {
+        this.journal = journal;
+        this.clock = clock;
+        this.said = said;
+        this.every = every;
+    }
+
+    void storeIn(ArchiveStore where) {
+        store = where;
+    }
+
+    /** Stores what is there as soon as it can. */
+    void storeNow() {
+        now = true;
+    }
+
+    /** Why values do not come to the store; empty where they do. */
+    String trouble() {
+        return trouble;
+    }
+
+    /** How many values were stored since the start. */
+    long stored() {
+        return stored;
+    }
+
+    /** One step; how many nanoseconds to pause before the next. */
+    long step() {
+        ArchiveStore to = store;
+        if (to == null) {
+            return LOOK_NANOS;
+        }
+        try {
+            if (reader == null) {
+                begin(to.lanes());
+            }
+            boolean more = read();
+            boolean asked = now;
+            if (values >= MOST || fresh && (asked || clock.nanos() - oldest >= every)) {
+                store(to);
+            }
+            if (asked && !fresh) {
+                now = false;
+            }
+            trouble = "";
+            failures = 0;
+            return more ? 0 : LOOK_NANOS;
+        } catch (Problem problem) {
+            return anew(problem.getMessage());
+        } catch (RuntimeException | Error defect) {
+            Threads.report(defect);
+            return anew("Unexpectedly: " + Threads.words(defect));
+        }
+    }
+
+    private long anew(String why) {
+        if (!why.equals(trouble)) {
+            said.note(clock.now(), "Values are not stored; they wait in the journal. " + why);
+        }
+        trouble = why;
+        synchronized (tails) {
+            tails.clear();
+        }
+        lanes.clear();
+        values = 0;
+        fresh = false;
+        reader = null;
+        return FIRST_PAUSE_NANOS << Math.min(failures++, MOST_DOUBLINGS);
+    }
+
+    private void begin(List<Lane> known) {
+        for (Lane each : known) {
+            LaneAt lane = lanes.computeIfAbsent(each.lane(), name -> new LaneAt());
+            if (each.journal().equals(journal.id())) {
+                lane.settledNth = each.nth();
+                lane.settledAt = each.at();
+                lane.nth = each.nth();
+                lane.counts = each.counts();
+                // Where the journal is an older copy, or its end was lost, numbers that were given are not given again.
+                journal.atLeast(each.lane(), each.nth());
+            }
+            if (each.at() > lane.at) {
+                lane.at = each.at();
+                lane.run = each.run();
+            }
+        }
+        reader = journal.read(journal.first());
+    }
+
+    /** @return whether there may be more at once */
+    private boolean read() {
+        while (values < MOST) {
+            Journal.Entry entry = reader.next();
+            if (entry == null) {
+                return false;
+            }
+            if (entry.kind() == Journal.Kind.VALUES.letter()) {
+                take(entry);
+            }
+        }
+        return true;
+    }
+
+    private void take(Journal.Entry entry) {
+        ValueEntry read;
+        KeptTags tags;
+        try {
+            read = ValueEntry.read(entry.body());
+            tags = tags(read.design());
+        } catch (IllegalArgumentException strange) {
+            said.note(clock.now(), strange.getMessage() + " It is left out.");
+            return; // its running number is missing behind it, which makes a gap
+        }
+        LaneAt lane = lanes.computeIfAbsent(entry.lane(), name -> new LaneAt());
+        // An older copy of the journal gives numbers again that are settled; what was written later is none of them.
+        if (entry.nth() <= lane.settledNth && read.at() <= lane.settledAt) {
+            return;
+        }
+        synchronized (tails) {
+            if (lane.nth > 0 && entry.nth() > lane.nth + 1) {
+                said.note(
+                        clock.now(),
+                        (entry.nth() - lane.nth - 1) + " entries of a keeping rule are missing in the journal.");
+                gap(entry.lane(), tags, lane.at, Gap.LOST);
+            } else if (lane.run != 0 && lane.run != read.run()) {
+                gap(entry.lane(), tags, lane.at, Gap.AWAY);
+            }
+            for (Value value : read.values()) {
+                if (value.tag() >= 0 && value.tag() < tags.tags().size()) {
+                    tail(entry.lane(), tags, tags.tags().get(value.tag()))
+                            .put(value.time(), value.value(), value.mark());
+                    values++;
+                }
+            }
+        }
+        oldest = fresh ? oldest : clock.nanos();
+        fresh = true;
+        lane.changed = true;
+        lane.nth = entry.nth();
+        lane.run = read.run();
+        lane.at = Math.max(lane.at, read.at());
+        lane.fresh = lane.fresh.plus(read.counts());
+    }
+
+    private void gap(String lane, KeptTags tags, long after, Gap why) {
+        for (KeptTags.Tag tag : tags.tags()) {
+            tail(lane, tags, tag).put(after + 1, null, Marks.of(why));
+            values++;
+        }
+    }
+
+    private Tail tail(String lane, KeptTags of, KeptTags.Tag tag) {
+        return tails.computeIfAbsent(new Place(lane, tag.key()), place -> new Tail(tag, of.days()));
+    }
+
+    private KeptTags tags(long design) {
+        return designs.computeIfAbsent(
+                design,
+                key -> KeptTags.read(
+                        journal.design(key)
+                                .orElseThrow(
+                                        () -> new IllegalArgumentException(
+                                                "The journal of the archive has lost the list of tags that an entry was made under."))));
+    }
+
+    private void store(ArchiveStore to) throws Problem {
+        List<Block> blocks = new ArrayList<>();
+        List<ArchiveStore.Tag> tags = new ArrayList<>();
+        Map<String, Long> kept = new HashMap<>();
+        Map<String, Long> replaced = new HashMap<>();
+        tails.forEach((place, tail) -> {
+            Series series = Series.of(tail.pieces);
+            List<Block> of = Block.of(place.tag(), series);
+            blocks.addAll(of);
+            long real = of.stream().mapToLong(Block::values).sum();
+            kept.merge(place.lane(), real, Long::sum);
+            replaced.merge(place.lane(), tail.read - real, Long::sum);
+            tags.add(new ArchiveStore.Tag(place.tag(), tail.tag.ref(), tail.tag.name(), tail.days));
+        });
+        List<Lane> far = new ArrayList<>();
+        lanes.forEach((name, lane) -> {
+            if (lane.changed) {
+                Counts counts = lane.counts
+                        .plus(lane.fresh)
+                        .plus(new Counts(0, kept.getOrDefault(name, 0L), replaced.getOrDefault(name, 0L), 0, 0));
+                far.add(new Lane(journal.id(), name, lane.nth, lane.run, lane.at, counts));
+            }
+        });
+        to.store(blocks, far, tags);
+        stored += kept.values().stream().mapToLong(Long::longValue).sum();
+        far.forEach(each -> {
+            LaneAt lane = lanes.get(each.lane());
+            lane.counts = each.counts();
+            lane.fresh = Counts.NONE;
+            lane.settledNth = each.nth();
+            lane.settledAt = each.at();
+            lane.changed = false;
+        });
+        synchronized (tails) {
+            tails.clear();
+        }
+        values = 0;
+        fresh = false;
+        designs.clear();
+        journal.release(reader.position());
+    }
+
+    /** What of a tag has been read and is not stored; each piece in the order of its times, the later made one last. */
+    List<Column> tail(TagRef tag) {
+        long key = TagKey.of(tag);
+        List<Column> pieces = new ArrayList<>();
+        synchronized (tails) {
+            tails.forEach((place, tail) -> {
+                if (place.tag() == key) {
+                    tail.pieces.forEach(piece -> pieces.add(piece.copy()));
+                }
+            });
+        }
+        return pieces;
+    }
+}

@@ -1,0 +1,116 @@
+package dachshund.office.archive;
+
+import dachshund.core.aggregate.Fold;
+import dachshund.core.aggregate.Folding;
+import dachshund.core.aggregate.Method;
+import dachshund.core.aggregate.Outline;
+import dachshund.core.aggregate.Samples;
+import dachshund.core.archive.ArchiveStore;
+import dachshund.core.archive.ArchiveStore.Problem;
+import dachshund.core.archive.BlockCodec;
+import dachshund.core.archive.Column;
+import dachshund.core.archive.Marks;
+import dachshund.core.archive.Series;
+import dachshund.core.archive.TagKey;
+import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
+import dachshund.core.time.OpcUaTime;
+import dachshund.engine.Engine;
+import dachshund.office.archive.BlockTable.Kept;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.springframework.stereotype.Component;
+
+/**
+ * The history of tags, as it is in the archive and on its way there, for whoever asks: pages, trends, queries. Reading takes
+ * no lock and no connection of whoever records.
+ */
+@Component
+public class Histories {
+
+    private final BlockTable table;
+    private final Engine engine;
+
+    /**
+     * What is known of a tag over a time.
+     *
+     * @param series  its values, with the last one before it, which holds at its beginning
+     * @param damaged blocks that could not be read: they were altered on disk, and their values are missing
+     */
+    public record History(Series series, int damaged) {
+
+        /** The values of a half-open time, oldest first; gaps are values that are bad and say why. */
+        public List<TagValue> values(Instant from, Instant to, int most) {
+            long begin = OpcUaTime.toTicks(from);
+            long end = OpcUaTime.toTicks(to);
+            List<TagValue> all = new ArrayList<>();
+            for (int i = 0; i < series.size() && all.size() < most; i++) {
+                if (series.time(i) >= begin && series.time(i) < end) {
+                    Instant at = OpcUaTime.toInstant(series.time(i));
+                    all.add(new TagValue(series.value(i), Marks.quality(series.mark(i)), at, at));
+                }
+            }
+            return all;
+        }
+
+        /**
+         * What a plot needs of it: no extreme is lost, and the line breaks where nothing is known.
+         *
+         * @param points  intervals across the plot
+         * @param stepped whether a value holds until the next one
+         * @param until   up to when the last value holds
+         */
+        public Samples outline(Instant from, Instant to, int points, boolean stepped, Instant until) {
+            long begin = OpcUaTime.toTicks(from);
+            long end = OpcUaTime.toTicks(to);
+            long step = Math.max(1, (end - begin + points - 1) / points);
+            List<Fold> folds = new ArrayList<>();
+            Folding.fold(
+                    series.samples(),
+                    stepped ? Method.STEPPED : Method.SLOPED,
+                    begin,
+                    end,
+                    step,
+                    OpcUaTime.toTicks(until),
+                    folds::add);
+            return Outline.of(folds);
+        }
+    }
+
+    Histories(BlockTable table, Engine engine) {
+        this.table = table;
+        this.engine = engine;
+    }
+
+    /**
+     * @param from inclusive
+     * @param to   exclusive
+     * @throws Problem with a sentence, where our own database does not answer
+     */
+    public History read(TagRef tag, Instant from, Instant to) throws Problem {
+        long key = TagKey.of(tag);
+        long first = ArchiveStore.spanOf(OpcUaTime.toTicks(from));
+        long last = ArchiveStore.spanOf(OpcUaTime.toTicks(to));
+        // What is on its way is looked at first: it may be stored meanwhile, and is then read twice, never missed.
+        List<Column> tail = engine.archive().tail(tag);
+        List<Kept> blocks = new ArrayList<>();
+        Optional<Long> before = table.spanBefore(key, first);
+        if (before.isPresent()) {
+            blocks.addAll(table.blocks(key, before.get(), before.get()));
+        }
+        blocks.addAll(table.blocks(key, first, last));
+        List<Column> columns = new ArrayList<>();
+        int damaged = 0;
+        for (Kept block : blocks) {
+            try {
+                columns.add(BlockCodec.read(block.data()));
+            } catch (BlockCodec.Damaged altered) {
+                damaged++;
+            }
+        }
+        columns.addAll(tail);
+        return new History(Series.of(columns), damaged);
+    }
+}

@@ -1,0 +1,157 @@
+package dachshund.office.archive;
+
+import dachshund.core.archive.ArchiveStore;
+import dachshund.core.archive.ArchiveStore.Problem;
+import dachshund.core.time.OpcUaTime;
+import dachshund.core.time.PlantClock;
+import dachshund.engine.Engine;
+import dachshund.engine.said.Said;
+import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Worker;
+import dachshund.office.archive.BlockTable.Extent;
+import dachshund.office.archive.BlockTable.Pieces;
+import dachshund.office.own.OwnDatabase;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalTime;
+import java.util.List;
+import java.util.Map;
+import org.springframework.context.event.ContextClosedEvent;
+import org.springframework.context.event.EventListener;
+import org.springframework.stereotype.Component;
+
+/**
+ * Looks after the archive in small steps, each a transaction of its own: pieces of a span are put together, what is older than
+ * its rule says is removed in the small hours, and it is known how much there is. It pauses between steps, so that recording
+ * and pages come first.
+ */
+@Component
+public class Upkeep {
+
+    /** A span that is over is put together when nothing of it is likely to come any more. */
+    private static final Duration SETTLES = Duration.ofMinutes(10);
+    /** Of the span that goes on, so many pieces are put together: an hour of them. */
+    private static final int MANY = 60;
+
+    private static final int STEPS = 50;
+    private static final int REMOVED_AT_ONCE = 200;
+    private static final long BETWEEN_NANOS = 20_000_000_000L;
+    private static final long SOON_NANOS = 200_000_000L;
+    private static final long AFTER_TROUBLE_NANOS = 30_000_000_000L;
+    private static final LocalTime FROM = LocalTime.of(1, 0);
+    private static final LocalTime UNTIL = LocalTime.of(5, 0);
+    private static final String REMOVED = "archive removed";
+
+    private final BlockTable table;
+    private final Engine engine;
+    private final PlantClock clock;
+    private final OwnDatabase database;
+    private final Said said = new Said();
+    private volatile Map<Long, Extent> extents = Map.of();
+    private volatile Instant lookedAt = Instant.EPOCH;
+    private Worker worker;
+
+    Upkeep(BlockTable table, Engine engine, PlantClock clock, OwnDatabase database) {
+        this.table = table;
+        this.engine = engine;
+        this.clock = clock;
+        this.database = database;
+    }
+
+    /** From now on values are stored, and looked after. */
+    public synchronized void begin() {
+        engine.archive().storeIn(table);
+        if (worker == null) {
+            worker = Threads.start("archive-upkeep", this::step);
+        }
+    }
+
+    private long step() {
+        if (!database.answers()) {
+            return AFTER_TROUBLE_NANOS / 10;
+        }
+        try {
+            boolean more = putTogether();
+            more |= removeOld();
+            if (!more || Duration.between(lookedAt, clock.now()).toNanos() > BETWEEN_NANOS) {
+                look();
+            }
+            return more ? SOON_NANOS : BETWEEN_NANOS;
+        } catch (Problem problem) {
+            said.note(clock.now(), problem.getMessage());
+            return AFTER_TROUBLE_NANOS;
+        }
+    }
+
+    /** Looks how much there is. */
+    public void look() throws Problem {
+        extents = table.extents();
+        lookedAt = clock.now();
+    }
+
+    /** Puts pieces together where that is due; whether there may be more. */
+    public boolean putTogether() throws Problem {
+        long over = ArchiveStore.spanOf(OpcUaTime.toTicks(clock.now().minus(SETTLES)));
+        List<Pieces> all = table.inPieces(over, MANY, STEPS);
+        for (Pieces each : all) {
+            table.putTogether(each.tag(), each.span());
+        }
+        return all.size() == STEPS;
+    }
+
+    /** Once a day in the small hours; what could not be looked at then is looked at in the next night. */
+    private boolean removeOld() throws Problem {
+        var now = clock.now().atZone(engine.zone());
+        String today = now.toLocalDate().toString();
+        if (now.toLocalTime().isBefore(FROM)
+                || now.toLocalTime().isAfter(UNTIL)
+                || engine.local().remembered(REMOVED).filter(today::equals).isPresent()) {
+            return false;
+        }
+        boolean more = removeNow();
+        if (!more) {
+            engine.local().remember(REMOVED, today);
+        }
+        return more;
+    }
+
+    /** Removes some of what is older than it is kept for; whether there may be more. */
+    public boolean removeNow() throws Problem {
+        boolean more = false;
+        long blocks = 0;
+        for (Map.Entry<Long, Integer> each : table.days().entrySet()) {
+            long before = OpcUaTime.toTicks(clock.now().minus(Duration.ofDays(each.getValue())));
+            int removed = table.removeBefore(each.getKey(), before, REMOVED_AT_ONCE);
+            blocks += removed;
+            more |= removed == REMOVED_AT_ONCE;
+        }
+        if (blocks > 0) {
+            said.note(
+                    clock.now(),
+                    blocks + " blocks of values were removed: they were older than their rules keep them.");
+        }
+        return more;
+    }
+
+    /** How much there is of each tag, by its number in the archive; as of a moment ago. */
+    public Map<Long, Extent> extents() {
+        return extents;
+    }
+
+    /** When it was last looked how much there is; the epoch before that. */
+    public Instant lookedAt() {
+        return lookedAt;
+    }
+
+    /** What it said lately, newest first. */
+    public List<Said.Line> said() {
+        return said.lines();
+    }
+
+    @EventListener(ContextClosedEvent.class)
+    synchronized void end() {
+        if (worker != null) {
+            worker.close();
+        }
+    }
+}

@@ -1,0 +1,165 @@
+package dachshund.web;
+
+import static dachshund.web.Soon.soon;
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dachshund.core.keep.KeepingRuleDefinition;
+import dachshund.engine.Engine;
+import dachshund.office.archive.Upkeep;
+import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Releases;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.MethodOrderer;
+import org.junit.jupiter.api.Order;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.TestMethodOrder;
+import org.springframework.jdbc.core.simple.JdbcClient;
+
+/** A keeping rule from ticked tags to the history on a tag's card; the database goes away and comes back meanwhile. */
+@TestMethodOrder(MethodOrderer.OrderAnnotation.class)
+class KeepingTest {
+
+    private static Site site;
+    private static Actor actor;
+
+    @BeforeAll
+    static void begin() {
+        site = new Site(true);
+        soon(() -> !site.bean(Definitions.class).live().isEmpty());
+        actor = new Actor(site).signIn("engineer", "engineer-demo");
+    }
+
+    @AfterAll
+    static void end() {
+        actor.close();
+        site.close();
+    }
+
+    private static KeepingRuleDefinition rule(String name) {
+        return site.bean(Definitions.class).all(KeepingRuleDefinition.class).stream()
+                .filter(each -> each.name().equals(name))
+                .findFirst()
+                .orElseThrow();
+    }
+
+    private static long stored() {
+        site.bean(Engine.class).archive().storeNow();
+        return site.bean(JdbcClient.class)
+                .sql("SELECT COALESCE(SUM(taken), 0) FROM archive_block")
+                .query(Long.class)
+                .single();
+    }
+
+    @Test
+    @Order(1)
+    void theDemoKeepsItsPlantFromTheFirstMoment() {
+        soon(() -> stored() > 100);
+        assertThat(site.bean(Upkeep.class).said()).isEmpty();
+        actor.go("/plant/keeping");
+        actor.see("main", "Whole plant");
+        soon(() -> {
+            site.bean(Upkeep.class).look();
+            return true;
+        });
+        actor.go("/plant/keeping/" + rule("Whole plant").id());
+        actor.see("#rule-state", "kept");
+        actor.see("#rule-state", "values a second");
+    }
+
+    @Test
+    @Order(2)
+    void tickedTagsAreKeptOnceTheRuleIsReleasedAndTheirPastStandsOnTheirCards() {
+        actor.go("/plant?q=silo");
+        actor.see("tr[data-key]");
+        actor.click("tr[data-key] input[type=checkbox]");
+        actor.see("#ticked", "1");
+        actor.click("button[formaction*='keeping']");
+        actor.see("main", "1 ticked tag");
+        actor.see("#meant", "1 tag");
+        actor.fill("#f-name", "Silos");
+        actor.fill("#f-days", "often");
+        actor.click("#rule-form .btn-primary");
+        actor.see("main", "how many whole days");
+        actor.fill("#f-days", "30");
+        actor.fill("#f-summaryDays", "10");
+        actor.click("#rule-form .btn-primary");
+        actor.see("main", "as long as the values");
+        actor.fill("#f-summaryDays", "");
+        actor.click("#rule-form .btn-primary");
+        actor.see("#notice", "keeps values once it is released");
+        actor.see("#rule-state", "It is not released");
+        actor.go("/release");
+        actor.see("main", "1 tag is kept by it");
+        site.bean(Releases.class).releaseAll(site.bean(Releases.class).fingerprint(), "engineer");
+        String id = rule("Silos").id();
+        actor.go("/plant/keeping/" + id);
+        actor.see("#rule-state", "Since the start");
+        soon(() -> site.bean(Engine.class).archive().status().get(id).counts().kept() > 2);
+        actor.click("#rule-state td a");
+        actor.see("main", "Kept by Silos");
+        actor.see("#tag-history", "last 1 h");
+        actor.see("#tag-history [data-history-plot] canvas");
+        actor.see("#tag-history tbody tr");
+        actor.click("[data-history-step=wider]");
+        actor.see("#window-span", "UTC");
+        soon(() -> actor.see("#window").getDomProperty("value").contains("Z to "));
+    }
+
+    @Test
+    @Order(3)
+    void aRuleThatMeansNothingAndOneWhoseTagsOthersKeepAreTold() {
+        actor.go("/plant/keeping/new");
+        actor.see("#meant", "No tags are named yet");
+        actor.fill("#f-name", "Zero more");
+        actor.click("#rule-form .btn-primary");
+        actor.see("main", "Say which tags are kept");
+        actor.fill("#f-words", "dryer");
+        actor.see("#meant", "by the rule that ticks it");
+        actor.fill("#f-name", "Silos");
+        actor.click("#rule-form .btn-primary");
+        actor.see("main .field-problem", "Silos");
+    }
+
+    /** Values wait on disk, the page says so, and each is there once afterwards. */
+    @Test
+    @Order(4)
+    void theDatabaseGoesAwayAndNoValueIsLostOrTwice() {
+        long before = stored();
+        site.database.kill();
+        Map<String, Long> kept = Map.of("before", keptSoFar());
+        soon(() -> {
+            site.bean(Engine.class).archive().storeNow();
+            return !site.bean(Engine.class).archive().trouble().isEmpty();
+        });
+        soon(() -> keptSoFar() > kept.get("before") + 50);
+        actor.go("/plant/keeping");
+        actor.see("#archive-trouble", "Values wait on disk");
+        site.database.start();
+        soon(() -> stored() > before + 50);
+        soon(() -> site.bean(Engine.class).archive().trouble().isEmpty());
+        List<Long> twice = site.bean(JdbcClient.class)
+                .sql("SELECT COUNT(*) FROM archive_block a JOIN archive_block b ON a.tag = b.tag AND a.id < b.id"
+                        + " AND a.sort = b.sort AND b.first_time <= a.last_time AND b.last_time >= a.first_time"
+                        + " AND a.data = b.data")
+                .query(Long.class)
+                .list();
+        assertThat(twice).containsExactly(0L);
+        Map<String, Object> account = site.bean(JdbcClient.class)
+                .sql("SELECT SUM(offered) - SUM(kept) - SUM(replaced) - SUM(within) - SUM(refused) AS open,"
+                        + " SUM(kept) - (SELECT SUM(taken) FROM archive_block)"
+                        + " - COALESCE((SELECT SUM(taken) FROM archive_later), 0) AS missing FROM archive_lane")
+                .query()
+                .singleRow();
+        assertThat(account.get("open").toString()).isEqualTo("0");
+        assertThat(account.get("missing").toString()).isEqualTo("0");
+    }
+
+    private static long keptSoFar() {
+        return site.bean(Engine.class).archive().status().values().stream()
+                .mapToLong(each -> each.counts().kept())
+                .sum();
+    }
+}
