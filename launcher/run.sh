@@ -38,7 +38,10 @@ start_plant() {
   SMTP_PORT=$(choose_port smtp 2525) || exit 1
   IMAP_PORT=$(choose_port imap 2143) || exit 1
   rm -f "$RUN/plant.ready"
-  launch plant java -Xmx256m -jar standins/target/dachshund-standins-0.1.0-run.jar \
+  # The first time the plant has a past: what it did in the week before.
+  local past=()
+  [ -f "$VAR/live-definitions.sealed" ] || past=(--history="$RUN/plant-past.csv")
+  launch plant java -Xmx256m -jar standins/target/dachshund-standins-0.1.0-run.jar "${past[@]}" \
     --opcua-port="$OPCUA_PORT" --modbus-port="$MODBUS_PORT" --broker-port="$BROKER_PORT" --smtp-port="$SMTP_PORT" --imap-port="$IMAP_PORT" --ready-file="$RUN/plant.ready"
 }
 
@@ -53,7 +56,7 @@ start_web() { # demo | plain
   step "Starting the application"
   rm -f "$RUN/web.ready" "$RUN/first-sign-in"
   local extra=()
-  [ "$1" = demo ] && extra=(--dachshund.demo=true --dachshund.demo-opcua-port="$OPCUA_PORT" --dachshund.demo-modbus-port="$MODBUS_PORT" --dachshund.demo-broker-port="$BROKER_PORT" --dachshund.demo-mail.smtp-port="$SMTP_PORT" --dachshund.demo-mail.imap-port="$IMAP_PORT")
+  [ "$1" = demo ] && extra=(--dachshund.demo=true --dachshund.demo-opcua-port="$OPCUA_PORT" --dachshund.demo-modbus-port="$MODBUS_PORT" --dachshund.demo-broker-port="$BROKER_PORT" --dachshund.demo-history="$RUN/plant-past.csv" --dachshund.demo-mail.smtp-port="$SMTP_PORT" --dachshund.demo-mail.imap-port="$IMAP_PORT")
   local scheme=http
   if [ -n "${DACHSHUND_CERTIFICATE:-}" ]; then
     scheme=https

@@ -342,6 +342,7 @@ final class DefinitionsBench implements Bench.Benchmark {
                     0,
                     0,
                     "",
+                    "",
                     new DachshundSettings.Database("127.0.0.1", server.port(), "dachshund", "root", "", ""));
             PlantClock clock = new SystemClock();
             SecretBox secrets = new SecretBox(new byte[32]);

@@ -39,8 +39,8 @@ CREATE TABLE archive_lane (
   PRIMARY KEY (journal, lane)
 );
 
--- What became of values after they were stored: gave way to another of the same instant when blocks were put together, or
--- were removed because their time was over.
+-- What there was beside the lanes: values that were brought in; that gave way to another of the same instant when blocks were
+-- put together (replaced); that were removed because their time was over.
 CREATE TABLE archive_later (
   what VARCHAR(20) NOT NULL PRIMARY KEY,
   taken BIGINT     NOT NULL

@@ -34,6 +34,12 @@ public final class SimulatedPlant implements AutoCloseable {
             throws InterruptedException {
         PelletWorks plant = new PelletWorks(seed, Instant.now().minusSeconds(1800));
         plant.runTo(Instant.now());
+        return start(plant, opcUaPort, modbusPort, brokerPort);
+    }
+
+    /** A plant goes on from where it is. */
+    static SimulatedPlant start(PelletWorks plant, int opcUaPort, int modbusPort, int brokerPort)
+            throws InterruptedException {
         return new SimulatedPlant(plant, opcUaPort, modbusPort, brokerPort);
     }
 

@@ -1,9 +1,12 @@
 package dachshund.standins;
 
 import dachshund.standins.mail.PrivateMail;
+import dachshund.standins.plant.PlantHistory;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.Arrays;
 import java.util.Map;
 import java.util.concurrent.CountDownLatch;
@@ -11,9 +14,12 @@ import java.util.stream.Collectors;
 
 /**
  * Starts the simulated plant: {@code --opcua-port=4840 --modbus-port=1502 --broker-port=1884 --seed=7
- * --smtp-port=2525 --imap-port=2143 --ready-file=FILE}. Ends with the process.
+ * --smtp-port=2525 --imap-port=2143 --history=FILE --ready-file=FILE}. With a history the plant has run for a week when it
+ * begins, and what it did stands in the file. Ends with the process.
  */
 public final class StandIns {
+
+    private static final Duration PAST = Duration.ofDays(7).plusHours(1);
 
     private StandIns() {}
 
@@ -22,11 +28,17 @@ public final class StandIns {
                 .filter(arg -> arg.startsWith("--") && arg.contains("="))
                 .map(arg -> arg.substring(2).split("=", 2))
                 .collect(Collectors.toMap(parts -> parts[0], parts -> parts[1]));
-        SimulatedPlant server = SimulatedPlant.start(
-                port(options, "opcua-port", "4840"),
-                port(options, "modbus-port", "0"),
-                port(options, "broker-port", "0"),
-                Long.parseLong(options.getOrDefault("seed", "7")));
+        long seed = Long.parseLong(options.getOrDefault("seed", "7"));
+        int opcUa = port(options, "opcua-port", "4840");
+        int modbus = port(options, "modbus-port", "0");
+        int broker = port(options, "broker-port", "0");
+        SimulatedPlant server = options.containsKey("history")
+                ? SimulatedPlant.start(
+                        PlantHistory.write(seed, Instant.now(), PAST, Path.of(options.get("history"))),
+                        opcUa,
+                        modbus,
+                        broker)
+                : SimulatedPlant.start(opcUa, modbus, broker, seed);
         Runtime.getRuntime().addShutdownHook(new Thread(server::close, "stop"));
         int mail = port(options, "smtp-port", "0");
         if (mail > 0) {

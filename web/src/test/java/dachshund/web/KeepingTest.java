@@ -8,6 +8,9 @@ import dachshund.engine.Engine;
 import dachshund.office.archive.Upkeep;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Releases;
+import dachshund.office.tag.TagFinder;
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.AfterAll;
@@ -123,6 +126,39 @@ class KeepingTest {
         actor.see("main .field-problem", "Silos");
     }
 
+    @Test
+    @Order(3)
+    void historyIsBroughtInFromAFileAfterItWasSeenBesideWhatIsThere() {
+        String tag = "Pellet works / Drying / Drum dryer / Outlet temperature";
+        actor.go("/plant/history");
+        actor.click("main form .btn-primary");
+        actor.see("main", "Choose a file, or paste its text");
+        actor.fill("#history-text", "tag,when,value\n" + tag + ",2026-11-01 06:00:00,1\n");
+        actor.click("main form .btn-primary");
+        actor.see("#notice", "No column is called time");
+        actor.fill(
+                "#history-text",
+                "tag,time,value\n" + tag + ",2026-11-01 06:00:00,101.5\n" + tag + ",2026-11-01T06:00:10Z,102\n" + tag
+                        + ",2026-11-01 06:00:20,103.5\nNo such tag,2026-11-01 06:00:00,1\n");
+        actor.click("main form .btn-primary");
+        actor.see("main", "2 values of 1 tag");
+        actor.see("main", "No such tag");
+        actor.see("main", "Line 3");
+        actor.click("#bring-in");
+        actor.see("#notice", "2 values are in the archive now");
+        String key = site.bean(TagFinder.class).find("", "drum dryer outlet").stream()
+                .filter(found -> found.info().name().equals("Outlet temperature"))
+                .findFirst()
+                .orElseThrow()
+                .key();
+        actor.go("/plant/tag?key=" + URLEncoder.encode(key, StandardCharsets.UTF_8));
+        actor.fill("#window", "2026-11-01 06:00 to 07:00");
+        actor.click("#history-form button");
+        actor.see("#tag-history", "103.500");
+        actor.see("#tag-history", "2 values");
+        assertThat(site.audit()).anyMatch(line -> line.contains("brought history in"));
+    }
+
     /** Values wait on disk, the page says so, and each is there once afterwards. */
     @Test
     @Order(4)
@@ -148,9 +184,10 @@ class KeepingTest {
                 .list();
         assertThat(twice).containsExactly(0L);
         Map<String, Object> account = site.bean(JdbcClient.class)
-                .sql("SELECT SUM(offered) - SUM(kept) - SUM(replaced) - SUM(within) - SUM(refused) AS open,"
-                        + " SUM(kept) - (SELECT SUM(taken) FROM archive_block)"
-                        + " - COALESCE((SELECT SUM(taken) FROM archive_later), 0) AS missing FROM archive_lane")
+                .sql(
+                        "SELECT SUM(offered) - SUM(kept) - SUM(replaced) - SUM(within) - SUM(refused) AS open,"
+                                + " SUM(kept) - (SELECT SUM(taken) FROM archive_block)"
+                                + " - COALESCE((SELECT SUM(IF(what = 'brought in', -taken, taken)) FROM archive_later), 0) AS missing FROM archive_lane")
                 .query()
                 .singleRow();
         assertThat(account.get("open").toString()).isEqualTo("0");

@@ -93,6 +93,21 @@ public final class Series {
         return replaced;
     }
 
+    /** How many of them lie before the time. */
+    public int before(long time) {
+        int low = 0;
+        int high = size();
+        while (low < high) {
+            int middle = (low + high) >>> 1;
+            if (time(middle) < time) {
+                low = middle + 1;
+            } else {
+                high = middle;
+            }
+        }
+        return low;
+    }
+
     /** 100 ns ticks since 1601. */
     public long time(int index) {
         return pieces.get(piece[index]).time(at[index]);

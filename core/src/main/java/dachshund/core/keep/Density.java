@@ -16,10 +16,10 @@ import java.util.Optional;
  */
 public record Density(Optional<Duration> every, double deadband, boolean percent) {
 
-    public static final Density CHANGES = new Density(Optional.empty(), 0, false);
-
     private static final Duration SHORTEST = Duration.ofMillis(1);
     private static final Duration LONGEST = Duration.ofDays(1);
+
+    public static final Density CHANGES = new Density(Optional.empty(), 0, false);
 
     public Density {
         if (!(deadband >= 0) || Double.isInfinite(deadband) || percent && deadband > 100) {

@@ -129,13 +129,14 @@ final class Keeping implements TagTable.Watcher {
     synchronized void begin(Map<TagRef, TagValue> first) {
         Instant now = clock.now();
         List<Value> values = new ArrayList<>();
-        first.forEach((tag, value) -> {
-            One one = byTag.get(tag);
+        for (Map.Entry<TagRef, TagValue> each : first.entrySet()) {
+            TagValue value = each.getValue();
+            One one = byTag.get(each.getKey());
             if (one != null && value.arrived()) {
                 offered++;
                 take(one, value.withQuality(value.quality(), now), values);
             }
-        });
+        }
         append(values);
     }
 
@@ -270,7 +271,9 @@ final class Keeping implements TagTable.Watcher {
                     sinceStart.plus(new Counts(counts.offered(), real(values), 0, counts.within(), counts.refused()));
         } catch (Journal.Full full) {
             // What was decided stands in no journal: its tags begin anew, and there is a gap.
-            values.forEach(value -> lost(value, now, full.getMessage()));
+            for (Value value : values) {
+                lost(value, now, full.getMessage());
+            }
             if (!journalFull) {
                 said.note(clock.now(), full.getMessage());
             }

@@ -147,6 +147,19 @@ public class BlockTable implements ArchiveStore {
         fresh.forEach(tag -> known.put(tag.key(), tag));
     }
 
+    /** Keeps blocks that did not come through the journal: brought in from outside. */
+    public void bringIn(List<Block> blocks, List<Tag> tags) throws Problem {
+        once(connection -> {
+            name(connection, tags);
+            insert(connection, blocks, false);
+            later(
+                    connection,
+                    "brought in",
+                    blocks.stream().mapToLong(Block::values).sum());
+            return null;
+        });
+    }
+
     private static void name(Connection connection, List<Tag> tags) throws SQLException {
         try (PreparedStatement statement = connection.prepareStatement(
                 "INSERT INTO archive_tag (tag, source, address, name, days) VALUES (?, ?, ?, ?, ?)"
@@ -386,7 +399,11 @@ public class BlockTable implements ArchiveStore {
         });
     }
 
-    /** Values that, after they were stored, gave way to another or were removed, by which of the two. */
+    /**
+     * What there was beside the lanes: values that were brought in; that, after they were stored, gave way to another
+     * (replaced); that were removed. What is there is what lanes kept and what was brought in, less what was replaced and
+     * removed.
+     */
     public Map<String, Long> later() throws Problem {
         return once(connection -> {
             try (Statement statement = connection.createStatement();

@@ -41,16 +41,23 @@ public class Histories {
      */
     public record History(Series series, int damaged) {
 
-        /** The values of a half-open time, oldest first; gaps are values that are bad and say why. */
-        public List<TagValue> values(Instant from, Instant to, int most) {
-            long begin = OpcUaTime.toTicks(from);
-            long end = OpcUaTime.toTicks(to);
+        /** How many values lie in a half-open time, gaps among them. */
+        public int count(Instant from, Instant to) {
+            return series.before(OpcUaTime.toTicks(to)) - series.before(OpcUaTime.toTicks(from));
+        }
+
+        /**
+         * Some of the values of a half-open time, oldest first; gaps are values that are bad and say why.
+         *
+         * @param skip so many of the newest are passed over
+         */
+        public List<TagValue> newest(Instant from, Instant to, int skip, int most) {
+            int first = series.before(OpcUaTime.toTicks(from));
+            int end = Math.max(first, series.before(OpcUaTime.toTicks(to)) - skip);
             List<TagValue> all = new ArrayList<>();
-            for (int i = 0; i < series.size() && all.size() < most; i++) {
-                if (series.time(i) >= begin && series.time(i) < end) {
-                    Instant at = OpcUaTime.toInstant(series.time(i));
-                    all.add(new TagValue(series.value(i), Marks.quality(series.mark(i)), at, at));
-                }
+            for (int i = Math.max(first, end - most); i < end; i++) {
+                Instant at = OpcUaTime.toInstant(series.time(i));
+                all.add(new TagValue(series.value(i), Marks.quality(series.mark(i)), at, at));
             }
             return all;
         }

@@ -18,6 +18,7 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  * @param demoOpcuaPort where the demo plant's OPC UA server listens
  * @param demoModbusPort where its meters listen; 0 for none
  * @param demoBrokerPort where the broker of its silo sensors is; 0 for none
+ * @param demoHistory   a CSV file with what the demo plant did before; empty for none
  * @param readyFile     written when the application is ready; empty for none
  * @param database      the application's own database
  */
@@ -31,6 +32,7 @@ public record DachshundSettings(
         int demoOpcuaPort,
         int demoModbusPort,
         int demoBrokerPort,
+        String demoHistory,
         String readyFile,
         Database database) {
 

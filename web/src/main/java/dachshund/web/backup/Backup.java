@@ -319,6 +319,7 @@ final class Backup {
                 0,
                 0,
                 "",
+                "",
                 new DachshundSettings.Database(
                         own.host(),
                         own.port(),

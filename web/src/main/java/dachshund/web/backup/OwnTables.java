@@ -53,6 +53,8 @@ final class OwnTables {
     private static final Set<Integer> AS_BASE64 =
             Set.of(Types.BINARY, Types.VARBINARY, Types.LONGVARBINARY, Types.BLOB);
     private static final String BASE64 = "base64:";
+    /** Rows in memory; one may hold a block of the archive. */
+    private static final int AT_ONCE = 100;
 
     private final DachshundSettings.Database settings;
 
@@ -112,7 +114,7 @@ final class OwnTables {
     private static long table(Connection connection, String table, OutputStream out) throws SQLException, IOException {
         long count = 0;
         try (Statement statement = connection.createStatement()) {
-            statement.setFetchSize(1000);
+            statement.setFetchSize(AT_ONCE);
             try (ResultSet rows = statement.executeQuery("SELECT * FROM " + quoted(table))) {
                 int columns = rows.getMetaData().getColumnCount();
                 List<String> head = new ArrayList<>(List.of("table", table));
@@ -212,7 +214,7 @@ final class OwnTables {
                     }
                 }
                 insert.addBatch();
-                if (counts.merge(table, 1L, Long::sum) % 1000 == 0) {
+                if (counts.merge(table, 1L, Long::sum) % AT_ONCE == 0) {
                     insert.executeBatch();
                 }
             }

@@ -79,10 +79,10 @@ class KeepingColumns implements OwnColumns {
                 Cell.number(is.values() == 0 ? "" : shown.bytes(is.bytesPerDay())),
                 Cell.number(is.values() == 0 ? "" : shown.bytes(is.bytes())),
                 new Cell(
-                        is.oldest().map(times::minute).orElse("nothing yet"),
+                        is.oldest().map(times::full).orElse("nothing yet"),
                         is.oldest().isEmpty() ? "quiet" : "mono",
                         ""),
-                Cell.mono(is.newest().map(times::minute).orElse("")),
+                Cell.mono(is.newest().map(times::full).orElse("")),
                 is.trouble().equals("none") ? Cell.quiet("none") : new Cell(is.trouble(), "gap", ""));
     }
 }

@@ -56,7 +56,10 @@ class TagController {
 
     private static final Duration PLOT = Duration.ofMinutes(10);
     private static final int PLOT_POINTS = 600;
+    /** So many are asked of a source at once. */
     private static final int HISTORY = 5000;
+
+    private static final int PAGE = 50;
     private static final int OUTLINE_POINTS = 600;
 
     private final Definitions definitions;
@@ -210,25 +213,25 @@ class TagController {
             @RequestParam String key,
             @RequestParam(defaultValue = "last 1 h") String window,
             @RequestParam(defaultValue = "archive") String from,
+            @RequestParam(defaultValue = "1") int page,
             Model model) {
         FoundTag tag = tag(key);
         try {
             Span span = windows.span(window);
-            List<TagValue> values;
             if (from.equals("source")) {
-                values = engine.sources().history(tag.ref(), span.from(), span.to(), HISTORY);
+                ofSource(tag, span, model);
             } else {
                 History history = histories.read(tag.ref(), span.from(), span.to());
-                values = history.values(span.from(), span.to(), HISTORY);
+                int count = history.count(span.from(), span.to());
+                int shownPage = Math.max(1, Math.min(page, (count + PAGE - 1) / PAGE));
+                model.addAttribute("values", history.newest(span.from(), span.to(), (shownPage - 1) * PAGE, PAGE));
+                model.addAttribute("count", count);
+                model.addAttribute("page", shownPage);
+                model.addAttribute("pages", (count + PAGE - 1) / PAGE);
                 model.addAttribute("damaged", history.damaged());
                 model.addAttribute("plot", tag.info().kind().numeric());
                 model.addAttribute("span", span);
             }
-            boolean more = values.size() >= HISTORY;
-            int first = more ? 0 : Math.max(0, values.size() - 50);
-            model.addAttribute("values", values.subList(first, Math.min(values.size(), first + 50)));
-            model.addAttribute("count", values.size());
-            model.addAttribute("more", more);
             model.addAttribute("window", window);
         } catch (LinkProblem | Problem | WindowProblem | IllegalArgumentException problem) {
             model.addAttribute("fieldProblem", problem.getMessage());
@@ -236,6 +239,15 @@ class TagController {
         model.addAttribute("shownTag", tag.info());
         model.addAttribute("key", key);
         return "plant/tag-history";
+    }
+
+    private void ofSource(FoundTag tag, Span span, Model model) throws LinkProblem {
+        List<TagValue> values = engine.sources().history(tag.ref(), span.from(), span.to(), HISTORY);
+        boolean more = values.size() >= HISTORY;
+        int first = more ? 0 : Math.max(0, values.size() - PAGE);
+        model.addAttribute("values", values.subList(first, Math.min(values.size(), first + PAGE)));
+        model.addAttribute("count", values.size());
+        model.addAttribute("more", more);
     }
 
     /**

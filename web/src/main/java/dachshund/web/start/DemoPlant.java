@@ -75,7 +75,8 @@ class DemoPlant {
         SourceDefinition kept = sources.kept();
         meters.ifPresent(each -> drafts.edit(each, 0, BY));
         meters.ifPresent(each -> filings.file(each.id(), new Filed("Energy", List.of())));
-        sources.silos().ifPresent(each -> drafts.edit(each, 0, BY));
+        Optional<SourceDefinition> silos = sources.silos();
+        silos.ifPresent(each -> drafts.edit(each, 0, BY));
         drafts.edit(kept, 0, BY);
         DestinationDefinition records = new DestinationDefinition(
                 Definitions.newId(),
@@ -117,6 +118,17 @@ class DemoPlant {
                         Selection.source(each.id()),
                         Density.every(Duration.ofSeconds(10)),
                         1100,
+                        0),
+                0,
+                BY));
+        silos.ifPresent(each -> drafts.edit(
+                new KeepingRuleDefinition(
+                        Definitions.newId(),
+                        "Silo sensors",
+                        "Levels by half a percent of their range",
+                        Selection.source(each.id()),
+                        new Density(Optional.empty(), 0.5, true),
+                        400,
                         0),
                 0,
                 BY));

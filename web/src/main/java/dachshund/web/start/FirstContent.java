@@ -30,9 +30,12 @@ class FirstContent {
     private final People people;
     private final Definitions definitions;
     private final DemoPlant demoPlant;
+    private final DemoPast past;
     private Worker demo;
 
-    FirstContent(DachshundSettings settings, People people, Definitions definitions, DemoPlant demoPlant) {
+    FirstContent(
+            DachshundSettings settings, People people, Definitions definitions, DemoPlant demoPlant, DemoPast past) {
+        this.past = past;
         this.settings = settings;
         this.people = people;
         this.definitions = definitions;
@@ -49,10 +52,17 @@ class FirstContent {
                 firstAdministrator();
             }
         }
-        if (!demoIsThere()) {
+        if (demoIsThere()) {
+            past.bringIn();
+        } else {
             // A busy machine may be slow to bring the simulated plant up.
-            demo = Threads.start(
-                    "demo-content", () -> demoIsThere() ? Duration.ofDays(1).toNanos() : ASK_AGAIN.toNanos());
+            demo = Threads.start("demo-content", () -> {
+                boolean there = demoIsThere();
+                if (there) {
+                    past.bringIn();
+                }
+                return there ? Duration.ofDays(1).toNanos() : ASK_AGAIN.toNanos();
+            });
         }
     }
 

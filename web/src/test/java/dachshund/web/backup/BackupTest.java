@@ -66,6 +66,7 @@ class BackupTest {
                 0,
                 0,
                 "",
+                "",
                 new DachshundSettings.Database("127.0.0.1", database.port(), "own_" + databases++, "root", "", ""));
     }
 

@@ -49,8 +49,8 @@ class AuditSearchTest {
                     table.append(connection, deed, "");
                 }
             }
-            DachshundSettings settings =
-                    new DachshundSettings("", ZoneId.of("Europe/London"), Path.of("var"), "", false, 0, 0, 0, "", null);
+            DachshundSettings settings = new DachshundSettings(
+                    "", ZoneId.of("Europe/London"), Path.of("var"), "", false, 0, 0, 0, "", "", null);
             areFound(new AuditSearch(JdbcClient.create(pool), pool, settings));
         }
     }
