@@ -39,7 +39,7 @@ CREATE TABLE archive_lane (
   PRIMARY KEY (journal, lane)
 );
 
--- What there was beside the lanes: values that were brought in; that gave way to another of the same instant when blocks were
+-- What there was beside the lanes: values that were brought in from files, that were filled from sources' own history; that gave way to another of the same instant when blocks were
 -- put together (replaced); that were removed because their time was over.
 CREATE TABLE archive_later (
   what VARCHAR(20) NOT NULL PRIMARY KEY,

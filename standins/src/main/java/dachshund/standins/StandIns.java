@@ -1,7 +1,7 @@
 package dachshund.standins;
 
 import dachshund.standins.mail.PrivateMail;
-import dachshund.standins.plant.PlantHistory;
+import dachshund.standins.plant.PlantPast;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -34,7 +34,7 @@ public final class StandIns {
         int broker = port(options, "broker-port", "0");
         SimulatedPlant server = options.containsKey("history")
                 ? SimulatedPlant.start(
-                        PlantHistory.write(seed, Instant.now(), PAST, Path.of(options.get("history"))),
+                        PlantPast.write(seed, Instant.now(), PAST, Path.of(options.get("history"))),
                         opcUa,
                         modbus,
                         broker)

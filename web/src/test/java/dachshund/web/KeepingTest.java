@@ -4,15 +4,21 @@ import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.keep.KeepingRuleDefinition;
+import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
 import dachshund.engine.Engine;
+import dachshund.office.archive.Filling;
+import dachshund.office.archive.Histories;
 import dachshund.office.archive.Upkeep;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Releases;
 import dachshund.office.tag.TagFinder;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.MethodOrderer;
@@ -187,11 +193,59 @@ class KeepingTest {
                 .sql(
                         "SELECT SUM(offered) - SUM(kept) - SUM(replaced) - SUM(within) - SUM(refused) AS open,"
                                 + " SUM(kept) - (SELECT SUM(taken) FROM archive_block)"
-                                + " - COALESCE((SELECT SUM(IF(what = 'brought in', -taken, taken)) FROM archive_later), 0) AS missing FROM archive_lane")
+                                + " - COALESCE((SELECT SUM(IF(what IN ('brought in', 'filled'), -taken, taken)) FROM archive_later), 0) AS missing FROM archive_lane")
                 .query()
                 .singleRow();
         assertThat(account.get("open").toString()).isEqualTo("0");
         assertThat(account.get("missing").toString()).isEqualTo("0");
+    }
+
+    /** The plant went on while nobody recorded it; its OPC UA server remembers, its meters do not. */
+    @Test
+    @Order(5)
+    void afterTheApplicationWasAwayItsGapIsFilledWhereTheSourceCan() throws Exception {
+        actor.close();
+        site.stop();
+        Thread.sleep(3000); // so long nobody records
+        site.start();
+        soon(() -> {
+            site.bean(Engine.class).archive().storeNow();
+            return site.bean(JdbcClient.class)
+                            .sql("SELECT taken FROM archive_later WHERE what = 'filled'")
+                            .query(Long.class)
+                            .single()
+                    > 20;
+        });
+        soon(() -> site.bean(Filling.class).said().stream()
+                .anyMatch(line -> line.words().startsWith("Pellet works: nothing came of")
+                        && line.words().contains("they are filled in")));
+        soon(() -> site.bean(Filling.class).said().stream()
+                .anyMatch(line -> line.words().startsWith("Energy meters: nothing came of")
+                        && line.words().contains("the gap stays: This source keeps no history.")));
+        List<TagValue> values = histories("Outlet temperature");
+        int gap = IntStream.range(0, values.size())
+                .filter(i -> values.get(i).quality().words().contains("Dachshund was not running"))
+                .findFirst()
+                .orElseThrow();
+        assertThat(values.subList(gap + 1, values.size()))
+                .filteredOn(value -> value.quality().words().contains("filled in from its source's own history"))
+                .hasSizeGreaterThan(2);
+        actor = new Actor(site).signIn("engineer", "engineer-demo");
+        actor.go("/plant/keeping/" + rule("Whole plant").id());
+        actor.click("#archive-said summary");
+        actor.see("#archive-said", "they are filled in");
+    }
+
+    private static List<TagValue> histories(String name) throws Exception {
+        TagRef tag = site.bean(TagFinder.class).find("", "drum dryer outlet").stream()
+                .filter(found -> found.info().name().equals(name))
+                .findFirst()
+                .orElseThrow()
+                .ref();
+        Instant now = Instant.now();
+        return site.bean(Histories.class)
+                .read(tag, now.minusSeconds(600), now)
+                .newest(now.minusSeconds(600), now, 0, 100_000);
     }
 
     private static long keptSoFar() {

@@ -36,6 +36,9 @@ public final class Marks {
     /** One of the reserved bits of the lower half. */
     private static final int NO_VALUE = 0x20;
 
+    /** Another one: the value was not recorded when it came to be, but read afterwards from its source's own history. */
+    private static final int FILLED = 0x40;
+
     private static final long CODE = 0xFFFFFFFFL;
     private static final int BAD = 0x80000000;
     private static final int UNCERTAIN = 0x40000000;
@@ -62,13 +65,22 @@ public final class Marks {
         int code = (int) quality.code();
         Grade told = grade(code);
         int fits = told == quality.grade() && !isGap(code)
-                ? code & ~NO_VALUE
+                ? code & ~(NO_VALUE | FILLED)
                 : switch (quality.grade()) {
                     case GOOD -> 0;
                     case UNCERTAIN -> UNCERTAIN;
                     case BAD -> BAD;
                 };
         return value ? fits : fits | NO_VALUE;
+    }
+
+    /** The same, of a value that was read afterwards from its source's own history. */
+    public static int filled(int mark) {
+        return mark | FILLED;
+    }
+
+    public static boolean isFilled(int mark) {
+        return !isGap(mark) && (mark & FILLED) != 0;
     }
 
     public static boolean hasValue(int mark) {
@@ -86,7 +98,7 @@ public final class Marks {
             return new Quality(
                     Grade.BAD, 0, "nothing was kept from here on: " + gap(mark).words());
         }
-        long code = mark & ~NO_VALUE & CODE;
+        long code = mark & ~(NO_VALUE | FILLED) & CODE;
         for (Quality known : new Quality[] {Quality.GOOD, Quality.AWAY, Quality.WAITING, Quality.NOT_A_NUMBER}) {
             if (known.code() == code) {
                 return known;

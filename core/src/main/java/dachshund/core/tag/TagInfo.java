@@ -9,6 +9,7 @@ import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.UUID;
 import java.util.stream.Collectors;
 
 /**
@@ -78,14 +79,17 @@ public record TagInfo(
                 Map.of());
     }
 
-    /** An address that no tag has yet, for one that is described by a person: t1, t2, and so on. */
+    /**
+     * An address that no tag has, for one that is described by a person. It is drawn by chance, so that it was never that of a
+     * tag that is gone: nothing of what was kept or filed of that one is taken for the new one's.
+     */
     public static String freeAddress(Collection<TagInfo> tags) {
         Set<String> taken = tags.stream().map(TagInfo::address).collect(Collectors.toSet());
-        int n = tags.size() + 1;
-        while (taken.contains("t" + n)) {
-            n++;
-        }
-        return "t" + n;
+        String address;
+        do {
+            address = "t" + UUID.randomUUID().toString().substring(0, 8);
+        } while (taken.contains(address));
+        return address;
     }
 
     /** Words for its values as the source gives them, lines such as 1=run; empty where it says none. */

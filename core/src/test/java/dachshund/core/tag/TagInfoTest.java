@@ -6,6 +6,9 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 
 class TagInfoTest {
@@ -36,5 +39,14 @@ class TagInfoTest {
         assertThat(TagFacts.labels("energy, line 1; energy")).isEqualTo(List.of("energy", "line 1"));
         assertThat(TagFacts.kind("yes/no")).isEqualTo(DataKind.BOOLEAN);
         assertThatThrownBy(() -> OUTLET.replaced(Map.of("name", " "))).hasMessageContaining("name");
+    }
+
+    /** A tag that is described anew is never taken for one that is gone: with its address come its history and its place. */
+    @Test
+    void aFreeAddressIsNoneThatAnotherTagHadBefore() {
+        Set<String> given = IntStream.range(0, 1000)
+                .mapToObj(i -> TagInfo.freeAddress(List.of(OUTLET)))
+                .collect(Collectors.toSet());
+        assertThat(given).hasSize(1000);
     }
 }

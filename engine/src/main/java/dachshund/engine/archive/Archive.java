@@ -20,6 +20,7 @@ import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Threads;
 import dachshund.engine.thread.Worker;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -39,6 +40,7 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
     private static final String NAME = "archive";
     private static final String RUN = "archive run";
     private static final long LOOK_NANOS = 250_000_000L;
+    private static final Duration STOP = Duration.ofSeconds(1);
 
     private final TagTable tags;
     private final PlantClock clock;
@@ -65,6 +67,15 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
     }
 
     /** @param every between two times to store */
+    /**
+     * A time over which nothing came of a tag that is kept, since the application or its source was away.
+     *
+     * @param name  of the tag, as people call it
+     * @param since the last that was known, in ticks
+     * @param until time of the next value
+     */
+    public record Hole(TagRef tag, String name, long since, long until) {}
+
     public Archive(
             Path folder, SegmentJournal.Limits limits, TagTable tags, PlantClock clock, LocalStore local, long every) {
         this.tags = tags;
@@ -120,31 +131,22 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
                             : new Keeping(rule, theirs, journal, run, clock, said));
         }
         Set<TagRef> kept = next.tags();
-        before.forEach((id, had) -> {
-            Keeping now = after.get(id);
-            if (!had.equals(now)) {
-                // What no rule keeps any more ends in a gap.
-                List<TagRef> gone =
-                        refs(had).stream().filter(tag -> !kept.contains(tag)).toList();
-                replace(had, now);
-                had.leave(gone, Gap.NO_RULE);
+        // The new ones listen before the old ones stop: a tag may go from one rule to another, and what both hear is
+        // there once.
+        after.forEach((id, now) -> {
+            if (!now.equals(before.get(id))) {
+                tags.replace(List.of(), null, refs(now), now, now::begin);
             }
         });
-        after.forEach((id, now) -> {
-            if (!before.containsKey(id)) {
-                replace(null, now);
+        before.forEach((id, had) -> {
+            if (!had.equals(after.get(id))) {
+                tags.unwatch(refs(had), had);
+                // What no rule keeps any more ends in a gap.
+                had.leave(refs(had).stream().filter(tag -> !kept.contains(tag)).toList(), Gap.NO_RULE);
             }
         });
         byRule = Map.copyOf(after);
         assigned = next;
-    }
-
-    private void replace(Keeping had, Keeping now) {
-        tags.replace(had == null ? List.of() : refs(had), had, now == null ? List.of() : refs(now), now, first -> {
-            if (now != null) {
-                now.begin(first);
-            }
-        });
     }
 
     private static boolean same(Keeping had, KeepingRuleDefinition rule, List<Assigned.Tag> theirs) {
@@ -231,6 +233,11 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
         return journal.damage();
     }
 
+    /** Some of the holes that are over, the oldest first; each is given once. */
+    public List<Hole> holes(int most) {
+        return storing.holes().take(most);
+    }
+
     /** What it said lately, newest first. */
     public List<Said.Line> said() {
         return said.lines();
@@ -239,12 +246,12 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
     /** What was heard is in the journal; it is stored after the next start. */
     @Override
     public void close() {
-        alive.close();
+        alive.close(STOP);
         new HashMap<>(byRule).values().forEach(each -> {
             tags.unwatch(refs(each), each);
             each.signOfLife();
         });
-        worker.close();
+        worker.close(STOP);
         journal.close();
     }
 }

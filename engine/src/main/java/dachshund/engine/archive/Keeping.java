@@ -147,7 +147,7 @@ final class Keeping implements TagTable.Watcher {
         for (TagRef tag : gone) {
             One one = byTag.get(tag);
             if (one != null && one.begun) {
-                bend(one, values);
+                bend(one, values, Long.MAX_VALUE);
                 values.add(new Value(one.number, Math.max(now, one.time + 1), Marks.of(why), null));
             }
         }
@@ -195,22 +195,23 @@ final class Keeping implements TagTable.Watcher {
             values.add(new Value(one.number, one.lostFrom, Marks.of(Gap.REFUSED), null));
             one.lostFrom = 0;
         }
-        if (time > one.time) {
-            bend(one, values);
-            one.time = time;
-            one.value = kept;
-            one.mark = mark;
+        if (one.begun && time < one.time) {
+            values.add(next); // late: it lands where it belongs, and what is known of the newest stays
+            return;
         }
-        one.slot = slot > 0 ? Math.floorDiv(time, slot) : 0;
+        bend(one, values, time);
         one.begun = true;
         one.wasAway = away;
-        one.passed = null;
+        one.time = time;
+        one.value = kept;
+        one.mark = mark;
+        one.slot = slot > 0 ? Math.floorDiv(time, slot) : 0;
         values.add(next);
     }
 
     /** What was passed over last is kept where it is not at the end of a rate: a line from the value before bends there. */
-    private void bend(One one, List<Value> values) {
-        if (one.passed != null && slot == 0) {
+    private void bend(One one, List<Value> values, long before) {
+        if (one.passed != null && slot == 0 && one.passed.time() < before) {
             values.add(one.passed);
             within--;
         }

@@ -46,6 +46,7 @@ final class Storing {
     private final Map<Long, KeptTags> designs = new HashMap<>();
     private final Map<String, LaneAt> lanes = new HashMap<>();
     private final Map<Place, Tail> tails = new LinkedHashMap<>();
+    private final Holes holes = new Holes();
     private Journal.Reader reader;
     /** In the tails. */
     private long values;
@@ -127,6 +128,10 @@ final class Storing {
     /** How many values were stored since the start. */
     long stored() {
         return stored;
+    }
+
+    Holes holes() {
+        return holes;
     }
 
     /** One step; how many nanoseconds to pause before the next. */
@@ -232,9 +237,7 @@ final class Storing {
             }
             for (Value value : read.values()) {
                 if (value.tag() >= 0 && value.tag() < tags.tags().size()) {
-                    tail(entry.lane(), tags, tags.tags().get(value.tag()))
-                            .put(value.time(), value.value(), value.mark());
-                    values++;
+                    put(entry.lane(), tags, tags.tags().get(value.tag()), value.time(), value.value(), value.mark());
                 }
             }
         }
@@ -249,13 +252,16 @@ final class Storing {
 
     private void gap(String lane, KeptTags tags, long after, Gap why) {
         for (KeptTags.Tag tag : tags.tags()) {
-            tail(lane, tags, tag).put(after + 1, null, Marks.of(why));
-            values++;
+            put(lane, tags, tag, after + 1, null, Marks.of(why));
         }
     }
 
-    private Tail tail(String lane, KeptTags of, KeptTags.Tag tag) {
-        return tails.computeIfAbsent(new Place(lane, tag.key()), place -> new Tail(tag, of.days()));
+    private void put(String lane, KeptTags tags, KeptTags.Tag tag, long time, Object value, int mark) {
+        long key = tag.key();
+        tails.computeIfAbsent(new Place(lane, key), place -> new Tail(tag, tags.days()))
+                .put(time, value, mark);
+        holes.next(key, tag, time, mark);
+        values++;
     }
 
     private KeptTags tags(long design) {

@@ -356,6 +356,13 @@ class ArchiveTest {
         assertThat(words(store.series(A))).isEqualTo("1.0, 2.0, AWAY, 3.0");
         assertThat(words(store.series(B))).isEqualTo("7.0, AWAY");
         long gap = store.series(A).time(2);
+        // Of A it is known over which time nothing came; nothing has come of B yet.
+        assertThat(archive.holes(10)).singleElement().satisfies(hole -> {
+            assertThat(hole.tag()).isEqualTo(A);
+            assertThat(hole.since()).isEqualTo(gap);
+            assertThat(hole.until()).isEqualTo(store.series(A).time(3));
+        });
+        assertThat(archive.holes(10)).isEmpty();
         assertThat(OpcUaTime.toInstant(gap))
                 .isBetween(clock.now().minusSeconds(32), clock.now().minusSeconds(30));
         addsUp();
@@ -471,6 +478,22 @@ class ArchiveTest {
         assertThat(store.blocks())
                 .allMatch(block -> ArchiveStore.spanOf(block.first()) == block.span()
                         && ArchiveStore.spanOf(block.last()) == block.span());
+    }
+
+    @Test
+    void aSourceThatWasAwayLeavesAHoleAndABadValueOfItsOwnDoesNot() {
+        change(A, 1.0);
+        pass(1000);
+        change(A, new TagValue(Optional.of(1.0), Quality.bad(0x808C0000L, "sensor"), clock.now(), clock.now()));
+        pass(1000);
+        change(A, 2.0);
+        pass(1000);
+        tags.away(A.source(), clock.now());
+        pass(10_000);
+        change(A, 3.0);
+        until(() -> store.series(A).size() == 5);
+        assertThat(archive.holes(10)).singleElement().satisfies(hole -> assertThat(hole.until() - hole.since())
+                .isEqualTo(100_000_000));
     }
 
     /** Values late and at one instant, a store that misbehaves, kills and changes of the rule, as chance has it. */

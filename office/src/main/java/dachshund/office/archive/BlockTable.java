@@ -147,15 +147,16 @@ public class BlockTable implements ArchiveStore {
         fresh.forEach(tag -> known.put(tag.key(), tag));
     }
 
-    /** Keeps blocks that did not come through the journal: brought in from outside. */
-    public void bringIn(List<Block> blocks, List<Tag> tags) throws Problem {
+    /**
+     * Keeps blocks that did not come through the journal.
+     *
+     * @param how under what they are counted: "brought in" from outside, or "filled" from a source's own history
+     */
+    public void bringIn(String how, List<Block> blocks, List<Tag> tags) throws Problem {
         once(connection -> {
             name(connection, tags);
             insert(connection, blocks, false);
-            later(
-                    connection,
-                    "brought in",
-                    blocks.stream().mapToLong(Block::values).sum());
+            later(connection, how, blocks.stream().mapToLong(Block::values).sum());
             return null;
         });
     }
@@ -211,12 +212,14 @@ public class BlockTable implements ArchiveStore {
 
     /** The blocks of a tag in some spans, those that were written earlier first. */
     public List<Kept> blocks(long tag, long fromSpan, long toSpan) throws Problem {
-        return once(connection -> blocks(connection, tag, fromSpan, toSpan));
+        return once(connection -> blocks(connection, tag, fromSpan, toSpan, ""));
     }
 
-    private static List<Kept> blocks(Connection connection, long tag, long fromSpan, long toSpan) throws SQLException {
+    private static List<Kept> blocks(Connection connection, long tag, long fromSpan, long toSpan, String lock)
+            throws SQLException {
         try (PreparedStatement statement = connection.prepareStatement(
-                "SELECT id, span, taken, whole, data FROM archive_block WHERE tag = ? AND span BETWEEN ? AND ? ORDER BY id")) {
+                "SELECT id, span, taken, whole, data FROM archive_block WHERE tag = ? AND span BETWEEN ? AND ? ORDER BY id"
+                        + lock)) {
             statement.setLong(1, tag);
             statement.setLong(2, fromSpan);
             statement.setLong(3, toSpan);
@@ -229,6 +232,22 @@ public class BlockTable implements ArchiveStore {
                 return all;
             }
         }
+    }
+
+    /** How many values of a tag lie in some spans. */
+    public long count(long tag, long fromSpan, long toSpan) throws Problem {
+        return once(connection -> {
+            try (PreparedStatement statement = connection.prepareStatement(
+                    "SELECT COALESCE(SUM(taken), 0) FROM archive_block WHERE tag = ? AND span BETWEEN ? AND ?")) {
+                statement.setLong(1, tag);
+                statement.setLong(2, fromSpan);
+                statement.setLong(3, toSpan);
+                try (ResultSet rows = statement.executeQuery()) {
+                    rows.next();
+                    return rows.getLong(1);
+                }
+            }
+        });
     }
 
     /** The last span before one in which there is anything of a tag. */
@@ -275,7 +294,8 @@ public class BlockTable implements ArchiveStore {
     /** Makes of the blocks of a tag in a span as few as there are sorts of values. What cannot be read stays as it is. */
     public void putTogether(long tag, long span) throws Problem {
         once(connection -> {
-            List<Kept> pieces = blocks(connection, tag, span, span);
+            // Nobody else, another program on these tables neither, puts the same ones together meanwhile.
+            List<Kept> pieces = blocks(connection, tag, span, span, " FOR UPDATE");
             List<Column> columns = new ArrayList<>();
             Set<Long> read = new HashSet<>();
             Set<Long> unread = new HashSet<>();

@@ -12,6 +12,7 @@ import dachshund.core.archive.Column;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Series;
 import dachshund.core.archive.TagKey;
+import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.OpcUaTime;
@@ -29,6 +30,9 @@ import org.springframework.stereotype.Component;
  */
 @Component
 public class Histories {
+
+    /** So many values are in memory at once. */
+    public static final int AT_ONCE = 1_000_000;
 
     private final BlockTable table;
     private final Engine engine;
@@ -57,33 +61,20 @@ public class Histories {
             List<TagValue> all = new ArrayList<>();
             for (int i = Math.max(first, end - most); i < end; i++) {
                 Instant at = OpcUaTime.toInstant(series.time(i));
-                all.add(new TagValue(series.value(i), Marks.quality(series.mark(i)), at, at));
+                all.add(new TagValue(series.value(i), quality(series.mark(i)), at, at));
             }
             return all;
         }
+    }
 
-        /**
-         * What a plot needs of it: no extreme is lost, and the line breaks where nothing is known.
-         *
-         * @param points  intervals across the plot
-         * @param stepped whether a value holds until the next one
-         * @param until   up to when the last value holds
-         */
-        public Samples outline(Instant from, Instant to, int points, boolean stepped, Instant until) {
-            long begin = OpcUaTime.toTicks(from);
-            long end = OpcUaTime.toTicks(to);
-            long step = Math.max(1, (end - begin + points - 1) / points);
-            List<Fold> folds = new ArrayList<>();
-            Folding.fold(
-                    series.samples(),
-                    stepped ? Method.STEPPED : Method.SLOPED,
-                    begin,
-                    end,
-                    step,
-                    OpcUaTime.toTicks(until),
-                    folds::add);
-            return Outline.of(folds);
-        }
+    private static Quality quality(int mark) {
+        Quality quality = Marks.quality(mark);
+        return Marks.isFilled(mark)
+                ? new Quality(
+                        quality.grade(),
+                        quality.code(),
+                        (quality.words() + " filled in from its source's own history").strip())
+                : quality;
     }
 
     Histories(BlockTable table, Engine engine) {
@@ -92,6 +83,48 @@ public class Histories {
     }
 
     /**
+     * What a plot needs of a time, however long: no extreme is lost, and the line breaks where nothing is known.
+     *
+     * @param points  intervals across the plot
+     * @param stepped whether a value holds until the next one
+     * @throws Problem with a sentence, where our own database does not answer
+     */
+    public Samples outline(TagRef tag, Instant from, Instant to, int points, boolean stepped) throws Problem {
+        long begin = OpcUaTime.toTicks(from);
+        long end = OpcUaTime.toTicks(to);
+        long step = Math.max(1, (end - begin + points - 1) / points);
+        // Parts of it are read after each other, so that a year takes no more memory than a day.
+        long parts = 1 + count(tag, from, to) / AT_ONCE;
+        long length = Math.max(1, (points + parts - 1) / parts) * step;
+        long now = OpcUaTime.toTicks(engine.clock().now());
+        List<Fold> folds = new ArrayList<>();
+        for (long part = begin; part < end; part = Math.min(end, part + length)) {
+            long partEnd = Math.min(end, part + length);
+            Folding.fold(
+                    read(tag, OpcUaTime.toInstant(part), OpcUaTime.toInstant(partEnd))
+                            .series()
+                            .samples(),
+                    stepped ? Method.STEPPED : Method.SLOPED,
+                    part,
+                    partEnd,
+                    step,
+                    now,
+                    folds::add);
+        }
+        return Outline.of(folds);
+    }
+
+    /** About how many values a tag has in a time, to eight hours at both ends. */
+    public long count(TagRef tag, Instant from, Instant to) throws Problem {
+        return table.count(
+                TagKey.of(tag),
+                ArchiveStore.spanOf(OpcUaTime.toTicks(from)),
+                ArchiveStore.spanOf(OpcUaTime.toTicks(to)));
+    }
+
+    /**
+     * Every value of a time. Whoever asks for a long one looks first how many there are: all of them are in memory.
+     *
      * @param from inclusive
      * @param to   exclusive
      * @throws Problem with a sentence, where our own database does not answer

@@ -2,6 +2,7 @@ package dachshund.office.archive;
 
 import dachshund.core.archive.ArchiveStore.Block;
 import dachshund.core.archive.ArchiveStore.Tag;
+import dachshund.core.archive.Marks;
 import dachshund.core.archive.Series;
 import dachshund.core.archive.TagKey;
 import dachshund.core.keep.KeepingRuleDefinition;
@@ -153,7 +154,8 @@ public class HistoryImport {
             }
             if (at == there.size() || there.time(at) != values.time(i)) {
                 fresh++;
-            } else if (Objects.equals(there.value(at), values.value(i)) && there.mark(at) == values.mark(i)) {
+            } else if (Objects.equals(there.value(at), values.value(i))
+                    && Marks.quality(there.mark(at)).equals(Marks.quality(values.mark(i)))) {
                 equal++;
             } else {
                 different++;
@@ -178,7 +180,7 @@ public class HistoryImport {
                 (tag, values) -> {
                     long key = TagKey.of(tag.ref());
                     List<Block> of = Block.of(key, values);
-                    table.bringIn(of, List.of(new Tag(key, tag.ref(), tag.name(), tag.days())));
+                    table.bringIn("brought in", of, List.of(new Tag(key, tag.ref(), tag.name(), tag.days())));
                     written[0] += of.stream().mapToLong(Block::values).sum();
                 },
                 progress);

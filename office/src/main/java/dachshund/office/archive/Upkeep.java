@@ -41,6 +41,9 @@ public class Upkeep {
     private static final LocalTime FROM = LocalTime.of(1, 0);
     private static final LocalTime UNTIL = LocalTime.of(5, 0);
     private static final String REMOVED = "archive removed";
+    private static final Duration STOP = Duration.ofSeconds(1);
+    /** Looking how much there is takes no more than so small a part of the time. */
+    private static final int PART = 50;
 
     private final BlockTable table;
     private final Engine engine;
@@ -49,6 +52,7 @@ public class Upkeep {
     private final Said said = new Said();
     private volatile Map<Long, Extent> extents = Map.of();
     private volatile Instant lookedAt = Instant.EPOCH;
+    private long lookAgain;
     private Worker worker;
 
     Upkeep(BlockTable table, Engine engine, PlantClock clock, OwnDatabase database) {
@@ -56,6 +60,7 @@ public class Upkeep {
         this.engine = engine;
         this.clock = clock;
         this.database = database;
+        this.lookAgain = clock.nanos();
     }
 
     /** From now on values are stored, and looked after. */
@@ -73,8 +78,10 @@ public class Upkeep {
         try {
             boolean more = putTogether();
             more |= removeOld();
-            if (!more || Duration.between(lookedAt, clock.now()).toNanos() > BETWEEN_NANOS) {
+            if (clock.nanos() - lookAgain >= 0) {
+                long begun = clock.nanos();
                 look();
+                lookAgain = clock.nanos() + Math.max(BETWEEN_NANOS / 2, PART * (clock.nanos() - begun));
             }
             return more ? SOON_NANOS : BETWEEN_NANOS;
         } catch (Problem problem) {
@@ -151,7 +158,7 @@ public class Upkeep {
     @EventListener(ContextClosedEvent.class)
     synchronized void end() {
         if (worker != null) {
-            worker.close();
+            worker.close(STOP);
         }
     }
 }

@@ -11,6 +11,7 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.time.PeriodText;
 import dachshund.engine.Engine;
 import dachshund.engine.said.Said;
+import dachshund.office.archive.Filling;
 import dachshund.office.archive.Upkeep;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
@@ -52,6 +53,7 @@ class KeepingController {
     private final RuleState states;
     private final Engine engine;
     private final Upkeep upkeep;
+    private final Filling filling;
 
     /** What a form holds, as it was typed. */
     public record Form(
@@ -177,7 +179,9 @@ class KeepingController {
             TagFinder finder,
             RuleState states,
             Engine engine,
-            Upkeep upkeep) {
+            Upkeep upkeep,
+            Filling filling) {
+        this.filling = filling;
         this.definitions = definitions;
         this.drafts = drafts;
         this.lists = lists;
@@ -257,7 +261,8 @@ class KeepingController {
         model.addAttribute("pages", pages);
         model.addAttribute(
                 "lines",
-                Stream.concat(engine.archive().said().stream(), upkeep.said().stream())
+                Stream.of(engine.archive().said(), upkeep.said(), filling.said())
+                        .flatMap(List::stream)
                         .sorted(Comparator.comparing(Said.Line::at).reversed())
                         .toList());
     }

@@ -61,6 +61,8 @@ class TagController {
 
     private static final int PAGE = 50;
     private static final int OUTLINE_POINTS = 600;
+    /** The end of the year 9999. */
+    private static final long LAST_MILLIS = 253_402_300_799_999L;
 
     private final Definitions definitions;
     private final Drafts drafts;
@@ -221,14 +223,7 @@ class TagController {
             if (from.equals("source")) {
                 ofSource(tag, span, model);
             } else {
-                History history = histories.read(tag.ref(), span.from(), span.to());
-                int count = history.count(span.from(), span.to());
-                int shownPage = Math.max(1, Math.min(page, (count + PAGE - 1) / PAGE));
-                model.addAttribute("values", history.newest(span.from(), span.to(), (shownPage - 1) * PAGE, PAGE));
-                model.addAttribute("count", count);
-                model.addAttribute("page", shownPage);
-                model.addAttribute("pages", (count + PAGE - 1) / PAGE);
-                model.addAttribute("damaged", history.damaged());
+                ofArchive(tag, span, page, model);
                 model.addAttribute("plot", tag.info().kind().numeric());
                 model.addAttribute("span", span);
             }
@@ -239,6 +234,23 @@ class TagController {
         model.addAttribute("shownTag", tag.info());
         model.addAttribute("key", key);
         return "plant/tag-history";
+    }
+
+    private void ofArchive(FoundTag tag, Span span, int page, Model model) throws Problem {
+        long about = histories.count(tag.ref(), span.from(), span.to());
+        if (about > Histories.AT_ONCE) {
+            model.addAttribute("tooMany", about);
+            return;
+        }
+        History history = histories.read(tag.ref(), span.from(), span.to());
+        int count = history.count(span.from(), span.to());
+        int pages = (count + PAGE - 1) / PAGE;
+        int shownPage = Math.max(1, Math.min(page, pages));
+        model.addAttribute("values", history.newest(span.from(), span.to(), (shownPage - 1) * PAGE, PAGE));
+        model.addAttribute("count", count);
+        model.addAttribute("page", shownPage);
+        model.addAttribute("pages", pages);
+        model.addAttribute("damaged", history.damaged());
     }
 
     private void ofSource(FoundTag tag, Span span, Model model) throws LinkProblem {
@@ -259,16 +271,15 @@ class TagController {
     @ResponseBody
     Plot historyPlot(@RequestParam String key, @RequestParam long begin, @RequestParam long end) throws Problem {
         FoundTag tag = tag(key);
-        Instant from = Instant.ofEpochMilli(begin);
-        Instant to = Instant.ofEpochMilli(end);
-        Samples points = histories
-                .read(tag.ref(), from, to)
-                .outline(
-                        from,
-                        to,
-                        OUTLINE_POINTS,
-                        tag.info().kind() != DataKind.NUMBER,
-                        engine.clock().now());
+        if (begin < 0 || end <= begin || end > LAST_MILLIS) {
+            throw new IllegalArgumentException("A plot goes from a time after 1970 to a later one.");
+        }
+        Samples points = histories.outline(
+                tag.ref(),
+                Instant.ofEpochMilli(begin),
+                Instant.ofEpochMilli(end),
+                OUTLINE_POINTS,
+                tag.info().kind() != DataKind.NUMBER);
         List<Double> times = new ArrayList<>();
         List<Double> numbers = new ArrayList<>();
         for (int i = 0; i < points.size(); i++) {

@@ -1,5 +1,6 @@
 package dachshund.web.start;
 
+import dachshund.office.archive.Filling;
 import dachshund.office.archive.Upkeep;
 import dachshund.office.definition.Releases;
 import dachshund.office.own.DachshundSettings;
@@ -20,13 +21,16 @@ class Start implements ApplicationRunner {
     private final Releases releases;
     private final FirstContent firstContent;
     private final Upkeep archive;
+    private final Filling filling;
 
     Start(
             DachshundSettings settings,
             OwnDatabase database,
             Releases releases,
             FirstContent firstContent,
-            Upkeep archive) {
+            Upkeep archive,
+            Filling filling) {
+        this.filling = filling;
         this.archive = archive;
         this.settings = settings;
         this.database = database;
@@ -39,6 +43,7 @@ class Start implements ApplicationRunner {
         releases.startFromFile();
         database.whenReady(releases::load);
         database.whenReady(archive::begin);
+        database.whenReady(filling::begin);
         database.whenReady(firstContent::make);
         database.wheneverItAnswers(releases::settle);
         database.begin();

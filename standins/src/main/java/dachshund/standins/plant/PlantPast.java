@@ -16,11 +16,11 @@ import java.util.List;
  * What the plant did before anybody was there to record it: the same simulation, run up to the present, as a CSV file with a
  * column of times and one for each tag, by the names that it has in the demo.
  */
-public final class PlantHistory {
+public final class PlantPast {
 
     private static final Duration STEP = Duration.ofSeconds(10);
 
-    private PlantHistory() {}
+    private PlantPast() {}
 
     private record Column(String name, PlantTag tag, double scale) {}
 
