@@ -21,7 +21,8 @@ public final class Bench {
             Map.entry("modbus", new ModbusBench()),
             Map.entry("people", new PeopleBench()),
             Map.entry("definitions", new DefinitionsBench()),
-            Map.entry("aggregate", new AggregateBench()));
+            Map.entry("aggregate", new AggregateBench()),
+            Map.entry("archive", new ArchiveBench()));
 
     /** One benchmark: prints a table for people and, last, one JSON line for programs. */
     interface Benchmark {

@@ -23,6 +23,9 @@ final class KillDrill implements Drill.Exercise {
     /** What a force itself may take on a busy machine. */
     private static final int FORCE_MILLIS = 100;
 
+    /** The archive stores once a minute. */
+    private static final Duration STORED_WITHIN = Duration.ofSeconds(150);
+
     private static final Duration DRAINED_WITHIN = Duration.ofSeconds(90);
     /** Changes of the plant that are heard before some of the ends, so that there is something to be compared. */
     private static final int LISTENED_TO = 5;
@@ -87,10 +90,12 @@ final class KillDrill implements Drill.Exercise {
             }
         }
         ticks.caughtUp(DRAINED_WITHIN);
+        counted.stored(STORED_WITHIN);
         stopped(site, "stopped after all");
         boolean adds = account(ticks.lives());
         boolean countAdds = counted.account(ticks.lives());
-        boolean good = adds && countAdds && longestStop <= STOPPED_WITHIN_MILLIS;
+        boolean archived = counted.archived();
+        boolean good = adds && countAdds && archived && longestStop <= STOPPED_WITHIN_MILLIS;
         System.out.printf("the longest of its stops took %d ms (promised: %d)%n", longestStop, STOPPED_WITHIN_MILLIS);
         if (!good) {
             left(site);

@@ -4,6 +4,9 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
+import dachshund.core.archive.BlockCodec;
+import dachshund.core.archive.Series;
+import dachshund.core.archive.TagKey;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
@@ -12,6 +15,7 @@ import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.row.RowId;
 import dachshund.core.tag.TagRef;
+import dachshund.core.time.OpcUaTime;
 import dachshund.core.when.Deadband;
 import dachshund.core.when.When;
 import dachshund.drill.Ticks.Life;
@@ -24,6 +28,7 @@ import dachshund.site.Site;
 import dachshund.standins.SimulatedPlant;
 import java.sql.Connection;
 import java.sql.DriverManager;
+import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
@@ -32,6 +37,7 @@ import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -52,6 +58,9 @@ final class PlantCount implements AutoCloseable {
     /** A change so shortly before an end may not have been heard yet: the server looks four times a second, rows are forced each 100 ms. */
     private static final Duration NOT_HEARD_YET = Duration.ofSeconds(1);
 
+    /** The plant's clock and ours are the same; what it counts it counts again in another life of it. */
+    private static final Duration NEAR = Duration.ofSeconds(5);
+
     private static final ObjectMapper JSON = new ObjectMapper();
     /** The server looks so often: the plant makes a step each 500 ms, so no change is passed over. */
     private static final Duration LOOKS = Duration.ofMillis(250);
@@ -61,6 +70,10 @@ final class PlantCount implements AutoCloseable {
     private final Worker watching;
     private SimulatedPlant seen;
     private int begun;
+    private TagRef counter;
+    private Instant storedUpTo = Instant.EPOCH;
+    /** Changes of a time in which somebody listened. */
+    private final List<Change> heard = new ArrayList<>();
 
     /**
      * A change, as the plant counted it.
@@ -102,7 +115,7 @@ final class PlantCount implements AutoCloseable {
                 .orElseThrow()
                 .get("address")
                 .asText();
-        TagRef counter = new TagRef(source.get("id").asText(), address);
+        counter = new TagRef(source.get("id").asText(), address);
         RecorderDefinition each = new RecorderDefinition(
                 "c0000001",
                 "Each kilogramme",
@@ -198,7 +211,7 @@ final class PlantCount implements AutoCloseable {
                 .orElse(1);
     }
 
-    private static int compare(List<Change> changes, List<Written> rows, Instant end, List<String> wrong) {
+    private int compare(List<Change> changes, List<Written> rows, Instant end, List<String> wrong) {
         if (rows.isEmpty()) {
             return 0;
         }
@@ -207,6 +220,7 @@ final class PlantCount implements AutoCloseable {
         for (Change change : changes) {
             if (change.at().isAfter(begin.plus(NOT_HEARD_YET)) && change.at().isBefore(end.minus(NOT_HEARD_YET))) {
                 due++;
+                heard.add(change);
                 long times = rows.stream()
                         .filter(row -> row.count() == change.count())
                         .count();
@@ -220,6 +234,75 @@ final class PlantCount implements AutoCloseable {
                 .filter(row -> changes.stream().noneMatch(change -> change.count() == row.count()))
                 .forEach(row -> wrong.add("The plant never counted to " + row.count() + ".  <<< NOT AS PROMISED"));
         return due;
+    }
+
+    /** Waits until the archive has stored what was heard up to now. */
+    void stored(Duration limit) throws Exception {
+        storedUpTo = Instant.now();
+        long until = System.nanoTime() + limit.toNanos();
+        while (one("SELECT COALESCE(MAX(at), 0) FROM archive_lane") < OpcUaTime.toTicks(storedUpTo)) {
+            if (System.nanoTime() > until) {
+                throw new IllegalStateException("Nothing was stored in the archive for " + limit.toSeconds() + " s.");
+            }
+            Thread.sleep(500);
+        }
+    }
+
+    /**
+     * Whether the archive has each change of a time in which somebody listened, up to when it had stored; and whether its
+     * account adds up: what was offered is kept, replaced, passed over or refused, and what was kept is in its blocks.
+     */
+    boolean archived() throws Exception {
+        Map<Long, List<Instant>> times = new HashMap<>();
+        Series series = series();
+        for (int i = 0; i < series.size(); i++) {
+            if (series.value(i).orElse(null) instanceof Number number) {
+                times.computeIfAbsent(number.longValue(), each -> new ArrayList<>())
+                        .add(OpcUaTime.toInstant(series.time(i)));
+            }
+        }
+        List<Change> due = heard.stream()
+                .filter(change -> change.at().isBefore(storedUpTo.minus(NOT_HEARD_YET)))
+                .toList();
+        List<Change> missing = due.stream()
+                .filter(change -> times.getOrDefault((long) change.count(), List.of()).stream()
+                        .noneMatch(at -> Duration.between(at, change.at()).abs().compareTo(NEAR) < 0))
+                .toList();
+        missing.forEach(change -> System.out.println(COUNTER + " " + change.count() + " of " + change.at()
+                + " is not in the archive.  <<< NOT AS PROMISED"));
+        long open = one("SELECT COALESCE(SUM(offered - kept - replaced - within - refused), 0) FROM archive_lane");
+        long blocks = one("SELECT COALESCE(SUM(taken), 0) FROM archive_block");
+        long kept = one("SELECT COALESCE(SUM(kept), 0) FROM archive_lane")
+                + one(
+                        "SELECT COALESCE(SUM(IF(what IN ('brought in', 'filled'), taken, -taken)), 0) FROM archive_later");
+        System.out.printf(
+                "the archive has %,d values of all tags; %,d of the %,d changes that were heard are there; offered and not accounted for: %d; kept and not in its blocks: %d%n",
+                blocks, due.size() - missing.size(), due.size(), open, kept - blocks);
+        return missing.isEmpty() && !due.isEmpty() && open == 0 && kept == blocks;
+    }
+
+    private Series series() throws SQLException, BlockCodec.Damaged {
+        List<dachshund.core.archive.Column> columns = new ArrayList<>();
+        try (Connection connection = DriverManager.getConnection(site.database().url(""));
+                PreparedStatement statement = connection.prepareStatement(
+                        "SELECT data FROM dachshund.archive_block WHERE tag = ? ORDER BY id")) {
+            statement.setLong(1, TagKey.of(counter));
+            try (ResultSet found = statement.executeQuery()) {
+                while (found.next()) {
+                    columns.add(BlockCodec.read(found.getBytes(1)));
+                }
+            }
+        }
+        return Series.of(columns);
+    }
+
+    private long one(String sql) throws SQLException {
+        try (Connection connection = DriverManager.getConnection(site.database().url("dachshund"));
+                Statement statement = connection.createStatement();
+                ResultSet found = statement.executeQuery(sql)) {
+            found.next();
+            return found.getLong(1);
+        }
     }
 
     @Override

@@ -89,7 +89,7 @@ public final class Column {
             throw new IllegalArgumentException("Values come in the order of their times.");
         }
         if (size == times.length) {
-            int more = size * 2;
+            int more = Math.max(8, size * 2);
             times = Arrays.copyOf(times, more);
             wholes = wholes.length == 0 ? wholes : Arrays.copyOf(wholes, more);
             numbers = numbers.length == 0 ? numbers : Arrays.copyOf(numbers, more);
@@ -143,14 +143,19 @@ public final class Column {
 
     /** The same, by itself. */
     public Column copy() {
-        Column copy = new Column(sort, 0);
-        copy.times = Arrays.copyOf(times, size);
-        copy.wholes = Arrays.copyOf(wholes, Math.min(wholes.length, size));
-        copy.numbers = Arrays.copyOf(numbers, Math.min(numbers.length, size));
-        copy.texts = Arrays.copyOf(texts, Math.min(texts.length, size));
-        copy.qualities = Arrays.copyOf(qualities, size);
-        copy.size = size;
-        return copy;
+        return part(0, size);
+    }
+
+    /** The values from one index up to another, by themselves. */
+    Column part(int from, int to) {
+        Column part = new Column(sort, 0);
+        part.times = Arrays.copyOfRange(times, from, to);
+        part.wholes = wholes.length == 0 ? wholes : Arrays.copyOfRange(wholes, from, to);
+        part.numbers = numbers.length == 0 ? numbers : Arrays.copyOfRange(numbers, from, to);
+        part.texts = texts.length == 0 ? texts : Arrays.copyOfRange(texts, from, to);
+        part.qualities = Arrays.copyOfRange(qualities, from, to);
+        part.size = to - from;
+        return part;
     }
 
     /** Takes a value of another column of the same sort. */

@@ -166,6 +166,9 @@ public final class Series {
      * @param to   behind the last
      */
     public List<Column> columns(int from, int to) {
+        if (from < to && piece[from] == piece[to - 1] && at[to - 1] - at[from] == to - 1 - from) {
+            return List.of(pieces.get(piece[from]).part(at[from], at[to - 1] + 1)); // nearly all there are
+        }
         Map<Sort, Column> columns = new EnumMap<>(Sort.class);
         for (int index = from; index < to; index++) {
             Column of = pieces.get(piece[index]);
