@@ -40,6 +40,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.stream.Collectors;
@@ -83,7 +84,7 @@ final class PlantCount implements AutoCloseable {
     private record Change(int life, int count, Instant at) {}
 
     /** A row in the table. */
-    private record Written(RowId id, int count, Instant at) {}
+    private record Written(RowId id, Optional<Integer> count, Instant at) {}
 
     PlantCount(Site site) {
         this.site = site;
@@ -169,7 +170,7 @@ final class PlantCount implements AutoCloseable {
             while (found.next()) {
                 rows.add(new Written(
                         RowId.read(found.getString(1)),
-                        found.getInt(3),
+                        Optional.ofNullable(found.getObject(3, Integer.class)),
                         found.getObject(2, LocalDateTime.class).toInstant(ZoneOffset.UTC)));
             }
         }
@@ -222,7 +223,7 @@ final class PlantCount implements AutoCloseable {
                 due++;
                 heard.add(change);
                 long times = rows.stream()
-                        .filter(row -> row.count() == change.count())
+                        .filter(row -> row.count().equals(Optional.of(change.count())))
                         .count();
                 if (times != 1) {
                     wrong.add(COUNTER + " " + change.count() + " of " + change.at() + " is there " + times
@@ -231,8 +232,10 @@ final class PlantCount implements AutoCloseable {
             }
         }
         rows.stream()
-                .filter(row -> changes.stream().noneMatch(change -> change.count() == row.count()))
-                .forEach(row -> wrong.add("The plant never counted to " + row.count() + ".  <<< NOT AS PROMISED"));
+                .filter(row -> changes.stream().noneMatch(change -> row.count().equals(Optional.of(change.count()))))
+                .forEach(row -> wrong.add("The plant never counted to "
+                        + row.count().map(Object::toString).orElse("no value") + ", as row " + row.id() + " of "
+                        + row.at() + " says.  <<< NOT AS PROMISED"));
         return due;
     }
 

@@ -35,7 +35,7 @@ final class Keeping implements TagTable.Watcher {
 
     private static final long TICKS_PER_DAY = 24L * 3600 * 10_000_000;
     /** Without any change an entry says once in so long that the rule is at work. */
-    static final long SIGN_OF_LIFE_TICKS = 10_000_000;
+    private static final long SIGN_OF_LIFE_NANOS = 1_000_000_000L;
 
     private final KeepingRuleDefinition rule;
     private final List<Assigned.Tag> tags;
@@ -96,6 +96,7 @@ final class Keeping implements TagTable.Watcher {
         this.clock = clock;
         this.said = said;
         this.began = OpcUaTime.toTicks(clock.now());
+        this.lastEntry = clock.nanos() - SIGN_OF_LIFE_NANOS;
         this.slot = rule.how().every().map(period -> period.toNanos() / 100).orElse(0L);
         for (int i = 0; i < tags.size(); i++) {
             byTag.put(
@@ -156,7 +157,7 @@ final class Keeping implements TagTable.Watcher {
 
     /** Says that it is at work, where nothing else has said so for a while. */
     synchronized void signOfLife() {
-        if (OpcUaTime.toTicks(clock.now()) - lastEntry >= SIGN_OF_LIFE_TICKS) {
+        if (clock.nanos() - lastEntry >= SIGN_OF_LIFE_NANOS) {
             append(List.of(), true);
         }
     }
@@ -256,14 +257,14 @@ final class Keeping implements TagTable.Watcher {
 
     private void append(List<Value> values, boolean anyway) {
         long now = OpcUaTime.toTicks(clock.now());
-        if (values.isEmpty() && !anyway && now - lastEntry < SIGN_OF_LIFE_TICKS) {
+        if (values.isEmpty() && !anyway && clock.nanos() - lastEntry < SIGN_OF_LIFE_NANOS) {
             return;
         }
         Counts counts = new Counts(offered, 0, 0, within, refused);
         ValueEntry entry = new ValueEntry(design.key(), run, now, counts, values);
         try {
             journal.append(rule.id(), Journal.Kind.VALUES, ValueEntry.VERSION, design, entry.write());
-            lastEntry = now;
+            lastEntry = clock.nanos();
             offered = 0;
             within = 0;
             refused = 0;

@@ -39,6 +39,7 @@ import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.Random;
 import java.util.TreeMap;
+import java.util.concurrent.atomic.AtomicLong;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
@@ -478,6 +479,27 @@ class ArchiveTest {
         assertThat(store.blocks())
                 .allMatch(block -> ArchiveStore.spanOf(block.first()) == block.span()
                         && ArchiveStore.spanOf(block.last()) == block.span());
+    }
+
+    /** Each value keeps the time that it has; nothing is lost, and the sign of life goes by time that passed. */
+    @Test
+    void aClockThatIsSetBackLosesNothing() {
+        change(A, 1.0);
+        pass(1000);
+        clock.set(Duration.ofHours(-1));
+        change(A, 2.0);
+        pass(1000);
+        change(A, 3.0);
+        until(() -> store.series(A).size() == 3);
+        assertThat(words(store.series(A))).isEqualTo("2.0, 3.0, 1.0");
+        addsUp();
+        AtomicLong entries = new AtomicLong();
+        until(() -> {
+            entries.set(store.lanes().get(0).nth());
+            return true;
+        });
+        pass(2000);
+        until(() -> store.lanes().get(0).nth() > entries.get());
     }
 
     @Test

@@ -199,7 +199,9 @@ class TagController {
     @ResponseBody
     Plot plot(@RequestParam String key) {
         Instant now = engine.clock().now();
-        List<TagValue> values = tag(key).entry().look(now).since(now.minus(PLOT));
+        FoundTag tag = tag(key);
+        List<TagValue> values = new ArrayList<>(tag.entry().look(now).since(now.minus(PLOT)));
+        values.addAll(0, before(tag, values.isEmpty() ? now : values.get(0).receiveTime(), now));
         int step = Math.max(1, values.size() / PLOT_POINTS);
         return Plot.of(
                 IntStream.range(0, values.size())
@@ -207,6 +209,19 @@ class TagController {
                         .mapToObj(values::get)
                         .toList(),
                 now);
+    }
+
+    /** What the archive knows of the minutes before the first value that is remembered: after a start that is all of them. */
+    private List<TagValue> before(FoundTag tag, Instant first, Instant now) {
+        Instant from = now.minus(PLOT);
+        if (!first.isAfter(from)) {
+            return List.of();
+        }
+        try {
+            return histories.read(tag.ref(), from, first).newest(from, first, 0, HISTORY);
+        } catch (Problem away) {
+            return List.of(); // the plot is as long as what is remembered
+        }
     }
 
     /** The history of a tag: that of the archive, or the one that its source keeps itself. */
