@@ -298,4 +298,33 @@ class FailureStaysTest extends EngineRig {
                 .toList();
         assertThat(all).isEqualTo(LongStream.rangeClosed(1, all.size()).boxed().toList());
     }
+
+    /** Nothing in the plant changes because we stop: no row says so, also not one that lands after the next start. */
+    @Test
+    void aStopIsNoChangeOfATag() {
+        RecorderDefinition changes = recorder(
+                "c0000009",
+                new When.OnChange(Deadband.NONE, List.of(LEVEL), Duration.ZERO, Duration.ZERO),
+                valueOf(LEVEL));
+        for (int life = 0; life < 3; life++) {
+            start(List.of(GOOD), RECORDS, changes);
+            double value = life * 10;
+            offer(GOOD.id(), value);
+            offer(GOOD.id(), value + 1);
+            soon(() -> cells(changes).contains(value + 1));
+            engine.close();
+        }
+        start(List.of(GOOD), RECORDS, changes);
+        offer(GOOD.id(), 100.0);
+        offer(GOOD.id(), 101.0);
+        soon(() -> cells(changes).contains(101.0));
+        assertThat(cells(changes)).doesNotContainNull();
+    }
+
+    private List<Object> cells(RecorderDefinition recorder) {
+        return List.copyOf(landed).stream()
+                .filter(row -> row.id().recorder().equals(recorder.id()))
+                .map(row -> row.cells()[row.cells().length - 1])
+                .toList();
+    }
 }

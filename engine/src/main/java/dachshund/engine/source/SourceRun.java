@@ -42,6 +42,9 @@ public final class SourceRun implements PlantLink.Listener {
     private final ScheduledExecutorService edits;
     private final Said said = new Said();
     private volatile boolean closed;
+    /** Closed, because everything ends. */
+    private volatile boolean ended;
+
     private volatile long editSince;
     private final LongAdder changes = new LongAdder();
     private final SourceClock sourceClock = new SourceClock();
@@ -213,7 +216,7 @@ public final class SourceRun implements PlantLink.Listener {
         sourceClock.note(batch, clock.now());
         table.offer(definition.id(), batch);
         if (closed) {
-            table.away(definition.id(), clock.now()); // it was closed in between
+            away(); // it was closed in between
         }
     }
 
@@ -265,10 +268,22 @@ public final class SourceRun implements PlantLink.Listener {
         }
     }
 
+    private void away() {
+        if (!ended) {
+            table.away(definition.id(), clock.now());
+        }
+    }
+
+    /** As {@link #close}, because everything ends: nothing in the plant changes by that, so nobody is told that it is away. */
+    Thread end() {
+        ended = true;
+        return close();
+    }
+
     /** Is closed at once; the thread returned lets go of the connection, however long that takes. */
     Thread close() {
         closed = true;
-        table.away(definition.id(), clock.now());
+        away();
         return Threads.once("close-" + definition.id(), () -> {
             link.ifPresent(PlantLink::close);
             edits.shutdownNow();

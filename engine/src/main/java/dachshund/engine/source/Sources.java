@@ -273,7 +273,7 @@ public final class Sources implements AtWork<SourceDefinition>, AutoCloseable {
     /** Closes all side by side; one that hangs is left behind. */
     public synchronized void close(Duration limit) {
         long until = System.nanoTime() + limit.toNanos();
-        List<Thread> closing = runs.values().stream().map(SourceRun::close).toList();
+        List<Thread> closing = runs.values().stream().map(SourceRun::end).toList();
         for (Thread each : closing) {
             try {
                 each.join(Math.max(1, (until - System.nanoTime()) / 1_000_000));
