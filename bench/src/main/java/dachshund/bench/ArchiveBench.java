@@ -261,15 +261,15 @@ final class ArchiveBench implements Bench.Benchmark {
             SourceDefinition source =
                     new SourceDefinition(LIVE, "Works", "", "kept", Map.of(), Duration.ofSeconds(1), infos);
             KeepingRuleDefinition rule =
-                    new KeepingRuleDefinition("0000000a", "All", "", Selection.source(LIVE), Density.CHANGES, 0, 0);
+                    new KeepingRuleDefinition("0000000a", "All", "", Selection.source(LIVE), Density.CHANGES, 0);
             List<Definition> all = List.of(source, rule);
             archive.changeover(List.of(rule), new Plant("Works", ZoneOffset.UTC, all));
             archive.storeIn(table);
             for (Step step : steps) {
                 tags.offer(LIVE, step.changes());
             }
-            long kept = archive.status().get(rule.id()).counts().kept();
-            if (archive.status().get(rule.id()).counts().refused() > 0) {
+            long kept = archive.kept();
+            if (archive.status(rule.id()).orElseThrow().counts().refused() > 0) {
                 throw new IllegalStateException("Values were refused: " + archive.said());
             }
             while (one("SELECT COALESCE(SUM(kept + replaced), 0) FROM archive_lane") < kept) {

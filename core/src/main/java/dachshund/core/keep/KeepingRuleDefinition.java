@@ -8,20 +8,15 @@ import dachshund.core.definition.Definition;
  * @param which         the tags
  * @param how           how many of their values
  * @param days          values are kept for so many days, counted by their own time; 0 for ever
- * @param summaryDays   summaries of minutes and hours are kept for so many days, not fewer than the values; 0 for ever
  */
-public record KeepingRuleDefinition(
-        String id, String name, String description, Selection which, Density how, int days, int summaryDays)
+public record KeepingRuleDefinition(String id, String name, String description, Selection which, Density how, int days)
         implements Definition {
 
     private static final int LONGEST = 36_525;
 
     public KeepingRuleDefinition {
-        if (days < 0 || days > LONGEST || summaryDays < 0 || summaryDays > LONGEST) {
+        if (days < 0 || days > LONGEST) {
             throw new IllegalArgumentException("Values are kept for 1 to " + LONGEST + " days, or for ever.");
-        }
-        if (summaryDays > 0 && (days == 0 || days > summaryDays)) {
-            throw new IllegalArgumentException("Summaries are kept for as long as the values at least.");
         }
     }
 

@@ -67,8 +67,7 @@ public final class KeepingRuleKind extends DefinitionKind<KeepingRuleDefinition>
     @Override
     protected List<String> introduced(KeepingRuleDefinition rule, Named named) {
         return List.of("Keeps " + rule.how().words() + " of " + which(rule.which(), named) + " for "
-                + KeepingRuleDefinition.forWords(rule.days()) + ", summaries for "
-                + KeepingRuleDefinition.forWords(rule.summaryDays()) + ".");
+                + KeepingRuleDefinition.forWords(rule.days()) + ".");
     }
 
     @Override
@@ -87,15 +86,10 @@ public final class KeepingRuleKind extends DefinitionKind<KeepingRuleDefinition>
         sentences.compare("Of them", was.how().words(), is.how().words());
         sentences.compare(
                 "Kept for", KeepingRuleDefinition.forWords(was.days()), KeepingRuleDefinition.forWords(is.days()));
-        sentences.compare(
-                "Summaries kept for",
-                KeepingRuleDefinition.forWords(was.summaryDays()),
-                KeepingRuleDefinition.forWords(is.summaryDays()));
     }
 
     @Override
     public Optional<KeepingRuleDefinition> duplicate(KeepingRuleDefinition of, String id, String name) {
-        return Optional.of(new KeepingRuleDefinition(
-                id, name, of.description(), of.which(), of.how(), of.days(), of.summaryDays()));
+        return Optional.of(new KeepingRuleDefinition(id, name, of.description(), of.which(), of.how(), of.days()));
     }
 }

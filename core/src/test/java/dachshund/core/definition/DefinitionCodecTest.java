@@ -125,8 +125,7 @@ class DefinitionCodecTest {
                         "00000003",
                         "outlet temperature"),
                 new Density(Optional.empty(), 0.5, true),
-                90,
-                400);
+                90);
         assertThat(json.readTree(DefinitionCodec.write(rule)))
                 .isEqualTo(json.readTree(golden("/golden/keeping_rule-2.json")));
         assertThat(DefinitionCodec.read(golden("/golden/keeping_rule-2.json"))).isEqualTo(rule);

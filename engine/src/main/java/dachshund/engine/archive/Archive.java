@@ -29,7 +29,6 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
-import java.util.stream.Collectors;
 
 /**
  * The archive at work: rules that keep values, a journal that holds them, and what brings them to a store. It records from the
@@ -178,16 +177,16 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
         return "";
     }
 
-    /** How each live rule stands, by id. */
-    public Map<String, RuleStatus> status() {
-        return byRule.entrySet().stream()
-                .collect(Collectors.toMap(
-                        Map.Entry::getKey,
-                        each -> new RuleStatus(
-                                each.getValue().rule(),
-                                each.getValue().tags().size(),
-                                each.getValue().refusedTags(),
-                                each.getValue().counts())));
+    /** How a live rule stands; empty where it is not at work. */
+    public Optional<RuleStatus> status(String rule) {
+        return Optional.ofNullable(byRule.get(rule))
+                .map(keeping ->
+                        new RuleStatus(keeping.rule(), keeping.tags().size(), keeping.refusedTags(), keeping.counts()));
+    }
+
+    /** Values that were kept since the start, by all rules. */
+    public long kept() {
+        return byRule.values().stream().mapToLong(each -> each.counts().kept()).sum();
     }
 
     /** Which rule keeps which tag. */
@@ -223,11 +222,6 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
         return storing.stored();
     }
 
-    /** Bytes that wait on disk at most. */
-    public long waitingBytes() {
-        return journal.size();
-    }
-
     /** Entries that could not be read back, in a sentence each. */
     public List<String> damage() {
         return journal.damage();
@@ -236,6 +230,11 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
     /** Some of the holes that are over, the oldest first; each is given once. */
     public List<Hole> holes(int most) {
         return storing.holes().take(most);
+    }
+
+    /** Holes that nobody took, because there were too many. */
+    public long holesForgotten() {
+        return storing.holes().lost();
     }
 
     /** What it said lately, newest first. */

@@ -33,6 +33,9 @@ final class Keeping implements TagTable.Watcher {
     /** A clock that is ahead by more is wrong. */
     private static final Duration AHEAD = Duration.ofDays(1);
 
+    /** A block of the archive has to go into a database as a whole. */
+    private static final int MOST_LETTERS = 1_000_000;
+
     private static final long TICKS_PER_DAY = 24L * 3600 * 10_000_000;
     /** Without any change an entry says once in so long that the rule is at work. */
     private static final long SIGN_OF_LIFE_NANOS = 1_000_000_000L;
@@ -174,7 +177,9 @@ final class Keeping implements TagTable.Watcher {
             boolean old = source <= 0 || (!one.begun || one.wasAway) && source <= Math.max(one.time, began);
             time = old ? received : source;
         }
-        String wrong = wrong(time, received);
+        String wrong = kept instanceof String text && text.length() > MOST_LETTERS
+                ? "a text of " + text.length() + " letters; the archive keeps none of more than " + MOST_LETTERS + "."
+                : wrong(time, received);
         if (!wrong.isEmpty()) {
             refused++;
             one.refused++;

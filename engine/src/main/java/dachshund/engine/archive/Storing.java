@@ -5,11 +5,10 @@ import dachshund.core.archive.ArchiveStore.Block;
 import dachshund.core.archive.ArchiveStore.Counts;
 import dachshund.core.archive.ArchiveStore.Lane;
 import dachshund.core.archive.ArchiveStore.Problem;
+import dachshund.core.archive.Arrivals;
 import dachshund.core.archive.Column;
-import dachshund.core.archive.Column.Sort;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Marks.Gap;
-import dachshund.core.archive.Series;
 import dachshund.core.archive.TagKey;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.PlantClock;
@@ -64,11 +63,11 @@ final class Storing {
     /** Of which rule and of which tag. */
     private record Place(String lane, long tag) {}
 
-    /** What has been read of one tag and is not stored: pieces, each in the order of its times. */
+    /** What has been read of one tag and is not stored. */
     private static final class Tail {
         private final KeptTags.Tag tag;
         private final int days;
-        private final List<Column> pieces = new ArrayList<>();
+        private final Arrivals values = new Arrivals();
         private long read;
 
         private Tail(KeptTags.Tag tag, int days) {
@@ -77,16 +76,8 @@ final class Storing {
         }
 
         private void put(long time, Object value, int mark) {
-            Column last = pieces.isEmpty() ? null : pieces.get(pieces.size() - 1);
-            Sort sort = Series.sort(value, last == null ? Sort.NUMBER : last.sort());
-            if (last == null || last.sort() != sort || time < last.time(last.size() - 1)) {
-                last = new Column(sort, 16);
-                pieces.add(last);
-            }
-            Series.put(last, time, value, mark);
-            if (!Marks.isGap(mark)) {
-                read++;
-            }
+            values.add(time, value, mark);
+            read += Marks.isGap(mark) ? 0 : 1;
         }
     }
 
@@ -280,8 +271,7 @@ final class Storing {
         Map<String, Long> kept = new HashMap<>();
         Map<String, Long> replaced = new HashMap<>();
         tails.forEach((place, tail) -> {
-            Series series = Series.of(tail.pieces);
-            List<Block> of = Block.of(place.tag(), series);
+            List<Block> of = Block.of(place.tag(), tail.values.series());
             blocks.addAll(of);
             long real = of.stream().mapToLong(Block::values).sum();
             kept.merge(place.lane(), real, Long::sum);
@@ -323,7 +313,7 @@ final class Storing {
         synchronized (tails) {
             tails.forEach((place, tail) -> {
                 if (place.tag() == key) {
-                    tail.pieces.forEach(piece -> pieces.add(piece.copy()));
+                    pieces.addAll(tail.values.copies());
                 }
             });
         }

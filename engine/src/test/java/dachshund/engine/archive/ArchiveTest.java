@@ -67,7 +67,7 @@ class ArchiveTest {
     private SegmentJournal.Limits limits = SMALL;
 
     private static KeepingRuleDefinition rule(Selection which, Density how) {
-        return new KeepingRuleDefinition("0000000a", "All", "", which, how, 30, 0);
+        return new KeepingRuleDefinition("0000000a", "All", "", which, how, 30);
     }
 
     private static SourceDefinition source(String... addresses) {
@@ -175,9 +175,7 @@ class ArchiveTest {
     private void stored() {
         pass(61_000);
         archive.storeNow();
-        long kept = archive.status().values().stream()
-                .mapToLong(each -> each.counts().kept())
-                .sum();
+        long kept = archive.kept();
         soon(() -> {
             archive.storeNow();
             return archive.trouble().isEmpty() && store.counts().offered() >= kept;
@@ -320,8 +318,12 @@ class ArchiveTest {
         // The two without a time that can be are from when they came.
         assertThat(words(store.series(A))).isEqualTo("1.0, 4.0, 5.0");
         assertThat(store.counts().refused()).isEqualTo(2);
+        change(B, "x".repeat(1_000_001));
+        change(B, "x".repeat(1000));
+        until(() -> store.series(B).size() == 1 && store.counts().refused() == 3);
+        assertThat(archive.said().toString()).contains("1000001 letters");
         assertThat(archive.said().toString()).contains("older than this rule keeps");
-        assertThat(archive.status().get(ALL.id()).trouble()).isEqualTo(1);
+        assertThat(archive.status(ALL.id()).orElseThrow().trouble()).isEqualTo(2);
         addsUp();
     }
 
@@ -330,7 +332,7 @@ class ArchiveTest {
         change(A, 1.0);
         change(B, 1.0);
         pass(1000);
-        live(new KeepingRuleDefinition("0000000b", "Other", "", Selection.ticked(List.of(A)), Density.CHANGES, 30, 0));
+        live(new KeepingRuleDefinition("0000000b", "Other", "", Selection.ticked(List.of(A)), Density.CHANGES, 30));
         pass(1000);
         change(A, 2.0);
         change(B, 2.0);
@@ -405,7 +407,7 @@ class ArchiveTest {
         until(() -> {
             pass(1000);
             change(A, (double) clock.nanos());
-            return archive.status().get(ALL.id()).counts().refused() > 3;
+            return archive.status(ALL.id()).orElseThrow().counts().refused() > 3;
         });
         assertThat(archive.said().toString()).contains("is full");
         store.mood = Mood.WELL;
@@ -543,7 +545,7 @@ class ArchiveTest {
                         live(
                                 ALL,
                                 new KeepingRuleDefinition(
-                                        "0000000c", "Ticks", "", Selection.ticked(List.of(B)), Density.CHANGES, 30, 0));
+                                        "0000000c", "Ticks", "", Selection.ticked(List.of(B)), Density.CHANGES, 30));
                     case 5 -> live(ALL);
                     default -> {
                         pass(1 + random.nextInt(3000));

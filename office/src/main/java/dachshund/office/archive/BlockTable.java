@@ -43,18 +43,7 @@ public class BlockTable implements ArchiveStore {
     public record Pieces(long tag, long span, int count) {}
 
     /** What is there of a tag. Times in ticks. */
-    public record Extent(long tag, long values, long bytes, long blocks, long first, long last) {
-
-        Extent plus(Extent more) {
-            return new Extent(
-                    tag,
-                    values + more.values,
-                    bytes + more.bytes,
-                    blocks + more.blocks,
-                    Math.min(first, more.first),
-                    Math.max(last, more.last));
-        }
-    }
+    public record Extent(long tag, long values, long bytes, long blocks, long first, long last) {}
 
     public BlockTable(DataSource dataSource) {
         this.dataSource = dataSource;
@@ -402,8 +391,8 @@ public class BlockTable implements ArchiveStore {
         return once(connection -> {
             try (Statement statement = connection.createStatement();
                     ResultSet rows = statement.executeQuery(
-                            "SELECT tag, SUM(taken), SUM(bytes), COUNT(*), MIN(first_time), MAX(last_time)"
-                                    + " FROM archive_block GROUP BY tag")) {
+                            "SELECT block.tag, SUM(taken), SUM(bytes), COUNT(*), MIN(first_time), MAX(last_time)"
+                                    + " FROM archive_block AS block GROUP BY block.tag")) {
                 List<Extent> all = new ArrayList<>();
                 while (rows.next()) {
                     all.add(new Extent(

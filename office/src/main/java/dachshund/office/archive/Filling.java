@@ -3,8 +3,7 @@ package dachshund.office.archive;
 import dachshund.core.archive.ArchiveStore.Block;
 import dachshund.core.archive.ArchiveStore.Problem;
 import dachshund.core.archive.ArchiveStore.Tag;
-import dachshund.core.archive.Column;
-import dachshund.core.archive.Column.Sort;
+import dachshund.core.archive.Arrivals;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Series;
 import dachshund.core.archive.TagKey;
@@ -57,6 +56,7 @@ public class Filling {
     /** What came of the present ones, by source. */
     private final Map<String, Outcome> outcomes = new LinkedHashMap<>();
 
+    private long told;
     private Worker worker;
 
     private static final class Outcome {
@@ -132,7 +132,7 @@ public class Filling {
         long filled = 0;
         while (filled < MOST) {
             List<TagValue> some = engine.sources().history(hole.tag(), from, until, AT_ONCE);
-            List<Block> blocks = Block.of(key, Series.of(pieces(some, hole)));
+            List<Block> blocks = Block.of(key, within(some, hole));
             long values = blocks.stream().mapToLong(Block::values).sum();
             if (values > 0) {
                 int days = engine.archive()
@@ -152,23 +152,16 @@ public class Filling {
     }
 
     /** Only what lies within the hole: what was there before and comes behind it was recorded. */
-    private static List<Column> pieces(List<TagValue> values, Hole hole) {
-        List<Column> pieces = new ArrayList<>();
+    private static Series within(List<TagValue> values, Hole hole) {
+        Arrivals within = new Arrivals();
         for (TagValue value : values) {
             long time = OpcUaTime.toTicks(value.sourceTime());
-            if (time <= hole.since() || time >= hole.until()) {
-                continue;
+            if (time > hole.since() && time < hole.until()) {
+                Object kept = Series.kept(value.value());
+                within.add(time, kept, Marks.filled(Marks.of(value.quality(), kept != null)));
             }
-            Object kept = Series.kept(value.value());
-            Column last = pieces.isEmpty() ? null : pieces.get(pieces.size() - 1);
-            Sort sort = Series.sort(kept, last == null ? Sort.NUMBER : last.sort());
-            if (last == null || last.sort() != sort || time < last.time(last.size() - 1)) {
-                last = new Column(sort, 64);
-                pieces.add(last);
-            }
-            Series.put(last, time, kept, Marks.filled(Marks.of(value.quality(), kept != null)));
         }
-        return pieces;
+        return within.series();
     }
 
     /** Once all that was known is done, what came of it, a sentence for each source. */
@@ -202,6 +195,11 @@ public class Filling {
             said.note(clock.now(), words.toString().strip());
         });
         outcomes.clear();
+        long forgotten = engine.archive().holesForgotten();
+        if (forgotten > told) {
+            said.note(clock.now(), (forgotten - told) + " gaps were too many to be looked after, and stay.");
+            told = forgotten;
+        }
     }
 
     private static String count(long n, String word) {

@@ -1,7 +1,6 @@
 package dachshund.office.archive;
 
-import dachshund.core.archive.Column;
-import dachshund.core.archive.Column.Sort;
+import dachshund.core.archive.Arrivals;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Series;
 import dachshund.core.tag.DataKind;
@@ -45,6 +44,7 @@ final class HistoryFile {
     private static final int AT_ONCE = 500_000;
 
     private static final int MOST_TOLD = 20;
+    private static final int MOST_LETTERS = 1_000_000;
     private static final int LINES_PER_STEP = 5_000;
 
     private final Function<String, Optional<Known>> tags;
@@ -84,24 +84,7 @@ final class HistoryFile {
      */
     record Result(long lines, long refused, List<String> refusals, List<String> unknown, String times) {}
 
-    private static final class Part {
-        private final Known tag;
-        private final List<Column> pieces = new ArrayList<>();
-
-        private Part(Known tag) {
-            this.tag = tag;
-        }
-
-        private void put(long time, Object value, int mark) {
-            Column last = pieces.isEmpty() ? null : pieces.get(pieces.size() - 1);
-            Sort sort = Series.sort(value, last == null ? Sort.NUMBER : last.sort());
-            if (last == null || last.sort() != sort || time < last.time(last.size() - 1)) {
-                last = new Column(sort, 64);
-                pieces.add(last);
-            }
-            Series.put(last, time, value, mark);
-        }
-    }
+    private record Part(Known tag, Arrivals values) {}
 
     private HistoryFile(Function<String, Optional<Known>> tags, ZoneId zone, Instant now, Taker taker) {
         this.tags = tags;
@@ -248,10 +231,14 @@ final class HistoryFile {
             Instant at = times.read(time);
             allowed(tag, at);
             Quality told = quality(quality);
+            if (value.length() > MOST_LETTERS) {
+                throw new IllegalArgumentException("a text of " + value.length() + " letters is too long.");
+            }
             Object read =
                     value.isEmpty() && told.isBad() ? null : value(tag.info().kind(), value);
-            parts.computeIfAbsent(tag.ref(), ref -> new Part(tag))
-                    .put(OpcUaTime.toTicks(at), read, Marks.of(told, read != null));
+            parts.computeIfAbsent(tag.ref(), ref -> new Part(tag, new Arrivals()))
+                    .values()
+                    .add(OpcUaTime.toTicks(at), read, Marks.of(told, read != null));
             held++;
         } catch (IllegalArgumentException problem) {
             refused++;
@@ -338,7 +325,7 @@ final class HistoryFile {
 
     private void handOn() throws Exception {
         for (Part part : parts.values()) {
-            taker.take(part.tag, Series.of(part.pieces));
+            taker.take(part.tag(), part.values().series());
         }
         parts.clear();
         held = 0;

@@ -12,7 +12,6 @@ import dachshund.office.archive.BlockTable.Extent;
 import dachshund.office.archive.BlockTable.Pieces;
 import dachshund.office.own.OwnDatabase;
 import java.time.Duration;
-import java.time.Instant;
 import java.time.LocalTime;
 import java.util.List;
 import java.util.Map;
@@ -34,6 +33,7 @@ public class Upkeep {
     private static final int MANY = 60;
 
     private static final int STEPS = 50;
+    private static final int SEVERAL = 3;
     private static final int REMOVED_AT_ONCE = 200;
     private static final long BETWEEN_NANOS = 20_000_000_000L;
     private static final long SOON_NANOS = 200_000_000L;
@@ -51,7 +51,6 @@ public class Upkeep {
     private final OwnDatabase database;
     private final Said said = new Said();
     private volatile Map<Long, Extent> extents = Map.of();
-    private volatile Instant lookedAt = Instant.EPOCH;
     private long lookAgain;
     private Worker worker;
 
@@ -87,21 +86,37 @@ public class Upkeep {
         } catch (Problem problem) {
             said.note(clock.now(), problem.getMessage());
             return AFTER_TROUBLE_NANOS;
+        } catch (RuntimeException | Error defect) {
+            Threads.report(defect);
+            said.note(clock.now(), "Looking after the archive broke off unexpectedly: " + Threads.words(defect));
+            return AFTER_TROUBLE_NANOS;
         }
     }
 
     /** Looks how much there is. */
     public void look() throws Problem {
         extents = table.extents();
-        lookedAt = clock.now();
     }
 
     /** Puts pieces together where that is due; whether there may be more. */
     public boolean putTogether() throws Problem {
         long over = ArchiveStore.spanOf(OpcUaTime.toTicks(clock.now().minus(SETTLES)));
         List<Pieces> all = table.inPieces(over, MANY, STEPS);
+        Problem last = null;
+        int failed = 0;
         for (Pieces each : all) {
-            table.putTogether(each.tag(), each.span());
+            try {
+                table.putTogether(each.tag(), each.span());
+            } catch (Problem problem) {
+                // One that cannot be put together keeps no other from it; several are the database's trouble.
+                last = problem;
+                if (++failed == SEVERAL) {
+                    throw problem;
+                }
+            }
+        }
+        if (last != null) {
+            said.note(clock.now(), last.getMessage());
         }
         return all.size() == STEPS;
     }
@@ -143,11 +158,6 @@ public class Upkeep {
     /** How much there is of each tag, by its number in the archive; as of a moment ago. */
     public Map<Long, Extent> extents() {
         return extents;
-    }
-
-    /** When it was last looked how much there is; the epoch before that. */
-    public Instant lookedAt() {
-        return lookedAt;
     }
 
     /** What it said lately, newest first. */

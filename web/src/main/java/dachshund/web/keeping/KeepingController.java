@@ -70,7 +70,6 @@ class KeepingController {
             String deadband,
             String percent,
             String days,
-            String summaryDays,
             int seen) {
 
         public Form {
@@ -89,7 +88,6 @@ class KeepingController {
             deadband = text(deadband);
             percent = text(percent);
             days = text(days);
-            summaryDays = text(summaryDays);
         }
 
         private static String text(String given) {
@@ -117,7 +115,6 @@ class KeepingController {
                                     .toPlainString(),
                     how.percent() ? "yes" : "",
                     rule.days() == 0 ? "" : Integer.toString(rule.days()),
-                    rule.summaryDays() == 0 ? "" : Integer.toString(rule.summaryDays()),
                     seen);
         }
 
@@ -159,13 +156,7 @@ class KeepingController {
                         "Say which tags are kept: tick some, or choose a source, a folder, a class or words.");
             }
             return new KeepingRuleDefinition(
-                    id.isEmpty() ? Definitions.newId() : id,
-                    name,
-                    description,
-                    which(),
-                    how(),
-                    days(days),
-                    days(summaryDays));
+                    id.isEmpty() ? Definitions.newId() : id, name, description, which(), how(), days(days));
         }
     }
 
@@ -223,7 +214,6 @@ class KeepingController {
                 "",
                 "",
                 "90",
-                "",
                 0);
         return form(form, "", model);
     }
@@ -255,7 +245,7 @@ class KeepingController {
         int shown = Math.max(1, Math.min(page, pages));
         model.addAttribute("state", states.of(rule).orElse(null));
         model.addAttribute("trouble", states.trouble());
-        model.addAttribute("lookedAt", upkeep.lookedAt());
+        model.addAttribute("damage", states.damage());
         model.addAttribute("tagLines", lines.subList((shown - 1) * PAGE, Math.min(lines.size(), shown * PAGE)));
         model.addAttribute("page", shown);
         model.addAttribute("pages", pages);
@@ -310,8 +300,7 @@ class KeepingController {
                 .filter(each -> !each.id().equals(form.id()))
                 .toList());
         String id = form.id().isEmpty() ? "new" : form.id();
-        KeepingRuleDefinition rule =
-                new KeepingRuleDefinition(id, form.name(), "", form.which(), Density.CHANGES, 0, 0);
+        KeepingRuleDefinition rule = new KeepingRuleDefinition(id, form.name(), "", form.which(), Density.CHANGES, 0);
         all.add(rule);
         Assigned assigned =
                 Assigned.of(all, definitions.all(SourceDefinition.class), definitions.all(EquipmentDefinition.class));

@@ -97,7 +97,7 @@ class RuleState {
 
     /** Empty where the rule is not released. */
     Optional<State> of(KeepingRuleDefinition rule) {
-        RuleStatus status = engine.archive().status().get(rule.id());
+        RuleStatus status = engine.archive().status(rule.id()).orElse(null);
         if (status == null) {
             return Optional.empty();
         }
@@ -165,5 +165,10 @@ class RuleState {
     /** Why values do not come to the archive; empty where they do. */
     String trouble() {
         return engine.archive().trouble();
+    }
+
+    /** What of its journal was altered on disk, in a sentence each. */
+    List<String> damage() {
+        return engine.archive().damage();
     }
 }

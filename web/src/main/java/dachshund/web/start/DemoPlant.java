@@ -106,8 +106,7 @@ class DemoPlant {
                         "Every tag of the pellet works, on change",
                         Selection.source(source.id()),
                         Density.CHANGES,
-                        400,
-                        0),
+                        400),
                 0,
                 BY);
         meters.ifPresent(each -> drafts.edit(
@@ -117,8 +116,7 @@ class DemoPlant {
                         "The meters, each 10 s",
                         Selection.source(each.id()),
                         Density.every(Duration.ofSeconds(10)),
-                        1100,
-                        0),
+                        1100),
                 0,
                 BY));
         silos.ifPresent(each -> drafts.edit(
@@ -128,8 +126,7 @@ class DemoPlant {
                         "Levels by half a percent of their range",
                         Selection.source(each.id()),
                         new Density(Optional.empty(), 0.5, true),
-                        400,
-                        0),
+                        400),
                 0,
                 BY));
         new DemoRecorders(definitions, drafts, source, meters, records, BY).make();
