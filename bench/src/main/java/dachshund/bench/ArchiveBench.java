@@ -4,6 +4,7 @@ import com.zaxxer.hikari.HikariDataSource;
 import dachshund.core.archive.ArchiveStore.Block;
 import dachshund.core.archive.ArchiveStore.Tag;
 import dachshund.core.archive.Column;
+import dachshund.core.archive.KeptFor;
 import dachshund.core.archive.Series;
 import dachshund.core.archive.TagKey;
 import dachshund.core.definition.Definition;
@@ -117,12 +118,12 @@ final class ArchiveBench implements Bench.Benchmark {
                     !some.isEmpty();
                     some = table.inPieces(Long.MAX_VALUE, 1, 500)) {
                 for (Pieces each : some) {
-                    table.putTogether(each.tag(), each.span());
+                    table.putTogether(each.tag(), each.span(), Long.MAX_VALUE);
                 }
             }
             double seconds = (System.nanoTime() - together) / 1e9;
             double bytesOfRow = (double) size("plain") / rows;
-            double bytes = (double) (size("archive_block") + size("archive_tag")) / stored();
+            double bytes = (double) (size("archive_block") + size("archive_tag") + size("archive_hour")) / stored();
             double data = (double) one("SELECT SUM(bytes) FROM archive_block") / stored();
             double byPlain = Machine.median(plain);
             double byBlocks = Machine.median(blocks);
@@ -206,7 +207,7 @@ final class ArchiveBench implements Bench.Benchmark {
             pieces.forEach((address, columns) -> {
                 TagRef ref = new TagRef(SOURCE, address);
                 blocks.addAll(Block.of(TagKey.of(ref), Series.of(columns)));
-                tags.add(new Tag(TagKey.of(ref), ref, address, 0));
+                tags.add(new Tag(TagKey.of(ref), ref, address, KeptFor.EVER));
             });
             table.bringIn("brought in", blocks, tags);
         }
@@ -261,7 +262,7 @@ final class ArchiveBench implements Bench.Benchmark {
             SourceDefinition source =
                     new SourceDefinition(LIVE, "Works", "", "kept", Map.of(), Duration.ofSeconds(1), infos);
             KeepingRuleDefinition rule =
-                    new KeepingRuleDefinition("0000000a", "All", "", Selection.source(LIVE), Density.CHANGES, 0);
+                    new KeepingRuleDefinition("0000000a", "All", "", Selection.source(LIVE), Density.CHANGES, 0, 0);
             List<Definition> all = List.of(source, rule);
             archive.changeover(List.of(rule), new Plant("Works", ZoneOffset.UTC, all));
             archive.storeIn(table);

@@ -22,7 +22,8 @@ public final class Bench {
             Map.entry("people", new PeopleBench()),
             Map.entry("definitions", new DefinitionsBench()),
             Map.entry("aggregate", new AggregateBench()),
-            Map.entry("archive", new ArchiveBench()));
+            Map.entry("archive", new ArchiveBench()),
+            Map.entry("plot", new PlotBench()));
 
     /** One benchmark: prints a table for people and, last, one JSON line for programs. */
     interface Benchmark {

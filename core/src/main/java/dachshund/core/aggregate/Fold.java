@@ -78,6 +78,11 @@ public final class Fold {
         return to;
     }
 
+    /** How many there are, whatever their quality; gaps too. */
+    public long raw() {
+        return raw;
+    }
+
     /** How many values can be used. */
     public long count() {
         return count;
@@ -241,6 +246,54 @@ public final class Fold {
         zeroTicks += zero;
         otherTicks += ticks - zero;
         return at;
+    }
+
+    /** Takes the one good sample behind another, with the time between them; there are others already. */
+    void takeNext(Samples samples, int from, boolean stepped) {
+        long at = samples.time(from + 1);
+        double before = samples.value(from);
+        double value = samples.value(from + 1);
+        long ticks = at - samples.time(from);
+        take(at, value, Samples.GOOD, true);
+        transitions += before == value ? 0 : 1;
+        usableTicks += ticks;
+        bridgedTicks += ticks;
+        double more = (stepped ? before : (before + value) / 2) * ticks;
+        area += more;
+        bridgedArea += more;
+        if (before == 0) {
+            zeroTicks += ticks;
+        } else {
+            otherTicks += ticks;
+        }
+    }
+
+    /** Takes the mean of values that were folded before, and their squared deviations from it. */
+    void takeMoments(long many, double theirMean, double theirDeviations) {
+        double off = theirMean - around;
+        differences += many * off;
+        squares += theirDeviations + many * off * off;
+    }
+
+    /** Takes values that were folded before; none of them is the first one. */
+    void takeExtremes(
+            long many, double low, long lowAt, boolean lowTwice, double high, long highAt, boolean highTwice) {
+        raw += many;
+        count += many;
+        if (low < least) {
+            leastTwice = lowTwice;
+            leastAt = lowAt;
+            least = low;
+        } else if (low == least) {
+            leastTwice = true;
+        }
+        if (high > greatest) {
+            greatestTwice = highTwice;
+            greatestAt = highAt;
+            greatest = high;
+        } else if (high == greatest) {
+            greatestTwice = true;
+        }
     }
 
     /** This interval and the one that follows it, as one. */

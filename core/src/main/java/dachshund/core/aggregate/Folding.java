@@ -23,6 +23,8 @@ public final class Folding {
     private boolean gapBetween;
     /** Whether a gap has begun since the last value that can be used. */
     private boolean gapPassed;
+    /** So many stretches lie behind. */
+    private int stretch;
 
     private Folding(Samples samples, Method method, long until, Consumer<Fold> taker) {
         this.samples = samples;
@@ -32,7 +34,8 @@ public final class Folding {
     }
 
     /**
-     * @param samples also the one before the first interval and the one behind the last, where there are such
+     * @param samples also the one before the first interval and the one behind the last, where there are such; what is
+     *                folded of them lies in one interval each
      * @param from    first tick of the first interval
      * @param to      first tick behind the last
      * @param step    length of each; the last one ends with {@code to}
@@ -53,6 +56,9 @@ public final class Folding {
     private void begin(long from) {
         at = samples.before(from) - 1;
         before = at;
+        for (int i = 0; i <= at; i++) {
+            stretch += samples.grade(i) == Samples.FOLDED ? 1 : 0;
+        }
         gapBetween = false;
         while (before >= 0 && !usable(before)) {
             gapBetween |= samples.grade(before) == Samples.GAP;
@@ -87,6 +93,11 @@ public final class Folding {
                 interpolate(fold);
             }
             first = false;
+            if (next < samples.size() && samples.grade(next) == Samples.FOLDED) {
+                folded(fold, next, place, end);
+                place = samples.time(at);
+                continue;
+            }
             if (next < samples.size() && end == samples.time(next) && end < to && isPlain(place, next)) {
                 plain(fold, to);
                 place = samples.time(at);
@@ -111,16 +122,23 @@ public final class Folding {
 
     /** Whether there is nothing to ask between the last sample and the next: both are good, and the region is all between them. */
     private boolean isPlain(long place, int next) {
-        return before == at
-                && at >= 0
+        return at >= 0
+                && before == at
                 && place == samples.time(at)
-                && samples.grade(at) == Samples.GOOD
+                && (samples.grade(at) == Samples.GOOD || samples.grade(at) == Samples.FOLDED)
                 && samples.grade(next) == Samples.GOOD
                 && samples.time(next) <= until;
     }
 
     /** Takes good samples as long as they follow each other inside the interval: nearly all there are, so nothing is asked twice. */
     private void plain(Fold fold, long to) {
+        if (at + 2 < samples.size() && samples.grade(at + 2) == Samples.FOLDED && fold.count > 0) {
+            fold.takeNext(samples, at, method.stepped());
+            at++;
+            before = at;
+            after = at + 1;
+            return;
+        }
         int last = fold.takeGood(samples, at, Math.min(to - 1, until), method.stepped());
         at = last;
         before = last;
@@ -128,6 +146,20 @@ public final class Folding {
         if (after < samples.size() && !usable(after)) {
             seekAfter();
         }
+    }
+
+    /** Takes what was folded, with the sample at its end. */
+    private void folded(Fold fold, int next, long place, long end) {
+        long begin = samples.time(at);
+        if (begin != place || end != samples.time(next) || end >= fold.to || end > until) {
+            throw new IllegalArgumentException("An interval begins or ends amid what was folded.");
+        }
+        samples.stretches().into(fold, stretch++, begin, end, samples.value(next), method.stepped());
+        at = next;
+        before = next;
+        gapBetween = false;
+        gapPassed = false;
+        seekAfter();
     }
 
     /** The value at the beginning, from the values around it that can be used; it is uncertain where it is not between good ones. */

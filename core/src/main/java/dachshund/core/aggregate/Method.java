@@ -28,6 +28,6 @@ public record Method(boolean stepped, boolean uncertainAsBad, int percentGood, i
     }
 
     boolean usable(byte grade) {
-        return grade == Samples.GOOD || grade == Samples.UNCERTAIN && !uncertainAsBad;
+        return grade == Samples.GOOD || grade == Samples.FOLDED || grade == Samples.UNCERTAIN && !uncertainAsBad;
     }
 }

@@ -1,6 +1,7 @@
 package dachshund.core.aggregate;
 
 import java.util.Arrays;
+import java.util.List;
 
 /**
  * Values of one tag, or of a column beside a column of times, in the order of their times. Numbers only: a truth value is 0
@@ -20,10 +21,16 @@ public final class Samples {
     /** From here on nothing was recorded, until the next value: nothing is ever drawn or computed across it. */
     public static final byte GAP = 3;
 
+    private static final Stretches NO_STRETCHES = new Stretches(0);
+
+    /** A good one, between which and the good one before there are more, folded: one of {@link #stretches}. */
+    public static final byte FOLDED = 4;
+
     private long[] times;
     private double[] values;
     private byte[] grades;
     private int size;
+    private Stretches stretches = NO_STRETCHES;
 
     public Samples(int capacity) {
         times = new long[Math.max(1, capacity)];
@@ -44,6 +51,80 @@ public final class Samples {
             }
         }
         return samples;
+    }
+
+    /**
+     * The same, where some were folded.
+     *
+     * @param stretches one for each sample that is {@link #FOLDED}, in their order
+     */
+    public static Samples of(long[] times, double[] values, byte[] grades, int size, Stretches stretches) {
+        Samples samples = of(times, values, grades, size);
+        samples.stretches = stretches;
+        return samples;
+    }
+
+    /**
+     * Fewer samples that come to the same: of each unit of time in which there are several and all of them are good, the
+     * first and the last, and what is between them folded. Where one is not good the next shorter unit is tried; what is
+     * not folded stays as it is. Intervals that begin and end with the longest unit come to what they come to without
+     * folding.
+     *
+     * @param units lengths of units of time, in ticks, the longest first; they begin with 1601
+     */
+    public Samples folded(long... units) {
+        Samples fewer = new Samples(64);
+        fewer.stretches = new Stretches(16);
+        fold(0, size, units, 0, fewer);
+        return fewer;
+    }
+
+    private void fold(int from, int to, long[] units, int which, Samples fewer) {
+        int at = from;
+        while (at < to) {
+            long end = which == units.length ? 0 : (Math.floorDiv(times[at], units[which]) + 1) * units[which];
+            int next = at;
+            boolean good = which < units.length;
+            while (next < to && (which == units.length || times[next] < end)) {
+                good &= grades[next++] == GOOD;
+            }
+            if (good && next - at > 2) {
+                fewer.stretches.add(this, at, next - 1);
+                fewer.add(times[at], values[at], GOOD);
+                fewer.add(times[next - 1], values[next - 1], FOLDED);
+            } else if (which < units.length && next - at > 2) {
+                fold(at, next, units, which + 1, fewer);
+            } else {
+                for (int i = at; i < next; i++) {
+                    fewer.add(times[i], values[i], grades[i]);
+                }
+            }
+            at = next;
+        }
+    }
+
+    /** Side by side as one; all of each are later than those of the one before. */
+    public static Samples of(List<Samples> parts) {
+        int size = 0;
+        int folded = 0;
+        for (Samples part : parts) {
+            size += part.size;
+            folded += part.stretches.size();
+        }
+        Samples all = new Samples(size);
+        Stretches between = new Stretches(folded);
+        for (Samples part : parts) {
+            if (all.size > 0 && part.size > 0 && part.times[0] < all.times[all.size - 1]) {
+                throw new IllegalArgumentException("Samples come in the order of their times.");
+            }
+            System.arraycopy(part.times, 0, all.times, all.size, part.size);
+            System.arraycopy(part.values, 0, all.values, all.size, part.size);
+            System.arraycopy(part.grades, 0, all.grades, all.size, part.size);
+            all.size += part.size;
+            between.addAll(part.stretches);
+        }
+        all.stretches = between;
+        return all;
     }
 
     /**
@@ -81,6 +162,11 @@ public final class Samples {
 
     public byte grade(int index) {
         return grades[index];
+    }
+
+    /** What was folded, in the order of the samples that say so. */
+    public Stretches stretches() {
+        return stretches;
     }
 
     long[] times() {

@@ -9,7 +9,7 @@ import java.util.List;
 public interface ArchiveStore {
 
     /** The store does not take or give it, in a sentence. */
-    final class Problem extends Exception {
+    class Problem extends Exception {
         private static final long serialVersionUID = 1;
 
         public Problem(String sentence, Throwable cause) {
@@ -41,7 +41,12 @@ public interface ArchiveStore {
 
         /** Blocks of values, each of what lies within one span; none of them larger than a database takes. */
         public static List<Block> of(long tag, Series series) {
-            List<Block> blocks = new ArrayList<>();
+            return columns(series).stream().map(column -> of(tag, column)).toList();
+        }
+
+        /** The same, before they are written. */
+        public static List<Column> columns(Series series) {
+            List<Column> columns = new ArrayList<>();
             int from = 0;
             while (from < series.size()) {
                 long span = ArchiveStore.spanOf(series.time(from));
@@ -53,13 +58,14 @@ public interface ArchiveStore {
                         && ArchiveStore.spanOf(series.time(to)) == span) {
                     text += series.letters(to++);
                 }
-                series.columns(from, to).forEach(column -> blocks.add(of(tag, column)));
+                columns.addAll(series.columns(from, to));
                 from = to;
             }
-            return blocks;
+            return columns;
         }
 
-        private static Block of(long tag, Column column) {
+        /** A column of one sort whose values lie within one span. */
+        public static Block of(long tag, Column column) {
             long first = column.time(0);
             int values = 0;
             for (int i = 0; i < column.size(); i++) {
@@ -111,9 +117,9 @@ public interface ArchiveStore {
     /**
      * A tag, as the store is told of it.
      *
-     * @param days for how long its values are kept; 0 for ever
+     * @param lasting for how long its values are kept
      */
-    record Tag(long key, TagRef ref, String name, int days) {}
+    record Tag(long key, TagRef ref, String name, KeptFor lasting) {}
 
     List<Lane> lanes() throws Problem;
 

@@ -111,7 +111,7 @@ public final class BlockCodec {
         Packed.write(differences, size, to);
     }
 
-    private static void numbers(long[] raw, int size, ByteBuffer to) {
+    static void numbers(long[] raw, int size, ByteBuffer to) {
         long[] bits = withoutNone(raw, size, to);
         long[] whole = new long[size];
         int decimals = decimals(bits, size, whole);
@@ -300,7 +300,7 @@ public final class BlockCodec {
         }
     }
 
-    private static void readNumbers(ByteBuffer from, double[] numbers, int size) {
+    static void readNumbers(ByteBuffer from, double[] numbers, int size) {
         int stretches = from.getInt();
         int lengths = from.position();
         from.position(Math.addExact(lengths, Math.multiplyExact(4, stretches)));

@@ -127,13 +127,13 @@ public final class Column {
 
     /**
      * As samples to be folded, which share these columns: nothing is added here any more.
-     * Texts are none. How good one is says its mark.
+     * Texts are no numbers, and count as bad. How good one is says its mark.
      */
     public Samples samples() {
         byte[] grades = new byte[size];
         double[] values = sort == Sort.NUMBER ? numbers : new double[size];
         for (int i = 0; i < size && sort != Sort.NUMBER; i++) {
-            values[i] = number(i);
+            values[i] = sort == Sort.TEXT ? Double.NaN : number(i);
         }
         for (int i = 0; i < size; i++) {
             grades[i] = Marks.sample(qualities[i]);

@@ -56,6 +56,7 @@ final class Packed {
 
     /** @throws java.nio.BufferUnderflowException where there are fewer */
     static void read(ByteBuffer from, long[] values, int size) {
+        long[] words = new long[GROUP + 1];
         for (int at = 0; at < size; at += GROUP) {
             int count = Math.min(GROUP, size - at);
             int width = from.get();
@@ -66,35 +67,32 @@ final class Packed {
                 Arrays.fill(values, at, at + count, 0);
                 continue;
             }
-            long mask = width == 64 ? -1L : (1L << width) - 1;
-            int bits = count * width;
-            long word = 0;
-            int have = 0;
-            for (int i = 0; i < count; i++) {
-                if (have >= width) {
-                    values[at + i] = word & mask;
-                    word = width == 64 ? 0 : word >>> width;
-                    have -= width;
-                    continue;
-                }
-                long next;
-                int fresh;
-                if (bits >= 64) {
-                    next = from.getLong();
-                    fresh = 64;
-                } else {
-                    next = 0;
-                    fresh = (bits + 7) / 8 * 8;
-                    for (int b = 0; b < fresh; b += 8) {
-                        next |= (from.get() & 0xFFL) << b;
-                    }
-                }
-                bits -= 64;
-                values[at + i] = (word | next << have) & mask;
-                int taken = width - have;
-                word = taken == 64 ? 0 : next >>> taken;
-                have = fresh - taken;
+            words(from, words, count * width);
+            if (width == 64) {
+                System.arraycopy(words, 0, values, at, count);
+                continue;
+            }
+            long mask = (1L << width) - 1;
+            for (int i = 0, bit = 0; i < count; i++, bit += width) {
+                int word = bit >>> 6;
+                int off = bit & 63;
+                // What of the next word belongs to it: nothing where the mask cuts it off, and shifted in two steps,
+                // since one of 64 is one of 0.
+                values[at + i] = (words[word] >>> off | words[word + 1] << 1 << (63 - off)) & mask;
             }
         }
+    }
+
+    /** So many bits; a word that is not full ends with its last byte. */
+    private static void words(ByteBuffer from, long[] words, int bits) {
+        int full = bits >>> 6;
+        for (int i = 0; i < full; i++) {
+            words[i] = from.getLong();
+        }
+        long last = 0;
+        for (int b = 0; b < (bits & 63); b += 8) {
+            last |= (from.get() & 0xFFL) << b;
+        }
+        words[full] = last;
     }
 }

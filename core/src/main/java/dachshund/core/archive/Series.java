@@ -137,6 +137,14 @@ public final class Series {
         };
     }
 
+    /** The value as a number; NaN where it is none. */
+    public double number(int index) {
+        Column column = pieces.get(piece[index]);
+        return column.sort() == Sort.TEXT || !Marks.hasValue(column.quality(at[index]))
+                ? Double.NaN
+                : column.number(at[index]);
+    }
+
     /** How long the text is; 0 for what is none. */
     int letters(int index) {
         Column column = pieces.get(piece[index]);
@@ -166,7 +174,7 @@ public final class Series {
      * @param to   behind the last
      */
     public List<Column> columns(int from, int to) {
-        if (from < to && piece[from] == piece[to - 1] && at[to - 1] - at[from] == to - 1 - from) {
+        if (from < to && ofOnePiece(from, to)) {
             return List.of(pieces.get(piece[from]).part(at[from], at[to - 1] + 1)); // nearly all there are
         }
         Map<Sort, Column> columns = new EnumMap<>(Sort.class);
@@ -176,6 +184,15 @@ public final class Series {
             into.take(of, at[index]);
         }
         return new ArrayList<>(columns.values());
+    }
+
+    private boolean ofOnePiece(int from, int to) {
+        for (int index = from + 1; index < to; index++) {
+            if (piece[index] != piece[from] || at[index] != at[index - 1] + 1) {
+                return false;
+            }
+        }
+        return true;
     }
 
     /** Puts a value of a tag behind those of a column of its sort. */

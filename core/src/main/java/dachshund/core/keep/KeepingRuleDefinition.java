@@ -1,5 +1,6 @@
 package dachshund.core.keep;
 
+import dachshund.core.archive.KeptFor;
 import dachshund.core.definition.Definition;
 
 /**
@@ -8,20 +9,18 @@ import dachshund.core.definition.Definition;
  * @param which         the tags
  * @param how           how many of their values
  * @param days          values are kept for so many days, counted by their own time; 0 for ever
+ * @param summaries     then summaries of them, up to so many days; 0 for as long as the values
  */
-public record KeepingRuleDefinition(String id, String name, String description, Selection which, Density how, int days)
+public record KeepingRuleDefinition(
+        String id, String name, String description, Selection which, Density how, int days, int summaries)
         implements Definition {
 
-    private static final int LONGEST = 36_525;
-
     public KeepingRuleDefinition {
-        if (days < 0 || days > LONGEST) {
-            throw new IllegalArgumentException("Values are kept for 1 to " + LONGEST + " days, or for ever.");
-        }
+        new KeptFor(days, summaries);
     }
 
-    /** "30 days", "ever". */
-    public static String forWords(int days) {
-        return days == 0 ? "ever" : days + (days == 1 ? " day" : " days");
+    /** For how long it keeps, as one thing. */
+    public KeptFor keptFor() {
+        return new KeptFor(days, summaries);
     }
 }

@@ -67,7 +67,7 @@ public final class KeepingRuleKind extends DefinitionKind<KeepingRuleDefinition>
     @Override
     protected List<String> introduced(KeepingRuleDefinition rule, Named named) {
         return List.of("Keeps " + rule.how().words() + " of " + which(rule.which(), named) + " for "
-                + KeepingRuleDefinition.forWords(rule.days()) + ".");
+                + rule.keptFor().words() + ".");
     }
 
     @Override
@@ -84,12 +84,12 @@ public final class KeepingRuleKind extends DefinitionKind<KeepingRuleDefinition>
         }
         sentences.compare("Keeps", before, after);
         sentences.compare("Of them", was.how().words(), is.how().words());
-        sentences.compare(
-                "Kept for", KeepingRuleDefinition.forWords(was.days()), KeepingRuleDefinition.forWords(is.days()));
+        sentences.compare("Kept for", was.keptFor().words(), is.keptFor().words());
     }
 
     @Override
     public Optional<KeepingRuleDefinition> duplicate(KeepingRuleDefinition of, String id, String name) {
-        return Optional.of(new KeepingRuleDefinition(id, name, of.description(), of.which(), of.how(), of.days()));
+        return Optional.of(
+                new KeepingRuleDefinition(id, name, of.description(), of.which(), of.how(), of.days(), of.summaries()));
     }
 }

@@ -125,10 +125,16 @@ class DefinitionCodecTest {
                         "00000003",
                         "outlet temperature"),
                 new Density(Optional.empty(), 0.5, true),
-                90);
+                90,
+                3650);
         assertThat(json.readTree(DefinitionCodec.write(rule)))
                 .isEqualTo(json.readTree(golden("/golden/keeping_rule-2.json")));
         assertThat(DefinitionCodec.read(golden("/golden/keeping_rule-2.json"))).isEqualTo(rule);
+        // Rules of before knew no summaries.
+        assertThat(DefinitionCodec.read(
+                        golden("/golden/keeping_rule-2.json").replaceAll(",\\s*\"summaries\": 3650", "")))
+                .isEqualTo(new KeepingRuleDefinition(
+                        rule.id(), rule.name(), rule.description(), rule.which(), rule.how(), 90, 0));
     }
 
     private String golden(String file) throws Exception {

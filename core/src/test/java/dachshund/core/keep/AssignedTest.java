@@ -45,7 +45,7 @@ class AssignedTest {
     }
 
     private static KeepingRuleDefinition rule(String id, String name, Selection which) {
-        return new KeepingRuleDefinition(id, name, "", which, Density.CHANGES, 30);
+        return new KeepingRuleDefinition(id, name, "", which, Density.CHANGES, 30, 0);
     }
 
     private static List<String> kept(Selection which) {
@@ -106,7 +106,7 @@ class AssignedTest {
         assertThatThrownBy(() -> Density.every(Duration.ZERO)).hasMessageContaining("1 ms to one day");
         assertThatThrownBy(() -> new Density(Optional.of(Duration.ofSeconds(1)), 1, false))
                 .hasMessageContaining("not by both");
-        assertThatThrownBy(() -> new KeepingRuleDefinition("1", "R", "", Selection.source("s"), Density.CHANGES, -1))
+        assertThatThrownBy(() -> new KeepingRuleDefinition("1", "R", "", Selection.source("s"), Density.CHANGES, -1, 0))
                 .hasMessageContaining("days");
     }
 }

@@ -242,8 +242,8 @@ final class Keeping implements TagTable.Watcher {
             return "its source's clock is more than a day ahead; such values are not kept. Set that clock.";
         }
         if (rule.days() > 0 && received - time > rule.days() * TICKS_PER_DAY) {
-            return "its source says that the value is older than this rule keeps values ("
-                    + KeepingRuleDefinition.forWords(rule.days()) + "); such values are not kept.";
+            return "its source says that the value is older than this rule keeps values (" + rule.days() + " days"
+                    + "); such values are not kept.";
         }
         return "";
     }

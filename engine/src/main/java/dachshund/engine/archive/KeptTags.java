@@ -2,6 +2,7 @@ package dachshund.engine.archive;
 
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.ObjectMapper;
+import dachshund.core.archive.KeptFor;
 import dachshund.core.archive.TagKey;
 import dachshund.core.keep.Assigned;
 import dachshund.core.keep.KeepingRuleDefinition;
@@ -22,7 +23,7 @@ import java.util.zip.GZIPOutputStream;
  * The tags of one rule in their order, as entries of the journal name them by number, and for how many days their values are kept. It stands in the journal beside them,
  * compressed JSON, so that the journal explains itself.
  */
-record KeptTags(String rule, int days, List<Tag> tags) {
+record KeptTags(String rule, int days, int summaries, List<Tag> tags) {
 
     private static final ObjectMapper JSON = new ObjectMapper();
 
@@ -38,10 +39,15 @@ record KeptTags(String rule, int days, List<Tag> tags) {
         }
     }
 
+    KeptFor lasting() {
+        return new KeptFor(days, summaries);
+    }
+
     static KeptTags of(KeepingRuleDefinition rule, List<Assigned.Tag> assigned) {
         return new KeptTags(
                 rule.id(),
                 rule.days(),
+                rule.summaries(),
                 assigned.stream()
                         .map(each -> new Tag(
                                 each.ref().source(),

@@ -7,6 +7,7 @@ import dachshund.core.archive.ArchiveStore.Lane;
 import dachshund.core.archive.ArchiveStore.Problem;
 import dachshund.core.archive.Arrivals;
 import dachshund.core.archive.Column;
+import dachshund.core.archive.KeptFor;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Marks.Gap;
 import dachshund.core.archive.TagKey;
@@ -66,13 +67,13 @@ final class Storing {
     /** What has been read of one tag and is not stored. */
     private static final class Tail {
         private final KeptTags.Tag tag;
-        private final int days;
+        private final KeptFor lasting;
         private final Arrivals values = new Arrivals();
         private long read;
 
-        private Tail(KeptTags.Tag tag, int days) {
+        private Tail(KeptTags.Tag tag, KeptFor lasting) {
             this.tag = tag;
-            this.days = days;
+            this.lasting = lasting;
         }
 
         private void put(long time, Object value, int mark) {
@@ -249,7 +250,7 @@ final class Storing {
 
     private void put(String lane, KeptTags tags, KeptTags.Tag tag, long time, Object value, int mark) {
         long key = tag.key();
-        tails.computeIfAbsent(new Place(lane, key), place -> new Tail(tag, tags.days()))
+        tails.computeIfAbsent(new Place(lane, key), place -> new Tail(tag, tags.lasting()))
                 .put(time, value, mark);
         holes.next(key, tag, time, mark);
         values++;
@@ -276,7 +277,7 @@ final class Storing {
             long real = of.stream().mapToLong(Block::values).sum();
             kept.merge(place.lane(), real, Long::sum);
             replaced.merge(place.lane(), tail.read - real, Long::sum);
-            tags.add(new ArchiveStore.Tag(place.tag(), tail.tag.ref(), tail.tag.name(), tail.days));
+            tags.add(new ArchiveStore.Tag(place.tag(), tail.tag.ref(), tail.tag.name(), tail.lasting));
         });
         List<Lane> far = new ArrayList<>();
         lanes.forEach((name, lane) -> {

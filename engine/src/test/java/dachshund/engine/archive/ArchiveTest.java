@@ -67,7 +67,7 @@ class ArchiveTest {
     private SegmentJournal.Limits limits = SMALL;
 
     private static KeepingRuleDefinition rule(Selection which, Density how) {
-        return new KeepingRuleDefinition("0000000a", "All", "", which, how, 30);
+        return new KeepingRuleDefinition("0000000a", "All", "", which, how, 30, 0);
     }
 
     private static SourceDefinition source(String... addresses) {
@@ -332,7 +332,7 @@ class ArchiveTest {
         change(A, 1.0);
         change(B, 1.0);
         pass(1000);
-        live(new KeepingRuleDefinition("0000000b", "Other", "", Selection.ticked(List.of(A)), Density.CHANGES, 30));
+        live(new KeepingRuleDefinition("0000000b", "Other", "", Selection.ticked(List.of(A)), Density.CHANGES, 30, 0));
         pass(1000);
         change(A, 2.0);
         change(B, 2.0);
@@ -545,7 +545,7 @@ class ArchiveTest {
                         live(
                                 ALL,
                                 new KeepingRuleDefinition(
-                                        "0000000c", "Ticks", "", Selection.ticked(List.of(B)), Density.CHANGES, 30));
+                                        "0000000c", "Ticks", "", Selection.ticked(List.of(B)), Density.CHANGES, 30, 0));
                     case 5 -> live(ALL);
                     default -> {
                         pass(1 + random.nextInt(3000));

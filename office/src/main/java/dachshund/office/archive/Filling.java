@@ -4,6 +4,7 @@ import dachshund.core.archive.ArchiveStore.Block;
 import dachshund.core.archive.ArchiveStore.Problem;
 import dachshund.core.archive.ArchiveStore.Tag;
 import dachshund.core.archive.Arrivals;
+import dachshund.core.archive.KeptFor;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Series;
 import dachshund.core.archive.TagKey;
@@ -135,11 +136,11 @@ public class Filling {
             List<Block> blocks = Block.of(key, within(some, hole));
             long values = blocks.stream().mapToLong(Block::values).sum();
             if (values > 0) {
-                int days = engine.archive()
+                KeptFor lasting = engine.archive()
                         .ruleOf(hole.tag())
-                        .map(KeepingRuleDefinition::days)
-                        .orElse(0);
-                table.bringIn("filled", blocks, List.of(new Tag(key, hole.tag(), hole.name(), days)));
+                        .map(KeepingRuleDefinition::keptFor)
+                        .orElse(KeptFor.EVER);
+                table.bringIn("filled", blocks, List.of(new Tag(key, hole.tag(), hole.name(), lasting)));
             }
             filled += values;
             Instant last = some.isEmpty() ? until : some.get(some.size() - 1).sourceTime();

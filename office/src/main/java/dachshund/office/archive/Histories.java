@@ -6,22 +6,33 @@ import dachshund.core.aggregate.Method;
 import dachshund.core.aggregate.Outline;
 import dachshund.core.aggregate.Samples;
 import dachshund.core.archive.ArchiveStore;
+import dachshund.core.archive.ArchiveStore.Block;
 import dachshund.core.archive.ArchiveStore.Problem;
 import dachshund.core.archive.BlockCodec;
 import dachshund.core.archive.Column;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Series;
+import dachshund.core.archive.Summary;
+import dachshund.core.archive.Summary.Unit;
 import dachshund.core.archive.TagKey;
 import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.OpcUaTime;
+import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
 import dachshund.office.archive.BlockTable.Kept;
+import dachshund.office.archive.BlockTable.Thin;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
+import java.util.function.Consumer;
+import java.util.function.Function;
+import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.stereotype.Component;
 
 /**
@@ -35,7 +46,8 @@ public class Histories {
     public static final int AT_ONCE = 1_000_000;
 
     private final BlockTable table;
-    private final Engine engine;
+    private final PlantClock clock;
+    private final Function<TagRef, List<Column>> onItsWay;
 
     /**
      * What is known of a tag over a time.
@@ -67,6 +79,50 @@ public class Histories {
         }
     }
 
+    /** The intervals are finer than what is kept of them. */
+    private static final class OnlySummaries extends Problem {
+        private static final long serialVersionUID = 1;
+
+        OnlySummaries() {
+            super(
+                    "Of a part of this time only summaries of minutes are kept. Ask for intervals that begin and end with whole minutes.",
+                    null);
+        }
+    }
+
+    /**
+     * What is asked for: intervals that follow each other.
+     *
+     * @param unit what is folded before is so long at most and begins with a multiple of it
+     * @param plot whether an outline is all that is wanted
+     */
+    private record Intervals(long from, long to, long step, Unit unit, boolean plot) {
+
+        static Intervals of(long from, long to, long step, boolean plot) {
+            boolean hours = from % Unit.HOUR.ticks() == 0 && step % Unit.HOUR.ticks() == 0;
+            return new Intervals(from, to, step, hours ? Unit.HOUR : Unit.MINUTE, plot);
+        }
+
+        Intervals part(long begin, long end) {
+            return new Intervals(begin, end, step, unit, plot);
+        }
+
+        /** Whether one of them begins or ends amid what may be folded between two instants. */
+        boolean cut(long first, long last) {
+            if (to > first && to <= last && to % unit.ticks() != 0) {
+                return true;
+            }
+            boolean aligned = from % unit.ticks() == 0 && step % unit.ticks() == 0;
+            long next = first <= from ? from : from + (first - from + step - 1) / step * step;
+            for (long at = next; !aligned && at <= last && at < to; at += step) {
+                if (at % unit.ticks() != 0) {
+                    return true;
+                }
+            }
+            return false;
+        }
+    }
+
     private static Quality quality(int mark) {
         Quality quality = Marks.quality(mark);
         return Marks.isFilled(mark)
@@ -77,15 +133,23 @@ public class Histories {
                 : quality;
     }
 
+    @Autowired
     Histories(BlockTable table, Engine engine) {
+        this(table, engine.clock(), tag -> engine.archive().tail(tag));
+    }
+
+    /** @param onItsWay values of a tag that are not in the table yet */
+    public Histories(BlockTable table, PlantClock clock, Function<TagRef, List<Column>> onItsWay) {
         this.table = table;
-        this.engine = engine;
+        this.clock = clock;
+        this.onItsWay = onItsWay;
     }
 
     /**
-     * What a plot needs of a time, however long: no extreme is lost, and the line breaks where nothing is known.
+     * What a plot needs of a time, however long: no extreme is lost, and the line breaks where nothing is known. What takes
+     * longer than a minute or an hour across the plot begins and ends with whole ones, so that summaries are enough.
      *
-     * @param points  intervals across the plot
+     * @param points  intervals across the plot, about
      * @param stepped whether a value holds until the next one
      * @throws Problem with a sentence, where our own database does not answer
      */
@@ -93,25 +157,153 @@ public class Histories {
         long begin = OpcUaTime.toTicks(from);
         long end = OpcUaTime.toTicks(to);
         long step = Math.max(1, (end - begin + points - 1) / points);
-        // Parts of it are read after each other, so that a year takes no more memory than a day.
-        long parts = 1 + count(tag, from, to) / AT_ONCE;
-        long length = Math.max(1, (points + parts - 1) / parts) * step;
-        long now = OpcUaTime.toTicks(engine.clock().now());
+        for (Unit unit : Unit.values()) {
+            if (step >= unit.ticks()) {
+                step -= step % unit.ticks();
+                begin -= Math.floorMod(begin, unit.ticks());
+                break;
+            }
+        }
+        Method method = stepped ? Method.STEPPED : Method.SLOPED;
         List<Fold> folds = new ArrayList<>();
-        for (long part = begin; part < end; part = Math.min(end, part + length)) {
-            long partEnd = Math.min(end, part + length);
-            Folding.fold(
-                    read(tag, OpcUaTime.toInstant(part), OpcUaTime.toInstant(partEnd))
-                            .series()
-                            .samples(),
-                    stepped ? Method.STEPPED : Method.SLOPED,
-                    part,
-                    partEnd,
-                    step,
-                    now,
-                    folds::add);
+        try {
+            fold(tag, Intervals.of(begin, end, step, true), method, folds::add);
+        } catch (OnlySummaries coarse) {
+            folds.clear();
+            long minute = Unit.MINUTE.ticks();
+            Intervals minutes =
+                    Intervals.of(begin / minute * minute, (end + minute - 1) / minute * minute, minute, true);
+            fold(tag, minutes, method, folds::add);
         }
         return Outline.of(folds);
+    }
+
+    /**
+     * Folds a time, however long, into intervals that follow each other. From summaries, where intervals begin and end with
+     * whole minutes or hours; from the values themselves elsewhere.
+     *
+     * @param from first tick
+     * @param to   behind the last; the last interval ends with it
+     * @param step length of each, in ticks
+     * @throws Problem with a sentence, where our own database does not answer, or where only summaries are left and the
+     *                 intervals are finer than these
+     */
+    public void fold(TagRef tag, long from, long to, long step, Method method, Consumer<Fold> taker) throws Problem {
+        fold(tag, Intervals.of(from, to, step, false), method, taker);
+    }
+
+    private void fold(TagRef tag, Intervals asked, Method method, Consumer<Fold> taker) throws Problem {
+        long key = TagKey.of(tag);
+        long from = asked.from();
+        long to = asked.to();
+        long step = asked.step();
+        long now = OpcUaTime.toTicks(clock.now());
+        // Parts of it are read after each other, so that a year takes no more memory than a day.
+        long intervals = Math.max(1, (to - from + step - 1) / step);
+        long parts = 1 + weight(key, ArchiveStore.spanOf(from), ArchiveStore.spanOf(to), asked.unit()) / AT_ONCE;
+        long length = Math.max(1, (intervals + parts - 1) / parts) * step;
+        for (long part = from; part < to; part = Math.min(to, part + length)) {
+            long end = Math.min(to, part + length);
+            Folding.fold(thin(tag, key, asked.part(part, end)), method, part, end, step, now, taker);
+        }
+    }
+
+    /** About how many samples there are to be read, at most. */
+    private long weight(long key, long first, long last, Unit unit) throws Problem {
+        long all = table.count(key, first, last);
+        return all <= AT_ONCE ? all : table.weight(key, first, last, unit);
+    }
+
+    /** The samples of a time with the last one before it, folded where no interval begins or ends amid what is folded. */
+    private Samples thin(TagRef tag, long key, Intervals asked) throws Problem {
+        long first = ArchiveStore.spanOf(asked.from());
+        long last = ArchiveStore.spanOf(asked.to());
+        TreeMap<Long, List<Thin>> spans = new TreeMap<>();
+        // What is on its way is looked at first: it may be stored meanwhile, and is then read twice, never missed.
+        Map<Long, List<Column>> tail = new HashMap<>();
+        for (Column column : Block.columns(Series.of(onItsWay.apply(tag)))) {
+            long span = ArchiveStore.spanOf(column.time(0));
+            spans.computeIfAbsent(span, none -> new ArrayList<>());
+            tail.computeIfAbsent(span, none -> new ArrayList<>()).add(column);
+        }
+        for (Thin block : table.thin(key, first, last, asked.unit())) {
+            spans.computeIfAbsent(block.span(), none -> new ArrayList<>()).add(block);
+        }
+        List<Samples> all = new ArrayList<>();
+        for (Map.Entry<Long, List<Thin>> span : spans.entrySet()) {
+            List<Column> fresh = tail.getOrDefault(span.getKey(), List.of());
+            all.add(samples(key, span.getKey(), span.getValue(), fresh, asked));
+        }
+        return Samples.of(all);
+    }
+
+    private Samples samples(long key, long span, List<Thin> blocks, List<Column> fresh, Intervals asked)
+            throws Problem {
+        boolean cut = blocks.stream().anyMatch(block -> cuts(block, asked));
+        if (blocks.stream().anyMatch(Thin::gone)) {
+            if (cut) {
+                throw new OnlySummaries();
+            }
+            // What came to it since is not put together with it: there is nothing to put it to.
+            blocks = blocks.stream().filter(Thin::gone).toList();
+        } else if (cut || !fresh.isEmpty() || !follow(blocks)) {
+            return values(key, span, fresh);
+        }
+        try {
+            return sideBySide(blocks, asked.plot());
+        } catch (BlockCodec.Damaged altered) {
+            return values(key, span, fresh);
+        }
+    }
+
+    /** Whether an interval may begin or end amid what is folded of a block. */
+    private static boolean cuts(Thin block, Intervals asked) {
+        return Summary.is(block.bytes()) && asked.cut(block.first(), block.last());
+    }
+
+    /** Blocks that follow each other, whose samples need only be put side by side. */
+    private static boolean follow(List<Thin> blocks) {
+        for (int i = 1; i < blocks.size(); i++) {
+            if (blocks.get(i).first() <= blocks.get(i - 1).last()) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    private static Samples sideBySide(List<Thin> blocks, boolean plot) throws BlockCodec.Damaged {
+        List<Samples> all = new ArrayList<>();
+        for (Thin block : blocks) {
+            all.add(
+                    Summary.is(block.bytes())
+                            ? Summary.read(block.bytes(), plot)
+                            : BlockCodec.read(block.bytes()).samples());
+        }
+        return all.size() == 1 ? all.get(0) : Samples.of(all);
+    }
+
+    /** All values of a span, those on their way too, put together. */
+    private Samples values(long key, long span, List<Column> fresh) throws Problem {
+        List<Column> columns = new ArrayList<>();
+        columns(table.blocks(key, span, span), columns);
+        columns.addAll(fresh);
+        return Series.of(columns).samples();
+    }
+
+    /** How many cannot be read, since they were altered on disk; from where they begin on nothing is known. */
+    private static int columns(List<Kept> blocks, List<Column> columns) {
+        int damaged = 0;
+        for (Kept block : blocks) {
+            try {
+                columns.add(BlockCodec.read(block.data()));
+            } catch (BlockCodec.Damaged altered) {
+                damaged++;
+                Column gap = new Column(Column.Sort.NUMBER, 1);
+                gap.addNumber(block.first(), Double.NaN, Marks.of(Marks.Gap.LOST));
+                columns.add(0, gap);
+            }
+        }
+        return damaged;
     }
 
     /** About how many values a tag has in a time, to eight hours at both ends. */
@@ -134,7 +326,7 @@ public class Histories {
         long first = ArchiveStore.spanOf(OpcUaTime.toTicks(from));
         long last = ArchiveStore.spanOf(OpcUaTime.toTicks(to));
         // What is on its way is looked at first: it may be stored meanwhile, and is then read twice, never missed.
-        List<Column> tail = engine.archive().tail(tag);
+        List<Column> tail = onItsWay.apply(tag);
         List<Kept> blocks = new ArrayList<>();
         Optional<Long> before = table.spanBefore(key, first);
         if (before.isPresent()) {
@@ -142,14 +334,7 @@ public class Histories {
         }
         blocks.addAll(table.blocks(key, first, last));
         List<Column> columns = new ArrayList<>();
-        int damaged = 0;
-        for (Kept block : blocks) {
-            try {
-                columns.add(BlockCodec.read(block.data()));
-            } catch (BlockCodec.Damaged altered) {
-                damaged++;
-            }
-        }
+        int damaged = columns(blocks, columns);
         columns.addAll(tail);
         return new History(Series.of(columns), damaged);
     }

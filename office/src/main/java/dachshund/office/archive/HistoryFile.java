@@ -1,6 +1,7 @@
 package dachshund.office.archive;
 
 import dachshund.core.archive.Arrivals;
+import dachshund.core.archive.KeptFor;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Series;
 import dachshund.core.tag.DataKind;
@@ -64,9 +65,9 @@ final class HistoryFile {
      * A tag that the file names.
      *
      * @param name as people call it
-     * @param days for how long its values are kept; 0 for ever
+     * @param lasting for how long its values are kept
      */
-    record Known(TagRef ref, String name, TagInfo info, int days) {}
+    record Known(TagRef ref, String name, TagInfo info, KeptFor lasting) {}
 
     /** What is made of values, some of a tag at a time, in the order of their times; a tag may come several times. */
     interface Taker {
@@ -255,9 +256,10 @@ final class HistoryFile {
         if (at.isBefore(Instant.EPOCH)) {
             throw new IllegalArgumentException("the time " + at + " is before 1970.");
         }
-        if (tag.days() > 0 && at.isBefore(now.minusSeconds(86_400L * tag.days()))) {
+        if (tag.lasting().days() > 0
+                && at.isBefore(now.minusSeconds(86_400L * tag.lasting().days()))) {
             throw new IllegalArgumentException("a value from " + at + " of " + tag.name()
-                    + " is older than its rule keeps values (" + tag.days() + " days).");
+                    + " is older than its rule keeps values (" + tag.lasting().days() + " days).");
         }
     }
 

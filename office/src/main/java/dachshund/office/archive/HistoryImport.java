@@ -2,6 +2,7 @@ package dachshund.office.archive;
 
 import dachshund.core.archive.ArchiveStore.Block;
 import dachshund.core.archive.ArchiveStore.Tag;
+import dachshund.core.archive.KeptFor;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Series;
 import dachshund.core.archive.TagKey;
@@ -116,8 +117,8 @@ public class HistoryImport {
                             tag.info(),
                             engine.archive()
                                     .ruleOf(tag.ref())
-                                    .map(KeepingRuleDefinition::days)
-                                    .orElse(0)));
+                                    .map(KeepingRuleDefinition::keptFor)
+                                    .orElse(KeptFor.EVER)));
         };
     }
 
@@ -180,7 +181,7 @@ public class HistoryImport {
                 (tag, values) -> {
                     long key = TagKey.of(tag.ref());
                     List<Block> of = Block.of(key, values);
-                    table.bringIn("brought in", of, List.of(new Tag(key, tag.ref(), tag.name(), tag.days())));
+                    table.bringIn("brought in", of, List.of(new Tag(key, tag.ref(), tag.name(), tag.lasting())));
                     written[0] += of.stream().mapToLong(Block::values).sum();
                 },
                 progress);

@@ -2,6 +2,7 @@ package dachshund.office.archive;
 
 import dachshund.core.archive.ArchiveStore;
 import dachshund.core.archive.ArchiveStore.Problem;
+import dachshund.core.archive.KeptFor;
 import dachshund.core.time.OpcUaTime;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
@@ -106,7 +107,7 @@ public class Upkeep {
         int failed = 0;
         for (Pieces each : all) {
             try {
-                table.putTogether(each.tag(), each.span());
+                table.putTogether(each.tag(), each.span(), OpcUaTime.toTicks(clock.now()));
             } catch (Problem problem) {
                 // One that cannot be put together keeps no other from it; several are the database's trouble.
                 last = problem;
@@ -141,9 +142,16 @@ public class Upkeep {
     public boolean removeNow() throws Problem {
         boolean more = false;
         long blocks = 0;
-        for (Map.Entry<Long, Integer> each : table.days().entrySet()) {
-            long before = OpcUaTime.toTicks(clock.now().minus(Duration.ofDays(each.getValue())));
-            int removed = table.removeBefore(each.getKey(), before, REMOVED_AT_ONCE);
+        long left = 0;
+        for (Map.Entry<Long, KeptFor> each : table.lasting().entrySet()) {
+            KeptFor lasting = each.getValue();
+            if (lasting.summaries() > 0) {
+                int some = table.summarizeBefore(each.getKey(), before(lasting.days()), REMOVED_AT_ONCE);
+                left += some;
+                more |= some == REMOVED_AT_ONCE;
+            }
+            int removed = table.removeBefore(
+                    each.getKey(), before(Math.max(lasting.days(), lasting.summaries())), REMOVED_AT_ONCE);
             blocks += removed;
             more |= removed == REMOVED_AT_ONCE;
         }
@@ -152,7 +160,16 @@ public class Upkeep {
                     clock.now(),
                     blocks + " blocks of values were removed: they were older than their rules keep them.");
         }
+        if (left > 0) {
+            said.note(
+                    clock.now(),
+                    "Of " + left + " blocks of values summaries are left: their rules keep values no longer.");
+        }
         return more;
+    }
+
+    private long before(int days) {
+        return OpcUaTime.toTicks(clock.now().minus(Duration.ofDays(days)));
     }
 
     /** How much there is of each tag, by its number in the archive; as of a moment ago. */

@@ -13,6 +13,7 @@ import dachshund.core.archive.ArchiveStore.Tag;
 import dachshund.core.archive.BlockCodec;
 import dachshund.core.archive.Column;
 import dachshund.core.archive.Column.Sort;
+import dachshund.core.archive.KeptFor;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Marks.Gap;
 import dachshund.core.archive.Series;
@@ -83,7 +84,7 @@ class BlockTableTest {
         table.store(
                 Block.of(KEY, Series.of(List.of(column))),
                 List.of(new Lane("j", "r", 1, 7, T0, new Counts(column.size(), column.size(), 0, 0, 0))),
-                List.of(new Tag(KEY, A, "A", 30)));
+                List.of(new Tag(KEY, A, "A", new KeptFor(30, 0))));
     }
 
     private Series all() throws Problem {
@@ -168,7 +169,7 @@ class BlockTableTest {
         assertThat(table.inPieces(ArchiveStore.spanOf(T0), 1000, 10)).isEmpty();
         assertThat(table.inPieces(ArchiveStore.spanOf(T0) + 1, 1000, 10)).hasSize(1);
         assertThat(table.inPieces(ArchiveStore.spanOf(T0), 40, 10)).hasSize(1);
-        table.putTogether(KEY, ArchiveStore.spanOf(T0));
+        table.putTogether(KEY, ArchiveStore.spanOf(T0), Long.MAX_VALUE);
         assertThat(words(all())).isEqualTo(wanted);
         assertThat(count("COUNT(*) FROM archive_block")).isEqualTo(4);
         assertThat(table.inPieces(ArchiveStore.spanOf(T0) + 1, 1, 10)).isEmpty();
@@ -180,7 +181,7 @@ class BlockTableTest {
         assertThat(table.later().getOrDefault("replaced", 0L)).isEqualTo(stored - is);
         // What comes late is a piece again, and put together again.
         store(numbers(T0 + 5, 10, 3));
-        table.putTogether(KEY, ArchiveStore.spanOf(T0));
+        table.putTogether(KEY, ArchiveStore.spanOf(T0), Long.MAX_VALUE);
         assertThat(all().size()).isEqualTo(wanted.size() + 10);
     }
 
@@ -193,13 +194,24 @@ class BlockTableTest {
     }
 
     @Test
+    void aValueThatTakesThePlaceOfAnotherStaysInItWhenTheyArePutTogether() throws Problem {
+        store(numbers(T0, 10, 1));
+        table.putTogether(KEY, ArchiveStore.spanOf(T0), Long.MAX_VALUE);
+        store(numbers(T0 + 5 * SECOND, 1, 77));
+        assertThat(words(all())).containsEntry(T0 + 5 * SECOND, 77.0).hasSize(10);
+        table.putTogether(KEY, ArchiveStore.spanOf(T0), Long.MAX_VALUE);
+        assertThat(words(all())).containsEntry(T0 + 5 * SECOND, 77.0).hasSize(10);
+        assertThat(table.later()).isEqualTo(Map.of("replaced", 1L));
+    }
+
+    @Test
     void aBlockThatWasAlteredStaysAsItIsAndTheOthersArePutTogether() throws Problem {
         store(numbers(T0, 10, 1));
         store(numbers(T0 + 100 * SECOND, 10, 1));
         store(numbers(T0 + 200 * SECOND, 10, 1));
         jdbc.sql("UPDATE archive_block SET data = INSERT(data, 12, 1, CHAR(255)) ORDER BY id LIMIT 1")
                 .update();
-        table.putTogether(KEY, ArchiveStore.spanOf(T0));
+        table.putTogether(KEY, ArchiveStore.spanOf(T0), Long.MAX_VALUE);
         assertThat(all().size()).isEqualTo(20);
         assertThat(count("COUNT(*) FROM archive_block")).isEqualTo(2);
         assertThat(table.later()).isEmpty();
@@ -211,7 +223,7 @@ class BlockTableTest {
         for (int day = 0; day < 10; day++) {
             store(numbers(T0 + day * 86_400L * SECOND, 100, day));
         }
-        assertThat(table.days()).containsExactly(Map.entry(KEY, 30));
+        assertThat(table.lasting()).containsExactly(Map.entry(KEY, new KeptFor(30, 0)));
         long before = T0 + 4 * 86_400L * SECOND + 50 * SECOND;
         assertThat(table.removeBefore(KEY, before, 3)).isEqualTo(3);
         assertThat(table.removeBefore(KEY, before, 3)).isEqualTo(1);
@@ -228,7 +240,7 @@ class BlockTableTest {
     @Test
     void aTagThatIsRenamedHasItsNewName() throws Problem {
         store(numbers(T0, 1, 1));
-        table.store(List.of(), List.of(), List.of(new Tag(KEY, A, "Other", 0)));
+        table.store(List.of(), List.of(), List.of(new Tag(KEY, A, "Other", KeptFor.EVER)));
         assertThat(jdbc.sql("SELECT CONCAT(name, days) FROM archive_tag")
                         .query(String.class)
                         .list())

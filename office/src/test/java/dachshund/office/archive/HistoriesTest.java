@@ -1,86 +1,281 @@
 package dachshund.office.archive;
 
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.mockito.ArgumentMatchers.any;
-import static org.mockito.Mockito.mock;
-import static org.mockito.Mockito.when;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import com.zaxxer.hikari.HikariDataSource;
+import dachshund.core.aggregate.Aggregate;
+import dachshund.core.aggregate.Method;
+import dachshund.core.aggregate.Result;
 import dachshund.core.aggregate.Samples;
+import dachshund.core.archive.ArchiveStore;
 import dachshund.core.archive.ArchiveStore.Block;
+import dachshund.core.archive.ArchiveStore.Problem;
+import dachshund.core.archive.ArchiveStore.Tag;
 import dachshund.core.archive.Arrivals;
+import dachshund.core.archive.Column;
+import dachshund.core.archive.KeptFor;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Marks.Gap;
+import dachshund.core.archive.Summary.Unit;
 import dachshund.core.archive.TagKey;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.OpcUaTime;
-import dachshund.engine.Engine;
-import dachshund.engine.archive.Archive;
+import dachshund.office.archive.BlockTable.Pieces;
 import dachshund.standins.mariadb.PrivateMariaDb;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import org.flywaydb.core.Flyway;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.springframework.jdbc.core.simple.JdbcClient;
 
-/** A month of a value a second, on a real MariaDB: more than is in memory at once. */
+/** Values a second on a real MariaDB, more than are in memory at once: plots, and folds from summaries. */
 class HistoriesTest {
 
     private static final TagRef A = new TagRef("5ca1ab1e", "a");
-    private static final int SECONDS = 30 * 86_400;
+    private static final long KEY = TagKey.of(A);
+    private static final long S = 10_000_000L;
+    private static final int DAY = 86_400;
     private static final Instant FROM = Instant.parse("2026-10-01T00:00:00Z");
+    private static final long T0 = OpcUaTime.toTicks(FROM);
+    private static final long HOUR = Unit.HOUR.ticks();
+    private static final long MINUTE = Unit.MINUTE.ticks();
+
+    private static PrivateMariaDb server;
+    private static HikariDataSource pool;
+    private static JdbcClient jdbc;
+
+    private List<Column> onItsWay = List.of();
+    private BlockTable table;
+    private Histories histories;
+
+    @BeforeAll
+    static void begin() {
+        server = new PrivateMariaDb();
+        pool = new HikariDataSource();
+        pool.setJdbcUrl(server.url("archived") + "&createDatabaseIfNotExist=true&timezone=UTC");
+        Flyway.configure().dataSource(pool).load().migrate();
+        jdbc = JdbcClient.create(pool);
+    }
+
+    @AfterAll
+    static void end() {
+        pool.close();
+        server.close();
+    }
+
+    @BeforeEach
+    void empty() {
+        for (String each : List.of("block", "hour", "tag", "later")) {
+            jdbc.sql("DELETE FROM archive_" + each).update();
+        }
+        table = new BlockTable(pool);
+        histories = new Histories(table, () -> FROM.plusSeconds(30L * DAY), tag -> onItsWay);
+    }
+
+    /** A value a second of some days: 0 to 4.5 by turns, a gap on the 24th day, two extremes on the 15th. */
+    private void days(int from, int to) throws Problem {
+        for (int day = from; day < to; day++) {
+            Arrivals values = new Arrivals();
+            for (int second = day * DAY; second < (day + 1) * DAY; second++) {
+                long time = T0 + second * S;
+                if (second == 2_000_000) {
+                    values.add(time, null, Marks.of(Gap.AWAY));
+                } else if (second < 2_000_000 || second > 2_020_000) {
+                    values.add(time, second == 1_234_567 ? 99.5 : second == 1_234_569 ? -7.25 : second % 10 * 0.5, 0);
+                }
+            }
+            bring(values);
+        }
+    }
+
+    private void bring(Arrivals values) throws Problem {
+        table.bringIn(
+                "brought in",
+                Block.of(KEY, values.series()),
+                List.of(new Tag(KEY, A, "A tag", new KeptFor(5, KeptFor.LONGEST))));
+    }
+
+    private void putTogether() throws Problem {
+        for (Pieces each : table.inPieces(Long.MAX_VALUE, 1, 1000)) {
+            table.putTogether(each.tag(), each.span(), Long.MAX_VALUE);
+        }
+    }
+
+    /** Several aggregates of each interval, as text. */
+    private List<String> folds(long from, long to, long step) throws Problem {
+        List<String> all = new ArrayList<>();
+        histories.fold(A, from, to, step, Method.SLOPED, fold -> {
+            StringBuilder line = new StringBuilder();
+            for (Aggregate each : List.of(
+                    Aggregate.TIME_AVERAGE,
+                    Aggregate.MINIMUM_WITH_TIME,
+                    Aggregate.MAXIMUM_WITH_TIME,
+                    Aggregate.COUNT,
+                    Aggregate.DELTA,
+                    Aggregate.DEVIATION_SAMPLE,
+                    Aggregate.PERCENT_GOOD,
+                    Aggregate.INTERPOLATED,
+                    Aggregate.END_BOUND)) {
+                Result result = each.of(fold, Method.SLOPED);
+                line.append(String.format(Locale.ROOT, "%d %.6f %d; ", result.at(), result.value(), result.grade()));
+            }
+            all.add(line.toString());
+        });
+        return all;
+    }
 
     @Test
     void aPlotOfALongTimeIsReadInPartsAndLosesNoExtremeAndNoGap() throws Exception {
-        Engine engine = mock(Engine.class);
-        Archive archive = mock(Archive.class);
-        when(engine.archive()).thenReturn(archive);
-        when(archive.tail(any())).thenReturn(List.of());
-        Instant end = FROM.plusSeconds(SECONDS);
-        when(engine.clock()).thenReturn(() -> end);
-        try (PrivateMariaDb server = new PrivateMariaDb();
-                HikariDataSource pool = new HikariDataSource()) {
-            pool.setJdbcUrl(server.url("archived") + "&createDatabaseIfNotExist=true&timezone=UTC");
-            Flyway.configure().dataSource(pool).load().migrate();
-            BlockTable table = new BlockTable(pool);
-            long from = OpcUaTime.toTicks(FROM);
-            for (int day = 0; day < 30; day++) {
-                Arrivals values = new Arrivals();
-                for (int second = day * 86_400; second < (day + 1) * 86_400; second++) {
-                    long time = from + second * 10_000_000L;
-                    if (second == 2_000_000) {
-                        values.add(time, null, Marks.of(Gap.AWAY));
-                    } else if (second < 2_000_000 || second > 2_020_000) {
-                        values.add(
-                                time, second == 1_234_567 ? 99.5 : second == 1_234_569 ? -7.25 : second % 10 * 0.5, 0);
-                    }
-                }
-                table.bringIn("brought in", Block.of(TagKey.of(A), values.series()), List.of());
+        days(0, 30);
+        Instant end = FROM.plusSeconds(30L * DAY);
+        assertThat(histories.count(A, FROM, end)).isEqualTo(30 * DAY - 20_001).isGreaterThan(2L * Histories.AT_ONCE);
+        plotted(histories.outline(A, FROM, end, 600, true));
+        long begun = T0 + 3 * HOUR;
+        List<String> byHour = folds(begun, T0 + 29L * DAY * S, 5 * HOUR);
+        List<String> bySeconds = folds(T0 + 23L * DAY * S + 17 * S, T0 + 24L * DAY * S, 1000 * S);
+        putTogether();
+        assertThat(count("COUNT(*) FROM archive_block WHERE minutes IS NOT NULL AND hours IS NOT NULL"))
+                .isEqualTo(90);
+        plotted(histories.outline(A, FROM, end, 600, true));
+        assertThat(folds(begun, T0 + 29L * DAY * S, 5 * HOUR)).isEqualTo(byHour);
+        assertThat(folds(T0 + 23L * DAY * S + 17 * S, T0 + 24L * DAY * S, 1000 * S))
+                .isEqualTo(bySeconds);
+    }
+
+    private static void plotted(Samples points) {
+        double most = Double.NEGATIVE_INFINITY;
+        double least = Double.POSITIVE_INFINITY;
+        int gaps = 0;
+        for (int i = 0; i < points.size(); i++) {
+            if (i > 0) {
+                assertThat(points.time(i)).isGreaterThanOrEqualTo(points.time(i - 1));
             }
-            Histories histories = new Histories(table, engine);
-            assertThat(histories.count(A, FROM, end))
-                    .isEqualTo(SECONDS - 20_001)
-                    .isGreaterThan(2L * Histories.AT_ONCE);
-            Samples points = histories.outline(A, FROM, end, 600, true);
-            double most = Double.NEGATIVE_INFINITY;
-            double least = Double.POSITIVE_INFINITY;
-            int gaps = 0;
-            for (int i = 0; i < points.size(); i++) {
-                if (i > 0) {
-                    assertThat(points.time(i)).isGreaterThanOrEqualTo(points.time(i - 1));
-                }
-                if (points.grade(i) == Samples.GAP) {
-                    gaps++;
-                } else {
-                    most = Math.max(most, points.value(i));
-                    least = Math.min(least, points.value(i));
-                }
+            if (points.grade(i) == Samples.GAP) {
+                gaps++;
+            } else {
+                most = Math.max(most, points.value(i));
+                least = Math.min(least, points.value(i));
             }
-            assertThat(most).isEqualTo(99.5);
-            assertThat(least).isEqualTo(-7.25);
-            assertThat(gaps)
-                    .as("the one that there is, and none between two parts")
-                    .isEqualTo(1);
-            assertThat(points.size()).isBetween(1500, 2500);
         }
+        assertThat(most).isEqualTo(99.5);
+        assertThat(least).isEqualTo(-7.25);
+        assertThat(gaps).as("the one that there is, and none between two parts").isEqualTo(1);
+        assertThat(points.size()).isBetween(1500, 3000);
+    }
+
+    private static long count(String what) {
+        return jdbc.sql("SELECT " + what).query(Long.class).single();
+    }
+
+    @Test
+    void whatComesLateAndWhatIsOnItsWayStandsInSummariesToo() throws Exception {
+        days(14, 16);
+        long from = T0 + 14L * DAY * S;
+        long to = T0 + 16L * DAY * S;
+        putTogether();
+        Arrivals late = new Arrivals();
+        late.add(T0 + 14L * DAY * S + 5 * S, 500.0, 0);
+        bring(late);
+        Column tail = new Column(Column.Sort.NUMBER, 1);
+        tail.addNumber(T0 + (15L * DAY + 1000) * S + 1, 600.0, 0);
+        onItsWay = List.of(tail);
+        List<String> before = folds(from, to, 7 * MINUTE);
+        assertThat(before.get(0)).contains(" 500.000000 ");
+        assertThat(String.join("", before)).contains(" 600.000000 ").contains(" 99.500000 ");
+        putTogether();
+        assertThat(folds(from, to, 7 * MINUTE)).isEqualTo(before);
+        // A summary that was altered is none; the values are there.
+        jdbc.sql(
+                        "UPDATE archive_block SET minutes = INSERT(minutes, 40, 1, CHAR(7)), hours = INSERT(hours, 40, 1, CHAR(7))")
+                .update();
+        assertThat(folds(from, to, 7 * MINUTE)).isEqualTo(before);
+        // Where the values were altered, nothing is drawn across them.
+        jdbc.sql("UPDATE archive_block SET data = INSERT(data, 400, 1, CHAR(7)) ORDER BY span LIMIT 1")
+                .update();
+        assertThat(folds(from, from + HOUR, 10 * MINUTE)).allMatch(line -> line.contains(" NaN "));
+    }
+
+    @Test
+    void hoursStandInAPlainTableThatAnyClientReads() throws Exception {
+        days(23, 24); // with the gap
+        putTogether();
+        long begun = T0 + 23L * DAY * S;
+        assertThat(count("COUNT(*) FROM archive_hour"))
+                .as("an hour in which nothing came has no row")
+                .isEqualTo(24 - 5);
+        assertThat(jdbc.sql(
+                                "SELECT CONCAT_WS('|', name, hour, taken, least, greatest, first, last, total, area, good_seconds,"
+                                        + " at_end, average) FROM archive_hours ORDER BY hour LIMIT 1")
+                        .query(String.class)
+                        .single())
+                .isEqualTo("A tag|2026-10-24 00:00:00|3600|0|4.5|0|4.5|8100|8100|3600|4.5|2.25");
+        // The gap begins 12,800 s after midnight: 2,000 s of its hour are good, and what holds at its end is not known.
+        assertThat(jdbc.sql("SELECT CONCAT_WS('|', taken, good_seconds, COALESCE(at_end, 'unknown')) FROM archive_hours"
+                                + " WHERE hour = '2026-10-24 03:00:00'")
+                        .query(String.class)
+                        .single())
+                .isEqualTo("2000|2000|unknown");
+        assertThat(count("ROUND(1000 * AVG(average)) FROM archive_hours WHERE taken = 3600"))
+                .isEqualTo(2250);
+        // A late value in the span before changes what holds at the beginning of the next.
+        Arrivals other = new Arrivals();
+        other.add(begun + 24 * HOUR + 1800 * S, 8.0, 0);
+        bring(other);
+        putTogether();
+        assertThat(count("ROUND(area) FROM archive_hour ORDER BY hour DESC LIMIT 1"))
+                .isEqualTo((long) (4.5 * 1800 + 8.0 * 1800));
+        Arrivals late = new Arrivals();
+        late.add(begun + 24 * HOUR - 1, 100.0, 0);
+        bring(late);
+        putTogether();
+        assertThat(count("ROUND(area) FROM archive_hour ORDER BY hour DESC LIMIT 1"))
+                .isEqualTo((long) (100.0 * 1800 + 8.0 * 1800));
+        // An hour that is not over has no row yet.
+        table.putTogether(KEY, ArchiveStore.spanOf(begun), begun + 2 * HOUR - 1);
+        assertThat(count("COUNT(*) FROM archive_hour WHERE hour < '2026-10-24 08:00:00'"))
+                .isEqualTo(1);
+    }
+
+    @Test
+    void whenValuesAreOldTheirSummariesStay() throws Exception {
+        days(14, 17);
+        Arrivals few = new Arrivals();
+        few.add(T0 + 13L * DAY * S, 1.0, 0);
+        few.add(T0 + 13L * DAY * S + S, 2.0, 0);
+        few.add(T0 + 13L * DAY * S + 2 * S, "a text", 0);
+        bring(few);
+        putTogether();
+        long from = T0 + 14L * DAY * S;
+        long to = T0 + 17L * DAY * S;
+        List<String> before = folds(from, to, 7 * MINUTE);
+        List<String> hours = folds(from, to, HOUR);
+        assertThat(table.summarizeBefore(KEY, T0 + 16L * DAY * S, 5)).isEqualTo(5);
+        assertThat(table.summarizeBefore(KEY, T0 + 16L * DAY * S, 5)).isEqualTo(3);
+        assertThat(table.summarizeBefore(KEY, T0 + 16L * DAY * S, 5)).isZero();
+        assertThat(folds(from, to, 7 * MINUTE)).isEqualTo(before);
+        assertThat(folds(from, to, HOUR)).isEqualTo(hours);
+        assertThat(table.later()).containsEntry("removed", 2L * DAY + 1);
+        assertThat(count("SUM(taken) FROM archive_block"))
+                .as("two of few, and the last day")
+                .isEqualTo(DAY + 2);
+        assertThat(histories
+                        .read(A, FROM.plusSeconds(14L * DAY), FROM.plusSeconds(15L * DAY))
+                        .series()
+                        .size())
+                .isEqualTo(2);
+        // What is finer than a summary is not there any more: that is said, and a plot has minutes.
+        assertThatThrownBy(() -> folds(from, from + HOUR, 10 * S)).hasMessageContaining("whole minutes");
+        Samples points =
+                histories.outline(A, FROM.plusSeconds(14L * DAY + 7), FROM.plusSeconds(14L * DAY + 3607), 600, true);
+        assertThat(points.size()).isBetween(61, 300);
+        assertThat(table.removeBefore(KEY, T0 + 16L * DAY * S, 100)).isEqualTo(7);
+        assertThat(count("COUNT(*) FROM archive_hour")).isEqualTo(24);
+        assertThat(count("COUNT(*) FROM archive_block")).isEqualTo(3);
     }
 }

@@ -3,6 +3,7 @@ package dachshund.office.archive;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import dachshund.core.archive.KeptFor;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Series;
 import dachshund.core.tag.DataKind;
@@ -66,7 +67,7 @@ class HistoryFileTest {
                                 new TagRef("50000001", name),
                                 name,
                                 new TagInfo(name, "", name, kind, "", "", false),
-                                name.equals("Lot") ? 30 : 0)),
+                                new KeptFor(name.equals("Lot") ? 30 : 0, 0))),
                 ZoneId.of("Europe/London"),
                 NOW,
                 (tag, values) -> taken.addAll(words(tag, values)),

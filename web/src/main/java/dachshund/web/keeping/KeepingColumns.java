@@ -57,7 +57,7 @@ class KeepingColumns implements OwnColumns {
 
     private List<Cell> cells(KeepingRuleDefinition rule) {
         Optional<State> state = states.of(rule);
-        String days = KeepingRuleDefinition.forWords(rule.days());
+        String days = rule.keptFor().words();
         if (state.isEmpty()) {
             return List.of(
                     Cell.of(rule.how().words()),

@@ -1,5 +1,6 @@
 package dachshund.web.keeping;
 
+import dachshund.core.archive.KeptFor;
 import dachshund.core.definition.EquipmentClassDefinition;
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.SourceDefinition;
@@ -70,6 +71,7 @@ class KeepingController {
             String deadband,
             String percent,
             String days,
+            String summaries,
             int seen) {
 
         public Form {
@@ -88,6 +90,7 @@ class KeepingController {
             deadband = text(deadband);
             percent = text(percent);
             days = text(days);
+            summaries = text(summaries);
         }
 
         private static String text(String given) {
@@ -115,6 +118,9 @@ class KeepingController {
                                     .toPlainString(),
                     how.percent() ? "yes" : "",
                     rule.days() == 0 ? "" : Integer.toString(rule.days()),
+                    rule.summaries() == 0
+                            ? ""
+                            : rule.summaries() == KeptFor.LONGEST ? "ever" : Integer.toString(rule.summaries()),
                     seen);
         }
 
@@ -137,15 +143,17 @@ class KeepingController {
             }
         }
 
-        private static int days(String typed) {
+        private static int days(String typed, int ever) {
             if (typed.isEmpty()) {
                 return 0;
+            }
+            if (typed.equalsIgnoreCase("ever")) {
+                return ever;
             }
             try {
                 return Integer.parseInt(typed);
             } catch (NumberFormatException strange) {
-                throw new IllegalArgumentException(
-                        "Write for how many whole days, such as 90, or nothing for ever.", strange);
+                throw new IllegalArgumentException("Write for how many whole days, such as 90, or ever.", strange);
             }
         }
 
@@ -156,7 +164,13 @@ class KeepingController {
                         "Say which tags are kept: tick some, or choose a source, a folder, a class or words.");
             }
             return new KeepingRuleDefinition(
-                    id.isEmpty() ? Definitions.newId() : id, name, description, which(), how(), days(days));
+                    id.isEmpty() ? Definitions.newId() : id,
+                    name,
+                    description,
+                    which(),
+                    how(),
+                    days(days, 0),
+                    days(summaries, KeptFor.LONGEST));
         }
     }
 
@@ -214,6 +228,7 @@ class KeepingController {
                 "",
                 "",
                 "90",
+                "1100",
                 0);
         return form(form, "", model);
     }
@@ -300,7 +315,8 @@ class KeepingController {
                 .filter(each -> !each.id().equals(form.id()))
                 .toList());
         String id = form.id().isEmpty() ? "new" : form.id();
-        KeepingRuleDefinition rule = new KeepingRuleDefinition(id, form.name(), "", form.which(), Density.CHANGES, 0);
+        KeepingRuleDefinition rule =
+                new KeepingRuleDefinition(id, form.name(), "", form.which(), Density.CHANGES, 0, 0);
         all.add(rule);
         Assigned assigned =
                 Assigned.of(all, definitions.all(SourceDefinition.class), definitions.all(EquipmentDefinition.class));

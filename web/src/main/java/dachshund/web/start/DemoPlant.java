@@ -106,7 +106,8 @@ class DemoPlant {
                         "Every tag of the pellet works, on change",
                         Selection.source(source.id()),
                         Density.CHANGES,
-                        400),
+                        400,
+                        0),
                 0,
                 BY);
         meters.ifPresent(each -> drafts.edit(
@@ -116,7 +117,8 @@ class DemoPlant {
                         "The meters, each 10 s",
                         Selection.source(each.id()),
                         Density.every(Duration.ofSeconds(10)),
-                        1100),
+                        1100,
+                        0),
                 0,
                 BY));
         silos.ifPresent(each -> drafts.edit(
@@ -126,7 +128,8 @@ class DemoPlant {
                         "Levels by half a percent of their range",
                         Selection.source(each.id()),
                         new Density(Optional.empty(), 0.5, true),
-                        400),
+                        400,
+                        0),
                 0,
                 BY));
         new DemoRecorders(definitions, drafts, source, meters, records, BY).make();

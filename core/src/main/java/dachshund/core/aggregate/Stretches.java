@@ -1,0 +1,145 @@
+package dachshund.core.aggregate;
+
+import java.util.Arrays;
+
+/**
+ * What lies between two good samples, folded, so that it need not be walked again: the values behind the first of the two up
+ * to the second, and the time between them, stepped and sloped. Rows of plain arrays in the order of their times; whoever
+ * keeps summaries reads and writes these. Not safe for several threads while they are filled.
+ */
+public final class Stretches {
+
+    /** So many fields of each are numbers: least, greatest, mean, squared deviations from it, areas stepped and sloped. */
+    public static final int NUMBERS = 6;
+
+    /** So many of them, the first ones, are all that the outline of a plot needs. */
+    public static final int NUMBERS_OF_PLOTS = 2;
+
+    /** So many fields of each are whole: values, ticks of least and greatest; which was met twice, changes, ticks at zero. */
+    public static final int WHOLES = 6;
+
+    /** As {@link #NUMBERS_OF_PLOTS}. */
+    public static final int WHOLES_OF_PLOTS = 3;
+
+    private static final int LEAST_TWICE = 1;
+    private static final int GREATEST_TWICE = 2;
+
+    private final double[][] numbers = new double[NUMBERS][];
+    private final long[][] wholes = new long[WHOLES][];
+    private int size;
+    /** Whether no more than the fields for plots is known of one. */
+    private boolean forPlots;
+
+    public Stretches(int capacity) {
+        for (int i = 0; i < NUMBERS; i++) {
+            numbers[i] = new double[capacity];
+        }
+        for (int i = 0; i < WHOLES; i++) {
+            wholes[i] = new long[capacity];
+        }
+    }
+
+    /** Takes fields over that are filled already, in the order of {@link #NUMBERS} and {@link #WHOLES}; those behind the ones for plots may be empty. */
+    public static Stretches of(double[][] numbers, long[][] wholes, int size) {
+        Stretches stretches = new Stretches(0);
+        System.arraycopy(numbers, 0, stretches.numbers, 0, NUMBERS);
+        System.arraycopy(wholes, 0, stretches.wholes, 0, WHOLES);
+        stretches.size = size;
+        stretches.forPlots = wholes[WHOLES - 1].length < size;
+        return stretches;
+    }
+
+    public int size() {
+        return size;
+    }
+
+    /** One field of all of them. */
+    public double[] numbers(int field) {
+        return numbers[field];
+    }
+
+    /** One field of all of them; ticks of least and greatest are behind the first sample. */
+    public long[] wholes(int field) {
+        return wholes[field];
+    }
+
+    /**
+     * Folds the good samples behind one up to another.
+     *
+     * @param from index of the first
+     * @param last index of the last; there is one between them at least
+     */
+    void add(Samples samples, int from, int last) {
+        long begin = samples.time(from);
+        Fold stepped = new Fold(begin, samples.time(last));
+        stepped.takeGood(samples, from, samples.time(last), true);
+        Fold sloped = new Fold(begin, samples.time(last));
+        sloped.takeGood(samples, from, samples.time(last), false);
+        room(1);
+        numbers[0][size] = stepped.least;
+        numbers[1][size] = stepped.greatest;
+        numbers[2][size] = stepped.mean();
+        numbers[3][size] = stepped.deviations();
+        numbers[4][size] = stepped.area;
+        numbers[5][size] = sloped.area;
+        wholes[0][size] = stepped.count;
+        wholes[1][size] = stepped.leastAt - begin;
+        wholes[2][size] = stepped.greatestAt - begin;
+        wholes[4][size] = stepped.transitions;
+        wholes[5][size] = stepped.zeroTicks;
+        wholes[3][size] = (stepped.leastTwice ? LEAST_TWICE : 0) | (stepped.greatestTwice ? GREATEST_TWICE : 0);
+        size++;
+    }
+
+    /** Puts those of another behind these. */
+    void addAll(Stretches more) {
+        room(more.size);
+        forPlots |= more.forPlots;
+        for (int i = 0; i < NUMBERS; i++) {
+            System.arraycopy(more.numbers[i], 0, numbers[i], size, Math.min(more.size, more.numbers[i].length));
+        }
+        for (int i = 0; i < WHOLES; i++) {
+            System.arraycopy(more.wholes[i], 0, wholes[i], size, Math.min(more.size, more.wholes[i].length));
+        }
+        size += more.size;
+    }
+
+    private void room(int wanted) {
+        if (size + wanted > numbers[0].length) {
+            int more = Math.max(size + wanted, size * 2);
+            for (int i = 0; i < NUMBERS; i++) {
+                numbers[i] = Arrays.copyOf(numbers[i], more);
+            }
+            for (int i = 0; i < WHOLES; i++) {
+                wholes[i] = Arrays.copyOf(wholes[i], more);
+            }
+        }
+    }
+
+    /** Puts one behind what an interval has; its first sample is in there. Of what was read for a plot, no more than that. */
+    void into(Fold fold, int at, long begin, long end, double last, boolean stepped) {
+        long ticks = end - begin;
+        fold.last = last;
+        fold.lastAt = end;
+        fold.usableTicks += ticks;
+        fold.bridgedTicks += ticks;
+        long flags = forPlots ? 0 : wholes[3][at];
+        fold.takeExtremes(
+                wholes[0][at],
+                numbers[0][at],
+                begin + wholes[1][at],
+                (flags & LEAST_TWICE) != 0,
+                numbers[1][at],
+                begin + wholes[2][at],
+                (flags & GREATEST_TWICE) != 0);
+        if (!forPlots) {
+            double area = numbers[stepped ? 4 : 5][at];
+            fold.takeMoments(wholes[0][at], numbers[2][at], numbers[3][at]);
+            fold.transitions += wholes[4][at];
+            fold.area += area;
+            fold.bridgedArea += area;
+            fold.zeroTicks += wholes[5][at];
+            fold.otherTicks += ticks - wholes[5][at];
+        }
+    }
+}
