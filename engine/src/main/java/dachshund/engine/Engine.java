@@ -32,6 +32,7 @@ import dachshund.engine.lane.Lane;
 import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.live.AtWork;
 import dachshund.engine.local.LocalStore;
+import dachshund.engine.recorder.PastRows;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.recorder.Recorders;
 import dachshund.engine.recorder.Resending;
@@ -338,6 +339,11 @@ public final class Engine implements AutoCloseable {
     /** Sends rows again that were set aside. */
     public Resending resending() {
         return new Resending(local.aside(), recorders::find, this::reading, settings.zone(), Hands.THREADS);
+    }
+
+    /** Rows of a time that has been, on their way as any other. */
+    public PastRows pastRows() {
+        return new PastRows(recorders::find, Hands.THREADS);
     }
 
     /** Every kind of destination, in the order in which they were given. */

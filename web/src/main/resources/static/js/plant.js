@@ -1,12 +1,14 @@
 "use strict";
 // The tag list: only the rows in view are in the page; values come every second; ticks outlive any search.
 (() => {
-  const ROW = 30, AHEAD = 15, PLOT_SECONDS = 300, WIDTH = 150, HEIGHT = 22;
+  const ROW = 30, AHEAD = 15, LIVE_SECONDS = 300, DAY_SECONDS = 86400, DAY_AGE = 60000, WIDTH = 150, HEIGHT = 22;
   const form = document.getElementById("tag-form");
   if (!form) return;
   const scroller = document.getElementById("tags"), body = scroller.querySelector("tbody"), count = document.getElementById("tag-count");
   const empty = document.getElementById("no-tags"), tickAll = document.getElementById("tick-all");
   const ticked = new Set(), rows = new Map();
+  const days = new Map(); // key → { at, points } of the last 24 hours, where the archive knows them
+  let asksDays = false;
   let current = null, total = Number.MAX_SAFE_INTEGER, asked = 0, first = -1, last = -1;
 
   const query = () => {
@@ -16,14 +18,14 @@
     return values;
   };
 
-  function path(points) {
+  function path(points, seconds) {
     const values = points.map((point) => point[1]).filter((value) => value !== null);
     if (values.length < 2) return "";
     const low = Math.min(...values), high = Math.max(...values), span = high - low;
     let pen = "M", drawn = "";
     for (const [ago, value] of points) {
       if (value === null) { pen = "M"; continue; }
-      const x = WIDTH - Math.min(ago, PLOT_SECONDS) / PLOT_SECONDS * WIDTH;
+      const x = WIDTH - Math.min(ago, seconds) / seconds * WIDTH;
       const y = span === 0 ? HEIGHT / 2 : HEIGHT - 2 - (value - low) / span * (HEIGHT - 4);
       drawn += `${pen}${x.toFixed(1)} ${y.toFixed(1)}`;
       pen = "L";
@@ -61,7 +63,28 @@
     part("quality").title = tag.sentence;
     part("quality").className = `quality ${tag.stale ? "uncertain" : tag.quality}`;
     row.classList.toggle("stale", tag.quality === "bad");
-    row.querySelector("path").setAttribute("d", tag.numeric ? path(tag.plot) : "");
+    plot(row, tag);
+  }
+
+  // A day from the archive, up to the value of now; of a tag that is not kept the last minutes that are in memory.
+  function plot(row, tag) {
+    const drawn = row.querySelector(".spark path"), known = days.get(tag.key), now = tag.plot.at(-1);
+    const day = tag.numeric && known?.points.length > 1;
+    drawn.setAttribute("d", !tag.numeric ? "" : day ? path(now ? [...known.points, [0, now[1]]] : known.points, DAY_SECONDS) : path(tag.plot, LIVE_SECONDS));
+    drawn.classList.toggle("live", !day);
+    row.querySelector(".spark").title = !tag.numeric ? "" : day ? "Last 24 h" : "Last 5 min: nothing older is kept";
+  }
+
+  async function askDays(tags) {
+    const wanted = tags.filter((tag) => tag.numeric && !(performance.now() - days.get(tag.key)?.at < DAY_AGE)).slice(0, 30);
+    if (asksDays || !wanted.length) return;
+    asksDays = true;
+    try {
+      const answer = await fetch(`/plant/tags/day?${new URLSearchParams(wanted.map((tag) => ["key", tag.key]))}`, { headers: { "HX-Request": "true" }, signal: AbortSignal.timeout(10000) });
+      const found = answer.ok ? await answer.json() : {};
+      wanted.forEach((tag) => days.set(tag.key, { at: performance.now(), points: found[tag.key] ?? days.get(tag.key)?.points ?? [] }));
+    } catch (away) { /* asked again with the next round */ }
+    asksDays = false;
   }
 
   const spacer = (height) => {
@@ -120,6 +143,7 @@
       found.rows.forEach((tag, i) => show(drawn[i], tag));
     }
     body.querySelectorAll("tr[data-key]").forEach((row, i) => row.setAttribute("aria-rowindex", first + i + 1));
+    askDays(found.rows);
   }
 
   // Ticks: a ticked tag that is not in view travels in a hidden field.

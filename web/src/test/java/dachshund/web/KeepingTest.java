@@ -2,21 +2,43 @@ package dachshund.web;
 
 import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import dachshund.core.archive.ArchiveStore.Block;
+import dachshund.core.archive.Arrivals;
+import dachshund.core.archive.Marks;
+import dachshund.core.archive.Marks.Gap;
+import dachshund.core.archive.TagKey;
+import dachshund.core.definition.Plant;
+import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.keep.KeepingRuleDefinition;
+import dachshund.core.rehearse.Rehearsal;
+import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
+import dachshund.core.time.OpcUaTime;
+import dachshund.core.window.Span;
+import dachshund.core.work.Progress;
 import dachshund.engine.Engine;
+import dachshund.office.archive.BlockTable;
 import dachshund.office.archive.Filling;
 import dachshund.office.archive.Histories;
 import dachshund.office.archive.Upkeep;
+import dachshund.office.backfill.Backfill;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Releases;
 import dachshund.office.tag.TagFinder;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.time.Duration;
 import java.time.Instant;
+import java.time.LocalDate;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
+import java.time.ZonedDateTime;
+import java.time.format.DateTimeFormatter;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterAll;
@@ -167,9 +189,106 @@ class KeepingTest {
         assertThat(site.audit()).anyMatch(line -> line.contains("brought history in"));
     }
 
-    /** Values wait on disk, the page says so, and each is there once afterwards. */
+    /** A day of a recorder that was not there then: compared, written, ended twice on the way, and each row is there once. */
     @Test
     @Order(4)
+    void aRecorderHasTheRowsOfADayThatHasBeen() throws Exception {
+        RecorderDefinition recorder = site.bean(Definitions.class).all(RecorderDefinition.class).stream()
+                .filter(each -> each.name().equals("Bag counts"))
+                .findFirst()
+                .orElseThrow();
+        ZoneId zone = site.bean(Engine.class).zone();
+        ZonedDateTime midnight = LocalDate.now(zone).minusDays(2).atStartOfDay(zone);
+        int minutes = (int) Duration.between(midnight, midnight.plusDays(1)).toMinutes();
+        pastOf(recorder, midnight.toInstant(), minutes);
+        String window =
+                midnight.toLocalDate() + " 00:00 to " + midnight.toLocalDate().plusDays(1) + " 00:00";
+        actor.go("/records/" + recorder.id());
+        actor.click("#backfill");
+        actor.fill("#window", "2099-01-01 06:00 to 14:00");
+        actor.click("#compare");
+        actor.see("main", "future");
+        actor.fill("#window", window);
+        actor.click("#compare");
+        int known = minutes - 60;
+        actor.see("#missing", String.format(Locale.UK, "%,d rows", known));
+        actor.see("#unknown", "60 rows: the archive knows nothing of");
+        actor.see("#equal", "0 rows");
+        Tables tables = new Tables(site.database.url("quillmoor_records"));
+        String theirs = " FROM bag_counts WHERE record_time >= '" + utc(midnight) + "' AND record_time < '"
+                + utc(midnight.plusDays(1)) + "'";
+        String destination = recorder.wheres().get(0).destination();
+        Span span = new Span(midnight.toInstant(), midnight.plusDays(1).toInstant(), false);
+        for (int parts : new int[] {3, 11}) {
+            assertThatThrownBy(
+                            () -> site.bean(Backfill.class).write(recorder.id(), destination, span, endsAfter(parts)))
+                    .isInstanceOf(Progress.Ended.class);
+        }
+        actor.click("#write");
+        soon(() -> tables.count("SELECT COUNT(*)" + theirs) == known);
+        assertThat(tables.query("SELECT COUNT(DISTINCT record_time), COUNT(DISTINCT row_id), SUM(bag_count)" + theirs))
+                .containsExactly(List.of(
+                        Integer.toString(known),
+                        Integer.toString(known),
+                        Long.toString(IntStream.range(0, minutes)
+                                .filter(minute -> minute / 60 != 2)
+                                .asLongStream()
+                                .sum())));
+        assertThat(site.audit()).anyMatch(line -> line.contains("backfilled"));
+        // What somebody changed is left alone, what somebody took away comes back.
+        tables.execute("UPDATE bag_counts SET bag_count = -1 WHERE record_time = '" + utc(midnight.plusHours(5)) + "'");
+        tables.execute("DELETE FROM bag_counts WHERE record_time = '" + utc(midnight.plusHours(6)) + "'");
+        actor.go("/records/" + recorder.id() + "/backfill");
+        actor.fill("#window", window);
+        actor.click("#compare");
+        actor.see("#missing", "1 row");
+        actor.see("#different", "1 row; they are left");
+        actor.see("#equal", String.format(Locale.UK, "%,d rows", known - 2));
+        actor.click("#write");
+        soon(() -> tables.count("SELECT COUNT(*)" + theirs) == known);
+        assertThat(tables.count("SELECT COUNT(*)" + theirs + " AND bag_count = -1"))
+                .isEqualTo(1);
+    }
+
+    private static Progress endsAfter(int parts) {
+        return new Progress() {
+            @Override
+            public void step(String words, long of, boolean mayEnd) {}
+
+            @Override
+            public void done(long n) {
+                if (n == parts) {
+                    throw new Progress.Ended();
+                }
+            }
+        };
+    }
+
+    private static String utc(ZonedDateTime at) {
+        return at.withZoneSameInstant(ZoneOffset.UTC).format(DateTimeFormatter.ofPattern("yyyy-MM-dd HH:mm:ss"));
+    }
+
+    /** A value at each minute of each tag of the recorder; of one of them nothing is known in the third hour. */
+    private static void pastOf(RecorderDefinition recorder, Instant begin, int minutes) throws Exception {
+        Plant plant = site.bean(Definitions.class).livePlant();
+        for (TagRef tag : Rehearsal.tags(recorder, plant)) {
+            boolean text = plant.tag(tag).orElseThrow().kind() == DataKind.TEXT;
+            Arrivals values = new Arrivals();
+            for (int minute = 0; minute < minutes; minute++) {
+                long at = OpcUaTime.toTicks(begin.plusSeconds(60L * minute));
+                if (text && minute == 120) {
+                    values.add(at, null, Marks.of(Gap.AWAY));
+                } else if (!text || minute / 60 != 2) {
+                    values.add(at, text ? "L" + minute / 100 : (Object) (long) minute, 0);
+                }
+            }
+            site.bean(BlockTable.class).bringIn("brought in", Block.of(TagKey.of(tag), values.series()), List.of());
+        }
+    }
+
+    /** Values wait on disk, the page says so, and each is there once afterwards. */
+    @Test
+    @Order(5)
     void theDatabaseGoesAwayAndNoValueIsLostOrTwice() {
         long before = stored();
         site.database.kill();
@@ -204,7 +323,7 @@ class KeepingTest {
 
     /** The plant went on while nobody recorded it; its OPC UA server remembers, its meters do not. */
     @Test
-    @Order(5)
+    @Order(6)
     void afterTheApplicationWasAwayItsGapIsFilledWhereTheSourceCan() throws Exception {
         actor.close();
         site.stop();

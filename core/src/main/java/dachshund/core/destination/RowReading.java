@@ -1,9 +1,12 @@
 package dachshund.core.destination;
 
+import dachshund.core.layout.Column;
 import dachshund.core.layout.Layout;
 import dachshund.core.row.RowId;
+import java.time.Instant;
 import java.util.List;
 import java.util.Set;
+import java.util.function.BiConsumer;
 
 /**
  * Reads rows of a destination. Pages, downloads and whatever else asks for rows use no other way: it holds up nobody who writes,
@@ -29,6 +32,29 @@ public interface RowReading extends AutoCloseable {
 
     /** Hands every row of a table in the columns of the layout, oldest first, to the taker, without holding them all. */
     void readAll(String table, Layout layout, TakeRow taker) throws StoreProblem;
+
+    /** Whether {@link #between} can be asked. */
+    default boolean readsBetween() {
+        return false;
+    }
+
+    /**
+     * Hands the rows of a table whose time lies in a half-open window to the taker, the oldest first, in the columns of the
+     * layout that the table has; none where there is no such table.
+     *
+     * @param time  one of the layout's columns, of a time stamp
+     * @param taker is given the names of the columns with each row
+     */
+    default void between(
+            String table,
+            Layout layout,
+            Column time,
+            Instant from,
+            Instant to,
+            BiConsumer<List<String>, List<Object>> taker)
+            throws StoreProblem {
+        throw new UnsupportedOperationException();
+    }
 
     /** Whether {@link #landed} can tell rows of the batch that are there. */
     default boolean canFind(RowBatch batch) {

@@ -9,6 +9,7 @@ import dachshund.core.row.RowFacts;
 import dachshund.core.row.RowId;
 import dachshund.core.row.RowMaker;
 import dachshund.core.row.Snapshot;
+import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.tag.TaggedValue;
@@ -33,7 +34,7 @@ import java.util.Set;
 
 /**
  * Runs a recorder's Whens and Row over values that have been, by the same rules as live, and says what would have been
- * written. Nothing is written anywhere.
+ * written. Nothing is written anywhere. A long time is gone through in parts: {@link #begin}, then {@link #go} for each.
  */
 public final class Rehearsal {
 
@@ -49,14 +50,59 @@ public final class Rehearsal {
     private final Map<TagRef, TagValue> latest = new HashMap<>();
     private final Map<TagRef, TagValue> lastGood = new HashMap<>();
     private final RowId identity;
-    private final Deque<Made> rows = new ArrayDeque<>();
-    private final List<Instant> past = new ArrayList<>();
+    private final Taker taker;
     private final List<Span> open = new ArrayList<>();
-    private final int mostRows;
+    private final int mostFirings;
+    private int firings;
     private long sequence;
-    private long made;
-    private long bytes;
-    private long whole;
+
+    /** Takes what would have been written. */
+    public interface Taker {
+
+        /** A When fires; what it makes follows. */
+        default void fires(Instant at) {}
+
+        void row(Made made);
+
+        /** Of a tag that the row is made of nothing is known then, so that no row can be made. */
+        default void unknown(Instant at, TagRef tag) {}
+    }
+
+    /** Stands for a value where nothing is known: nobody recorded it. */
+    public static final Quality UNKNOWN = new Quality(Quality.Grade.BAD, 0, "nothing was kept");
+
+    /** What a page shows: the last rows, and counts. */
+    private static final class Kept implements Taker {
+
+        private final int most;
+        private final Deque<Made> rows = new ArrayDeque<>();
+        private final List<Instant> past = new ArrayList<>();
+        private long made;
+        private long bytes;
+        private long whole;
+
+        Kept(int most) {
+            this.most = most;
+        }
+
+        @Override
+        public void fires(Instant at) {
+            past.add(at);
+        }
+
+        @Override
+        public void row(Made each) {
+            made++;
+            if (each instanceof Made.Whole row) {
+                whole++;
+                bytes += bytes(row.row());
+            }
+            rows.addLast(each);
+            if (rows.size() > most) {
+                rows.removeFirst();
+            }
+        }
+    }
 
     /** A stretch of time. */
     public record Span(Instant from, Instant to) {}
@@ -79,7 +125,7 @@ public final class Rehearsal {
             double rowsAnHour,
             double bytesPerRow) {}
 
-    private Rehearsal(RecorderDefinition design, Plant plant, RowId identity, int mostRows) {
+    private Rehearsal(RecorderDefinition design, Plant plant, RowId identity, int mostFirings, Taker taker) {
         this.design = design;
         this.facts = plant.facts(design);
         this.maker = new RowMaker(design.layout(), facts);
@@ -88,12 +134,45 @@ public final class Rehearsal {
                 design.gate(),
                 new WhenFacts(facts.zone(), facts.shifts(), maker.tags(), plant::range, Optional.empty()));
         this.identity = identity;
-        this.mostRows = mostRows;
+        this.mostFirings = mostFirings;
+        this.taker = taker;
+    }
+
+    /**
+     * Begins with a time of the past.
+     *
+     * @param before the values of {@link #tags} as they were then
+     * @param from   record times begin here
+     */
+    public static Rehearsal begin(
+            RecorderDefinition design,
+            Plant plant,
+            RowId identity,
+            Map<TagRef, TagValue> before,
+            Instant from,
+            Taker taker) {
+        Rehearsal rehearsal = new Rehearsal(design, plant, identity, Integer.MAX_VALUE, taker);
+        before.forEach(rehearsal::take);
+        rehearsal.group.begin(tag -> rehearsal.latest.getOrDefault(tag, TagValue.NONE), from);
+        return rehearsal;
+    }
+
+    /**
+     * Goes on to an instant.
+     *
+     * @param values what came by then since the part before, by receive time, oldest first
+     * @param to     inclusive
+     */
+    public void go(Map<TagRef, List<TagValue>> values, Instant to) {
+        List<Event> events = new ArrayList<>();
+        values.forEach((tag, theirs) ->
+                theirs.forEach(value -> events.add(new Event(value.receiveTime(), new TaggedValue(tag, value)))));
+        go(events, to);
     }
 
     /** The tags whose values it needs. */
     public static Set<TagRef> tags(RecorderDefinition design, Plant plant) {
-        Rehearsal rehearsal = new Rehearsal(design, plant, new RowId("000000", "00000000", 0, 0, 0), 0);
+        Rehearsal rehearsal = new Rehearsal(design, plant, new RowId("000000", "00000000", 0, 0, 0), 0, new Kept(0));
         Set<TagRef> tags = new LinkedHashSet<>(rehearsal.maker.tags());
         tags.addAll(rehearsal.group.tags());
         return tags;
@@ -115,12 +194,13 @@ public final class Rehearsal {
             Instant now,
             Instant until,
             int mostRows) {
-        return new Rehearsal(design, plant, identity, mostRows).run(history, from, now, until);
+        Kept kept = new Kept(mostRows);
+        return new Rehearsal(design, plant, identity, MOST_FIRINGS, kept).run(history, from, now, until, kept);
     }
 
     private record Event(Instant at, TaggedValue change) {}
 
-    private Rehearsed run(Map<TagRef, List<TagValue>> history, Instant from, Instant now, Instant until) {
+    private Rehearsed run(Map<TagRef, List<TagValue>> history, Instant from, Instant now, Instant until, Kept kept) {
         List<Event> events = new ArrayList<>();
         history.forEach((tag, values) -> {
             for (TagValue value : values) {
@@ -131,10 +211,28 @@ public final class Rehearsal {
                 }
             }
         });
-        events.sort(Comparator.comparing(Event::at));
         group.begin(tag -> latest.getOrDefault(tag, TagValue.NONE), from);
         gate(from);
-        for (int i = 0; i < events.size() && past.size() < MOST_FIRINGS; ) {
+        go(events, now);
+        close(now);
+        double perHour = rowsAnHour(from, now, kept);
+        List<Instant> next = new ArrayList<>();
+        while (!group.next().isAfter(until) && next.size() < MOST_FIRINGS) {
+            Instant at = group.next();
+            group.time(at).forEach(firing -> next.add(firing.at()));
+        }
+        return new Rehearsed(
+                kept.past,
+                next,
+                open,
+                List.copyOf(kept.rows),
+                perHour,
+                kept.whole == 0 ? 0 : (double) kept.bytes / kept.whole);
+    }
+
+    private void go(List<Event> events, Instant to) {
+        events.sort(Comparator.comparing(Event::at));
+        for (int i = 0; i < events.size() && firings < mostFirings; ) {
             Instant at = events.get(i).at();
             timeTo(at.minusNanos(1));
             List<TaggedValue> batch = new ArrayList<>();
@@ -145,15 +243,7 @@ public final class Rehearsal {
             group.changed(batch, at).ifPresent(this::fire);
             gate(at);
         }
-        timeTo(now);
-        close(now);
-        double perHour = rowsAnHour(from, now);
-        List<Instant> next = new ArrayList<>();
-        while (!group.next().isAfter(until) && next.size() < MOST_FIRINGS) {
-            Instant at = group.next();
-            group.time(at).forEach(firing -> next.add(firing.at()));
-        }
-        return new Rehearsed(past, next, open, List.copyOf(rows), perHour, whole == 0 ? 0 : (double) bytes / whole);
+        timeTo(to);
     }
 
     private void take(TagRef tag, TagValue value) {
@@ -164,7 +254,7 @@ public final class Rehearsal {
     }
 
     private void timeTo(Instant to) {
-        while (!group.next().isAfter(to) && past.size() < MOST_FIRINGS) {
+        while (!group.next().isAfter(to) && firings < mostFirings) {
             Instant at = group.next();
             group.time(at).forEach(this::fire);
         }
@@ -174,25 +264,22 @@ public final class Rehearsal {
         if (firing.kind() != Firing.Kind.ROW) {
             return;
         }
-        past.add(firing.at());
+        firings++;
         TagValue[] values = maker.tags().stream()
                 .map(tag -> latest.getOrDefault(tag, TagValue.NONE))
                 .toArray(TagValue[]::new);
+        for (int i = 0; i < values.length; i++) {
+            if (values[i].quality().equals(UNKNOWN)) {
+                taker.unknown(firing.at(), maker.tags().get(i));
+                return;
+            }
+        }
+        taker.fires(firing.at());
         TagValue[] good = maker.tags().stream()
                 .map(tag -> lastGood.getOrDefault(tag, TagValue.NONE))
                 .toArray(TagValue[]::new);
-        for (Made each : maker.make(
-                identity.withSequence(++sequence), firing.at(), new Snapshot(values, good, firing.changed()))) {
-            made++;
-            if (each instanceof Made.Whole row) {
-                whole++;
-                bytes += bytes(row.row());
-            }
-            rows.addLast(each);
-            if (rows.size() > mostRows) {
-                rows.removeFirst();
-            }
-        }
+        maker.make(identity.withSequence(++sequence), firing.at(), new Snapshot(values, good, firing.changed()))
+                .forEach(taker::row);
     }
 
     private void gate(Instant at) {
@@ -215,21 +302,21 @@ public final class Rehearsal {
     }
 
     /** Steady rates and clock times by their own arithmetic, what depends on values by what was seen. */
-    private double rowsAnHour(Instant from, Instant now) {
+    private double rowsAnHour(Instant from, Instant now, Kept kept) {
         double seconds = Math.max(1, Duration.between(from, now).toMillis() / 1000.0);
         boolean steady =
                 design.gate().isEmpty() && design.whens().stream().allMatch(when -> when.pace() != When.Pace.VALUES);
         if (!steady) {
-            return made * 3600 / seconds;
+            return kept.made * 3600 / seconds;
         }
         double lines = design.layout().shape() == Shape.ROW_PER_TAG
                 ? design.layout().lines().size()
-                : past.isEmpty() ? 1 : Math.max(1, (double) made / past.size());
-        double firings = 0;
+                : kept.past.isEmpty() ? 1 : Math.max(1, (double) kept.made / kept.past.size());
+        double anHour = 0;
         for (When when : design.whens()) {
-            firings += when.rate().map(rate -> 3_600_000.0 / rate.toMillis()).orElseGet(() -> clockAnHour(when, now));
+            anHour += when.rate().map(rate -> 3_600_000.0 / rate.toMillis()).orElseGet(() -> clockAnHour(when, now));
         }
-        return firings * lines;
+        return anHour * lines;
     }
 
     private double clockAnHour(When when, Instant now) {

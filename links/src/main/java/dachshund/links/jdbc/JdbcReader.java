@@ -9,14 +9,17 @@ import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.row.RowId;
 import java.sql.Connection;
+import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.BiConsumer;
 import java.util.stream.Collectors;
 
 /** Rows of one database read over connections of its own, in transactions that cannot write, within limits of time and rows. */
@@ -104,6 +107,47 @@ public final class JdbcReader implements RowReading {
                 try (ResultSet rows = statement.executeQuery(sql)) {
                     while (rows.next()) {
                         taker.row(cells(rows, columns));
+                    }
+                }
+            }
+            return null;
+        });
+    }
+
+    @Override
+    public boolean readsBetween() {
+        return true;
+    }
+
+    @Override
+    public void between(
+            String table,
+            Layout layout,
+            Column time,
+            Instant from,
+            Instant to,
+            BiConsumer<List<String>, List<Object>> taker)
+            throws StoreProblem {
+        if (!engine.isThere()) {
+            return;
+        }
+        within(limits.whole(), connection -> {
+            List<Column> columns = present(connection, table, layout);
+            if (!columns.contains(time)) {
+                return null;
+            }
+            List<String> names = columns.stream().map(Column::name).toList();
+            String place = engine.dialect().quote(time.name());
+            String sql = select(columns, table) + " WHERE " + place + " >= ? AND " + place + " < ? ORDER BY " + place;
+            try (PreparedStatement statement =
+                            connection.prepareStatement(sql, ResultSet.TYPE_FORWARD_ONLY, ResultSet.CONCUR_READ_ONLY);
+                    JdbcEngine.Limit limited = engine.limit(connection, statement, limits.whole())) {
+                statement.setFetchSize(AT_ONCE);
+                engine.bind(statement, 1, from, time.type());
+                engine.bind(statement, 2, to, time.type());
+                try (ResultSet rows = statement.executeQuery()) {
+                    while (rows.next()) {
+                        taker.accept(names, cells(rows, columns));
                     }
                 }
             }
