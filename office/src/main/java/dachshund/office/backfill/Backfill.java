@@ -119,6 +119,9 @@ public class Backfill {
         private final Plant plant = definitions.livePlant();
         private final RowFacts facts;
         private final boolean byChanges;
+        /** The id of a row is drawn when it is written. */
+        private final List<Column> shown;
+
         private final List<Row> made = new ArrayList<>();
         private long missing;
         private long equal;
@@ -144,6 +147,9 @@ public class Backfill {
                             () -> new IllegalArgumentException(
                                     "Only tables of a database are backfilled: of a file or a broker nobody can tell which rows it has."));
             this.facts = plant.facts(design);
+            this.shown = design.layout().written().stream()
+                    .filter(column -> !column.isRowId())
+                    .toList();
             this.byChanges = design.whens().stream().anyMatch(when -> when.pace() == When.Pace.VALUES);
             possible();
         }
@@ -180,7 +186,7 @@ public class Backfill {
                 settle();
             }
             return new Result(
-                    design.layout().written().stream().map(Column::name).toList(),
+                    shown.stream().map(Column::name).toList(),
                     missing,
                     equal,
                     different,
@@ -247,7 +253,10 @@ public class Backfill {
 
         private void example(List<Example> into, Row row) {
             if (into.size() < EXAMPLES) {
-                into.add(new Example(row.recordTime(), java.util.Arrays.asList(row.cells())));
+                Map<String, Object> cells = TableRows.cells(design.layout(), row);
+                List<Object> of = new ArrayList<>();
+                shown.forEach(column -> of.add(cells.get(column.name())));
+                into.add(new Example(row.recordTime(), of));
             }
         }
 
