@@ -65,6 +65,15 @@
     if (step.dataset.historyStep === "wider") look(a - length / 2, b + length / 2);
   });
 
+  // A value that was entered is looked at where it stands now.
+  document.addEventListener("htmx:afterSettle", () => {
+    const entered = document.querySelector("#by-hand [data-around]:not([data-seen])");
+    if (!entered) return;
+    entered.dataset.seen = "yes";
+    const [from, to] = entered.dataset.around.split(" to ").map((end) => Date.parse(end) / 1000);
+    look(from, to);
+  });
+
   // A picked tag goes where its list says: as a row of inputs, or into the field beside it.
   document.addEventListener("click", (event) => {
     const pick = event.target.closest(".pick");

@@ -103,6 +103,56 @@ class ApiTest {
     }
 
     @Test
+    void historyIsReadAggregatedAndEnteredLate() throws Exception {
+        JsonNode tag = JSON.readTree(send(reader, "GET", "/tags?q=" + encoded("outlet dryer") + "&count=1", "")
+                        .body())
+                .get("tags")
+                .get(0);
+        String which = "source=" + encoded("Pellet works") + "&address="
+                + encoded(tag.get("address").asText());
+        String window = "&window=" + encoded("2026-10-31 06:00 to 07:00");
+        String late = "{\"source\": \"Pellet works\", \"address\": "
+                + JSON.writeValueAsString(tag.get("address").asText())
+                + ", \"time\": \"2026-10-31T06:%s:00Z\", \"value\": %s, \"why\": \"%s\"}";
+        assertThat(send(reader, "POST", "/history", late.formatted("15", "20", "late"))
+                        .statusCode())
+                .isEqualTo(403);
+        assertThat(send(writer, "POST", "/history", late.formatted("15", "20", ""))
+                        .body())
+                .contains("Say why");
+        assertThat(send(writer, "POST", "/history", late.formatted("15", "20", "late"))
+                        .statusCode())
+                .isEqualTo(200);
+        send(writer, "POST", "/history", late.formatted("45", "40", "late"));
+        assertThat(JSON.readTree(send(writer, "POST", "/history", late.formatted("45", "60", "misread"))
+                                .body())
+                        .get("was")
+                        .asDouble())
+                .isEqualTo(40);
+        JsonNode values = JSON.readTree(
+                send(reader, "GET", "/history?" + which + window, "").body());
+        assertThat(values.get("points")).hasSize(2);
+        assertThat(values.get("points").get(1).get("value").asDouble()).isEqualTo(60);
+        assertThat(values.get("points").get(1).get("words").asText()).contains("entered by hand");
+        JsonNode halves = JSON.readTree(send(
+                        reader,
+                        "GET",
+                        "/history?" + which + window + "&aggregate=Interpolative&interval=" + encoded("30 min"),
+                        "")
+                .body());
+        assertThat(halves.get("points")).hasSize(2);
+        assertThat(halves.get("points").get(1).get("value").asDouble())
+                .as("half way between the two")
+                .isEqualTo(40);
+        assertThat(send(reader, "GET", "/history?" + which + window + "&aggregate=middle", "")
+                        .body())
+                .contains("There is no aggregate");
+        assertThat(send(reader, "GET", "/history?" + which + "&window=" + encoded("once in a blue moon"), "")
+                        .body())
+                .contains("is not understood");
+    }
+
+    @Test
     void problemsAreProblemDetails() throws Exception {
         HttpResponse<String> none = send("", "GET", "/tags", "");
         assertThat(none.statusCode()).isEqualTo(401);

@@ -187,6 +187,30 @@ class KeepingTest {
         actor.see("#tag-history", "103.500");
         actor.see("#tag-history", "2 values");
         assertThat(site.audit()).anyMatch(line -> line.contains("brought history in"));
+        // One of them was wrong, and one comes late: what was there before stays noted.
+        actor.click(".by-hand summary");
+        actor.fill("#by-hand-at", "2026-11-01 06:00:20");
+        actor.fill("#by-hand-value", "104.25");
+        actor.click("#by-hand button");
+        actor.see("#by-hand", "Say why");
+        actor.fill("#by-hand-why", "The sensor was swapped");
+        actor.fill("#by-hand-value", "warm");
+        actor.click("#by-hand button");
+        actor.see("#by-hand .field-problem", "number");
+        actor.fill("#by-hand-value", "104.25");
+        actor.click("#by-hand button");
+        actor.see("#by-hand", "It was 103.5");
+        actor.see("#tag-history", "104.250");
+        actor.see("#tag-history", "was 103.5; engineer");
+        actor.see("#tag-history", "entered by hand");
+        actor.fill("#by-hand-at", "2026-11-01 06:10");
+        actor.fill("#by-hand-value", "99");
+        actor.fill("#by-hand-why", "From the shift book");
+        actor.click("#by-hand button");
+        actor.see("#by-hand", "there was none at that instant");
+        actor.see("#tag-history", "3 values");
+        actor.see("#tag-history", "there was none; engineer");
+        assertThat(site.audit()).anyMatch(line -> line.contains("entered a value of the past"));
     }
 
     /** A day of a recorder that was not there then: compared, written, ended twice on the way, and each row is there once. */
@@ -314,7 +338,7 @@ class KeepingTest {
                 .sql(
                         "SELECT SUM(offered) - SUM(kept) - SUM(replaced) - SUM(within) - SUM(refused) AS open,"
                                 + " SUM(kept) - (SELECT SUM(taken) FROM archive_block)"
-                                + " - COALESCE((SELECT SUM(IF(what IN ('brought in', 'filled'), -taken, taken)) FROM archive_later), 0) AS missing FROM archive_lane")
+                                + " - COALESCE((SELECT SUM(IF(what IN ('brought in', 'filled', 'by hand'), -taken, taken)) FROM archive_later), 0) AS missing FROM archive_lane")
                 .query()
                 .singleRow();
         assertThat(account.get("open").toString()).isEqualTo("0");

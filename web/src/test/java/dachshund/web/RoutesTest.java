@@ -31,7 +31,8 @@ class RoutesTest {
         OTHERS.put("[A-Z]+ /people.*", Right.MANAGE_PEOPLE);
         OTHERS.put("[A-Z]+ /plant/tokens.*", Right.MANAGE_KEYS);
         OTHERS.put("POST /plant/certificates.*", Right.MANAGE_KEYS);
-        OTHERS.put("POST /plant/tag/write", Right.TYPE);
+        OTHERS.put("POST /plant/tag/(write|history/value)", Right.TYPE);
+        OTHERS.put("POST /records/\\{id}/backfill.*", Right.RELEASE);
         OTHERS.put("POST /plant/sources/\\{id}/writing", Right.OPEN_PLANT);
         OTHERS.put("POST /plant/sources/\\{id}/(pause|resume)", Right.RELEASE);
         OTHERS.put("POST /records/\\{id}/(stop|start)", Right.RELEASE);

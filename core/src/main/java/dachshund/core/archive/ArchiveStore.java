@@ -123,6 +123,9 @@ public interface ArchiveStore {
 
     List<Lane> lanes() throws Problem;
 
+    /** Whether it would keep the blocks: it does, and takes that back at once. */
+    void offer(List<Block> blocks, List<Tag> tags) throws Problem;
+
     /** Keeps blocks, and that their lanes are so far. */
     void store(List<Block> blocks, List<Lane> lanes, List<Tag> tags) throws Problem;
 }

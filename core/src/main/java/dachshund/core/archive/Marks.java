@@ -15,7 +15,8 @@ public final class Marks {
         AWAY("Dachshund was not running"),
         NO_RULE("no rule kept the tag"),
         LOST("values were lost with a damaged journal"),
-        REFUSED("the journal took no more values");
+        REFUSED("the journal took no more values"),
+        SET_ASIDE("our own database refused the values, and they were set aside");
 
         private final String words;
 
@@ -38,6 +39,11 @@ public final class Marks {
 
     /** Another one: the value was not recorded when it came to be, but read afterwards from its source's own history. */
     private static final int FILLED = 0x40;
+
+    /** A third one, of the upper reserved ones: a person or a program entered it later. */
+    private static final int BY_HAND = 0x1000;
+
+    private static final int OURS = NO_VALUE | FILLED | BY_HAND;
 
     private static final long CODE = 0xFFFFFFFFL;
     private static final int BAD = 0x80000000;
@@ -65,7 +71,7 @@ public final class Marks {
         int code = (int) quality.code();
         Grade told = grade(code);
         int fits = told == quality.grade() && !isGap(code)
-                ? code & ~(NO_VALUE | FILLED)
+                ? code & ~OURS
                 : switch (quality.grade()) {
                     case GOOD -> 0;
                     case UNCERTAIN -> UNCERTAIN;
@@ -77,6 +83,15 @@ public final class Marks {
     /** The same, of a value that was read afterwards from its source's own history. */
     public static int filled(int mark) {
         return mark | FILLED;
+    }
+
+    /** The same, of a value that somebody entered later. */
+    public static int byHand(int mark) {
+        return mark | BY_HAND;
+    }
+
+    public static boolean isByHand(int mark) {
+        return !isGap(mark) && (mark & BY_HAND) != 0;
     }
 
     public static boolean isFilled(int mark) {
@@ -98,7 +113,7 @@ public final class Marks {
             return new Quality(
                     Grade.BAD, 0, "nothing was kept from here on: " + gap(mark).words());
         }
-        long code = mark & ~(NO_VALUE | FILLED) & CODE;
+        long code = mark & ~OURS & CODE;
         for (Quality known : new Quality[] {Quality.GOOD, Quality.AWAY, Quality.WAITING, Quality.NOT_A_NUMBER}) {
             if (known.code() == code) {
                 return known;

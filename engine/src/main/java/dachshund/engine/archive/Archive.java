@@ -91,7 +91,7 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
         long before = local.remembered(RUN).map(Long::parseLong).orElse(0L);
         this.run = Math.max(before + 1, OpcUaTime.toTicks(clock.now()));
         local.remember(RUN, Long.toString(run));
-        this.storing = new Storing(journal, clock, said, every);
+        this.storing = new Storing(journal, clock, said, every, new RefusedValues(folder.resolve("refused")));
         this.worker = Threads.start("archive", storing::step);
         this.alive = Threads.start("archive-alive", () -> {
             byRule.values().forEach(Keeping::signOfLife);

@@ -10,6 +10,7 @@ import dachshund.core.archive.Column;
 import dachshund.core.archive.KeptFor;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Marks.Gap;
+import dachshund.core.archive.Series;
 import dachshund.core.archive.TagKey;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.PlantClock;
@@ -18,6 +19,8 @@ import dachshund.engine.journal.Journal;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.said.Said;
 import dachshund.engine.thread.Threads;
+import java.io.IOException;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -39,7 +42,14 @@ final class Storing {
     private static final long FIRST_PAUSE_NANOS = 1_000_000_000L;
     private static final int MOST_DOUBLINGS = 5;
 
+    /** So often the store may refuse everything before it is asked what of it it refuses. */
+    private static final int PATIENCE = 4;
+
+    /** The values of more tags than these are not set aside: it is the store then, and not they. */
+    private static final int MOST_REFUSED = 10;
+
     private final SegmentJournal journal;
+    private final RefusedValues refused;
     private final PlantClock clock;
     private final Said said;
     private final long every;
@@ -96,8 +106,10 @@ final class Storing {
         private boolean changed;
     }
 
-    Storing(SegmentJournal journal, PlantClock clock, Said said, long every) {
+    /** @param refused where values go that the store refuses */
+    Storing(SegmentJournal journal, PlantClock clock, Said said, long every, RefusedValues refused) {
         this.journal = journal;
+        this.refused = refused;
         this.clock = clock;
         this.said = said;
         this.every = every;
@@ -288,7 +300,15 @@ final class Storing {
                 far.add(new Lane(journal.id(), name, lane.nth, lane.run, lane.at, counts));
             }
         });
-        to.store(blocks, far, tags);
+        try {
+            to.store(blocks, far, tags);
+        } catch (Problem problem) {
+            if (failures < PATIENCE || !setAside(to)) {
+                throw problem;
+            }
+            store(to);
+            return;
+        }
         stored += kept.values().stream().mapToLong(Long::longValue).sum();
         far.forEach(each -> {
             LaneAt lane = lanes.get(each.lane());
@@ -305,6 +325,77 @@ final class Storing {
         fresh = false;
         designs.clear();
         journal.release(reader.position());
+    }
+
+    /**
+     * Where the store answers and refuses for a reason that nobody knows, the values of the tags that it refuses are set aside,
+     * so that all others go on; whether there were such.
+     */
+    private boolean setAside(ArchiveStore to) throws Problem {
+        to.lanes(); // away is not refusing
+        List<Place> places = new ArrayList<>();
+        find(to, List.copyOf(tails.keySet()), places);
+        if (places.isEmpty() || places.size() > MOST_REFUSED) {
+            return false;
+        }
+        for (Place place : places) {
+            Tail tail = tails.get(place);
+            Series series = tail.values.series();
+            Path file;
+            try {
+                file = refused.keep(tail.tag.name(), place.tag(), series, clock.now());
+            } catch (IOException disk) {
+                said.note(clock.now(), "Values that are refused could not be set aside: " + disk.getMessage());
+                return false;
+            }
+            long real = Block.of(place.tag(), series).stream()
+                    .mapToLong(Block::values)
+                    .sum();
+            LaneAt lane = lanes.get(place.lane());
+            lane.fresh = lane.fresh.plus(new Counts(0, 0, tail.read - real, 0, real));
+            said.note(
+                    clock.now(),
+                    "Our own database takes everything but " + real + " values of " + tail.tag.name()
+                            + ", for a reason that is not known. They are set aside in " + file
+                            + " and can be brought in from there.");
+            Tail gap = new Tail(tail.tag, tail.lasting);
+            gap.put(series.time(0), null, Marks.of(Gap.SET_ASIDE));
+            synchronized (tails) {
+                tails.put(place, gap);
+                if (!takes(to, List.of(place))) {
+                    tails.remove(place);
+                }
+            }
+        }
+        return true;
+    }
+
+    private void find(ArchiveStore to, List<Place> some, List<Place> into) {
+        if (into.size() > MOST_REFUSED || takes(to, some)) {
+            return;
+        }
+        if (some.size() == 1) {
+            into.add(some.get(0));
+            return;
+        }
+        find(to, some.subList(0, some.size() / 2), into);
+        find(to, some.subList(some.size() / 2, some.size()), into);
+    }
+
+    private boolean takes(ArchiveStore to, List<Place> some) {
+        List<Block> blocks = new ArrayList<>();
+        List<ArchiveStore.Tag> tags = new ArrayList<>();
+        for (Place place : some) {
+            Tail tail = tails.get(place);
+            blocks.addAll(Block.of(place.tag(), tail.values.series()));
+            tags.add(new ArchiveStore.Tag(place.tag(), tail.tag.ref(), tail.tag.name(), tail.lasting));
+        }
+        try {
+            to.offer(blocks, tags);
+            return true;
+        } catch (Problem problem) {
+            return false;
+        }
     }
 
     /** What of a tag has been read and is not stored; each piece in the order of its times, the later made one last. */

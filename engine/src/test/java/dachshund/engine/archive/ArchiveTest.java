@@ -398,6 +398,42 @@ class ArchiveTest {
         addsUp();
     }
 
+    /** One tag's values are refused for a reason that nobody knows: all others are stored, and those are set aside, counted. */
+    @Test
+    void whatTheStoreRefusesForNoKnownReasonIsSetAsideAndAllElseGoesOn() throws IOException {
+        change(A, 1.0);
+        change(B, "before");
+        until(() -> store.values() == 2);
+        store.refuses = Optional.of(B);
+        for (int i = 0; i < 5; i++) {
+            pass(1000);
+            change(A, 2.0 + i);
+            change(B, "\"odd\", " + i);
+        }
+        until(() -> archive.trouble().contains("Error 4711"));
+        soon(() -> {
+            pass(40_000); // pauses grow
+            archive.storeNow();
+            return store.series(A).size() == 6;
+        });
+        until(() -> archive.trouble().isEmpty());
+        assertThat(words(store.series(B))).isEqualTo("before, SET_ASIDE");
+        assertThat(archive.said()).anyMatch(line -> line.words().contains("5 values of Scale / Line 1 / Tag b"));
+        try (Stream<Path> files = Files.list(place.resolve("archive/refused"))) {
+            assertThat(Files.readAllLines(files.findFirst().orElseThrow()))
+                    .hasSize(6)
+                    .first()
+                    .isEqualTo("tag,time,value,quality");
+        }
+        assertThat(store.counts().refused()).isEqualTo(5);
+        addsUp();
+        store.refuses = Optional.empty();
+        pass(1000);
+        change(B, "after");
+        until(() -> words(store.series(B)).equals("before, SET_ASIDE, after"));
+        addsUp();
+    }
+
     @Test
     void whereTheJournalIsFullValuesAreRefusedCountedAndAGap() throws IOException {
         stop();

@@ -10,6 +10,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 
 /** A store in memory that misbehaves as it is told. */
 final class FakeArchiveStore implements ArchiveStore {
@@ -22,6 +23,24 @@ final class FakeArchiveStore implements ArchiveStore {
     volatile Mood mood = Mood.WELL;
 
     volatile int calls;
+
+    /** It refuses values of this tag, gaps not, and says nothing that helps. */
+    volatile Optional<TagRef> refuses = Optional.empty();
+
+    private void refuse(List<Block> more) throws Problem {
+        for (Block block : more) {
+            if (block.values() > 0
+                    && refuses.map(TagKey::of).filter(key -> key == block.tag()).isPresent()) {
+                throw new Problem("Error 4711.", null);
+            }
+        }
+    }
+
+    @Override
+    public synchronized void offer(List<Block> some, List<Tag> of) throws Problem {
+        mood();
+        refuse(some);
+    }
 
     enum Mood {
         WELL,
@@ -55,6 +74,7 @@ final class FakeArchiveStore implements ArchiveStore {
     @Override
     public synchronized void store(List<Block> more, List<Lane> far, List<Tag> of) throws Problem {
         mood();
+        refuse(more);
         blocks.addAll(more);
         far.forEach(lane -> lanes.put(lane.journal() + lane.lane(), lane));
         of.forEach(tag -> tags.put(tag.key(), tag));

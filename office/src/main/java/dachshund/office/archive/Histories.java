@@ -125,12 +125,12 @@ public class Histories {
 
     private static Quality quality(int mark) {
         Quality quality = Marks.quality(mark);
-        return Marks.isFilled(mark)
-                ? new Quality(
-                        quality.grade(),
-                        quality.code(),
-                        (quality.words() + " filled in from its source's own history").strip())
-                : quality;
+        String how = Marks.isFilled(mark)
+                ? "filled in from its source's own history"
+                : Marks.isByHand(mark) ? "entered by hand" : "";
+        return how.isEmpty()
+                ? quality
+                : new Quality(quality.grade(), quality.code(), (quality.words() + " " + how).strip());
     }
 
     @Autowired

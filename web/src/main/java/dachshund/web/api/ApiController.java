@@ -20,7 +20,6 @@ import io.swagger.v3.oas.annotations.security.SecurityRequirement;
 import java.time.Instant;
 import java.util.List;
 import java.util.Locale;
-import java.util.NoSuchElementException;
 import java.util.Optional;
 import org.springframework.http.MediaType;
 import org.springframework.security.access.AccessDeniedException;
@@ -44,6 +43,7 @@ class ApiController {
     private final Definitions definitions;
     private final Engine engine;
     private final TagFinder finder;
+    private final NamedTags named;
     private final ApiStreams streams;
     private final Audit audit;
 
@@ -106,7 +106,14 @@ class ApiController {
     /** What a write did: what was there before, and what was read back. */
     public record Written(boolean same, Value before, Value after) {}
 
-    ApiController(Definitions definitions, Engine engine, TagFinder finder, ApiStreams streams, Audit audit) {
+    ApiController(
+            Definitions definitions,
+            Engine engine,
+            TagFinder finder,
+            NamedTags named,
+            ApiStreams streams,
+            Audit audit) {
+        this.named = named;
         this.definitions = definitions;
         this.engine = engine;
         this.finder = finder;
@@ -155,7 +162,7 @@ class ApiController {
             @RequestParam(defaultValue = "100") int count) {
         Optional<DataKind> sort = kind.isBlank() ? Optional.empty() : Optional.of(TagFacts.kind(kind));
         List<FoundTag> found = finder.find(new TagFinder.Wanted(
-                source.isBlank() ? "" : sourceId(source),
+                source.isBlank() ? "" : named.source(source),
                 q,
                 sort,
                 quality,
@@ -188,23 +195,8 @@ class ApiController {
                 tag.equipment());
     }
 
-    private String sourceId(String idOrName) {
-        return definitions.all(SourceDefinition.class).stream()
-                .filter(source -> source.id().equals(idOrName) || source.name().equalsIgnoreCase(idOrName))
-                .map(SourceDefinition::id)
-                .findFirst()
-                .orElseThrow(() -> new NoSuchElementException("There is no source " + idOrName + "."));
-    }
-
     private TagRef ref(String source, String address) {
-        if (source == null || source.isBlank() || address == null || address.isBlank()) {
-            throw new IllegalArgumentException("A tag is named by source and address.");
-        }
-        TagRef ref = new TagRef(sourceId(source), address);
-        if (finder.find(ref).isEmpty()) {
-            throw new NoSuchElementException("The source " + source + " has no tag with the address " + address + ".");
-        }
-        return ref;
+        return named.find(source, address).ref();
     }
 
     @GetMapping("/values")

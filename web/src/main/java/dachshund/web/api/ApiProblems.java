@@ -1,5 +1,6 @@
 package dachshund.web.api;
 
+import dachshund.core.archive.ArchiveStore.Problem;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.source.LinkProblem;
 import io.swagger.v3.oas.models.Components;
@@ -20,7 +21,7 @@ import org.springframework.web.bind.annotation.RestControllerAdvice;
 import org.springframework.web.method.annotation.MethodArgumentTypeMismatchException;
 
 /** What goes wrong in the API, as problem details (RFC 9457), and its description in OpenAPI. */
-@RestControllerAdvice(assignableTypes = ApiController.class)
+@RestControllerAdvice(assignableTypes = {ApiController.class, RecorderApiController.class, HistoryApiController.class})
 @Order(Ordered.HIGHEST_PRECEDENCE)
 class ApiProblems {
 
@@ -85,6 +86,11 @@ class ApiProblems {
     @ExceptionHandler(StoreProblem.class)
     ProblemDetail away(StoreProblem problem) {
         return problem(HttpStatus.SERVICE_UNAVAILABLE, "The destination is away", problem.getMessage());
+    }
+
+    @ExceptionHandler(Problem.class)
+    ProblemDetail away(Problem problem) {
+        return problem(HttpStatus.SERVICE_UNAVAILABLE, "The archive does not answer", problem.getMessage());
     }
 
     @ExceptionHandler(ApiStreams.TooMany.class)

@@ -136,8 +136,12 @@ class Security {
                         .httpStrictTransportSecurity(strict -> strict.includeSubDomains(false))
                         .referrerPolicy(policy -> policy.policy(ReferrerPolicy.SAME_ORIGIN)))
                 .exceptionHandling(problems -> problems.accessDeniedHandler(denied(audit))
-                        .authenticationEntryPoint((request, response, problem) ->
-                                toSignIn(request, response, request.getRequestedSessionId() == null ? "" : "?ended")))
+                        .authenticationEntryPoint((request, response, problem) -> toSignIn(
+                                request,
+                                response,
+                                request.getRequestedSessionId() == null
+                                        ? ""
+                                        : "?" + sessions.why(request.getRequestedSessionId()))))
                 .addFilterBefore(new LongestSessionFilter(clock), AuthorizationFilter.class)
                 .addFilterAfter(new OneTimePasswordFilter(), AuthorizationFilter.class)
                 .build();

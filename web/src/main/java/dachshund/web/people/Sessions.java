@@ -21,7 +21,7 @@ class Sessions {
     private static final int REASONS = 1000;
 
     private final SessionRegistry registry;
-    /** Of sessions that were ended, why, until their owner has been told. */
+    /** Of sessions that were ended lately, why: whatever of an open page asks first, its owner is told on the next page. */
     private final Map<String, Why> ended = new LinkedHashMap<>() {
         private static final long serialVersionUID = 1;
 
@@ -103,7 +103,7 @@ class Sessions {
     /** What its owner is told of a session that was ended: a word for the sign-in. */
     String why(String sessionId) {
         synchronized (ended) {
-            Why why = ended.remove(sessionId);
+            Why why = ended.get(sessionId);
             return why == null ? "ended" : why.word();
         }
     }

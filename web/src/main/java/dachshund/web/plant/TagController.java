@@ -1,32 +1,25 @@
 package dachshund.web.plant;
 
-import dachshund.core.aggregate.Samples;
 import dachshund.core.archive.ArchiveStore.Problem;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.formula.FormulaTag;
 import dachshund.core.source.LinkProblem;
-import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagFacts;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagText;
 import dachshund.core.tag.TagValue;
-import dachshund.core.time.OpcUaTime;
 import dachshund.core.time.PeriodText;
-import dachshund.core.window.Span;
-import dachshund.core.window.WindowProblem;
 import dachshund.engine.Engine;
 import dachshund.engine.kept.KeptKind;
 import dachshund.engine.source.Sources;
 import dachshund.office.archive.Histories;
-import dachshund.office.archive.Histories.History;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.office.design.ListedFormula;
 import dachshund.office.tag.TagFinder;
 import dachshund.office.tag.TagFinder.FoundTag;
-import dachshund.office.window.Windows;
 import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
@@ -56,13 +49,7 @@ class TagController {
 
     private static final Duration PLOT = Duration.ofMinutes(10);
     private static final int PLOT_POINTS = 600;
-    /** So many are asked of a source at once. */
-    private static final int HISTORY = 5000;
-
-    private static final int PAGE = 50;
-    private static final int OUTLINE_POINTS = 600;
-    /** The end of the year 9999. */
-    private static final long LAST_MILLIS = 253_402_300_799_999L;
+    private static final int PLOT_VALUES = 5000;
 
     private final Definitions definitions;
     private final Drafts drafts;
@@ -71,7 +58,6 @@ class TagController {
     private final LiveTags live;
     private final Shown shown;
     private final Audit audit;
-    private final Windows windows;
     private final Histories histories;
 
     /** Points of a plot: seconds since 1970 and values; an absent value is a gap. */
@@ -93,7 +79,7 @@ class TagController {
             return new Plot(times, numbers);
         }
 
-        private static Double at(Instant time) {
+        static Double at(Instant time) {
             return time.getEpochSecond() + time.getNano() / 1e9;
         }
     }
@@ -106,7 +92,6 @@ class TagController {
             LiveTags live,
             Shown shown,
             Audit audit,
-            Windows windows,
             Histories histories) {
         this.histories = histories;
         this.definitions = definitions;
@@ -116,7 +101,6 @@ class TagController {
         this.live = live;
         this.shown = shown;
         this.audit = audit;
-        this.windows = windows;
     }
 
     private FoundTag tag(String key) {
@@ -134,6 +118,7 @@ class TagController {
                 "changesWithin",
                 tag.info().changesWithin().map(PeriodText::write).orElse(""));
         model.addAttribute("mayWrite", RightsHeld.has(toWrite(tag)));
+        model.addAttribute("mayEnter", RightsHeld.has(Right.TYPE));
         boolean formula = tag.source().link().equals(FormulaTag.LINK);
         model.addAttribute(
                 "writeProblem",
@@ -218,90 +203,10 @@ class TagController {
             return List.of();
         }
         try {
-            return histories.read(tag.ref(), from, first).newest(from, first, 0, HISTORY);
+            return histories.read(tag.ref(), from, first).newest(from, first, 0, PLOT_VALUES);
         } catch (Problem away) {
             return List.of(); // the plot is as long as what is remembered
         }
-    }
-
-    /** The history of a tag: that of the archive, or the one that its source keeps itself. */
-    @GetMapping("/history")
-    String history(
-            @RequestParam String key,
-            @RequestParam(defaultValue = "last 1 h") String window,
-            @RequestParam(defaultValue = "archive") String from,
-            @RequestParam(defaultValue = "1") int page,
-            Model model) {
-        FoundTag tag = tag(key);
-        try {
-            Span span = windows.span(window);
-            if (from.equals("source")) {
-                ofSource(tag, span, model);
-            } else {
-                ofArchive(tag, span, page, model);
-                model.addAttribute("plot", tag.info().kind().numeric());
-                model.addAttribute("span", span);
-            }
-            model.addAttribute("window", window);
-        } catch (LinkProblem | Problem | WindowProblem | IllegalArgumentException problem) {
-            model.addAttribute("fieldProblem", problem.getMessage());
-        }
-        model.addAttribute("shownTag", tag.info());
-        model.addAttribute("key", key);
-        return "plant/tag-history";
-    }
-
-    private void ofArchive(FoundTag tag, Span span, int page, Model model) throws Problem {
-        long about = histories.count(tag.ref(), span.from(), span.to());
-        if (about > Histories.AT_ONCE) {
-            model.addAttribute("tooMany", about);
-            return;
-        }
-        History history = histories.read(tag.ref(), span.from(), span.to());
-        int count = history.count(span.from(), span.to());
-        int pages = (count + PAGE - 1) / PAGE;
-        int shownPage = Math.max(1, Math.min(page, pages));
-        model.addAttribute("values", history.newest(span.from(), span.to(), (shownPage - 1) * PAGE, PAGE));
-        model.addAttribute("count", count);
-        model.addAttribute("page", shownPage);
-        model.addAttribute("pages", pages);
-        model.addAttribute("damaged", history.damaged());
-    }
-
-    private void ofSource(FoundTag tag, Span span, Model model) throws LinkProblem {
-        List<TagValue> values = engine.sources().history(tag.ref(), span.from(), span.to(), HISTORY);
-        boolean more = values.size() >= HISTORY;
-        int first = more ? 0 : Math.max(0, values.size() - PAGE);
-        model.addAttribute("values", values.subList(first, Math.min(values.size(), first + PAGE)));
-        model.addAttribute("count", values.size());
-        model.addAttribute("more", more);
-    }
-
-    /**
-     * Points of a plot of the archive over a time.
-     *
-     * @param begin and end: milliseconds since 1970
-     */
-    @GetMapping("/history/plot")
-    @ResponseBody
-    Plot historyPlot(@RequestParam String key, @RequestParam long begin, @RequestParam long end) throws Problem {
-        FoundTag tag = tag(key);
-        if (begin < 0 || end <= begin || end > LAST_MILLIS) {
-            throw new IllegalArgumentException("A plot goes from a time after 1970 to a later one.");
-        }
-        Samples points = histories.outline(
-                tag.ref(),
-                Instant.ofEpochMilli(begin),
-                Instant.ofEpochMilli(end),
-                OUTLINE_POINTS,
-                tag.info().kind() != DataKind.NUMBER);
-        List<Double> times = new ArrayList<>();
-        List<Double> numbers = new ArrayList<>();
-        for (int i = 0; i < points.size(); i++) {
-            times.add(Plot.at(OpcUaTime.toInstant(points.time(i))));
-            numbers.add(points.grade(i) == Samples.GOOD ? points.value(i) : null);
-        }
-        return new Plot(times, numbers);
     }
 
     /** Replaces facts of the tag in a draft of its source. */
