@@ -39,8 +39,8 @@ final class Storing {
     static final int MOST = 400_000;
 
     private static final long LOOK_NANOS = 100_000_000L;
-    private static final long FIRST_PAUSE_NANOS = 1_000_000_000L;
-    private static final int MOST_DOUBLINGS = 5;
+    private static final long FIRST_PAUSE_NANOS = 250_000_000L;
+    private static final int MOST_DOUBLINGS = 7;
 
     /** So often the store may refuse everything before it is asked what of it it refuses. */
     private static final int PATIENCE = 4;
@@ -335,7 +335,8 @@ final class Storing {
         to.lanes(); // away is not refusing
         List<Place> places = new ArrayList<>();
         find(to, List.copyOf(tails.keySet()), places);
-        if (places.isEmpty() || places.size() > MOST_REFUSED) {
+        // Where nothing at all is taken it is the store, as when its disk is full.
+        if (places.isEmpty() || places.size() > MOST_REFUSED || places.size() == tails.size()) {
             return false;
         }
         for (Place place : places) {

@@ -427,10 +427,17 @@ class ArchiveTest {
         }
         assertThat(store.counts().refused()).isEqualTo(5);
         addsUp();
+        // Where all that there is is refused, it is the store: nothing is set aside.
+        change(B, "waits");
+        int offers = store.offers;
+        until(() -> store.offers > offers);
+        settleOnDisk();
+        assertThat(store.counts().refused()).isEqualTo(5);
         store.refuses = Optional.empty();
+        until(() -> words(store.series(B)).endsWith("waits"));
         pass(1000);
         change(B, "after");
-        until(() -> words(store.series(B)).equals("before, SET_ASIDE, after"));
+        until(() -> words(store.series(B)).equals("before, SET_ASIDE, waits, after"));
         addsUp();
     }
 

@@ -23,6 +23,7 @@ final class FakeArchiveStore implements ArchiveStore {
     volatile Mood mood = Mood.WELL;
 
     volatile int calls;
+    volatile int offers;
 
     /** It refuses values of this tag, gaps not, and says nothing that helps. */
     volatile Optional<TagRef> refuses = Optional.empty();
@@ -38,6 +39,7 @@ final class FakeArchiveStore implements ArchiveStore {
 
     @Override
     public synchronized void offer(List<Block> some, List<Tag> of) throws Problem {
+        offers++;
         mood();
         refuse(some);
     }

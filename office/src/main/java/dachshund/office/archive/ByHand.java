@@ -15,6 +15,7 @@ import dachshund.core.time.OpcUaTime;
 import dachshund.engine.Engine;
 import dachshund.office.archive.BlockTable.Entered;
 import dachshund.office.tag.TagFinder.FoundTag;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.List;
@@ -29,6 +30,8 @@ import org.springframework.stereotype.Component;
 public class ByHand {
 
     private static final int LONGEST = 500;
+    /** So long values of the moment take to the archive at the most, where it takes them. */
+    private static final Duration ON_THEIR_WAY = Duration.ofMinutes(3);
 
     private final Engine engine;
     private final Histories histories;
@@ -73,6 +76,11 @@ public class ByHand {
         Instant now = engine.clock().now();
         if (at.isAfter(now)) {
             throw new IllegalArgumentException("This instant is still to come.");
+        }
+        if (at.isAfter(now.minus(ON_THEIR_WAY)) || !engine.archive().trouble().isEmpty()) {
+            // What is still in the journal is stored later, and would take this one's place.
+            throw new IllegalArgumentException(
+                    "Values of that time may be on their way to the archive still. Enter it again in some minutes.");
         }
         KeptFor lasting = engine.archive()
                 .ruleOf(tag.ref())

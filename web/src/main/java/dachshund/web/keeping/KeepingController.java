@@ -170,7 +170,7 @@ class KeepingController {
                     which(),
                     how(),
                     days(days, 0),
-                    days(summaries, KeptFor.LONGEST));
+                    days(days, 0) == 0 ? 0 : days(summaries, KeptFor.LONGEST));
         }
     }
 
