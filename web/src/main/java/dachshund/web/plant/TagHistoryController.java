@@ -49,7 +49,7 @@ class TagHistoryController {
 
     private static final int PAGE = 50;
     private static final int OUTLINE_POINTS = 600;
-    private static final Duration AROUND = Duration.ofMinutes(30);
+    private static final Duration AROUND = Duration.ofMinutes(2);
     /** The end of the year 9999. */
     private static final long LAST_MILLIS = 253_402_300_799_999L;
 
@@ -91,6 +91,7 @@ class TagHistoryController {
             @RequestParam(defaultValue = "1") int page,
             Model model) {
         FoundTag tag = tag(key);
+        model.addAttribute("window", window);
         try {
             Span span = windows.span(window);
             if (from.equals("source")) {
@@ -100,7 +101,6 @@ class TagHistoryController {
                 model.addAttribute("plot", tag.info().kind().numeric());
                 model.addAttribute("span", span);
             }
-            model.addAttribute("window", window);
         } catch (LinkProblem | Problem | WindowProblem | IllegalArgumentException problem) {
             model.addAttribute("fieldProblem", problem.getMessage());
         }
