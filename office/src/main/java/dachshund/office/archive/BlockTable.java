@@ -727,8 +727,8 @@ public class BlockTable implements ArchiveStore {
         return ask(connection -> {
             try (Statement statement = connection.createStatement();
                     ResultSet rows = statement.executeQuery(
-                            "SELECT block.tag, SUM(taken), SUM(bytes), COUNT(*), MIN(first_time), MAX(last_time)"
-                                    + " FROM archive_block AS block GROUP BY block.tag")) {
+                            "SELECT kept.tag, SUM(taken), SUM(bytes), COUNT(*), MIN(first_time), MAX(last_time)"
+                                    + " FROM archive_block AS kept GROUP BY kept.tag")) {
                 List<Extent> all = new ArrayList<>();
                 while (rows.next()) {
                     all.add(new Extent(

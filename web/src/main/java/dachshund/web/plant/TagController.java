@@ -49,7 +49,7 @@ class TagController {
 
     private static final Duration PLOT = Duration.ofMinutes(10);
     private static final int PLOT_POINTS = 600;
-    private static final int PLOT_VALUES = 5000;
+    private static final int MOST_BEFORE = 5000;
 
     private final Definitions definitions;
     private final Drafts drafts;
@@ -203,7 +203,7 @@ class TagController {
             return List.of();
         }
         try {
-            return histories.read(tag.ref(), from, first).newest(from, first, 0, PLOT_VALUES);
+            return histories.read(tag.ref(), from, first).newest(from, first, 0, MOST_BEFORE);
         } catch (Problem away) {
             return List.of(); // the plot is as long as what is remembered
         }
