@@ -531,23 +531,34 @@ public class BlockTable implements ArchiveStore {
             insert(connection, blocks, WHOLE);
             delete(connection, read);
             asTheyAre(connection, unread);
-            HourTable.write(connection, tag, span, heldBefore(connection, tag, span), series.samples(), now);
+            hours(connection, tag, span, series.samples(), now);
             Optional<Long> next = spanWithHours(connection, tag, span);
             if (next.isPresent()) {
                 // What holds at its beginning is known otherwise now.
-                HourTable.write(
-                        connection,
-                        tag,
-                        next.get(),
-                        heldBefore(connection, tag, next.get()),
-                        samples(connection, tag, next.get()),
-                        now);
+                hours(connection, tag, next.get(), samples(connection, tag, next.get()), now);
             }
             long after =
                     blocks.stream().mapToLong(each -> each.block().values()).sum();
             later(connection, "replaced", before - after);
             return null;
         });
+    }
+
+    /** Hours of a span of which values are gone stay as they were: those that are left are not all. */
+    private static void hours(Connection connection, long tag, long span, Samples values, long now)
+            throws SQLException {
+        try (PreparedStatement statement = connection.prepareStatement(
+                "SELECT COUNT(*) FROM archive_block WHERE tag = ? AND span = ? AND whole = 3")) {
+            statement.setLong(1, tag);
+            statement.setLong(2, span);
+            try (ResultSet rows = statement.executeQuery()) {
+                rows.next();
+                if (rows.getInt(1) > 0) {
+                    return;
+                }
+            }
+        }
+        HourTable.write(connection, tag, span, heldBefore(connection, tag, span), values, now);
     }
 
     /** The next span behind one, if there are hours of it. */

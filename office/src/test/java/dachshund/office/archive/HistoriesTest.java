@@ -274,7 +274,14 @@ class HistoriesTest {
         Samples points =
                 histories.outline(A, FROM.plusSeconds(14L * DAY + 7), FROM.plusSeconds(14L * DAY + 3607), 600, true);
         assertThat(points.size()).isBetween(61, 300);
-        assertThat(table.removeBefore(KEY, T0 + 16L * DAY * S, 100)).isEqualTo(7);
+        // What comes to such a time all the same takes no hours away.
+        Arrivals late = new Arrivals();
+        late.add(from + 90 * S, 77.0, 0);
+        bring(late);
+        putTogether();
+        assertThat(count("COUNT(*) FROM archive_hour WHERE taken = 3600 AND hour < '2026-10-15 08:00:00'"))
+                .isEqualTo(8);
+        assertThat(table.removeBefore(KEY, T0 + 16L * DAY * S, 100)).isEqualTo(8);
         assertThat(count("COUNT(*) FROM archive_hour")).isEqualTo(24);
         assertThat(count("COUNT(*) FROM archive_block")).isEqualTo(3);
     }
