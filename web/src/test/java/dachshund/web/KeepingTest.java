@@ -114,6 +114,11 @@ class KeepingTest {
         actor.fill("#f-days", "often");
         actor.click("#rule-form .btn-primary");
         actor.see("main", "how many whole days");
+        actor.fill("#f-days", "90");
+        actor.fill("#f-summaries", "30");
+        actor.click("#rule-form .btn-primary");
+        actor.see("main", "kept longer than these");
+        actor.fill("#f-summaries", "ever");
         actor.fill("#f-days", "30");
         actor.click("#rule-form .btn-primary");
         actor.see("#notice", "keeps values once it is released");
@@ -232,6 +237,12 @@ class KeepingTest {
         actor.fill("#window", "2099-01-01 06:00 to 14:00");
         actor.click("#compare");
         actor.see("main", "future");
+        // Its rows keep the last of each lot: an old one must never take the place of a newer one.
+        actor.go("/records/" + site.recorder("Lots of line 1") + "/backfill");
+        actor.fill("#window", window);
+        actor.click("#compare");
+        actor.see("#notice", "an old one would take the place of a newer one");
+        actor.go("/records/" + recorder.id() + "/backfill");
         actor.fill("#window", window);
         actor.click("#compare");
         int known = minutes - 60;

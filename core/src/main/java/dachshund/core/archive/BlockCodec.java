@@ -68,12 +68,39 @@ public final class BlockCodec {
             }
         }
         qualities(column, to);
+        return sealed(to);
+    }
+
+    /** What was written up to here, with its checksum behind it. */
+    static byte[] sealed(ByteBuffer to) {
         CRC32C checksum = new CRC32C();
         checksum.update(to.array(), 0, to.position());
         to.putInt((int) checksum.getValue());
         byte[] bytes = new byte[to.position()];
         to.flip().get(bytes);
         return bytes;
+    }
+
+    /**
+     * Bytes that were sealed, to be read behind their version.
+     *
+     * @param what  what they are, in a sentence
+     * @param least so many there are at least
+     */
+    static ByteBuffer opened(byte[] bytes, byte version, int least, String what) throws Damaged {
+        if (bytes.length < least + CHECKSUM) {
+            throw new Damaged(what + " is too short to be one.", null);
+        }
+        ByteBuffer from = ByteBuffer.wrap(bytes).order(ByteOrder.LITTLE_ENDIAN);
+        CRC32C checksum = new CRC32C();
+        checksum.update(bytes, 0, bytes.length - CHECKSUM);
+        if (from.getInt(bytes.length - CHECKSUM) != (int) checksum.getValue()) {
+            throw new Damaged(what + " was altered: its checksum does not fit.", null);
+        }
+        if (from.get() != version) {
+            throw new Damaged(what + " was written by another version of Dachshund.", null);
+        }
+        return from;
     }
 
     private static long[] bits(Column column) {
@@ -227,18 +254,7 @@ public final class BlockCodec {
      * @throws Damaged with a sentence, where the bytes are not what was written
      */
     public static Column read(byte[] bytes) throws Damaged {
-        if (bytes.length < HEAD + CHECKSUM) {
-            throw new Damaged("A block of the archive is too short to be one.", null);
-        }
-        ByteBuffer from = ByteBuffer.wrap(bytes).order(ByteOrder.LITTLE_ENDIAN);
-        CRC32C checksum = new CRC32C();
-        checksum.update(bytes, 0, bytes.length - CHECKSUM);
-        if (from.getInt(bytes.length - CHECKSUM) != (int) checksum.getValue()) {
-            throw new Damaged("A block of the archive was altered: its checksum does not fit.", null);
-        }
-        if (from.get() != VERSION) {
-            throw new Damaged("A block of the archive was written by another version of Dachshund.", null);
-        }
+        ByteBuffer from = opened(bytes, VERSION, HEAD, "A block of the archive");
         try {
             return read(from);
         } catch (BufferUnderflowException

@@ -8,7 +8,6 @@ import java.nio.BufferUnderflowException;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
 import java.util.Optional;
-import java.util.zip.CRC32C;
 
 /**
  * The summary of a block: of each minute, or of each hour, the first and the last value and what is between them, folded
@@ -37,6 +36,7 @@ public final class Summary {
 
     private static final byte VERSION = 101;
     private static final int HEAD = 1 + 4 + 4;
+    /** Room for it behind the rest. */
     private static final int CHECKSUM = 4;
     /** So many values are one sample of a summary at least, or there is none. */
     private static final int WORTH = 16;
@@ -99,12 +99,7 @@ public final class Summary {
                 Stretches.WHOLES_OF_PLOTS,
                 Stretches.WHOLES,
                 to);
-        CRC32C checksum = new CRC32C();
-        checksum.update(to.array(), 0, to.position());
-        to.putInt((int) checksum.getValue());
-        byte[] bytes = new byte[to.position()];
-        to.flip().get(bytes);
-        return bytes;
+        return BlockCodec.sealed(to);
     }
 
     private static void fields(Stretches stretches, int number, int numberEnd, int whole, int wholeEnd, ByteBuffer to) {
@@ -159,18 +154,7 @@ public final class Summary {
      * @throws Damaged with a sentence, where the bytes are not what was written
      */
     public static Samples read(byte[] bytes, boolean plot) throws Damaged {
-        if (bytes.length < HEAD + CHECKSUM) {
-            throw new Damaged("A summary in the archive is too short to be one.", null);
-        }
-        ByteBuffer from = ByteBuffer.wrap(bytes).order(ByteOrder.LITTLE_ENDIAN);
-        CRC32C checksum = new CRC32C();
-        checksum.update(bytes, 0, bytes.length - CHECKSUM);
-        if (from.getInt(bytes.length - CHECKSUM) != (int) checksum.getValue()) {
-            throw new Damaged("A summary in the archive was altered: its checksum does not fit.", null);
-        }
-        if (from.get() != VERSION) {
-            throw new Damaged("A summary in the archive was written by another version of Dachshund.", null);
-        }
+        ByteBuffer from = BlockCodec.opened(bytes, VERSION, HEAD, "A summary in the archive");
         try {
             return read(from, plot);
         } catch (BufferUnderflowException

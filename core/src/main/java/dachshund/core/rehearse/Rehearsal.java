@@ -154,6 +154,7 @@ public final class Rehearsal {
         Rehearsal rehearsal = new Rehearsal(design, plant, identity, Integer.MAX_VALUE, taker);
         before.forEach(rehearsal::take);
         rehearsal.group.begin(tag -> rehearsal.latest.getOrDefault(tag, TagValue.NONE), from);
+        rehearsal.gate(from);
         return rehearsal;
     }
 

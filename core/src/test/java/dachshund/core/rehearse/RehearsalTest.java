@@ -18,6 +18,9 @@ import dachshund.core.when.When;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -43,14 +46,17 @@ class RehearsalTest {
             LOT,
             List.of(at(-300, "L1"), at(400, "L2")));
 
-    private static Rehearsal.Rehearsed rehearse(Optional<Condition> gate, When... whens) {
+    private static RecorderDefinition design(Optional<Condition> gate, When... whens) {
         Layout layout = Layout.proposed()
                 .plus(Column.of("outlet", SqlType.DOUBLE, new ColumnSource.FromTag(OUTLET, ColumnSource.Aspect.VALUE)))
                 .plus(Column.of("lot", SqlType.text(20), new ColumnSource.FromTag(LOT, ColumnSource.Aspect.VALUE)));
-        RecorderDefinition design = new RecorderDefinition(
+        return new RecorderDefinition(
                 "deadbeef", "Dryer log", "", "", List.of(whens), gate, layout, List.of(), Optional.empty());
+    }
+
+    private static Rehearsal.Rehearsed rehearse(Optional<Condition> gate, When... whens) {
         return Rehearsal.run(
-                design,
+                design(gate, whens),
                 new Plant("Quillmoor", ZoneOffset.UTC, List.of()),
                 ID,
                 HISTORY,
@@ -88,6 +94,86 @@ class RehearsalTest {
         assertThat(rehearse(Optional.empty(), new When.OnIdentifier(LOT, Duration.ZERO, Duration.ZERO))
                         .past())
                 .containsExactly(START.plusSeconds(400));
+    }
+
+    /** Gone through in parts of a minute and a half, as a backfill does it by the hour. */
+    private static List<String> inParts(Map<TagRef, List<TagValue>> history, Optional<Condition> gate, When... whens) {
+        List<String> made = new ArrayList<>();
+        Map<TagRef, TagValue> before = new HashMap<>();
+        history.forEach((tag, values) -> values.stream()
+                .filter(value -> value.receiveTime().isBefore(START))
+                .forEach(value -> before.put(tag, value)));
+        Rehearsal rehearsal = Rehearsal.begin(
+                design(gate, whens),
+                new Plant("Quillmoor", ZoneOffset.UTC, List.of()),
+                ID,
+                before,
+                START,
+                new Rehearsal.Taker() {
+                    @Override
+                    public void row(Made row) {
+                        made.add(Arrays.toString(((Made.Whole) row).row().cells()));
+                    }
+
+                    @Override
+                    public void unknown(Instant at, TagRef tag) {
+                        made.add(at + " unknown " + tag.address());
+                    }
+                });
+        for (Instant from = START; !from.isAfter(NOW); from = from.plusSeconds(90)) {
+            Instant begin = from;
+            Instant end = from.plusSeconds(90).isAfter(NOW) ? NOW.plusNanos(1) : from.plusSeconds(90);
+            Map<TagRef, List<TagValue>> part = new HashMap<>();
+            history.forEach((tag, values) -> part.put(
+                    tag,
+                    values.stream()
+                            .filter(value -> !value.receiveTime().isBefore(begin)
+                                    && value.receiveTime().isBefore(end))
+                            .toList()));
+            rehearsal.go(part, end.minusNanos(1));
+        }
+        return made;
+    }
+
+    @Test
+    void aTimeThatIsGoneThroughInPartsGivesTheSameRows() {
+        Condition hot = new Condition("outlet > 100 && outlet < 120", Map.of("outlet", OUTLET));
+        Deadband one = new Deadband(Deadband.Kind.ABSOLUTE, 1);
+        for (When when : List.of(
+                new When.Every(Duration.ofSeconds(7)),
+                new When.OnChange(one, List.of(OUTLET), Duration.ZERO, Duration.ZERO),
+                new When.OnIdentifier(LOT, Duration.ofSeconds(2), Duration.ZERO))) {
+            for (Optional<Condition> gate : List.of(Optional.<Condition>empty(), Optional.of(hot))) {
+                Rehearsal.Rehearsed whole = Rehearsal.run(
+                        design(gate, when),
+                        new Plant("Quillmoor", ZoneOffset.UTC, List.of()),
+                        ID,
+                        HISTORY,
+                        START,
+                        NOW,
+                        NOW,
+                        10_000);
+                assertThat(inParts(HISTORY, gate, when))
+                        .as("%s %s", when, gate)
+                        .isEqualTo(whole.rows().stream()
+                                .map(row ->
+                                        Arrays.toString(((Made.Whole) row).row().cells()))
+                                .toList());
+            }
+        }
+    }
+
+    @Test
+    void whereNothingIsKnownOfATagNoRowIsMadeAndThatIsTold() {
+        TagValue gap =
+                new TagValue(Optional.empty(), Rehearsal.UNKNOWN, START.plusSeconds(200), START.plusSeconds(200));
+        List<String> made = inParts(
+                Map.of(OUTLET, HISTORY.get(OUTLET), LOT, List.of(at(-300, "L1"), gap, at(400, "L2"))),
+                Optional.empty(),
+                new When.Every(Duration.ofSeconds(50)));
+        assertThat(made).hasSize(12);
+        assertThat(made.subList(3, 7)).allMatch(row -> row.endsWith("unknown lot"));
+        assertThat(made).filteredOn(row -> row.contains("unknown")).hasSize(4);
     }
 
     @Test

@@ -4,7 +4,6 @@ import dachshund.core.aggregate.Samples;
 import dachshund.core.archive.ArchiveStore;
 import dachshund.core.archive.BlockCodec;
 import dachshund.core.archive.Column;
-import dachshund.core.archive.KeptFor;
 import dachshund.core.archive.Series;
 import dachshund.core.archive.Summary;
 import dachshund.core.archive.Summary.Unit;
@@ -13,9 +12,6 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.time.Instant;
-import java.time.LocalDateTime;
-import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -39,13 +35,13 @@ public class BlockTable implements ArchiveStore {
     private static final int PIECE = 0;
 
     private static final int WHOLE = 1;
-    private static final int ITS_OWN_SUMMARY = 2;
+    static final int ITS_OWN_SUMMARY = 2;
     private static final int SUMMARY_ALONE = 3;
 
     private static final String FROM_THE_SPAN_BEFORE = " FROM archive_block WHERE tag = ? AND span BETWEEN COALESCE("
             + "(SELECT MAX(span) FROM archive_block WHERE tag = ? AND span < ?), ?) AND ?";
 
-    private final DataSource dataSource;
+    private final OneStep step;
     /** Tags that are in their table as they are; whoever renames one has it written again. */
     private final Map<Long, Tag> known = new HashMap<>();
 
@@ -63,51 +59,12 @@ public class BlockTable implements ArchiveStore {
     public record Extent(long tag, long values, long bytes, long blocks, long first, long last) {}
 
     public BlockTable(DataSource dataSource) {
-        this.dataSource = dataSource;
-    }
-
-    private interface Work<T> {
-        T with(Connection connection) throws SQLException;
-    }
-
-    private <T> T once(Work<T> work) throws Problem {
-        try (Connection connection = dataSource.getConnection()) {
-            connection.setAutoCommit(false);
-            try {
-                T result = work.with(connection);
-                connection.commit();
-                return result;
-            } catch (SQLException | RuntimeException | Error broken) {
-                back(connection, broken);
-                throw broken;
-            } finally {
-                connection.setAutoCommit(true);
-            }
-        } catch (SQLException cannot) {
-            throw new Problem("Our own database: " + cannot.getMessage(), cannot);
-        }
-    }
-
-    private static void back(Connection connection, Throwable broken) {
-        try {
-            connection.rollback();
-        } catch (SQLException gone) {
-            broken.addSuppressed(gone);
-        }
-    }
-
-    /** A question that changes nothing: no transaction, and so fewer trips to the database. */
-    private <T> T ask(Work<T> work) throws Problem {
-        try (Connection connection = dataSource.getConnection()) {
-            return work.with(connection);
-        } catch (SQLException cannot) {
-            throw new Problem("Our own database: " + cannot.getMessage(), cannot);
-        }
+        this.step = new OneStep(dataSource);
     }
 
     @Override
     public List<Lane> lanes() throws Problem {
-        return ask(connection -> {
+        return step.ask(connection -> {
             try (Statement statement = connection.createStatement();
                     ResultSet rows = statement.executeQuery("SELECT * FROM archive_lane")) {
                 List<Lane> all = new ArrayList<>();
@@ -132,7 +89,7 @@ public class BlockTable implements ArchiveStore {
 
     @Override
     public void offer(List<Block> blocks, List<Tag> tags) throws Problem {
-        once(connection -> {
+        step.once(connection -> {
             name(connection, tags);
             insert(connection, blocks);
             connection.rollback();
@@ -144,7 +101,7 @@ public class BlockTable implements ArchiveStore {
     public void store(List<Block> blocks, List<Lane> lanes, List<Tag> tags) throws Problem {
         List<Tag> fresh =
                 tags.stream().filter(tag -> !tag.equals(known.get(tag.key()))).toList();
-        once(connection -> {
+        step.once(connection -> {
             name(connection, fresh);
             insert(connection, blocks);
             try (PreparedStatement statement = connection.prepareStatement(
@@ -178,7 +135,7 @@ public class BlockTable implements ArchiveStore {
      * @param how under what they are counted: "brought in" from outside, or "filled" from a source's own history
      */
     public void bringIn(String how, List<Block> blocks, List<Tag> tags) throws Problem {
-        once(connection -> {
+        step.once(connection -> {
             name(connection, tags);
             insert(connection, blocks);
             later(connection, how, blocks.stream().mapToLong(Block::values).sum());
@@ -186,76 +143,7 @@ public class BlockTable implements ArchiveStore {
         });
     }
 
-    /**
-     * A value that somebody entered.
-     *
-     * @param at      ticks
-     * @param was     what was there before; empty where there was nothing that could be used
-     * @param wasMark its quality, where there was anything
-     * @param now     what is there since; empty where nothing that can be used
-     */
-    public record Entered(
-            long at,
-            Optional<String> was,
-            Optional<Integer> wasMark,
-            Optional<String> now,
-            String why,
-            String who,
-            Instant noted) {}
-
-    /** Keeps a value that somebody entered, and what was there before, in one step. */
-    public void enter(List<Block> blocks, Tag tag, Entered entered) throws Problem {
-        once(connection -> {
-            name(connection, List.of(tag));
-            insert(connection, blocks);
-            later(
-                    connection,
-                    "by hand",
-                    blocks.stream().mapToLong(Block::values).sum());
-            try (PreparedStatement statement = connection.prepareStatement(
-                    "INSERT INTO archive_by_hand (tag, at, was, was_mark, is_now, why, who, noted) VALUES (?, ?, ?, ?, ?, ?, ?, ?)")) {
-                statement.setLong(1, tag.key());
-                statement.setLong(2, entered.at());
-                statement.setString(3, entered.was().orElse(null));
-                statement.setObject(4, entered.wasMark().orElse(null));
-                statement.setString(5, entered.now().orElse(null));
-                statement.setString(6, entered.why());
-                statement.setString(7, entered.who());
-                statement.setObject(8, LocalDateTime.ofInstant(entered.noted(), ZoneOffset.UTC));
-                statement.executeUpdate();
-            }
-            return null;
-        });
-    }
-
-    /** What was entered of a tag from one tick up to another, the newest entry first. */
-    public List<Entered> entered(long tag, long from, long to) throws Problem {
-        return ask(connection -> {
-            try (PreparedStatement statement = connection.prepareStatement(
-                    "SELECT at, was, was_mark, is_now, why, who, noted FROM archive_by_hand WHERE tag = ? AND at >= ? AND at < ?"
-                            + " ORDER BY id DESC LIMIT 10000")) {
-                statement.setLong(1, tag);
-                statement.setLong(2, from);
-                statement.setLong(3, to);
-                try (ResultSet rows = statement.executeQuery()) {
-                    List<Entered> all = new ArrayList<>();
-                    while (rows.next()) {
-                        all.add(new Entered(
-                                rows.getLong(1),
-                                Optional.ofNullable(rows.getString(2)),
-                                Optional.ofNullable(rows.getObject(3, Integer.class)),
-                                Optional.ofNullable(rows.getString(4)),
-                                rows.getString(5),
-                                rows.getString(6),
-                                rows.getObject(7, LocalDateTime.class).toInstant(ZoneOffset.UTC)));
-                    }
-                    return all;
-                }
-            }
-        });
-    }
-
-    private static void name(Connection connection, List<Tag> tags) throws SQLException {
+    static void name(Connection connection, List<Tag> tags) throws SQLException {
         try (PreparedStatement statement = connection.prepareStatement(
                 "INSERT INTO archive_tag (tag, source, address, name, days, summaries) VALUES (?, ?, ?, ?, ?, ?)"
                         + " ON DUPLICATE KEY UPDATE name = VALUES(name), days = VALUES(days), summaries = VALUES(summaries)")) {
@@ -290,7 +178,7 @@ public class BlockTable implements ArchiveStore {
         }
     }
 
-    private static void insert(Connection connection, List<Block> blocks) throws SQLException {
+    static void insert(Connection connection, List<Block> blocks) throws SQLException {
         insert(
                 connection,
                 blocks.stream()
@@ -334,7 +222,7 @@ public class BlockTable implements ArchiveStore {
 
     /** The blocks of a tag in some spans, those that were written earlier first. */
     public List<Kept> blocks(long tag, long fromSpan, long toSpan) throws Problem {
-        return ask(connection -> blocks(connection, tag, fromSpan, toSpan, ""));
+        return step.ask(connection -> blocks(connection, tag, fromSpan, toSpan, ""));
     }
 
     private static List<Kept> blocks(Connection connection, long tag, long fromSpan, long toSpan, String lock)
@@ -363,7 +251,7 @@ public class BlockTable implements ArchiveStore {
 
     /** How many values of a tag lie in some spans. */
     public long count(long tag, long fromSpan, long toSpan) throws Problem {
-        return ask(connection -> {
+        return step.ask(connection -> {
             try (PreparedStatement statement = connection.prepareStatement(
                     "SELECT COALESCE(SUM(taken), 0) FROM archive_block WHERE tag = ? AND span BETWEEN ? AND ?")) {
                 statement.setLong(1, tag);
@@ -379,7 +267,7 @@ public class BlockTable implements ArchiveStore {
 
     /** About how many samples {@link #thin} gives of some spans. */
     public long weight(long tag, long fromSpan, long toSpan, Unit unit) throws Problem {
-        return ask(connection -> {
+        return step.ask(connection -> {
             try (PreparedStatement statement = connection.prepareStatement(
                     "SELECT COALESCE(SUM(IF(? AND hours IS NOT NULL, 16, IF(minutes IS NOT NULL, 960, taken))), 0)"
                             + " FROM archive_block WHERE tag = ? AND span BETWEEN ? AND ?")) {
@@ -397,7 +285,7 @@ public class BlockTable implements ArchiveStore {
 
     /** The last span before one in which there is anything of a tag. */
     public Optional<Long> spanBefore(long tag, long span) throws Problem {
-        return ask(connection -> spanBefore(connection, tag, span));
+        return step.ask(connection -> spanBefore(connection, tag, span));
     }
 
     private static Optional<Long> spanBefore(Connection connection, long tag, long span) throws SQLException {
@@ -437,14 +325,14 @@ public class BlockTable implements ArchiveStore {
                 ? "SELECT span, first_time, last_time, whole, hours" + FROM_THE_SPAN_BEFORE
                 : "SELECT span, first_time, last_time, whole, minutes" + FROM_THE_SPAN_BEFORE;
         List<Thin> all = new ArrayList<>();
-        if (ask(connection -> thin(connection, summaries, tag, fromSpan, toSpan, all))) {
+        if (step.ask(connection -> thin(connection, summaries, tag, fromSpan, toSpan, all))) {
             all.clear();
             String others = unit == Unit.HOUR
                     ? "SELECT span, first_time, last_time, whole, COALESCE(minutes, data)" + FROM_THE_SPAN_BEFORE
                             + " AND hours IS NULL"
                     : "SELECT span, first_time, last_time, whole, data" + FROM_THE_SPAN_BEFORE + " AND minutes IS NULL";
             // Both as of one moment, since they may be put together meanwhile.
-            once(connection -> thin(connection, summaries, tag, fromSpan, toSpan, all)
+            step.once(connection -> thin(connection, summaries, tag, fromSpan, toSpan, all)
                     && thin(connection, others, tag, fromSpan, toSpan, all));
         }
         all.sort(Comparator.comparingLong(Thin::span).thenComparingLong(Thin::first));
@@ -483,7 +371,7 @@ public class BlockTable implements ArchiveStore {
      * @param many   so many pieces of a span that goes on
      */
     public List<Pieces> inPieces(long before, int many, int most) throws Problem {
-        return ask(connection -> {
+        return step.ask(connection -> {
             try (PreparedStatement statement = connection.prepareStatement(
                     "SELECT tag, span, COUNT(*) AS pieces FROM archive_block WHERE whole = 0 GROUP BY span, tag"
                             + " HAVING span < ? OR pieces >= ? ORDER BY span LIMIT ?")) {
@@ -508,7 +396,7 @@ public class BlockTable implements ArchiveStore {
      * @param now ticks
      */
     public void putTogether(long tag, long span, long now) throws Problem {
-        once(connection -> {
+        step.once(connection -> {
             // Nobody else, another program on these tables neither, puts the same ones together meanwhile.
             List<Kept> pieces = blocks(connection, tag, span, span, " FOR UPDATE");
             List<Column> columns = new ArrayList<>();
@@ -599,7 +487,7 @@ public class BlockTable implements ArchiveStore {
         return last;
     }
 
-    private static void delete(Connection connection, Set<Long> ids) throws SQLException {
+    static void delete(Connection connection, Set<Long> ids) throws SQLException {
         each(connection, "DELETE FROM archive_block WHERE id = ?", ids);
     }
 
@@ -607,7 +495,7 @@ public class BlockTable implements ArchiveStore {
         each(connection, "UPDATE archive_block SET whole = 1 WHERE id = ?", ids);
     }
 
-    private static void each(Connection connection, String sql, Set<Long> ids) throws SQLException {
+    static void each(Connection connection, String sql, Set<Long> ids) throws SQLException {
         if (ids.isEmpty()) {
             return;
         }
@@ -620,7 +508,7 @@ public class BlockTable implements ArchiveStore {
         }
     }
 
-    private static void later(Connection connection, String what, long values) throws SQLException {
+    static void later(Connection connection, String what, long values) throws SQLException {
         if (values == 0) {
             return;
         }
@@ -632,110 +520,9 @@ public class BlockTable implements ArchiveStore {
         }
     }
 
-    /** For how long values are kept of tags that are not kept for ever, by their numbers. */
-    public Map<Long, KeptFor> lasting() throws Problem {
-        return ask(connection -> {
-            try (Statement statement = connection.createStatement();
-                    ResultSet rows =
-                            statement.executeQuery("SELECT tag, days, summaries FROM archive_tag WHERE days > 0")) {
-                Map<Long, KeptFor> all = new HashMap<>();
-                while (rows.next()) {
-                    all.put(rows.getLong(1), new KeptFor(rows.getInt(2), rows.getInt(3)));
-                }
-                return all;
-            }
-        });
-    }
-
-    private record Old(long id, int values, int sort, boolean minutes, byte[] data) {}
-
-    /**
-     * Removes some of the blocks of a tag of which all is older than an instant, its hours too; how many blocks those were.
-     *
-     * @param before ticks
-     * @param most   so many at once
-     */
-    public int removeBefore(long tag, long before, int most) throws Problem {
-        return once(connection -> {
-            List<Old> old = old(connection, tag, before, most, "");
-            delete(connection, old.stream().map(Old::id).collect(Collectors.toSet()));
-            HourTable.removeBefore(connection, tag, before);
-            later(connection, "removed", old.stream().mapToLong(Old::values).sum());
-            return old.size();
-        });
-    }
-
-    /**
-     * Leaves of some of the blocks of a tag of which all is older than an instant their summaries alone; how many blocks
-     * those were. Texts have none and go; what is no longer than its summary stays.
-     */
-    public int summarizeBefore(long tag, long before, int most) throws Problem {
-        return once(connection -> {
-            List<Old> old = old(connection, tag, before, most, " AND whole = 1");
-            long gone = 0;
-            for (Old each : old) {
-                gone += summarize(connection, each);
-            }
-            later(connection, "removed", gone);
-            return old.size();
-        });
-    }
-
-    private static List<Old> old(Connection connection, long tag, long before, int most, String which)
-            throws SQLException {
-        try (PreparedStatement statement = connection.prepareStatement(
-                "SELECT id, taken, sort, minutes IS NOT NULL, data FROM archive_block WHERE tag = ? AND span < ? AND last_time < ?"
-                        + which + " ORDER BY span LIMIT ? FOR UPDATE")) {
-            statement.setLong(1, tag);
-            statement.setLong(2, ArchiveStore.spanOf(before) + 1);
-            statement.setLong(3, before);
-            statement.setInt(4, most);
-            try (ResultSet rows = statement.executeQuery()) {
-                List<Old> all = new ArrayList<>();
-                while (rows.next()) {
-                    all.add(new Old(
-                            rows.getLong(1), rows.getInt(2), rows.getInt(3), rows.getBoolean(4), rows.getBytes(5)));
-                }
-                return all;
-            }
-        }
-    }
-
-    /** How many values are not there any more then. */
-    private static int summarize(Connection connection, Old block) throws SQLException {
-        if (block.sort() == Column.Sort.TEXT.ordinal()) {
-            delete(connection, Set.of(block.id()));
-            return block.values();
-        }
-        byte[] minutes = null;
-        if (!block.minutes()) {
-            try {
-                minutes = Summary.instead(BlockCodec.read(block.data()), block.data().length)
-                        .orElse(null);
-            } catch (BlockCodec.Damaged damaged) {
-                minutes = null; // it stays for whoever can read it, as long as a summary would
-            }
-            if (minutes == null) {
-                each(
-                        connection,
-                        "UPDATE archive_block SET whole = " + ITS_OWN_SUMMARY + " WHERE id = ?",
-                        Set.of(block.id()));
-                return 0;
-            }
-        }
-        try (PreparedStatement statement = connection.prepareStatement(
-                "UPDATE archive_block SET minutes = COALESCE(minutes, ?), data = '', taken = 0, whole = 3,"
-                        + " bytes = LENGTH(minutes) + COALESCE(LENGTH(hours), 0) WHERE id = ?")) {
-            statement.setBytes(1, minutes);
-            statement.setLong(2, block.id());
-            statement.executeUpdate();
-        }
-        return block.values();
-    }
-
     /** What is there of each tag. */
     public Map<Long, Extent> extents() throws Problem {
-        return ask(connection -> {
+        return step.ask(connection -> {
             try (Statement statement = connection.createStatement();
                     ResultSet rows = statement.executeQuery(
                             "SELECT kept.tag, SUM(taken), SUM(bytes), COUNT(*), MIN(first_time), MAX(last_time)"
@@ -761,7 +548,7 @@ public class BlockTable implements ArchiveStore {
      * removed.
      */
     public Map<String, Long> later() throws Problem {
-        return ask(connection -> {
+        return step.ask(connection -> {
             try (Statement statement = connection.createStatement();
                     ResultSet rows = statement.executeQuery("SELECT what, taken FROM archive_later")) {
                 Map<String, Long> all = new HashMap<>();

@@ -13,7 +13,7 @@ import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.OpcUaTime;
 import dachshund.engine.Engine;
-import dachshund.office.archive.BlockTable.Entered;
+import dachshund.office.archive.ByHandTable.Entered;
 import dachshund.office.tag.TagFinder.FoundTag;
 import java.time.Duration;
 import java.time.Instant;
@@ -35,9 +35,9 @@ public class ByHand {
 
     private final Engine engine;
     private final Histories histories;
-    private final BlockTable table;
+    private final ByHandTable table;
 
-    ByHand(Engine engine, Histories histories, BlockTable table) {
+    ByHand(Engine engine, Histories histories, ByHandTable table) {
         this.engine = engine;
         this.histories = histories;
         this.table = table;

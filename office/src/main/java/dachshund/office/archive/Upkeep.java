@@ -47,6 +47,7 @@ public class Upkeep {
     private static final int PART = 50;
 
     private final BlockTable table;
+    private final OldBlocks old;
     private final Engine engine;
     private final PlantClock clock;
     private final OwnDatabase database;
@@ -55,8 +56,9 @@ public class Upkeep {
     private long lookAgain;
     private Worker worker;
 
-    Upkeep(BlockTable table, Engine engine, PlantClock clock, OwnDatabase database) {
+    Upkeep(BlockTable table, OldBlocks old, Engine engine, PlantClock clock, OwnDatabase database) {
         this.table = table;
+        this.old = old;
         this.engine = engine;
         this.clock = clock;
         this.database = database;
@@ -143,14 +145,14 @@ public class Upkeep {
         boolean more = false;
         long blocks = 0;
         long left = 0;
-        for (Map.Entry<Long, KeptFor> each : table.lasting().entrySet()) {
+        for (Map.Entry<Long, KeptFor> each : old.lasting().entrySet()) {
             KeptFor lasting = each.getValue();
             if (lasting.summaries() > 0) {
-                int some = table.summarizeBefore(each.getKey(), before(lasting.days()), REMOVED_AT_ONCE);
+                int some = old.summarizeBefore(each.getKey(), before(lasting.days()), REMOVED_AT_ONCE);
                 left += some;
                 more |= some == REMOVED_AT_ONCE;
             }
-            int removed = table.removeBefore(
+            int removed = old.removeBefore(
                     each.getKey(), before(Math.max(lasting.days(), lasting.summaries())), REMOVED_AT_ONCE);
             blocks += removed;
             more |= removed == REMOVED_AT_ONCE;

@@ -155,11 +155,14 @@ public class Backfill {
         }
 
         private void possible() {
-            if (where.mode() instanceof WriteMode.Update || where.mode() instanceof WriteMode.Call) {
+            Column time = TableRows.time(design.layout());
+            boolean newRows = where.mode() instanceof WriteMode.Insert
+                    || where.mode() instanceof WriteMode.InsertOrUpdate
+                            && design.layout().key().contains(time.name());
+            if (!newRows) {
                 throw new IllegalArgumentException(
-                        "Rows that change others, or go to a procedure, are not backfilled: what they did in their time cannot be told.");
+                        "Rows that change others, or go to a procedure, are not backfilled: an old one would take the place of a newer one.");
             }
-            TableRows.time(design.layout());
             if (design.layout().shape() == Shape.ROW_PER_TAG
                     && design.layout().columns().stream().noneMatch(column -> column.from()
                             .equals(new ColumnSource.FromLine(ColumnSource.LineFact.NAME)))) {

@@ -3,7 +3,6 @@ package dachshund.office.archive;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
-import com.zaxxer.hikari.HikariDataSource;
 import dachshund.core.archive.ArchiveStore;
 import dachshund.core.archive.ArchiveStore.Block;
 import dachshund.core.archive.ArchiveStore.Counts;
@@ -21,7 +20,6 @@ import dachshund.core.archive.TagKey;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.OpcUaTime;
 import dachshund.office.archive.BlockTable.Kept;
-import dachshund.standins.mariadb.PrivateMariaDb;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -29,9 +27,6 @@ import java.util.Map;
 import java.util.Random;
 import java.util.TreeMap;
 import java.util.stream.IntStream;
-import org.flywaydb.core.Flyway;
-import org.junit.jupiter.api.AfterAll;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.springframework.jdbc.core.simple.JdbcClient;
@@ -44,32 +39,14 @@ class BlockTableTest {
     private static final long T0 = OpcUaTime.toTicks(Instant.parse("2026-11-24T00:00:00Z"));
     private static final long SECOND = 10_000_000;
 
-    private static PrivateMariaDb server;
-    private static HikariDataSource pool;
-    private static JdbcClient jdbc;
+    private static final JdbcClient JDBC = ArchiveBed.JDBC;
 
-    private final BlockTable table = new BlockTable(pool);
-
-    @BeforeAll
-    static void begin() {
-        server = new PrivateMariaDb();
-        pool = new HikariDataSource();
-        pool.setJdbcUrl(server.url("archived") + "&createDatabaseIfNotExist=true&timezone=UTC");
-        pool.setConnectionTimeout(2000);
-        Flyway.configure().dataSource(pool).load().migrate();
-        jdbc = JdbcClient.create(pool);
-    }
-
-    @AfterAll
-    static void end() {
-        pool.close();
-        server.close();
-    }
+    private final BlockTable table = new BlockTable(ArchiveBed.POOL);
+    private final OldBlocks old = new OldBlocks(ArchiveBed.POOL);
 
     @BeforeEach
     void empty() {
-        List.of("archive_block", "archive_lane", "archive_tag", "archive_later")
-                .forEach(each -> jdbc.sql("DELETE FROM " + each).update());
+        ArchiveBed.empty();
     }
 
     private static Column numbers(long from, int count, double value) {
@@ -100,7 +77,7 @@ class BlockTableTest {
     }
 
     private static long count(String what) {
-        return jdbc.sql("SELECT " + what).query(Long.class).single();
+        return JDBC.sql("SELECT " + what).query(Long.class).single();
     }
 
     @Test
@@ -209,7 +186,7 @@ class BlockTableTest {
         store(numbers(T0, 10, 1));
         store(numbers(T0 + 100 * SECOND, 10, 1));
         store(numbers(T0 + 200 * SECOND, 10, 1));
-        jdbc.sql("UPDATE archive_block SET data = INSERT(data, 12, 1, CHAR(255)) ORDER BY id LIMIT 1")
+        JDBC.sql("UPDATE archive_block SET data = INSERT(data, 12, 1, CHAR(255)) ORDER BY id LIMIT 1")
                 .update();
         table.putTogether(KEY, ArchiveStore.spanOf(T0), Long.MAX_VALUE);
         assertThat(all().size()).isEqualTo(20);
@@ -223,10 +200,10 @@ class BlockTableTest {
         for (int day = 0; day < 10; day++) {
             store(numbers(T0 + day * 86_400L * SECOND, 100, day));
         }
-        assertThat(table.lasting()).containsExactly(Map.entry(KEY, new KeptFor(30, 0)));
+        assertThat(old.lasting()).containsExactly(Map.entry(KEY, new KeptFor(30, 0)));
         long before = T0 + 4 * 86_400L * SECOND + 50 * SECOND;
-        assertThat(table.removeBefore(KEY, before, 3)).isEqualTo(3);
-        assertThat(table.removeBefore(KEY, before, 3)).isEqualTo(1);
+        assertThat(old.removeBefore(KEY, before, 3)).isEqualTo(3);
+        assertThat(old.removeBefore(KEY, before, 3)).isEqualTo(1);
         // The block in which the instant lies stays whole.
         assertThat(all().size()).isEqualTo(600);
         assertThat(table.later()).isEqualTo(Map.of("removed", 400L));
@@ -241,7 +218,7 @@ class BlockTableTest {
     void aTagThatIsRenamedHasItsNewName() throws Problem {
         store(numbers(T0, 1, 1));
         table.store(List.of(), List.of(), List.of(new Tag(KEY, A, "Other", KeptFor.EVER)));
-        assertThat(jdbc.sql("SELECT CONCAT(name, days) FROM archive_tag")
+        assertThat(JDBC.sql("SELECT CONCAT(name, days) FROM archive_tag")
                         .query(String.class)
                         .list())
                 .containsExactly("Other0");

@@ -3,7 +3,6 @@ package dachshund.office.archive;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
-import com.zaxxer.hikari.HikariDataSource;
 import dachshund.core.aggregate.Aggregate;
 import dachshund.core.aggregate.Method;
 import dachshund.core.aggregate.Result;
@@ -22,14 +21,10 @@ import dachshund.core.archive.TagKey;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.OpcUaTime;
 import dachshund.office.archive.BlockTable.Pieces;
-import dachshund.standins.mariadb.PrivateMariaDb;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
-import org.flywaydb.core.Flyway;
-import org.junit.jupiter.api.AfterAll;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.springframework.jdbc.core.simple.JdbcClient;
@@ -46,35 +41,16 @@ class HistoriesTest {
     private static final long HOUR = Unit.HOUR.ticks();
     private static final long MINUTE = Unit.MINUTE.ticks();
 
-    private static PrivateMariaDb server;
-    private static HikariDataSource pool;
-    private static JdbcClient jdbc;
+    private static final JdbcClient JDBC = ArchiveBed.JDBC;
 
     private List<Column> onItsWay = List.of();
-    private BlockTable table;
+    private final BlockTable table = new BlockTable(ArchiveBed.POOL);
+    private final OldBlocks old = new OldBlocks(ArchiveBed.POOL);
     private Histories histories;
-
-    @BeforeAll
-    static void begin() {
-        server = new PrivateMariaDb();
-        pool = new HikariDataSource();
-        pool.setJdbcUrl(server.url("archived") + "&createDatabaseIfNotExist=true&timezone=UTC");
-        Flyway.configure().dataSource(pool).load().migrate();
-        jdbc = JdbcClient.create(pool);
-    }
-
-    @AfterAll
-    static void end() {
-        pool.close();
-        server.close();
-    }
 
     @BeforeEach
     void empty() {
-        for (String each : List.of("block", "hour", "tag", "later")) {
-            jdbc.sql("DELETE FROM archive_" + each).update();
-        }
-        table = new BlockTable(pool);
+        ArchiveBed.empty();
         histories = new Histories(table, () -> FROM.plusSeconds(30L * DAY), tag -> onItsWay);
     }
 
@@ -170,7 +146,7 @@ class HistoriesTest {
     }
 
     private static long count(String what) {
-        return jdbc.sql("SELECT " + what).query(Long.class).single();
+        return JDBC.sql("SELECT " + what).query(Long.class).single();
     }
 
     @Test
@@ -191,12 +167,12 @@ class HistoriesTest {
         putTogether();
         assertThat(folds(from, to, 7 * MINUTE)).isEqualTo(before);
         // A summary that was altered is none; the values are there.
-        jdbc.sql(
+        JDBC.sql(
                         "UPDATE archive_block SET minutes = INSERT(minutes, 40, 1, CHAR(7)), hours = INSERT(hours, 40, 1, CHAR(7))")
                 .update();
         assertThat(folds(from, to, 7 * MINUTE)).isEqualTo(before);
         // Where the values were altered, nothing is drawn across them.
-        jdbc.sql("UPDATE archive_block SET data = INSERT(data, 400, 1, CHAR(7)) ORDER BY span LIMIT 1")
+        JDBC.sql("UPDATE archive_block SET data = INSERT(data, 400, 1, CHAR(7)) ORDER BY span LIMIT 1")
                 .update();
         assertThat(folds(from, from + HOUR, 10 * MINUTE)).allMatch(line -> line.contains(" NaN "));
     }
@@ -209,14 +185,14 @@ class HistoriesTest {
         assertThat(count("COUNT(*) FROM archive_hour"))
                 .as("an hour in which nothing came has no row")
                 .isEqualTo(24 - 5);
-        assertThat(jdbc.sql(
+        assertThat(JDBC.sql(
                                 "SELECT CONCAT_WS('|', name, hour, taken, least, greatest, first, last, total, area, good_seconds,"
                                         + " at_end, average) FROM archive_hours ORDER BY hour LIMIT 1")
                         .query(String.class)
                         .single())
                 .isEqualTo("A tag|2026-10-24 00:00:00|3600|0|4.5|0|4.5|8100|8100|3600|4.5|2.25");
         // The gap begins 12,800 s after midnight: 2,000 s of its hour are good, and what holds at its end is not known.
-        assertThat(jdbc.sql("SELECT CONCAT_WS('|', taken, good_seconds, COALESCE(at_end, 'unknown')) FROM archive_hours"
+        assertThat(JDBC.sql("SELECT CONCAT_WS('|', taken, good_seconds, COALESCE(at_end, 'unknown')) FROM archive_hours"
                                 + " WHERE hour = '2026-10-24 03:00:00'")
                         .query(String.class)
                         .single())
@@ -255,9 +231,9 @@ class HistoriesTest {
         long to = T0 + 17L * DAY * S;
         List<String> before = folds(from, to, 7 * MINUTE);
         List<String> hours = folds(from, to, HOUR);
-        assertThat(table.summarizeBefore(KEY, T0 + 16L * DAY * S, 5)).isEqualTo(5);
-        assertThat(table.summarizeBefore(KEY, T0 + 16L * DAY * S, 5)).isEqualTo(3);
-        assertThat(table.summarizeBefore(KEY, T0 + 16L * DAY * S, 5)).isZero();
+        assertThat(old.summarizeBefore(KEY, T0 + 16L * DAY * S, 5)).isEqualTo(5);
+        assertThat(old.summarizeBefore(KEY, T0 + 16L * DAY * S, 5)).isEqualTo(3);
+        assertThat(old.summarizeBefore(KEY, T0 + 16L * DAY * S, 5)).isZero();
         assertThat(folds(from, to, 7 * MINUTE)).isEqualTo(before);
         assertThat(folds(from, to, HOUR)).isEqualTo(hours);
         assertThat(table.later()).containsEntry("removed", 2L * DAY + 1);
@@ -281,7 +257,7 @@ class HistoriesTest {
         putTogether();
         assertThat(count("COUNT(*) FROM archive_hour WHERE taken = 3600 AND hour < '2026-10-15 08:00:00'"))
                 .isEqualTo(8);
-        assertThat(table.removeBefore(KEY, T0 + 16L * DAY * S, 100)).isEqualTo(8);
+        assertThat(old.removeBefore(KEY, T0 + 16L * DAY * S, 100)).isEqualTo(8);
         assertThat(count("COUNT(*) FROM archive_hour")).isEqualTo(24);
         assertThat(count("COUNT(*) FROM archive_block")).isEqualTo(3);
     }

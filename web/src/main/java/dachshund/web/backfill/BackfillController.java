@@ -204,9 +204,9 @@ class BackfillController {
                 + times.full(found.span().from()) + " to "
                 + times.full(found.span().to());
         audit.note(by, "began a backfill", what);
+        compared.remove(found.key()); // it is not true any more
         try {
             Result result = backfill.write(recorder.id(), found.destination(), found.span(), progress);
-            compared.remove(found.key());
             audit.note(by, "backfilled", what + ": " + result.missing() + " rows");
             return new Work.Outcome(
                     shown.count(result.missing(), "row") + (result.missing() == 1 ? " was" : " were") + " written; "
@@ -217,7 +217,7 @@ class BackfillController {
             return new Work.Outcome(
                     problem.getMessage() + " What was written before stays; begin again, and no row is there twice.",
                     false,
-                    page(recorder.id()) + "/" + found.key());
+                    page(recorder.id()));
         }
     }
 }

@@ -1,0 +1,57 @@
+package dachshund.office.archive;
+
+import dachshund.core.archive.ArchiveStore.Problem;
+import java.sql.Connection;
+import java.sql.SQLException;
+import javax.sql.DataSource;
+
+/** Work with our own database: all of it or nothing, or a question alone; what goes wrong is a sentence. */
+final class OneStep {
+
+    private final DataSource dataSource;
+
+    OneStep(DataSource dataSource) {
+        this.dataSource = dataSource;
+    }
+
+    /** What is done over a connection. */
+    interface Work<T> {
+        T with(Connection connection) throws SQLException;
+    }
+
+    /** All of it is done, or nothing. */
+    <T> T once(Work<T> work) throws Problem {
+        try (Connection connection = dataSource.getConnection()) {
+            connection.setAutoCommit(false);
+            try {
+                T result = work.with(connection);
+                connection.commit();
+                return result;
+            } catch (SQLException | RuntimeException | Error broken) {
+                back(connection, broken);
+                throw broken;
+            } finally {
+                connection.setAutoCommit(true);
+            }
+        } catch (SQLException cannot) {
+            throw new Problem("Our own database: " + cannot.getMessage(), cannot);
+        }
+    }
+
+    private static void back(Connection connection, Throwable broken) {
+        try {
+            connection.rollback();
+        } catch (SQLException gone) {
+            broken.addSuppressed(gone);
+        }
+    }
+
+    /** A question that changes nothing: no transaction, and so fewer trips to the database. */
+    <T> T ask(Work<T> work) throws Problem {
+        try (Connection connection = dataSource.getConnection()) {
+            return work.with(connection);
+        } catch (SQLException cannot) {
+            throw new Problem("Our own database: " + cannot.getMessage(), cannot);
+        }
+    }
+}
