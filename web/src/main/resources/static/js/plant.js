@@ -83,6 +83,7 @@
       const answer = await fetch(`/plant/tags/day?${new URLSearchParams(wanted.map((tag) => ["key", tag.key]))}`, { headers: { "HX-Request": "true" }, signal: AbortSignal.timeout(10000) });
       const found = answer.ok ? await answer.json() : {};
       wanted.forEach((tag) => days.set(tag.key, { at: performance.now(), points: found[tag.key] ?? days.get(tag.key)?.points ?? [] }));
+      for (const key of days.keys()) if (days.size > 500) days.delete(key); // the oldest of a long list that was scrolled
     } catch (away) { /* asked again with the next round */ }
     asksDays = false;
   }

@@ -302,7 +302,7 @@ final class Storing {
         });
         try {
             to.store(blocks, far, tags);
-        } catch (Problem problem) {
+        } catch (Problem | RuntimeException problem) {
             if (failures < PATIENCE || !setAside(to)) {
                 throw problem;
             }
@@ -363,7 +363,9 @@ final class Storing {
             gap.put(series.time(0), null, Marks.of(Gap.SET_ASIDE));
             synchronized (tails) {
                 tails.put(place, gap);
-                if (!takes(to, List.of(place))) {
+            }
+            if (!takes(to, List.of(place))) {
+                synchronized (tails) {
                     tails.remove(place);
                 }
             }
@@ -394,7 +396,7 @@ final class Storing {
         try {
             to.offer(blocks, tags);
             return true;
-        } catch (Problem problem) {
+        } catch (Problem | RuntimeException problem) {
             return false;
         }
     }

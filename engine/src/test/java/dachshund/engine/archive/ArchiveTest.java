@@ -46,6 +46,8 @@ import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 
 /** From a change in the tag table to blocks in a store, through a real journal; the clock is moved by hand. */
 class ArchiveTest {
@@ -399,8 +401,10 @@ class ArchiveTest {
     }
 
     /** One tag's values are refused for a reason that nobody knows: all others are stored, and those are set aside, counted. */
-    @Test
-    void whatTheStoreRefusesForNoKnownReasonIsSetAsideAndAllElseGoesOn() throws IOException {
+    @ParameterizedTest
+    @ValueSource(booleans = {false, true})
+    void whatTheStoreRefusesForNoKnownReasonIsSetAsideAndAllElseGoesOn(boolean oddly) throws IOException {
+        store.refusesOddly = oddly;
         change(A, 1.0);
         change(B, "before");
         until(() -> store.values() == 2);

@@ -28,10 +28,16 @@ final class FakeArchiveStore implements ArchiveStore {
     /** It refuses values of this tag, gaps not, and says nothing that helps. */
     volatile Optional<TagRef> refuses = Optional.empty();
 
+    /** In a way that nobody expects. */
+    volatile boolean refusesOddly;
+
     private void refuse(List<Block> more) throws Problem {
         for (Block block : more) {
             if (block.values() > 0
                     && refuses.map(TagKey::of).filter(key -> key == block.tag()).isPresent()) {
+                if (refusesOddly) {
+                    throw new IllegalStateException("Error 4711.");
+                }
                 throw new Problem("Error 4711.", null);
             }
         }

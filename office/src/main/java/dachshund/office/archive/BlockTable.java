@@ -419,7 +419,7 @@ public class BlockTable implements ArchiveStore {
             insert(connection, blocks, WHOLE);
             delete(connection, read);
             asTheyAre(connection, unread);
-            hours(connection, tag, span, series.samples(), now);
+            hours(connection, tag, span, numbers(columns), now);
             Optional<Long> next = spanWithHours(connection, tag, span);
             if (next.isPresent()) {
                 // What holds at its beginning is known otherwise now.
@@ -473,7 +473,14 @@ public class BlockTable implements ArchiveStore {
                 columns.add(new Column(Column.Sort.NUMBER, 0));
             }
         }
-        return Series.of(columns).samples();
+        return numbers(columns);
+    }
+
+    /** None of a tag that has texts alone. */
+    private static Samples numbers(List<Column> columns) {
+        return columns.stream().allMatch(column -> column.sort() == Column.Sort.TEXT)
+                ? new Samples(0)
+                : Series.of(columns).samples();
     }
 
     /** The last value before a span, a gap too; none where there is none. */

@@ -92,7 +92,12 @@ public class ByHand {
         }
         long ticks = OpcUaTime.toTicks(at);
         long key = TagKey.of(tag.ref());
-        Series there = histories.read(tag.ref(), at, at.plusNanos(100)).series();
+        Histories.History history = histories.read(tag.ref(), at, at.plusNanos(100));
+        if (history.damaged() > 0) {
+            throw new IllegalArgumentException(
+                    "A block of the archive about that time was altered on disk, so nobody knows what was there.");
+        }
+        Series there = history.series();
         int place = there.before(ticks);
         boolean any = place < there.size() && there.time(place) == ticks && !Marks.isGap(there.mark(place));
         Optional<Object> was = any ? there.value(place) : Optional.empty();

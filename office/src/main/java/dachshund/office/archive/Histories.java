@@ -103,6 +103,10 @@ public class Histories {
             return new Intervals(from, to, step, hours ? Unit.HOUR : Unit.MINUTE, plot);
         }
 
+        Intervals in(Unit other) {
+            return new Intervals(from, to, step, other, plot);
+        }
+
         Intervals part(long begin, long end) {
             return new Intervals(begin, end, step, unit, plot);
         }
@@ -161,6 +165,7 @@ public class Histories {
             if (step >= unit.ticks()) {
                 step -= step % unit.ticks();
                 begin -= Math.floorMod(begin, unit.ticks());
+                end += Math.floorMod(-end, unit.ticks());
                 break;
             }
         }
@@ -241,6 +246,13 @@ public class Histories {
             throws Problem {
         boolean cut = blocks.stream().anyMatch(block -> cuts(block, asked));
         if (blocks.stream().anyMatch(Thin::gone)) {
+            if (cut && asked.unit() == Unit.HOUR) {
+                // What ends amid an hour may end with a minute.
+                List<Thin> minutes = table.thin(key, span, span, Unit.MINUTE).stream()
+                        .filter(block -> block.span() == span)
+                        .toList();
+                return samples(key, span, minutes, fresh, asked.in(Unit.MINUTE));
+            }
             if (cut) {
                 throw new OnlySummaries();
             }

@@ -215,6 +215,17 @@ class BlockTableTest {
     }
 
     @Test
+    void aTagOfTextsHasNoHours() throws Problem {
+        Column texts = new Column(Sort.TEXT, 2);
+        texts.addText(T0, "L1", 0);
+        texts.addText(T0 + SECOND, "L2", 0);
+        store(texts);
+        table.putTogether(KEY, ArchiveStore.spanOf(T0), Long.MAX_VALUE);
+        assertThat(count("COUNT(*) FROM archive_hour")).isZero();
+        assertThat(all().size()).isEqualTo(2);
+    }
+
+    @Test
     void aTagThatIsRenamedHasItsNewName() throws Problem {
         store(numbers(T0, 1, 1));
         table.store(List.of(), List.of(), List.of(new Tag(KEY, A, "Other", KeptFor.EVER)));

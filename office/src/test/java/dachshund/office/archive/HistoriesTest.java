@@ -250,6 +250,12 @@ class HistoriesTest {
         Samples points =
                 histories.outline(A, FROM.plusSeconds(14L * DAY + 7), FROM.plusSeconds(14L * DAY + 3607), 600, true);
         assertThat(points.size()).isBetween(61, 300);
+        // A plot of hours that ends amid one.
+        assertThat(histories
+                        .outline(A, FROM.plusSeconds(DAY), FROM.plusSeconds(15L * DAY + 1234), 100, true)
+                        .size())
+                .isBetween(20, 1000);
+        assertThat(folds(from, from + HOUR + 30 * MINUTE, HOUR)).hasSize(2);
         // What comes to such a time all the same takes no hours away.
         Arrivals late = new Arrivals();
         late.add(from + 90 * S, 77.0, 0);

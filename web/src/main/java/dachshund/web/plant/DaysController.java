@@ -18,6 +18,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.springframework.stereotype.Controller;
+import org.springframework.util.MultiValueMap;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
@@ -44,7 +45,8 @@ class DaysController {
     /** Pairs of seconds before now and value, a break an absent value, by tag; of tags of which nothing is kept nothing. */
     @GetMapping("/plant/tags/day")
     @ResponseBody
-    Map<String, List<Double[]>> day(@RequestParam List<String> key) {
+    Map<String, List<Double[]>> day(@RequestParam MultiValueMap<String, String> asked) {
+        List<String> key = asked.getOrDefault("key", List.of()); // a list would be cut at the commas of an address
         Instant now = engine.clock().now();
         Map<String, List<Double[]>> all = new LinkedHashMap<>();
         for (String each : key.subList(0, Math.min(MOST, key.size()))) {
