@@ -8,7 +8,7 @@ doctor() {
   printf '  %-12s %s\n' mariadb "$(has mariadbd && PATH="$PATH:/usr/sbin" mariadbd --version || echo 'missing: mariadb-server-core')"
   printf '  %-12s %s\n' mosquitto "$(has mosquitto && PATH="$PATH:/usr/sbin" mosquitto -h | head -1 || echo 'missing: mosquitto (the demo and the tests need it)')"
   printf '  %-12s %s\n' postgresql "$(has_postgresql && { ls -d /usr/lib/postgresql/* 2>/dev/null | tail -1 || echo there; } || echo 'missing: postgresql (only the tests and benchmarks need it)')"
-  printf '  %-12s %s\n' chromium "$(has chromium && chromium --version 2>/dev/null || echo 'missing: chromium (only the tests need it)')"
+  printf '  %-12s %s\n' chromium "$(has chromium-headless-shell && chromium-headless-shell --version 2>/dev/null || echo 'missing: chromium-headless-shell (only the tests need it)')"
   printf '  %-12s %s\n' chromedriver "$(has chromedriver && chromedriver --version | cut -d'(' -f1 || echo 'missing: chromium-driver (only the tests need it)')"
   printf 'Running\n'
   for name in launcher database broker plant web; do

@@ -14,8 +14,8 @@ missing_packages() { # run | demo | test | drill
   [ "$1" = run ] || has mosquitto || echo mosquitto
   [ "$1" != drill ] || has faketime || echo faketime
   if [ "$1" = test ]; then
-    has chromium || echo chromium
-    has chromedriver || echo chromium-driver
+    # together, so that all three are of one version
+    has chromium-headless-shell && has chromedriver || echo chromium chromium-driver chromium-headless-shell
     has_postgresql || echo postgresql
   fi
 }

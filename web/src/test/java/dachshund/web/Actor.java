@@ -33,9 +33,9 @@ final class Actor implements AutoCloseable {
     Actor(Site site) {
         this.site = site;
         ChromeOptions options = new ChromeOptions();
-        options.setBinary("/usr/bin/chromium");
+        options.setBinary("/usr/bin/chromium-headless-shell");
         options.addArguments(
-                "--headless=new",
+                
                 "--no-sandbox",
                 "--disable-gpu",
                 "--disable-quic",
