@@ -35,7 +35,6 @@ final class Actor implements AutoCloseable {
         ChromeOptions options = new ChromeOptions();
         options.setBinary("/usr/bin/chromium-headless-shell");
         options.addArguments(
-                
                 "--no-sandbox",
                 "--disable-gpu",
                 "--disable-quic",

@@ -6,6 +6,7 @@ import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableKeeping.Procedure;
 import dachshund.core.layout.SqlType;
+import dachshund.core.reader.TableName;
 import dachshund.core.row.Row;
 import dachshund.core.sql.Dialect;
 import java.sql.Connection;
@@ -15,6 +16,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 
 /** What one database engine does differently from the others, for {@link JdbcStore}. Immutable. */
@@ -108,6 +110,26 @@ public interface JdbcEngine {
 
     /** Reads one cell as Boolean, Number, String, LocalDate, LocalTime or Instant; null for NULL. */
     Object read(ResultSet rows, int at, SqlType type) throws SQLException;
+
+    /** About how many rows tables have, as the database itself estimates it; without those of which it does not. */
+    default Map<TableName, Long> estimates(Connection connection) throws SQLException {
+        return Map.of();
+    }
+
+    /** What the account may do beside reading, in a sentence; empty where nothing is known of it. */
+    default Optional<String> mayWrite(Connection connection) throws SQLException {
+        return Optional.empty();
+    }
+
+    /** Whether a type of its own that holds dates with times names an instant, and not what some clock showed. */
+    default boolean namesInstants(String typeName) {
+        return false;
+    }
+
+    /** Whether each cell has a type of its own, whatever its column says. */
+    default boolean typesByCell() {
+        return false;
+    }
 
     /** Makes the table of delivery marks, if it is not there. */
     String makeMarks(String table);

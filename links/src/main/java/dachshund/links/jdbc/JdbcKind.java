@@ -5,10 +5,13 @@ import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.WriteMode;
 import dachshund.core.reach.Outside;
+import dachshund.core.reader.TableReading;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
+import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 
 /**
  * A database engine as a destination. An engine is a room beside this one, with its {@link Dialect} and its
@@ -46,5 +49,10 @@ public record JdbcKind(
     @Override
     public RowReading openReading(Map<String, String> settings, Outside outside) {
         return new JdbcReader(engine.open(settings, outside), JdbcReader.Limits.USUAL);
+    }
+
+    @Override
+    public Optional<TableReading> openTables(Map<String, String> settings, ZoneId zone, Outside outside) {
+        return Optional.of(new JdbcTables(engine.open(settings, outside), zone, JdbcReader.Limits.USUAL));
     }
 }

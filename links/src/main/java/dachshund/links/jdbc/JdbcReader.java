@@ -156,6 +156,12 @@ public final class JdbcReader implements RowReading {
     }
 
     private <T> T within(Duration limit, Connections.Work<T> work) throws StoreProblem {
+        return within(connections, engine, limit, work);
+    }
+
+    /** Work that says so where it took longer than it was given. */
+    static <T> T within(Connections connections, JdbcEngine engine, Duration limit, Connections.Work<T> work)
+            throws StoreProblem {
         try {
             return connections.ask(connection -> {
                 try {

@@ -8,6 +8,7 @@ import dachshund.core.destination.TableDescription.TableColumn;
 import dachshund.core.destination.TableKeeping.Procedure;
 import dachshund.core.layout.SqlType;
 import dachshund.core.reach.Outside;
+import dachshund.core.reader.TableName;
 import dachshund.core.sql.Dialect;
 import dachshund.links.jdbc.Bind;
 import dachshund.links.jdbc.JdbcEngine;
@@ -23,6 +24,7 @@ import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -281,6 +283,35 @@ public final class MariaDbEngine extends ServerEngine {
     @Override
     public Object read(ResultSet rows, int at, SqlType type) throws SQLException {
         return Bind.read(rows, at);
+    }
+
+    @Override
+    public Map<TableName, Long> estimates(Connection connection) throws SQLException {
+        Map<TableName, Long> rows = new HashMap<>();
+        for (List<String> each : Query.rows(
+                connection,
+                3,
+                "SELECT table_schema, table_name, table_rows FROM information_schema.tables WHERE table_rows IS NOT NULL")) {
+            rows.put(new TableName(each.get(0), each.get(1)), Long.valueOf(each.get(2)));
+        }
+        return rows;
+    }
+
+    @Override
+    public Optional<String> mayWrite(Connection connection) throws SQLException {
+        List<String> may = Query.texts(
+                connection,
+                "SELECT DISTINCT privilege_type FROM (SELECT privilege_type FROM information_schema.user_privileges "
+                        + "UNION ALL SELECT privilege_type FROM information_schema.schema_privileges "
+                        + "UNION ALL SELECT privilege_type FROM information_schema.table_privileges) p "
+                        + "WHERE privilege_type IN ('INSERT', 'UPDATE', 'DELETE', 'DROP', 'CREATE', 'ALTER') ORDER BY privilege_type");
+        return may.isEmpty() ? Optional.empty() : Optional.of(String.join(", ", may));
+    }
+
+    /** DATETIME is what some clock showed. */
+    @Override
+    public boolean namesInstants(String typeName) {
+        return typeName.toUpperCase(Locale.ROOT).startsWith("TIMESTAMP");
     }
 
     @Override

@@ -8,6 +8,7 @@ import dachshund.core.destination.TableDescription.TableColumn;
 import dachshund.core.destination.TableKeeping.Procedure;
 import dachshund.core.layout.SqlType;
 import dachshund.core.reach.Outside;
+import dachshund.core.reader.TableName;
 import dachshund.core.row.Row;
 import dachshund.links.jdbc.AuthoritySockets;
 import dachshund.links.jdbc.Bind;
@@ -277,6 +278,35 @@ public final class PostgreSqlEngine extends ServerEngine {
             case "bool" -> rows.getObject(at);
             default -> Bind.read(rows, at);
         };
+    }
+
+    /** Of a table that nobody has analysed there is no estimate: -1 since version 14, 0 before. */
+    @Override
+    public Map<TableName, Long> estimates(Connection connection) throws SQLException {
+        Map<TableName, Long> rows = new LinkedHashMap<>();
+        for (List<String> each : Query.rows(
+                connection,
+                3,
+                "SELECT n.nspname, c.relname, c.reltuples::bigint::text FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace "
+                        + "WHERE c.relkind IN ('r', 'p', 'm', 'f') AND c.reltuples > 0")) {
+            rows.put(new TableName(each.get(0), each.get(1)), Long.valueOf(each.get(2)));
+        }
+        return rows;
+    }
+
+    @Override
+    public Optional<String> mayWrite(Connection connection) throws SQLException {
+        List<String> may = Query.texts(
+                connection,
+                "SELECT p FROM unnest(ARRAY['INSERT', 'UPDATE', 'DELETE', 'TRUNCATE']) p WHERE EXISTS (SELECT 1 FROM pg_class c "
+                        + "JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.relkind IN ('r', 'p') "
+                        + "AND n.nspname NOT IN ('pg_catalog', 'information_schema', 'pg_toast') AND has_table_privilege(c.oid, p)) ORDER BY p");
+        return may.isEmpty() ? Optional.empty() : Optional.of(String.join(", ", may));
+    }
+
+    @Override
+    public boolean namesInstants(String typeName) {
+        return typeName.equals("timestamptz");
     }
 
     @Override

@@ -333,6 +333,11 @@ public final class SqliteEngine implements JdbcEngine {
     }
 
     @Override
+    public boolean typesByCell() {
+        return true;
+    }
+
+    @Override
     public String makeMarks(String table) {
         return "CREATE TABLE IF NOT EXISTS " + table + " (lane TEXT PRIMARY KEY, row_id TEXT NOT NULL)";
     }

@@ -12,6 +12,7 @@ import dachshund.core.keep.KeepingRuleDefinition;
 import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.OpcUaTime;
+import dachshund.core.time.WrittenTimes;
 import dachshund.engine.Engine;
 import dachshund.office.archive.ByHandTable.Entered;
 import dachshund.office.tag.TagFinder.FoundTag;
@@ -49,11 +50,7 @@ public class ByHand {
      * @throws IllegalArgumentException with a sentence, where it is none
      */
     public static Instant instant(String typed, ZoneId zone) {
-        try {
-            return FileTimes.like(typed, zone).read(typed);
-        } catch (HistoryImport.Unreadable none) {
-            throw new IllegalArgumentException(none.getMessage(), none);
-        }
+        return WrittenTimes.like(typed, zone).read(typed);
     }
 
     /**

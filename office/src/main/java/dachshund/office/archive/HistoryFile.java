@@ -9,6 +9,7 @@ import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.OpcUaTime;
+import dachshund.core.time.WrittenTimes;
 import dachshund.core.work.Progress;
 import dachshund.office.archive.HistoryImport.Unreadable;
 import de.siegmar.fastcsv.reader.CommentStrategy;
@@ -55,7 +56,7 @@ final class HistoryFile {
     private final Map<TagRef, Part> parts = new LinkedHashMap<>();
     private final Map<String, Optional<Known>> byName = new HashMap<>();
     private final List<String> refusals = new ArrayList<>();
-    private FileTimes times;
+    private WrittenTimes times;
     private boolean decimalComma;
     private long lines;
     private long refused;
@@ -225,10 +226,14 @@ final class HistoryFile {
     }
 
     private void put(CsvRecord record, Known tag, String time, String value, String quality) throws Unreadable {
-        try {
-            if (times == null) {
-                times = FileTimes.like(time, zone);
+        if (times == null) {
+            try {
+                times = WrittenTimes.like(time, zone);
+            } catch (IllegalArgumentException none) {
+                throw new Unreadable(none.getMessage(), none);
             }
+        }
+        try {
             Instant at = times.read(time);
             allowed(tag, at);
             Quality told = quality(quality);

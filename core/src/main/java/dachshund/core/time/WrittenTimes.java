@@ -1,6 +1,5 @@
-package dachshund.office.archive;
+package dachshund.core.time;
 
-import dachshund.office.archive.HistoryImport.Unreadable;
 import java.math.BigDecimal;
 import java.time.DateTimeException;
 import java.time.Instant;
@@ -14,8 +13,8 @@ import java.time.temporal.ChronoField;
 import java.util.List;
 import java.util.regex.Pattern;
 
-/** How a file writes its times: one way for all of them, told by the first. */
-final class FileTimes {
+/** How a file or column writes its times: one way for all of them, told by the first. Fractions go to 100 ns and finer. */
+public final class WrittenTimes {
 
     private static final Pattern SECONDS = Pattern.compile("\\d{9,10}(\\.\\d{1,7})?");
     private static final Pattern MILLIS = Pattern.compile("\\d{12,13}");
@@ -49,25 +48,25 @@ final class FileTimes {
         }
     }
 
-    private FileTimes(Way way, ZoneId zone) {
+    private WrittenTimes(Way way, ZoneId zone) {
         this.way = way;
         this.zone = zone;
     }
 
-    String words() {
+    /** In words: how they are written. */
+    public String words() {
         return way.words;
     }
 
-    /** @throws Unreadable where it is no way that is understood */
-    static FileTimes like(String time, ZoneId zone) throws Unreadable {
+    /** @throws IllegalArgumentException with a sentence, where it is no way that is understood */
+    public static WrittenTimes like(String time, ZoneId zone) {
         Way way = way(time.strip());
         if (way == null) {
-            throw new Unreadable(
+            throw new IllegalArgumentException(
                     "\"" + time
-                            + "\" is no time that is understood. Write 2026-11-27 06:00:00 (plant time), 2026-11-27T06:00:00Z, or seconds or milliseconds since 1970.",
-                    null);
+                            + "\" is no time that is understood. Write 2026-11-27 06:00:00 (plant time), 2026-11-27T06:00:00Z, or seconds or milliseconds since 1970.");
         }
-        return new FileTimes(way, zone);
+        return new WrittenTimes(way, zone);
     }
 
     private static Way way(String time) {
@@ -83,13 +82,13 @@ final class FileTimes {
     }
 
     /** @throws IllegalArgumentException with a sentence, where it is written in another way or names no instant */
-    Instant read(String text) {
+    public Instant read(String text) {
         String time = text.strip();
         Way is = way(time);
         if (is != way) {
             throw new IllegalArgumentException("\"" + text + "\" is "
                     + (is == null ? "no time that is understood" : "written " + is.words)
-                    + ", and the first time of the file is written " + way.words + ".");
+                    + ", and the first time is written " + way.words + ".");
         }
         try {
             return switch (way) {

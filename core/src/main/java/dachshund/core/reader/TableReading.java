@@ -1,0 +1,59 @@
+package dachshund.core.reader;
+
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.source.LinkTest;
+import java.time.Duration;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * Reads any table or view that an account may see, whether a recorder writes there or not: over connections of its own, in
+ * transactions that cannot write, within limits of time, and row by row, so that a table may have any length. All methods may be
+ * called from any thread.
+ */
+public interface TableReading extends AutoCloseable {
+
+    /** Connects, and says who answered. */
+    LinkTest test(Duration limit);
+
+    /** Tables and views by schema and name, those of the database itself left out. */
+    List<FoundTable> tables() throws StoreProblem;
+
+    /** Empty where there is none of that name, or the account may not see it. */
+    Optional<TableShape> describe(TableName table) throws StoreProblem;
+
+    /**
+     * Hands rows to the taker.
+     *
+     * @throws StoreProblem also where the table or a column is not there, or it took too long
+     */
+    Read read(Question question, Taker taker) throws StoreProblem;
+
+    /**
+     * What came of a question.
+     *
+     * @param rows     that the taker was given
+     * @param timeless that were left out, since nobody could tell whether their time is within the one that was asked for
+     */
+    record Read(long rows, long timeless) {}
+
+    /** What the account may do beside reading, in a sentence; empty where nothing is known of it. */
+    Optional<String> mayWrite() throws StoreProblem;
+
+    @Override
+    void close();
+
+    /** Takes rows one at a time. */
+    interface Taker {
+
+        /** The columns of the rows that follow; once, before the first, and where there is none, too. */
+        void columns(List<TableShape.Column> columns);
+
+        /**
+         * @param cells as Boolean, Long, Double, BigDecimal, BigInteger, String, LocalDate, LocalTime or Instant, null for NULL;
+         *     bytes as text in hexadecimal digits; what the driver cannot make any of these of is the database's own text
+         * @return whether more are wanted
+         */
+        boolean row(List<Object> cells);
+    }
+}

@@ -1,0 +1,400 @@
+package dachshund.links.jdbc;
+
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.layout.SqlType;
+import dachshund.core.reader.FoundTable;
+import dachshund.core.reader.Question;
+import dachshund.core.reader.TableName;
+import dachshund.core.reader.TableReading;
+import dachshund.core.reader.TableShape;
+import dachshund.core.reader.TableShape.Sort;
+import dachshund.core.source.LinkTest;
+import java.sql.Connection;
+import java.sql.DatabaseMetaData;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.ResultSetMetaData;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalLong;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+
+/** Tables and views of one database as JDBC itself describes them, and their rows. */
+public final class JdbcTables implements TableReading {
+
+    private static final int AT_ONCE = 1000;
+
+    /** Those of the engines themselves. */
+    private static final Set<String> OWN =
+            Set.of("information_schema", "performance_schema", "mysql", "sys", "pg_catalog", "pg_toast");
+
+    /** By so much clocks are set back and forward at most; what lies between is sorted out by instants. */
+    private static final Duration CHANGEOVER = Duration.ofHours(3);
+
+    private final JdbcEngine engine;
+    private final ZoneId zone;
+    private final JdbcReader.Limits limits;
+    private final JdbcProblems problems;
+    private final Connections connections;
+
+    /** @param zone of times that say none */
+    public JdbcTables(JdbcEngine engine, ZoneId zone, JdbcReader.Limits limits) {
+        this.engine = engine;
+        this.zone = zone;
+        this.limits = limits;
+        this.problems = new JdbcProblems(engine);
+        this.connections = new Connections(engine, problems, engine::readingPool, "tables");
+    }
+
+    /** What the database calls a part of it that has tables: a schema, or with MariaDB a database. */
+    private record Place(String catalog, String schema) {
+
+        static Place of(Connection connection, TableName table) throws SQLException {
+            return connection.getMetaData().supportsSchemasInTableDefinitions()
+                    ? new Place(null, table.schema())
+                    : new Place(table.schema().isEmpty() ? null : table.schema(), null);
+        }
+
+        static TableName name(ResultSet rows, String catalog, String schema, String table) throws SQLException {
+            String in = rows.getString(schema) != null ? rows.getString(schema) : rows.getString(catalog);
+            return new TableName(in == null ? "" : in, rows.getString(table));
+        }
+    }
+
+    @Override
+    public LinkTest test(Duration limit) {
+        if (!engine.isThere()) {
+            return LinkTest.failed("There is no file " + engine.place() + ".", "file");
+        }
+        long from = System.nanoTime();
+        try (Connection connection = engine.connect(limit)) {
+            return LinkTest.good(
+                    engine.answered(connection) + " in " + (System.nanoTime() - from) / 1_000_000 + " ms.",
+                    engine.database());
+        } catch (SQLException e) {
+            return problems.failed(e);
+        }
+    }
+
+    @Override
+    public Optional<String> mayWrite() throws StoreProblem {
+        return engine.isThere() ? connections.ask(engine::mayWrite) : Optional.empty();
+    }
+
+    @Override
+    public List<FoundTable> tables() throws StoreProblem {
+        if (!engine.isThere()) {
+            return List.of();
+        }
+        return connections.ask(connection -> {
+            Map<TableName, Long> rows = engine.estimates(connection);
+            Map<TableName, FoundTable> found = new TreeMap<>();
+            try (ResultSet tables = connection.getMetaData().getTables(null, null, "%", null)) {
+                while (tables.next()) {
+                    TableName name = Place.name(tables, "TABLE_CAT", "TABLE_SCHEM", "TABLE_NAME");
+                    String type = String.valueOf(tables.getString("TABLE_TYPE")).toUpperCase(Locale.ROOT);
+                    boolean view = type.contains("VIEW");
+                    if (!type.startsWith("SYSTEM")
+                            && (view || type.contains("TABLE"))
+                            && !OWN.contains(name.schema().toLowerCase(Locale.ROOT))
+                            && !name.name().startsWith("sqlite_")) {
+                        found.put(
+                                name,
+                                new FoundTable(
+                                        name,
+                                        view,
+                                        rows.containsKey(name)
+                                                ? OptionalLong.of(rows.get(name))
+                                                : OptionalLong.empty()));
+                    }
+                }
+            }
+            return List.copyOf(found.values());
+        });
+    }
+
+    @Override
+    public Optional<TableShape> describe(TableName table) throws StoreProblem {
+        return engine.isThere() ? connections.ask(connection -> shape(connection, table)) : Optional.empty();
+    }
+
+    private Optional<TableShape> shape(Connection connection, TableName table) throws SQLException {
+        DatabaseMetaData meta = connection.getMetaData();
+        Place place = Place.of(connection, table);
+        List<TableShape.Column> columns = new ArrayList<>();
+        try (ResultSet found =
+                meta.getColumns(place.catalog(), pattern(meta, place.schema()), pattern(meta, table.name()), null)) {
+            while (found.next()) {
+                TableName of = Place.name(found, "TABLE_CAT", "TABLE_SCHEM", "TABLE_NAME");
+                if (of.name().equals(table.name())
+                        && (table.schema().isEmpty() || of.schema().equals(table.schema()))) {
+                    String type = String.valueOf(found.getString("TYPE_NAME"));
+                    columns.add(new TableShape.Column(
+                            found.getString("COLUMN_NAME"),
+                            type,
+                            AnyCell.sort(found.getInt("DATA_TYPE"), type, engine.typesByCell()),
+                            !"NO".equals(found.getString("IS_NULLABLE"))));
+                }
+            }
+        }
+        return columns.isEmpty()
+                ? Optional.empty()
+                : Optional.of(new TableShape(table, List.copyOf(columns), keys(meta, place, table)));
+    }
+
+    private static String pattern(DatabaseMetaData meta, String name) throws SQLException {
+        String escape = meta.getSearchStringEscape();
+        return name == null
+                ? null
+                : name.replace(escape, escape + escape)
+                        .replace("_", escape + "_")
+                        .replace("%", escape + "%");
+    }
+
+    private static List<TableShape.Key> keys(DatabaseMetaData meta, Place place, TableName table) throws SQLException {
+        List<TableShape.Key> keys = new ArrayList<>();
+        Map<Integer, String> primary = new TreeMap<>();
+        try (ResultSet found = meta.getPrimaryKeys(place.catalog(), place.schema(), table.name())) {
+            while (found.next()) {
+                primary.put(found.getInt("KEY_SEQ"), found.getString("COLUMN_NAME"));
+            }
+        }
+        if (!primary.isEmpty()) {
+            keys.add(new TableShape.Key(List.copyOf(primary.values()), true, Optional.empty()));
+        }
+        Map<String, List<String>> columns = new LinkedHashMap<>();
+        Map<String, TableName> leads = new LinkedHashMap<>();
+        int unnamed = 0;
+        try (ResultSet found = meta.getImportedKeys(place.catalog(), place.schema(), table.name())) {
+            while (found.next()) {
+                unnamed += found.getInt("KEY_SEQ") == 1 ? 1 : 0;
+                String name = found.getString("FK_NAME");
+                String key = name == null || name.isEmpty() ? "key " + unnamed : name;
+                columns.computeIfAbsent(key, each -> new ArrayList<>()).add(found.getString("FKCOLUMN_NAME"));
+                leads.put(key, Place.name(found, "PKTABLE_CAT", "PKTABLE_SCHEM", "PKTABLE_NAME"));
+            }
+        }
+        columns.forEach(
+                (name, of) -> keys.add(new TableShape.Key(List.copyOf(of), false, Optional.of(leads.get(name)))));
+        return List.copyOf(keys);
+    }
+
+    @Override
+    public Read read(Question question, Taker taker) throws StoreProblem {
+        if (!engine.isThere()) {
+            throw new StoreProblem(StoreProblem.Kind.TABLE, -1, "There is no file " + engine.place() + ".", null);
+        }
+        return JdbcReader.within(connections, engine, limits.whole(), connection -> {
+            TableShape shape = shape(connection, question.table())
+                    .orElseThrow(() -> missing(
+                            "There is no table or view " + question.table().words() + " that this account may read."));
+            return rows(connection, shape, question, taker);
+        });
+    }
+
+    /** What was asked for is not there: trouble of the question alone. */
+    private static RefusedPlace missing(String sentence) {
+        return new RefusedPlace(sentence, true);
+    }
+
+    private static TableShape.Column column(TableShape shape, String name) throws RefusedPlace {
+        return shape.column(name).orElseThrow(() -> missing(shape.name().words() + " has no column " + name + "."));
+    }
+
+    /** A column that is asked for together with those that are wanted, to tell the time of each row by. */
+    private record Asked(List<TableShape.Column> columns, int shown, int time) {}
+
+    private static Asked asked(TableShape shape, Question question) throws RefusedPlace {
+        List<TableShape.Column> columns = new ArrayList<>();
+        if (question.columns().isEmpty()) {
+            columns.addAll(shape.columns());
+        } else {
+            for (String name : question.columns()) {
+                columns.add(column(shape, name));
+            }
+        }
+        int shown = columns.size();
+        int time = -1;
+        if (question.within().isPresent()) {
+            TableShape.Column of = column(shape, question.within().get().time().name());
+            time = columns.indexOf(of);
+            if (time < 0) {
+                time = shown;
+                columns.add(of);
+            }
+        }
+        return new Asked(columns, shown, time);
+    }
+
+    private Read rows(Connection connection, TableShape shape, Question question, Taker taker) throws SQLException {
+        Asked asked = asked(shape, question);
+        List<Object> bounds = new ArrayList<>();
+        StringBuilder sql = new StringBuilder("SELECT ")
+                .append(asked.columns().stream()
+                        .map(TableShape.Column::name)
+                        .map(engine.dialect()::quote)
+                        .collect(Collectors.joining(", ")))
+                .append(" FROM ")
+                .append(
+                        question.table().schema().isEmpty()
+                                ? ""
+                                : engine.dialect().quote(question.table().schema()) + ".")
+                .append(engine.dialect().quote(question.table().name()));
+        if (question.within().isPresent()) {
+            where(
+                    sql,
+                    column(shape, question.within().get().time().name()),
+                    question.within().get(),
+                    bounds);
+        }
+        if (question.order().isPresent()) {
+            sql.append(" ORDER BY ")
+                    .append(engine.dialect()
+                            .quote(column(shape, question.order().get()).name()))
+                    .append(question.newestFirst() ? " DESC" : "");
+        }
+        // Rows whose time lies beside what is wanted are sorted out here, so their number is no help to the database.
+        long all =
+                question.most() > Long.MAX_VALUE - question.skip() ? Long.MAX_VALUE : question.skip() + question.most();
+        String text = question.within().isEmpty() && all <= Integer.MAX_VALUE
+                ? engine.dialect().first(sql.toString(), (int) all)
+                : sql.toString();
+        try (PreparedStatement statement =
+                        connection.prepareStatement(text, ResultSet.TYPE_FORWARD_ONLY, ResultSet.CONCUR_READ_ONLY);
+                JdbcEngine.Limit limited = engine.limit(connection, statement, limits.whole())) {
+            statement.setFetchSize(AT_ONCE);
+            for (int i = 0; i < bounds.size(); i++) {
+                if (bounds.get(i) instanceof Instant at) {
+                    engine.bind(statement, i + 1, at, SqlType.timestamp(6));
+                } else {
+                    statement.setObject(i + 1, bounds.get(i));
+                }
+            }
+            try (ResultSet rows = statement.executeQuery()) {
+                return take(statement, rows, asked, question, taker);
+            }
+        }
+    }
+
+    /** What an index of the column can be asked for; a little more than is wanted where clocks are set back and forward. */
+    private void where(StringBuilder sql, TableShape.Column column, Question.Within within, List<Object> bounds) {
+        Object from;
+        Object to;
+        switch (within.time().form()) {
+            case SECONDS -> {
+                from = Math.floorDiv(within.from().toEpochMilli(), 1000L);
+                to = Math.floorDiv(within.to().toEpochMilli(), 1000L) + 1;
+            }
+            case MILLIS -> {
+                from = within.from().toEpochMilli();
+                to = within.to().toEpochMilli() + 1;
+            }
+            case TEXT -> {
+                // Compared by their first ten letters at least; an offset moves a time by 18 hours at most.
+                from = LocalDate.ofInstant(within.from(), ZoneOffset.UTC)
+                        .minusDays(1)
+                        .toString();
+                to = LocalDate.ofInstant(within.to(), ZoneOffset.UTC)
+                        .plusDays(2)
+                        .toString();
+            }
+            default -> {
+                if (engine.typesByCell()) {
+                    from = LocalDate.ofInstant(within.from(), ZoneOffset.UTC)
+                            .minusDays(1)
+                            .toString();
+                    to = LocalDate.ofInstant(within.to(), ZoneOffset.UTC)
+                            .plusDays(2)
+                            .toString();
+                } else if (column.sort() == Sort.DATE) {
+                    from = LocalDate.ofInstant(within.from(), zone);
+                    to = LocalDate.ofInstant(within.to(), zone).plusDays(1);
+                } else if (engine.namesInstants(column.typeName())) {
+                    from = within.from();
+                    to = within.to().plusNanos(1000);
+                } else {
+                    from = LocalDateTime.ofInstant(within.from(), zone).minus(CHANGEOVER);
+                    to = LocalDateTime.ofInstant(within.to(), zone).plus(CHANGEOVER);
+                }
+            }
+        }
+        String name = engine.dialect().quote(column.name());
+        sql.append(" WHERE ").append(name).append(" >= ? AND ").append(name).append(" < ?");
+        bounds.add(from);
+        bounds.add(to);
+    }
+
+    private Read take(Statement statement, ResultSet rows, Asked asked, Question question, Taker taker)
+            throws SQLException {
+        ResultSetMetaData meta = rows.getMetaData();
+        AnyCell[] cells = new AnyCell[asked.columns().size()];
+        for (int i = 0; i < cells.length; i++) {
+            cells[i] = AnyCell.of(meta, i + 1, engine, asked.columns().get(i).sort(), zone);
+        }
+        Function<Object, Optional<Instant>> time =
+                question.within().map(within -> within.time().reading(zone)).orElse(null);
+        taker.columns(List.copyOf(asked.columns().subList(0, asked.shown())));
+        long taken = 0;
+        long passed = 0;
+        long timeless = 0;
+        while (taken < question.most() && rows.next()) {
+            Object[] row = new Object[asked.shown()];
+            for (int i = 0; i < row.length; i++) {
+                row[i] = cells[i].read(rows);
+            }
+            if (time != null) {
+                Object cell = asked.time() < row.length ? row[asked.time()] : cells[asked.time()].read(rows);
+                Optional<Instant> at = time.apply(cell);
+                if (at.isEmpty()) {
+                    timeless++;
+                    continue;
+                }
+                if (at.get().isBefore(question.within().get().from())
+                        || !at.get().isBefore(question.within().get().to())) {
+                    continue;
+                }
+            }
+            if (passed < question.skip()) {
+                passed++;
+                continue;
+            }
+            taken++;
+            if (!taker.row(java.util.Arrays.asList(row))) {
+                break;
+            }
+        }
+        if (taken > 0 && !rows.isAfterLast()) {
+            stop(statement);
+        }
+        return new Read(taken, timeless);
+    }
+
+    /** The driver would read the rest of a long answer to its end. */
+    private static void stop(Statement statement) {
+        try {
+            statement.cancel();
+        } catch (SQLException over) {
+            // it had come to its end by itself
+        }
+    }
+
+    @Override
+    public void close() {
+        connections.close();
+    }
+}

@@ -1,0 +1,429 @@
+package dachshund.links.jdbc;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.catchThrowableOfType;
+
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.reach.Outside;
+import dachshund.core.reader.FoundTable;
+import dachshund.core.reader.Question;
+import dachshund.core.reader.TableName;
+import dachshund.core.reader.TableReading;
+import dachshund.core.reader.TableShape;
+import dachshund.core.reader.TableShape.Sort;
+import dachshund.core.reader.TimeColumn;
+import dachshund.core.reader.TimeColumn.Form;
+import dachshund.links.mariadb.MariaDbEngine;
+import dachshund.links.postgresql.PostgreSqlEngine;
+import dachshund.links.sqlite.SqliteEngine;
+import dachshund.standins.mariadb.PrivateMariaDb;
+import dachshund.standins.postgresql.PrivatePostgreSql;
+import java.math.BigDecimal;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.PreparedStatement;
+import java.sql.Statement;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalTime;
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.MethodSource;
+
+/** Tables that others made, read on the real engines by an account that may read alone. */
+class TablesTest {
+
+    /** Clocks are set back there at 01:00 UTC on 2026-10-25 (tz database, Europe/Berlin), from 03:00 to 02:00. */
+    private static final ZoneId ZONE = ZoneId.of("Europe/Berlin");
+
+    @TempDir
+    static Path folder;
+
+    private static PrivateMariaDb mariaDb;
+    private static PrivatePostgreSql postgreSql;
+    private static final List<Bed> BEDS = new ArrayList<>();
+
+    /** One engine with what others made in it. */
+    private record Bed(String engine, String schema, TableReading reading) {
+        TableName name(String table) {
+            return new TableName(schema, table);
+        }
+
+        @Override
+        public String toString() {
+            return engine;
+        }
+    }
+
+    static Stream<Bed> engines() {
+        return BEDS.stream();
+    }
+
+    private static void make(Connection connection, String... statements) throws Exception {
+        try (Statement statement = connection.createStatement()) {
+            for (String each : statements) {
+                statement.execute(each);
+            }
+        }
+    }
+
+    /** 5,000 lots, one each ten minutes as a clock of Berlin shows it, and analyses that name them. */
+    private static void fill(Connection connection, String stamp, boolean texts) throws Exception {
+        make(
+                connection,
+                "CREATE TABLE lot (lot_no INTEGER NOT NULL PRIMARY KEY, made " + stamp
+                        + " NOT NULL, seconds BIGINT, millis BIGINT, written VARCHAR(40), weight DOUBLE PRECISION, price DECIMAL(20,4), day DATE, note VARCHAR(80))",
+                "CREATE TABLE analysis (id INTEGER NOT NULL PRIMARY KEY, lot_no INTEGER NOT NULL, moisture DOUBLE PRECISION, FOREIGN KEY (lot_no) REFERENCES lot (lot_no))",
+                "CREATE VIEW heavy AS SELECT lot_no, weight FROM lot WHERE weight > 900");
+        connection.setAutoCommit(false);
+        try (PreparedStatement insert =
+                connection.prepareStatement("INSERT INTO lot VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)")) {
+            Instant at = Instant.parse("2026-10-20T00:00:00Z");
+            for (int i = 0; i < 5000; i++) {
+                insert.setInt(1, i);
+                String clock = at.atZone(ZONE).toLocalDateTime().toString().replace('T', ' ');
+                if (texts) {
+                    insert.setString(2, clock);
+                    insert.setString(8, clock.substring(0, 10));
+                } else {
+                    insert.setObject(2, at.atZone(ZONE).toLocalDateTime());
+                    insert.setObject(8, at.atZone(ZONE).toLocalDate());
+                }
+                insert.setLong(3, at.getEpochSecond());
+                insert.setLong(4, at.toEpochMilli());
+                insert.setString(5, at.toString());
+                insert.setDouble(6, i % 1000);
+                insert.setBigDecimal(7, new BigDecimal("1234567890123456.7891"));
+                insert.setString(9, i % 7 == 0 ? null : "Lot \"" + i + "\", ä");
+                insert.addBatch();
+                at = at.plusSeconds(600);
+            }
+            insert.executeBatch();
+        }
+        connection.commit();
+    }
+
+    @BeforeAll
+    static void start() throws Exception {
+        mariaDb = new PrivateMariaDb();
+        try (Connection connection = DriverManager.getConnection(mariaDb.url(""))) {
+            make(
+                    connection,
+                    "CREATE DATABASE laboratory",
+                    "CREATE DATABASE hidden",
+                    "CREATE TABLE hidden.secret (id INT)",
+                    "CREATE USER reader@'127.0.0.1' IDENTIFIED BY 'reads'",
+                    "GRANT SELECT ON laboratory.* TO reader@'127.0.0.1'",
+                    "USE laboratory");
+            fill(connection, "DATETIME(3)", false);
+        }
+        postgreSql = new PrivatePostgreSql();
+        try (Connection connection = DriverManager.getConnection(postgreSql.url("postgres"))) {
+            make(connection, "CREATE DATABASE laboratory", "CREATE USER reader PASSWORD 'reads'");
+        }
+        try (Connection connection = DriverManager.getConnection(postgreSql.url("laboratory"))) {
+            make(connection, "CREATE SCHEMA \"Lab 1\"", "SET search_path TO \"Lab 1\"");
+            fill(connection, "TIMESTAMP(3)", false);
+            make(
+                    connection,
+                    "GRANT USAGE ON SCHEMA \"Lab 1\" TO reader",
+                    "GRANT SELECT ON ALL TABLES IN SCHEMA \"Lab 1\" TO reader",
+                    "ANALYZE");
+            connection.commit();
+        }
+        Files.createDirectories(folder.resolve("files"));
+        try (Connection connection =
+                DriverManager.getConnection("jdbc:sqlite:" + folder.resolve("files/laboratory.db"))) {
+            fill(connection, "TIMESTAMP", true);
+        }
+        Map<String, String> server =
+                Map.of("host", "127.0.0.1", "database", "laboratory", "user", "reader", "password", "reads");
+        BEDS.add(new Bed(
+                "MariaDB",
+                "laboratory",
+                MariaDbEngine.mariaDb()
+                        .openTables(with(server, mariaDb.port()), ZONE, Outside.ANYWHERE)
+                        .orElseThrow()));
+        BEDS.add(new Bed(
+                "PostgreSQL",
+                "Lab 1",
+                PostgreSqlEngine.kind()
+                        .openTables(with(server, postgreSql.port()), ZONE, Outside.ANYWHERE)
+                        .orElseThrow()));
+        BEDS.add(new Bed(
+                "SQLite",
+                "",
+                SqliteEngine.kind(folder.resolve("files"))
+                        .openTables(Map.of("file", "laboratory.db"), ZONE, Outside.ANYWHERE)
+                        .orElseThrow()));
+    }
+
+    private static Map<String, String> with(Map<String, String> settings, int port) {
+        Map<String, String> all = new java.util.HashMap<>(settings);
+        all.put("port", Integer.toString(port));
+        return all;
+    }
+
+    @AfterAll
+    static void stop() {
+        BEDS.forEach(bed -> bed.reading().close());
+        mariaDb.close();
+        postgreSql.close();
+    }
+
+    private static List<List<Object>> rows(TableReading reading, Question question) throws StoreProblem {
+        List<List<Object>> rows = new ArrayList<>();
+        reading.read(question, new TableReading.Taker() {
+            @Override
+            public void columns(List<TableShape.Column> columns) {}
+
+            @Override
+            public boolean row(List<Object> cells) {
+                return rows.add(new ArrayList<>(cells));
+            }
+        });
+        return rows;
+    }
+
+    @ParameterizedTest
+    @MethodSource("engines")
+    void whatAnAccountMaySeeIsListedWithColumnsAndKeys(Bed bed) throws StoreProblem {
+        List<FoundTable> tables = bed.reading().tables();
+        assertThat(tables)
+                .extracting(FoundTable::name)
+                .containsExactly(bed.name("analysis"), bed.name("heavy"), bed.name("lot"));
+        assertThat(tables).extracting(FoundTable::view).containsExactly(false, true, false);
+        if (!bed.engine().equals("SQLite")) {
+            assertThat(tables.get(2).rows().orElseThrow()).isBetween(4000L, 6000L);
+        }
+        TableShape lot = bed.reading().describe(bed.name("lot")).orElseThrow();
+        assertThat(lot.columns())
+                .extracting(TableShape.Column::sort)
+                .containsExactly(
+                        Sort.NUMBER,
+                        Sort.STAMP,
+                        Sort.NUMBER,
+                        Sort.NUMBER,
+                        Sort.TEXT,
+                        Sort.NUMBER,
+                        Sort.NUMBER,
+                        Sort.DATE,
+                        Sort.TEXT);
+        assertThat(lot.keys()).containsExactly(new TableShape.Key(List.of("lot_no"), true, Optional.empty()));
+        assertThat(bed.reading().describe(bed.name("analysis")).orElseThrow().keys())
+                .contains(new TableShape.Key(List.of("lot_no"), false, Optional.of(bed.name("lot"))));
+        assertThat(bed.reading().describe(bed.name("l_t"))).isEmpty();
+        assertThat(bed.reading().mayWrite()).isEmpty();
+    }
+
+    @ParameterizedTest
+    @MethodSource("engines")
+    void rowsAreTheSameOnEveryEngine(Bed bed) throws StoreProblem {
+        List<List<Object>> rows =
+                rows(bed.reading(), Question.all(bed.name("lot")).by("lot_no", false));
+        assertThat(rows).hasSize(5000);
+        assertThat(rows.get(701)).satisfies(row -> {
+            assertThat(((Number) row.get(0)).longValue()).isEqualTo(701);
+            assertThat(row.get(1)).isEqualTo(Instant.parse("2026-10-24T20:50:00Z"));
+            assertThat(row.get(5)).isEqualTo(701.0);
+            assertThat(row.get(7)).isEqualTo(LocalDate.parse("2026-10-24"));
+            assertThat(row.get(8)).isEqualTo("Lot \"701\", ä");
+        });
+        if (!bed.engine().equals("SQLite")) { // which keeps 8 bytes of it
+            assertThat(rows.get(701).get(6)).isEqualTo(new BigDecimal("1234567890123456.7891"));
+        }
+        assertThat(rows.get(700).get(8)).isNull();
+        assertThat(rows(
+                        bed.reading(),
+                        Question.all(bed.name("lot")).by("lot_no", true).part(10, 3)))
+                .extracting(row -> ((Number) row.get(0)).intValue())
+                .containsExactly(4989, 4988, 4987);
+        assertThat(rows(
+                        bed.reading(),
+                        Question.all(bed.name("heavy")).of(List.of("weight")).by("lot_no", false)))
+                .hasSize(495)
+                .allSatisfy(row -> assertThat(row).hasSize(1));
+    }
+
+    /** A day of 25 hours has 150 lots, whichever way its times are written; a clock that was set back cannot tell an hour of them. */
+    @ParameterizedTest
+    @MethodSource("engines")
+    void aTimeIsTheSameHoweverItIsWritten(Bed bed) throws StoreProblem {
+        Instant from = Instant.parse("2026-10-24T22:00:00Z");
+        Instant to = Instant.parse("2026-10-25T23:00:00Z");
+        Question lots = Question.all(bed.name("lot")).of(List.of("lot_no")).by("lot_no", false);
+        for (TimeColumn time : List.of(
+                new TimeColumn("seconds", Form.SECONDS),
+                new TimeColumn("millis", Form.MILLIS),
+                new TimeColumn("written", Form.TEXT))) {
+            List<List<Object>> rows = rows(bed.reading(), lots.within(time, from, to));
+            assertThat(rows).as(time.toString()).hasSize(150);
+            assertThat(((Number) rows.get(0).get(0)).intValue()).isEqualTo(708);
+            assertThat(((Number) rows.get(149).get(0)).intValue()).isEqualTo(857);
+        }
+        TimeColumn stamp = new TimeColumn("made", Form.STAMP);
+        // 02:00 to 03:00 was there twice: twelve lots are at the first of the two or in no time that can be told.
+        assertThat(rows(bed.reading(), lots.within(stamp, from, to)).size()).isIn(150, 138);
+        assertThat(rows(bed.reading(), lots.within(stamp, Instant.parse("2026-10-25T01:00:00Z"), to))
+                        .size())
+                .isIn(132, 126);
+        assertThat(rows(bed.reading(), lots.within(stamp, from, from.plusSeconds(7200))))
+                .hasSize(12);
+        assertThat(rows(bed.reading(), lots.within(new TimeColumn("day", Form.STAMP), from, to)))
+                .hasSize(150);
+        assertThat(rows(bed.reading(), lots.within(stamp, to, from))).isEmpty();
+    }
+
+    @ParameterizedTest
+    @MethodSource("engines")
+    void whoHasEnoughReadsNoFurtherAndTheConnectionServesTheNext(Bed bed) throws StoreProblem {
+        for (int i = 0; i < 20; i++) {
+            List<Object> first = new ArrayList<>();
+            TableReading.Read read = bed.reading().read(Question.all(bed.name("lot")), new TableReading.Taker() {
+                @Override
+                public void columns(List<TableShape.Column> columns) {}
+
+                @Override
+                public boolean row(List<Object> cells) {
+                    first.add(cells.get(0));
+                    return false;
+                }
+            });
+            assertThat(first).hasSize(1);
+            assertThat(read.rows()).isEqualTo(1);
+        }
+        assertThat(rows(bed.reading(), Question.all(bed.name("lot")))).hasSize(5000);
+    }
+
+    @ParameterizedTest
+    @MethodSource("engines")
+    void whatIsNotThereIsASentence(Bed bed) throws StoreProblem {
+        assertThat(catchThrowableOfType(StoreProblem.class, () -> rows(bed.reading(), Question.all(bed.name("no")))))
+                .hasMessageContaining("no table or view")
+                .extracting(StoreProblem::kind)
+                .isEqualTo(StoreProblem.Kind.TABLE);
+        assertThat(catchThrowableOfType(
+                        StoreProblem.class,
+                        () -> rows(bed.reading(), Question.all(bed.name("lot")).by("lot\"; DROP TABLE lot", true))))
+                .hasMessageContaining("has no column");
+        assertThat(rows(bed.reading(), Question.all(bed.name("lot")))).hasSize(5000);
+        // A taker that fails is its own trouble.
+        assertThat(catchThrowableOfType(IllegalStateException.class, () -> bed.reading()
+                        .read(Question.all(bed.name("lot")), new TableReading.Taker() {
+                            @Override
+                            public void columns(List<TableShape.Column> columns) {}
+
+                            @Override
+                            public boolean row(List<Object> cells) {
+                                throw new IllegalStateException("Gone.");
+                            }
+                        })))
+                .hasMessage("Gone.");
+        assertThat(rows(bed.reading(), Question.all(bed.name("lot")))).hasSize(5000);
+    }
+
+    @Test
+    void whatIsOddComesAsTheDatabasesOwnText() throws Exception {
+        try (Connection connection = DriverManager.getConnection(mariaDb.url(""))) {
+            make(
+                    connection,
+                    "USE laboratory",
+                    "SET sql_mode=''",
+                    "CREATE TABLE odd (a BIGINT UNSIGNED, b FLOAT, c DATE, d TIME, e TIMESTAMP NULL, f VARBINARY(8), g YEAR, h BOOLEAN, i DATETIME)",
+                    "INSERT INTO odd VALUES (18446744073709551615, 3.3, '0000-00-00', '838:59:59', '2026-11-28 06:00:00', x'00FF', 2026, 1, '0000-00-00 00:00:00')");
+        }
+        try {
+            Bed bed = BEDS.get(0);
+            assertThat(rows(bed.reading(), Question.all(bed.name("odd"))).get(0))
+                    .extracting(String::valueOf)
+                    .containsExactly(
+                            "18446744073709551615",
+                            "3.3",
+                            "0000-00-00",
+                            "838:59:59",
+                            "2026-11-28T06:00:00Z",
+                            "0x00FF",
+                            "2026",
+                            "true",
+                            "0000-00-00 00:00:00");
+        } finally {
+            try (Connection connection = DriverManager.getConnection(mariaDb.url(""))) {
+                make(connection, "DROP TABLE laboratory.odd");
+            }
+        }
+        try (Connection connection = DriverManager.getConnection(postgreSql.url("laboratory"))) {
+            make(
+                    connection,
+                    "CREATE TABLE \"Lab 1\".odd (a NUMERIC, b REAL, c TIMESTAMPTZ, d TIMESTAMP, e UUID, f INTEGER[], g JSONB, h BYTEA, i TIME, j DOUBLE PRECISION, k INTERVAL)",
+                    "INSERT INTO \"Lab 1\".odd VALUES ('NaN', 3.3, '2026-11-28 06:00:00+02', 'infinity', '00000000-0000-0000-0000-000000000001', '{1,2}', '{\"a\": 1}', '\\x00ff', '06:00', 'Infinity', '2 days')",
+                    "GRANT SELECT ON \"Lab 1\".odd TO reader");
+        }
+        try {
+            Bed bed = BEDS.get(1);
+            List<Object> row =
+                    rows(bed.reading(), Question.all(bed.name("odd"))).get(0);
+            assertThat(row)
+                    .extracting(String::valueOf)
+                    .containsExactly(
+                            "NaN",
+                            "3.3",
+                            "2026-11-28T04:00:00Z",
+                            "infinity",
+                            "00000000-0000-0000-0000-000000000001",
+                            "{1,2}",
+                            "{\"a\": 1}",
+                            "0x00FF",
+                            "06:00",
+                            "Infinity",
+                            "2 days");
+            assertThat(row.get(8)).isEqualTo(LocalTime.of(6, 0));
+        } finally {
+            try (Connection connection = DriverManager.getConnection(postgreSql.url("laboratory"))) {
+                make(connection, "DROP TABLE \"Lab 1\".odd");
+            }
+        }
+    }
+
+    @Test
+    void anAccountThatMayWriteIsToldSoAndCannotAllTheSame() throws Exception {
+        Map<String, String> root = Map.of(
+                "host",
+                "127.0.0.1",
+                "port",
+                Integer.toString(postgreSql.port()),
+                "database",
+                "laboratory",
+                "user",
+                "postgres",
+                "password",
+                "");
+        try (TableReading reading =
+                PostgreSqlEngine.kind().openTables(root, ZONE, Outside.ANYWHERE).orElseThrow()) {
+            assertThat(reading.mayWrite()).hasValue("DELETE, INSERT, TRUNCATE, UPDATE");
+            try (Connection connection = DriverManager.getConnection(postgreSql.url("laboratory"))) {
+                make(
+                        connection,
+                        "CREATE FUNCTION writes() RETURNS INTEGER LANGUAGE plpgsql AS 'BEGIN INSERT INTO \"Lab 1\".analysis VALUES (1, 1, 1); RETURN 1; END'",
+                        "CREATE VIEW \"Lab 1\".sly AS SELECT writes() AS a");
+            }
+            assertThat(catchThrowableOfType(
+                            StoreProblem.class, () -> rows(reading, Question.all(new TableName("Lab 1", "sly")))))
+                    .hasMessageContaining("read-only transaction");
+        } finally {
+            try (Connection connection = DriverManager.getConnection(postgreSql.url("laboratory"))) {
+                make(connection, "DROP VIEW \"Lab 1\".sly", "DROP FUNCTION writes()");
+            }
+        }
+    }
+}
