@@ -10,6 +10,8 @@ import dachshund.core.destination.RowReading;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.reach.Outside;
+import dachshund.core.reader.DatabaseDefinition;
+import dachshund.core.reader.TableReading;
 import dachshund.core.row.Made;
 import dachshund.core.row.RowId;
 import dachshund.core.row.RowMaker;
@@ -47,6 +49,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalTime;
 import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.time.ZonedDateTime;
 import java.util.Collection;
 import java.util.HashMap;
@@ -300,6 +303,26 @@ public final class Engine implements AutoCloseable {
         return destinations.openStore(destination);
     }
 
+    /** Opens a database for reading with the settings of a definition; the caller closes it. */
+    public TableReading openTables(DatabaseDefinition database) {
+        return destinations.openTables(
+                database.id(),
+                storeKind(database.store()),
+                settingFields(database),
+                database.settings(),
+                database.zone());
+    }
+
+    /** The same of a destination, in which times are of UTC. */
+    public TableReading openTables(DestinationDefinition destination) {
+        return destinations.openTables(
+                destination.id(),
+                storeKind(destination.store()),
+                settingFields(destination),
+                destination.settings(),
+                ZoneOffset.UTC);
+    }
+
     public StoreKind storeKind(String id) {
         return destinations.kind(id);
     }
@@ -317,6 +340,9 @@ public final class Engine implements AutoCloseable {
     private List<SettingField> settingFields(Definition definition) {
         if (definition instanceof DestinationDefinition destination) {
             return storeKind(destination.store()).settings();
+        }
+        if (definition instanceof DatabaseDefinition database) {
+            return DatabaseDefinition.fields(storeKind(database.store()));
         }
         return definition instanceof SourceDefinition source
                 ? sources.kind(source.link()).settings()

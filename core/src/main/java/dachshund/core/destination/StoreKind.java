@@ -1,13 +1,10 @@
 package dachshund.core.destination;
 
 import dachshund.core.reach.Outside;
-import dachshund.core.reader.TableReading;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
-import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 
 /** One kind of destination: describes its settings, from which the page is made, and opens stores. */
 public interface StoreKind {
@@ -50,20 +47,6 @@ public interface StoreKind {
     /** For reading alone, with connections of its own. */
     default RowReading openReading(Map<String, String> settings, Outside outside) {
         return open(settings, outside);
-    }
-
-    /**
-     * For reading any table, with connections of its own; empty where there are no tables.
-     *
-     * @param zone of times in it that say none
-     */
-    default Optional<TableReading> openTables(Map<String, String> settings, ZoneId zone, Outside outside) {
-        return Optional.empty();
-    }
-
-    /** Whether {@link #openTables} opens something. */
-    default boolean readsTables() {
-        return !files() && !statementsOnly();
     }
 
     /** One that may reach everything. */

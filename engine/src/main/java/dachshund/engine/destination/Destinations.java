@@ -10,7 +10,10 @@ import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.TableKeeping;
 import dachshund.core.destination.UnopenedStore;
 import dachshund.core.reach.Outside;
+import dachshund.core.reader.TableReading;
+import dachshund.core.reader.TablesKind;
 import dachshund.core.secret.Seals;
+import dachshund.core.source.SettingField;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.Offered;
@@ -24,6 +27,7 @@ import dachshund.engine.thread.Worker;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -164,6 +168,15 @@ public final class Destinations implements AtWork<DestinationDefinition> {
         return Objects.requireNonNull(
                 kind.open(seals.opened(destination.id(), kind.settings(), destination.settings()), outside),
                 kind.id() + " opened nothing.");
+    }
+
+    /** Opens the tables of a database for reading; the caller closes it. */
+    public TableReading openTables(
+            String id, StoreKind kind, List<SettingField> fields, Map<String, String> settings, ZoneId zone) {
+        if (kind instanceof TablesKind tables) {
+            return tables.openTables(seals.opened(id, fields, settings), zone, outside);
+        }
+        throw new IllegalArgumentException(kind.title() + " has no tables that can be read.");
     }
 
     private Open openBeside(DestinationDefinition destination) {

@@ -7,6 +7,7 @@ import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Types;
 import java.time.DateTimeException;
+import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
@@ -135,7 +136,9 @@ interface AnyCell {
                         ? rows -> instant(rows, at)
                         : rows -> {
                             LocalDateTime time = rows.getObject(at, LocalDateTime.class);
-                            return time == null ? null : time.atZone(zone).toInstant();
+                            return time == null
+                                    ? null
+                                    : told(time.getYear(), time.atZone(zone).toInstant());
                         };
             case DATE -> rows -> rows.getObject(at, LocalDate.class);
             case CLOCK ->
@@ -156,7 +159,15 @@ interface AnyCell {
 
     private static Object instant(ResultSet rows, int at) throws SQLException {
         OffsetDateTime time = rows.getObject(at, OffsetDateTime.class);
-        return time == null ? null : time.toInstant();
+        return time == null ? null : told(time.getYear(), time.toInstant());
+    }
+
+    /** Infinity is a year that no calendar has. */
+    private static Instant told(int year, Instant at) {
+        if (Math.abs(year) > 300_000) {
+            throw new DateTimeException("no time");
+        }
+        return at;
     }
 
     private static Object whole(ResultSet rows, int at) throws SQLException {

@@ -2,16 +2,15 @@ package dachshund.links.jdbc;
 
 import dachshund.core.destination.RowReading;
 import dachshund.core.destination.RowStore;
-import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.WriteMode;
 import dachshund.core.reach.Outside;
 import dachshund.core.reader.TableReading;
+import dachshund.core.reader.TablesKind;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
 import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 
 /**
  * A database engine as a destination. An engine is a room beside this one, with its {@link Dialect} and its
@@ -23,7 +22,7 @@ import java.util.Optional;
  */
 public record JdbcKind(
         String id, Dialect dialect, List<SettingField> settings, List<Class<? extends WriteMode>> modes, Opening engine)
-        implements StoreKind {
+        implements TablesKind {
 
     /** One destination's engine, from its settings with secrets in clear. */
     @FunctionalInterface
@@ -52,7 +51,7 @@ public record JdbcKind(
     }
 
     @Override
-    public Optional<TableReading> openTables(Map<String, String> settings, ZoneId zone, Outside outside) {
-        return Optional.of(new JdbcTables(engine.open(settings, outside), zone, JdbcReader.Limits.USUAL));
+    public TableReading openTables(Map<String, String> settings, ZoneId zone, Outside outside) {
+        return new JdbcTables(engine.open(settings, outside), zone, JdbcReader.Limits.USUAL);
     }
 }

@@ -3,6 +3,7 @@ package dachshund.links.jdbc;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
 
+import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.reach.Outside;
 import dachshund.core.reader.FoundTable;
@@ -11,6 +12,7 @@ import dachshund.core.reader.TableName;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.reader.TableShape.Sort;
+import dachshund.core.reader.TablesKind;
 import dachshund.core.reader.TimeColumn;
 import dachshund.core.reader.TimeColumn.Form;
 import dachshund.links.mariadb.MariaDbEngine;
@@ -114,6 +116,10 @@ class TablesTest {
         connection.commit();
     }
 
+    private static TableReading tables(StoreKind kind, Map<String, String> settings, ZoneId zone, Outside outside) {
+        return ((TablesKind) kind).openTables(settings, zone, outside);
+    }
+
     @BeforeAll
     static void start() throws Exception {
         mariaDb = new PrivateMariaDb();
@@ -152,21 +158,19 @@ class TablesTest {
         BEDS.add(new Bed(
                 "MariaDB",
                 "laboratory",
-                MariaDbEngine.mariaDb()
-                        .openTables(with(server, mariaDb.port()), ZONE, Outside.ANYWHERE)
-                        .orElseThrow()));
+                tables(MariaDbEngine.mariaDb(), with(server, mariaDb.port()), ZONE, Outside.ANYWHERE)));
         BEDS.add(new Bed(
                 "PostgreSQL",
                 "Lab 1",
-                PostgreSqlEngine.kind()
-                        .openTables(with(server, postgreSql.port()), ZONE, Outside.ANYWHERE)
-                        .orElseThrow()));
+                tables(PostgreSqlEngine.kind(), with(server, postgreSql.port()), ZONE, Outside.ANYWHERE)));
         BEDS.add(new Bed(
                 "SQLite",
                 "",
-                SqliteEngine.kind(folder.resolve("files"))
-                        .openTables(Map.of("file", "laboratory.db"), ZONE, Outside.ANYWHERE)
-                        .orElseThrow()));
+                tables(
+                        SqliteEngine.kind(folder.resolve("files")),
+                        Map.of("file", "laboratory.db"),
+                        ZONE,
+                        Outside.ANYWHERE)));
     }
 
     private static Map<String, String> with(Map<String, String> settings, int port) {
@@ -408,8 +412,7 @@ class TablesTest {
                 "postgres",
                 "password",
                 "");
-        try (TableReading reading =
-                PostgreSqlEngine.kind().openTables(root, ZONE, Outside.ANYWHERE).orElseThrow()) {
+        try (TableReading reading = tables(PostgreSqlEngine.kind(), root, ZONE, Outside.ANYWHERE)) {
             assertThat(reading.mayWrite()).hasValue("DELETE, INSERT, TRUNCATE, UPDATE");
             try (Connection connection = DriverManager.getConnection(postgreSql.url("laboratory"))) {
                 make(

@@ -6,6 +6,8 @@ import dachshund.core.definition.SourceDefinition;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.UnopenedStore;
+import dachshund.core.reader.DatabaseDefinition;
+import dachshund.core.reader.TableReading;
 import dachshund.core.source.LinkTest;
 import dachshund.core.source.PlantLink;
 import dachshund.engine.Engine;
@@ -15,6 +17,8 @@ import dachshund.office.person.Acting;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
 import org.springframework.stereotype.Component;
 
 /**
@@ -59,18 +63,26 @@ public class Reaching {
      * decided to connect to: what does not run like that, and was not tested, answers with a sentence.
      */
     public RowStore look(DestinationDefinition destination) {
-        String place = engine.place(destination);
+        return notDecided(destination)
+                .<RowStore>map(sentence ->
+                        new UnopenedStore(engine.storeKind(destination.store()).dialect(), sentence))
+                .orElseGet(() -> engine.openStore(destination));
+    }
+
+    /** Why a page does not look there: nobody has decided to connect to it, by a release or a test. Empty where it may. */
+    public Optional<String> notDecided(Definition definition) {
+        String place = engine.place(definition);
         boolean runs = definitions
-                .live(destination.id())
+                .live(definition.id())
                 .map(engine::place)
                 .filter(place::equals)
                 .isPresent();
-        return place.isEmpty() || runs || tested().contains(mark(destination, place))
-                ? engine.openStore(destination)
-                : new UnopenedStore(
-                        engine.storeKind(destination.store()).dialect(),
-                        "Nobody has tested this connection since it was drafted, and looking at a page sends nothing there. Test the destination "
-                                + destination.name() + " first.");
+        return place.isEmpty() || runs || tested().contains(mark(definition, place))
+                ? Optional.empty()
+                : Optional.of(
+                        "Nobody has tested this connection since it was drafted, and looking at a page sends nothing there. Test the "
+                                + definition.kind().words().toLowerCase(Locale.ROOT) + " " + definition.name()
+                                + " first.");
     }
 
     private static String mark(Definition definition, String place) {
@@ -130,6 +142,30 @@ public class Reaching {
             throw refused;
         }
         return noted(destination, test);
+    }
+
+    /** Says also what the account may do beside reading. */
+    public LinkTest test(DatabaseDefinition database) {
+        try (TableReading reading = engine.openTables(database)) {
+            LinkTest test = reading.test(TEST_LIMIT);
+            return noted(database, test.worked() ? alsoMayWrite(reading, test) : test);
+        } catch (IllegalArgumentException refused) {
+            audit.note(acting.who(), "failed to reach", place(database) + ": " + refused.getMessage());
+            throw refused;
+        }
+    }
+
+    private static LinkTest alsoMayWrite(TableReading reading, LinkTest test) {
+        try {
+            return reading.mayWrite()
+                    .map(may -> LinkTest.good(
+                            test.sentence() + " Its account may do more than read (" + may
+                                    + "); nothing here does, and an account that may SELECT alone is safer.",
+                            test.ownName()))
+                    .orElse(test);
+        } catch (StoreProblem notSaid) {
+            return LinkTest.failed(notSaid.getMessage(), "user");
+        }
     }
 
     public LinkTest test(SourceDefinition source) {

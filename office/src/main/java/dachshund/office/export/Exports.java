@@ -1,0 +1,57 @@
+package dachshund.office.export;
+
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.reader.Question;
+import dachshund.core.reader.TableReading;
+import dachshund.core.reader.TableReading.Read;
+import dachshund.core.reader.TableShape;
+import java.io.IOException;
+import java.io.OutputStream;
+import java.io.UncheckedIOException;
+import java.util.List;
+
+/** Tables out of databases into files, row by row. */
+public final class Exports {
+
+    private Exports() {}
+
+    /**
+     * Writes the rows that are asked for; the stream is not closed.
+     *
+     * @throws StoreProblem where the database breaks off; what was written is not whole then
+     * @throws IOException  where the stream or the format does
+     */
+    public static Read write(TableReading reading, Question question, FileFormat format, OutputStream to)
+            throws StoreProblem, IOException {
+        try (TableOut out = format.open(to)) {
+            Read read = reading.read(question, new Into(out));
+            out.finish();
+            return read;
+        } catch (UncheckedIOException broke) {
+            throw broke.getCause();
+        }
+    }
+
+    /** What a database hands out, into a file. */
+    private record Into(TableOut out) implements TableReading.Taker {
+
+        @Override
+        public void columns(List<TableShape.Column> columns) {
+            try {
+                out.columns(columns);
+            } catch (IOException broke) {
+                throw new UncheckedIOException(broke);
+            }
+        }
+
+        @Override
+        public boolean row(List<Object> cells) {
+            try {
+                out.row(cells);
+                return true;
+            } catch (IOException broke) {
+                throw new UncheckedIOException(broke);
+            }
+        }
+    }
+}

@@ -1,0 +1,53 @@
+package dachshund.office.export;
+
+import java.io.IOException;
+import java.io.OutputStream;
+import java.util.Arrays;
+import java.util.Optional;
+
+/** The formats that tables go out in. */
+public enum FileFormat {
+    /** RFC 4180, UTF-8 with a byte-order mark, times in UTC as in RFC 3339, texts made safe for spreadsheets. */
+    CSV("csv", "CSV", "text/csv;charset=UTF-8"),
+    /** An object a line, RFC 8259, UTF-8; times in UTC as in RFC 3339. */
+    JSON_LINES("jsonl", "JSON Lines", "application/x-ndjson;charset=UTF-8"),
+    /** ECMA-376; times in UTC. */
+    WORKBOOK("xlsx", "Workbook", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet");
+
+    private final String ending;
+    private final String words;
+    private final String mediaType;
+
+    FileFormat(String ending, String words, String mediaType) {
+        this.ending = ending;
+        this.words = words;
+        this.mediaType = mediaType;
+    }
+
+    public String ending() {
+        return ending;
+    }
+
+    public String words() {
+        return words;
+    }
+
+    public String mediaType() {
+        return mediaType;
+    }
+
+    public static Optional<FileFormat> of(String ending) {
+        return Arrays.stream(values())
+                .filter(each -> each.ending.equals(ending))
+                .findFirst();
+    }
+
+    /** Into a stream that is not closed by it. */
+    public TableOut open(OutputStream to) throws IOException {
+        return switch (this) {
+            case CSV -> new CsvOut(to);
+            case JSON_LINES -> new JsonLinesOut(to);
+            case WORKBOOK -> new WorkbookOut(to);
+        };
+    }
+}
