@@ -5,15 +5,32 @@ import dachshund.core.reader.Question;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableReading.Read;
 import dachshund.core.reader.TableShape;
+import dachshund.office.heavy.Heavy;
 import java.io.IOException;
 import java.io.OutputStream;
 import java.io.UncheckedIOException;
 import java.util.List;
+import org.springframework.stereotype.Component;
 
 /** Tables out of databases into files, row by row. */
-public final class Exports {
+@Component
+public class Exports {
 
-    private Exports() {}
+    private final Heavy heavy;
+
+    public Exports(Heavy heavy) {
+        this.heavy = heavy;
+    }
+
+    /** A file of some format into a stream, which it does not close. */
+    public TableOut open(FileFormat format, OutputStream to) throws IOException {
+        return switch (format) {
+            case CSV -> new CsvOut(to);
+            case JSON_LINES -> new JsonLinesOut(to);
+            case WORKBOOK -> new WorkbookOut(to);
+            case PARQUET -> new ParquetOut(heavy, to);
+        };
+    }
 
     /**
      * Writes the rows that are asked for; the stream is not closed.
@@ -21,9 +38,9 @@ public final class Exports {
      * @throws StoreProblem where the database breaks off; what was written is not whole then
      * @throws IOException  where the stream or the format does
      */
-    public static Read write(TableReading reading, Question question, FileFormat format, OutputStream to)
+    public Read write(TableReading reading, Question question, FileFormat format, OutputStream to)
             throws StoreProblem, IOException {
-        try (TableOut out = format.open(to)) {
+        try (TableOut out = open(format, to)) {
             Read read = reading.read(question, new Into(out));
             out.finish();
             return read;

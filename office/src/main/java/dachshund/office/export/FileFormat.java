@@ -1,7 +1,5 @@
 package dachshund.office.export;
 
-import java.io.IOException;
-import java.io.OutputStream;
 import java.util.Arrays;
 import java.util.Optional;
 
@@ -12,7 +10,9 @@ public enum FileFormat {
     /** An object a line, RFC 8259, UTF-8; times in UTC as in RFC 3339. */
     JSON_LINES("jsonl", "JSON Lines", "application/x-ndjson;charset=UTF-8"),
     /** ECMA-376; times in UTC. */
-    WORKBOOK("xlsx", "Workbook", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet");
+    WORKBOOK("xlsx", "Workbook", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"),
+    /** Apache Parquet; a column has the narrowest type that holds all its cells. */
+    PARQUET("parquet", "Parquet", "application/vnd.apache.parquet");
 
     private final String ending;
     private final String words;
@@ -40,14 +40,5 @@ public enum FileFormat {
         return Arrays.stream(values())
                 .filter(each -> each.ending.equals(ending))
                 .findFirst();
-    }
-
-    /** Into a stream that is not closed by it. */
-    public TableOut open(OutputStream to) throws IOException {
-        return switch (this) {
-            case CSV -> new CsvOut(to);
-            case JSON_LINES -> new JsonLinesOut(to);
-            case WORKBOOK -> new WorkbookOut(to);
-        };
     }
 }

@@ -50,12 +50,13 @@ class TablesController {
 
     private final Databases databases;
     private final Windows windows;
+    private final Exports exports;
     private final Audit audit;
     private final Shown shown;
 
     /** The rows that are wanted, as an address has them. */
     public record Wanted(
-            String schema, String table, String by, boolean up, String time, String form, String window, int page) {
+            String schema, String table, String by, Boolean up, String time, String form, String window, Integer page) {
 
         public Wanted {
             schema = schema == null ? "" : schema;
@@ -64,10 +65,11 @@ class TablesController {
             time = time == null ? "" : time;
             form = form == null ? "" : form;
             window = window == null ? "" : window.strip();
-            page = Math.min(MOST_PAGES, Math.max(1, page));
+            up = Boolean.TRUE.equals(up);
+            page = page == null ? 1 : Math.min(MOST_PAGES, Math.max(1, page));
         }
 
-        TableName name() {
+        public TableName name() {
             return new TableName(schema, table);
         }
     }
@@ -75,9 +77,10 @@ class TablesController {
     /** One page of rows as it is shown. */
     public record Page(List<TableShape.Column> columns, List<List<String>> rows, boolean more, long timeless) {}
 
-    TablesController(Databases databases, Windows windows, Audit audit, Shown shown) {
+    TablesController(Databases databases, Windows windows, Exports exports, Audit audit, Shown shown) {
         this.databases = databases;
         this.windows = windows;
+        this.exports = exports;
         this.audit = audit;
         this.shown = shown;
     }
@@ -254,6 +257,6 @@ class TablesController {
         response.setHeader(
                 "Content-Disposition",
                 "attachment; filename=\"" + wanted.table().replaceAll("[^A-Za-z0-9._-]", "_") + "." + ending + "\"");
-        Exports.write(reading, question, format, response.getOutputStream());
+        exports.write(reading, question, format, response.getOutputStream());
     }
 }

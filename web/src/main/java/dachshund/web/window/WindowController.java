@@ -21,7 +21,14 @@ class WindowController {
     }
 
     @GetMapping("/window")
-    String span(@RequestParam(defaultValue = "") String window, Model model) {
+    String span(
+            @RequestParam(defaultValue = "") String window,
+            @RequestParam(defaultValue = "") String empty,
+            Model model) {
+        if (window.isBlank() && !empty.isEmpty()) {
+            model.addAttribute("empty", empty);
+            return "window/field :: span";
+        }
         try {
             model.addAttribute("span", windows.span(window));
         } catch (WindowProblem problem) {
