@@ -23,7 +23,8 @@ public final class Bench {
             Map.entry("definitions", new DefinitionsBench()),
             Map.entry("aggregate", new AggregateBench()),
             Map.entry("archive", new ArchiveBench()),
-            Map.entry("plot", new PlotBench()));
+            Map.entry("plot", new PlotBench()),
+            Map.entry("export", new ExportBench()));
 
     /** One benchmark: prints a table for people and, last, one JSON line for programs. */
     interface Benchmark {

@@ -24,6 +24,13 @@ public interface JdbcEngine {
 
     Dialect dialect();
 
+    /**
+     * Whether another database of the same server may be looked into over a connection to this one.
+     *
+     * @throws SQLException with a sentence, where it may not
+     */
+    default void mayReach(String other) throws SQLException {}
+
     /** Name of the database, as a person knows it. */
     String database();
 

@@ -70,6 +70,18 @@ public final class JdbcTables implements TableReading {
                     : new Place(table.schema().isEmpty() ? null : table.schema(), null);
         }
 
+        /** Where what lies apart are databases, each is a place of its own: what holds for connections holds for it. */
+        boolean allowed(JdbcEngine engine) {
+            try {
+                if (catalog != null) {
+                    engine.mayReach(catalog);
+                }
+                return true;
+            } catch (SQLException refused) {
+                return false;
+            }
+        }
+
         static TableName name(ResultSet rows, String catalog, String schema, String table) throws SQLException {
             String in = rows.getString(schema) != null ? rows.getString(schema) : rows.getString(catalog);
             return new TableName(in == null ? "" : in, rows.getString(table));
@@ -112,6 +124,7 @@ public final class JdbcTables implements TableReading {
                     if (!type.startsWith("SYSTEM")
                             && (view || type.contains("TABLE"))
                             && !OWN.contains(name.schema().toLowerCase(Locale.ROOT))
+                            && Place.of(connection, name).allowed(engine)
                             && !name.name().startsWith("sqlite_")) {
                         found.put(
                                 name,
@@ -136,6 +149,9 @@ public final class JdbcTables implements TableReading {
     private Optional<TableShape> shape(Connection connection, TableName table) throws SQLException {
         DatabaseMetaData meta = connection.getMetaData();
         Place place = Place.of(connection, table);
+        if (!place.allowed(engine)) {
+            return Optional.empty();
+        }
         List<TableShape.Column> columns = new ArrayList<>();
         try (ResultSet found =
                 meta.getColumns(place.catalog(), pattern(meta, place.schema()), pattern(meta, table.name()), null)) {

@@ -75,6 +75,11 @@ public abstract class ServerEngine implements JdbcEngine {
         return Optional.of(connect(serverDatabase(), settings.connectWithin()));
     }
 
+    @Override
+    public void mayReach(String other) throws SQLException {
+        check(other);
+    }
+
     /** Right before each connection: names come from rows, too, and the list of what is allowed changes. */
     private void check(String database) throws SQLException {
         String problem = database.isEmpty() ? "" : ServerSettings.database(database);

@@ -10,12 +10,18 @@ import java.io.OutputStream;
 import java.io.OutputStreamWriter;
 import java.io.Writer;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.List;
 
 /** Rows as CSV. */
 final class CsvOut implements TableOut {
 
+    private static final long MINUTE = 60;
+    private static final int MILLI = 1_000_000;
+
     private final CsvWriter csv;
+    private long minute = Long.MIN_VALUE;
+    private String upToMinute = "";
     private String[] fields = {};
 
     CsvOut(OutputStream to) throws IOException {
@@ -34,10 +40,44 @@ final class CsvOut implements TableOut {
     @Override
     public void row(List<Object> cells) {
         for (int i = 0; i < fields.length; i++) {
-            Object cell = cells.get(i);
-            fields[i] = cell == null ? "" : cell instanceof String text ? SafeCell.out(text) : Conversion.plain(cell);
+            fields[i] = field(cells.get(i));
         }
         csv.writeRecord(fields);
+    }
+
+    private String field(Object cell) {
+        if (cell == null) {
+            return "";
+        }
+        if (cell instanceof String text) {
+            return SafeCell.out(text);
+        }
+        return cell instanceof Instant at ? text(at) : Conversion.plain(cell);
+    }
+
+    /** As {@link Instant#toString} has it; the times of a table mostly lie in one minute with their neighbours. */
+    private String text(Instant at) {
+        long itsMinute = Math.floorDiv(at.getEpochSecond(), MINUTE);
+        int nano = at.getNano();
+        if (nano % MILLI != 0) {
+            return at.toString();
+        }
+        if (itsMinute != minute) {
+            minute = itsMinute;
+            String start = Instant.ofEpochSecond(itsMinute * MINUTE).toString();
+            upToMinute = start.substring(0, start.length() - "00Z".length());
+        }
+        int second = (int) Math.floorMod(at.getEpochSecond(), MINUTE);
+        StringBuilder text = new StringBuilder(30).append(upToMinute);
+        text.append((char) ('0' + second / 10)).append((char) ('0' + second % 10));
+        if (nano != 0) {
+            int milli = nano / MILLI;
+            text.append('.')
+                    .append((char) ('0' + milli / 100))
+                    .append((char) ('0' + milli / 10 % 10))
+                    .append((char) ('0' + milli % 10));
+        }
+        return text.append('Z').toString();
     }
 
     @Override

@@ -106,6 +106,26 @@ class ExportsTest {
     }
 
     @Test
+    void timesOfCsvAreThoseOfRfc3339() throws IOException {
+        List<List<Object>> times = Stream.of(
+                        "2026-11-28T06:00:00Z",
+                        "2026-11-28T06:00:59.999Z",
+                        "2026-11-28T06:01:00.010Z",
+                        "1969-12-31T23:59:59.500Z",
+                        "0001-01-01T00:00:00Z",
+                        "+10000-01-01T00:00:07Z",
+                        "2026-11-28T06:01:00.000001Z",
+                        "2026-11-28T06:01:09Z")
+                .<List<Object>>map(text -> List.of(Instant.parse(text)))
+                .toList();
+        assertThat(new String(write(FileFormat.CSV, columns("at"), times), StandardCharsets.UTF_8)
+                        .lines()
+                        .skip(1))
+                .containsExactlyElementsOf(
+                        times.stream().map(row -> row.get(0).toString()).toList());
+    }
+
+    @Test
     void jsonLinesAreAnObjectEach() throws IOException {
         assertThat(new String(write(FileFormat.JSON_LINES, COLUMNS, ROWS), StandardCharsets.UTF_8))
                 .isEqualTo(
