@@ -7,6 +7,8 @@ import java.net.http.HttpResponse;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.Statement;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -149,6 +151,64 @@ class DatabasesTest {
                                 "engineer: took a file of a table: Laboratory for files / laboratory.samples as CSV, last 5 h"));
         assertThat(engineer.get(rows + "csv?schema=laboratory&table=gone").statusCode())
                 .isEqualTo(400);
+    }
+
+    /** Reads the table, and returns the page of the review, whether the work was over at once or not. */
+    private static String review(String... asked) throws Exception {
+        HttpResponse<String> answer = engineer.post("/plant/history/table", asked);
+        Matcher page = Pattern.compile("/plant/history/[0-9a-f]{8}")
+                .matcher(answer.headers().firstValue("Location").orElse("") + answer.body());
+        assertThat(page.find()).as(answer.body()).isTrue();
+        return page.group();
+    }
+
+    /** A laboratory's values into the history of a kept tag: reviewed, written, and equal the next time. */
+    @Test
+    void valuesOfATableComeIntoTheArchive() throws Exception {
+        String tables = tables(add("Laboratory with history", "reader", "reads"));
+        String id = tables.split("/")[3];
+        String[] asked = {
+            "database",
+            id,
+            "schema",
+            "laboratory",
+            "table",
+            "samples",
+            "time",
+            "drawn_s",
+            "form",
+            "SECONDS",
+            "window",
+            "last 100 h",
+            "tag.moisture",
+            "Pellet works / Drying / Drum dryer / Chip moisture out",
+            "tag.lot",
+            "No such tag"
+        };
+        String form = engineer.get("/plant/history/table?database=" + id + "&schema=laboratory&table=samples")
+                .body();
+        assertThat(form).contains("tag.moisture").doesNotContain("tag.drawn\"");
+        assertThat(engineer.post(
+                                "/plant/history/table",
+                                "database",
+                                id,
+                                "schema",
+                                "laboratory",
+                                "table",
+                                "samples",
+                                "time",
+                                "drawn")
+                        .body())
+                .contains("Choose the column that names the tag of each row");
+        String page = review(asked);
+        assertThat(engineer.get(page).body())
+                .contains("100 values")
+                .contains("No such tag")
+                .contains("Pellet works / Drying / Drum dryer / Chip moisture out");
+        engineer.post(page);
+        String review =
+                engineer.get(review(asked)).body().replaceAll("<[^>]+>", " ").replaceAll("\\s+", " ");
+        assertThat(review).contains("Chip moisture out 0 100 0");
     }
 
     /** An account that may read everything sees our own database by no way: it holds what opens every door. */

@@ -41,6 +41,7 @@ class RoutesTest {
         OTHERS.put("POST /watch/.*", Right.RELEASE);
         OTHERS.put("GET /plant/(formulas|kept)/new", Right.DESIGN);
         OTHERS.put("GET /plant/equipment/from-tags", Right.DESIGN);
+        OTHERS.put("GET /plant/history/table", Right.DESIGN);
         OTHERS.put("GET /review/databases/\\{id}/(tables|rows.*)", Right.DESIGN);
     }
 

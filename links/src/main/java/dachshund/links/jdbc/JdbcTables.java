@@ -23,6 +23,7 @@ import java.time.LocalDateTime;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -362,42 +363,69 @@ public final class JdbcTables implements TableReading {
         for (int i = 0; i < cells.length; i++) {
             cells[i] = AnyCell.of(meta, i + 1, engine, asked.columns().get(i).sort(), zone);
         }
-        Function<Object, Optional<Instant>> time =
-                question.within().map(within -> within.time().reading(zone)).orElse(null);
         taker.columns(List.copyOf(asked.columns().subList(0, asked.shown())));
-        long taken = 0;
-        long passed = 0;
-        long timeless = 0;
-        while (taken < question.most() && rows.next()) {
-            Object[] row = new Object[asked.shown()];
-            for (int i = 0; i < row.length; i++) {
-                row[i] = cells[i].read(rows);
+        Sieve sieve = new Sieve(question, zone);
+        boolean over = false;
+        try {
+            while (sieve.taken < question.most()) {
+                if (!rows.next()) {
+                    over = true;
+                    break;
+                }
+                Object[] row = new Object[asked.shown()];
+                for (int i = 0; i < row.length; i++) {
+                    row[i] = cells[i].read(rows);
+                }
+                Object time = asked.time() < 0
+                        ? null
+                        : asked.time() < row.length ? row[asked.time()] : cells[asked.time()].read(rows);
+                if (sieve.lets(time) && !taker.row(Arrays.asList(row))) {
+                    return new Read(sieve.taken, sieve.timeless);
+                }
             }
-            if (time != null) {
-                Object cell = asked.time() < row.length ? row[asked.time()] : cells[asked.time()].read(rows);
-                Optional<Instant> at = time.apply(cell);
+            over |= question.within().isEmpty(); // the database was told where it ends
+            return new Read(sieve.taken, sieve.timeless);
+        } finally {
+            if (!over) {
+                stop(statement);
+            }
+        }
+    }
+
+    /** Which rows of those that the database gives are wanted. */
+    private static final class Sieve {
+
+        private final Question question;
+        private final Function<Object, Optional<Instant>> times;
+        private long taken;
+        private long passed;
+        private long timeless;
+
+        Sieve(Question question, ZoneId zone) {
+            this.question = question;
+            this.times =
+                    question.within().map(within -> within.time().reading(zone)).orElse(null);
+        }
+
+        boolean lets(Object time) {
+            if (times != null) {
+                Optional<Instant> at = times.apply(time);
                 if (at.isEmpty()) {
                     timeless++;
-                    continue;
+                    return false;
                 }
-                if (at.get().isBefore(question.within().get().from())
-                        || !at.get().isBefore(question.within().get().to())) {
-                    continue;
+                Question.Within within = question.within().orElseThrow();
+                if (at.get().isBefore(within.from()) || !at.get().isBefore(within.to())) {
+                    return false;
                 }
             }
             if (passed < question.skip()) {
                 passed++;
-                continue;
+                return false;
             }
             taken++;
-            if (!taker.row(java.util.Arrays.asList(row))) {
-                break;
-            }
+            return true;
         }
-        if (taken > 0 && !rows.isAfterLast()) {
-            stop(statement);
-        }
-        return new Read(taken, timeless);
     }
 
     /** The driver would read the rest of a long answer to its end. */

@@ -3,8 +3,10 @@ package dachshund.office.archive;
 import dachshund.office.archive.HistoryImport.Review;
 import dachshund.office.definition.Definitions;
 import dachshund.office.own.DachshundSettings;
+import java.io.BufferedOutputStream;
 import java.io.IOException;
 import java.io.InputStream;
+import java.io.OutputStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.LinkedHashMap;
@@ -51,13 +53,42 @@ public class BroughtFiles {
         }
     }
 
+    /** What a file is filled by. */
+    @FunctionalInterface
+    public interface Filling {
+        void into(OutputStream file) throws Exception;
+    }
+
     /** Takes a file; the oldest one goes where there are many. */
-    public synchronized Brought take(String name, InputStream content) throws IOException {
-        Files.createDirectories(folder);
+    public Brought take(String name, InputStream content) throws IOException {
         String id = Definitions.newId();
-        Path file = folder.resolve(id + ".csv");
-        Files.copy(content, file);
-        Brought brought = new Brought(id, name, file, Optional.empty());
+        Files.copy(content, place(id));
+        return keep(id, name);
+    }
+
+    /** Takes what somebody writes, once it is whole; of what breaks off nothing stays. */
+    public Brought write(String name, Filling filling) throws Exception {
+        String id = Definitions.newId();
+        Path file = place(id);
+        boolean whole = false;
+        try (OutputStream to = new BufferedOutputStream(Files.newOutputStream(file))) {
+            filling.into(to);
+            whole = true;
+        } finally {
+            if (!whole) {
+                Files.deleteIfExists(file);
+            }
+        }
+        return keep(id, name);
+    }
+
+    private Path place(String id) throws IOException {
+        Files.createDirectories(folder);
+        return folder.resolve(id + ".csv");
+    }
+
+    private synchronized Brought keep(String id, String name) {
+        Brought brought = new Brought(id, name, folder.resolve(id + ".csv"), Optional.empty());
         all.put(id, brought);
         for (String old : List.copyOf(all.keySet()).subList(0, Math.max(0, all.size() - MOST))) {
             drop(old);

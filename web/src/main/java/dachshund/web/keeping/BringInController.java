@@ -77,7 +77,8 @@ class BringInController {
         return longWork.begin("Reading history", by, PAGE, flash, progress -> reviewed(brought, progress));
     }
 
-    private Work.Outcome reviewed(Brought brought, Progress progress) throws Exception {
+    /** Says what a file would bring, as the end of long work. */
+    Work.Outcome reviewed(Brought brought, Progress progress) throws Exception {
         try {
             Review review = history.review(brought.file(), progress);
             files.reviewed(brought.id(), review);
