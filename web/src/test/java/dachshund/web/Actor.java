@@ -33,7 +33,7 @@ final class Actor implements AutoCloseable {
     Actor(Site site) {
         this.site = site;
         ChromeOptions options = new ChromeOptions();
-        options.setBinary("/usr/bin/chromium-headless-shell");
+        options.setBinary("/usr/lib/chromium/chromium-headless-shell");
         options.addArguments(
                 "--no-sandbox",
                 "--disable-gpu",

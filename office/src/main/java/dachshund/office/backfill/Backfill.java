@@ -23,6 +23,7 @@ import dachshund.engine.recorder.PastRows;
 import dachshund.office.archive.Histories;
 import dachshund.office.backfill.TableRows.Is;
 import dachshund.office.definition.Definitions;
+import dachshund.office.rehearse.Replay;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;

@@ -20,11 +20,9 @@ import dachshund.web.page.Times;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import dachshund.web.work.LongWork;
+import dachshund.web.work.Remembered;
 import java.security.Principal;
-import java.util.Collections;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -40,7 +38,6 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 @RequestMapping("/records/{id}/backfill")
 class BackfillController {
 
-    private static final int REMEMBERED = 20;
     private static final String USUAL = "yesterday";
 
     private final Backfill backfill;
@@ -50,17 +47,10 @@ class BackfillController {
     private final Audit audit;
     private final Shown shown;
     private final Times times;
-    private final Map<String, Compared> compared = Collections.synchronizedMap(new LinkedHashMap<>() {
-        private static final long serialVersionUID = 1;
-
-        @Override
-        protected boolean removeEldestEntry(Map.Entry<String, Compared> eldest) {
-            return size() > REMEMBERED;
-        }
-    });
+    private final Remembered<Compared> compared = new Remembered<>();
 
     /** What was compared, until it is written or forgotten. */
-    public record Compared(String key, String recorder, String destination, String where, Span span, Result result) {}
+    public record Compared(String recorder, String destination, String where, Span span, Result result) {}
 
     /** A destination to choose. */
     public record Choice(String id, String name) {}
@@ -152,8 +142,7 @@ class BackfillController {
             throws Exception {
         try {
             Result result = backfill.compare(recorder.id(), destination, span, progress);
-            String key = Definitions.newId();
-            compared.put(key, new Compared(key, recorder.id(), destination, name(destination), span, result));
+            String key = compared.put(new Compared(recorder.id(), destination, name(destination), span, result));
             return new Work.Outcome("Compared; nothing is written yet.", true, page(recorder.id()) + "/" + key);
         } catch (IllegalArgumentException | Problem | StoreProblem problem) {
             return new Work.Outcome(problem.getMessage() + " Nothing was written.", false, page(recorder.id()));
@@ -162,13 +151,15 @@ class BackfillController {
 
     @GetMapping("/{key}")
     String result(@PathVariable String id, @PathVariable String key, Model model, RedirectAttributes flash) {
-        Compared found = compared.get(key);
-        if (found == null || !found.recorder().equals(id)) {
+        Compared found =
+                compared.find(key).filter(each -> each.recorder().equals(id)).orElse(null);
+        if (found == null) {
             flash.addFlashAttribute("problem", "This comparison is not here any more; compare again.");
             return "redirect:" + page(id);
         }
         model.addAttribute("recorder", recorder(id));
         model.addAttribute("compared", found);
+        model.addAttribute("key", key);
         model.addAttribute("missing", texts(found.result().examples()));
         model.addAttribute("different", texts(found.result().others()));
         return "backfill/compared";
@@ -184,8 +175,9 @@ class BackfillController {
 
     @PostMapping("/{key}")
     String write(@PathVariable String id, @PathVariable String key, Principal by, RedirectAttributes flash) {
-        Compared found = compared.get(key);
-        if (found == null || !found.recorder().equals(id)) {
+        Compared found =
+                compared.find(key).filter(each -> each.recorder().equals(id)).orElse(null);
+        if (found == null) {
             flash.addFlashAttribute("problem", "This comparison is not here any more; compare again.");
             return "redirect:" + page(id);
         }
@@ -195,16 +187,16 @@ class BackfillController {
                 by,
                 page(id),
                 flash,
-                progress -> written(recorder, found, by.getName(), progress));
+                progress -> written(recorder, found, key, by.getName(), progress));
     }
 
-    private Work.Outcome written(RecorderDefinition recorder, Compared found, String by, Progress progress)
+    private Work.Outcome written(RecorderDefinition recorder, Compared found, String key, String by, Progress progress)
             throws Exception {
         String what = recorder.name() + ", into " + found.where() + ", "
                 + times.full(found.span().from()) + " to "
                 + times.full(found.span().to());
         audit.note(by, "began a backfill", what);
-        compared.remove(found.key()); // it is not true any more
+        compared.forget(key); // it is not true any more
         try {
             Result result = backfill.write(recorder.id(), found.destination(), found.span(), progress);
             audit.note(by, "backfilled", what + ": " + result.missing() + " rows");

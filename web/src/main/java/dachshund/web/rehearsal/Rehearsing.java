@@ -8,6 +8,7 @@ import dachshund.core.row.Made;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.engine.Engine;
+import dachshund.office.rehearse.RecentPast;
 import dachshund.web.page.Shown;
 import dachshund.web.when.Ribbon;
 import java.time.Duration;
@@ -29,6 +30,7 @@ public class Rehearsing {
     private static final String NEXT = "next";
 
     private final Engine engine;
+    private final RecentPast past;
     private final Shown shown;
 
     /** A row that would have been written, or why not; newest first. */
@@ -40,8 +42,9 @@ public class Rehearsing {
      */
     public record View(Ribbon ribbon, List<Line> rows, Instant since, String volume) {}
 
-    public Rehearsing(Engine engine, Shown shown) {
+    public Rehearsing(Engine engine, RecentPast past, Shown shown) {
         this.engine = engine;
+        this.past = past;
         this.shown = shown;
     }
 
@@ -54,7 +57,8 @@ public class Rehearsing {
         Instant since = remembered;
         for (TagRef tag : Rehearsal.tags(recorder, plant)) {
             // One value before the window tells what was there when it began.
-            List<TagValue> values = engine.tags().entry(tag).look(now).since(Instant.EPOCH);
+            List<TagValue> values =
+                    withPast(tag, plant, engine.tags().entry(tag).look(now).since(Instant.EPOCH), remembered, now);
             history.put(tag, values);
             Instant first = values.isEmpty() ? now : values.get(0).receiveTime();
             since = values.size() > 1 && first.isAfter(since) ? first : since;
@@ -74,6 +78,17 @@ public class Rehearsing {
                 lines(recorder, rehearsed),
                 since,
                 volume(rehearsed));
+    }
+
+    /** What is in memory, and before it what the archive has: after a start nothing is in memory yet. */
+    private List<TagValue> withPast(TagRef tag, Plant plant, List<TagValue> inMemory, Instant from, Instant now) {
+        Instant oldest = inMemory.isEmpty() ? now : inMemory.get(0).receiveTime();
+        if (!oldest.isAfter(from)) {
+            return inMemory;
+        }
+        List<TagValue> all = new ArrayList<>(past.of(tag, plant.tag(tag), from, oldest));
+        all.addAll(inMemory);
+        return all;
     }
 
     private List<Line> lines(RecorderDefinition recorder, Rehearsal.Rehearsed rehearsed) {

@@ -33,7 +33,8 @@ class RehearsingTest {
                 Instant.EPOCH,
                 Arrays.asList(values),
                 "Column b is 4 characters long.");
-        Rehearsing.Line line = new Rehearsing(null, mock(Shown.class, CALLS_REAL_METHODS)).line(recorder, refused);
+        Rehearsing.Line line =
+                new Rehearsing(null, null, mock(Shown.class, CALLS_REAL_METHODS)).line(recorder, refused);
         assertThat(line.values()).doesNotContainNull().contains("NULL").endsWith("abcd");
         assertThat(line.reason()).isEqualTo("set aside: Column b is 4 characters long.");
     }

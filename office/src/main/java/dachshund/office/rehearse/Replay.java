@@ -1,24 +1,19 @@
-package dachshund.office.backfill;
+package dachshund.office.rehearse;
 
 import dachshund.core.archive.ArchiveStore.Problem;
-import dachshund.core.archive.Marks;
 import dachshund.core.archive.Series;
 import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.rehearse.Rehearsal;
 import dachshund.core.row.RowId;
-import dachshund.core.tag.DataKind;
-import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.OpcUaTime;
 import dachshund.core.window.Span;
 import dachshund.office.archive.Histories;
-import java.math.BigDecimal;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -27,7 +22,7 @@ import java.util.Optional;
 import java.util.Set;
 
 /** A recorder's design run over the archive, hour by hour, so that a month takes no more memory than an hour. */
-final class Replay {
+public final class Replay {
 
     private static final Duration PART = Duration.ofHours(1);
 
@@ -37,11 +32,11 @@ final class Replay {
     private final Set<TagRef> tags;
 
     /** Is told when a part is over, and may throw what it likes. */
-    interface Part {
+    public interface Part {
         void over(Instant from, Instant to) throws Exception;
     }
 
-    Replay(Histories histories, RecorderDefinition recorder, Plant plant) {
+    public Replay(Histories histories, RecorderDefinition recorder, Plant plant) {
         this.histories = histories;
         this.recorder = recorder;
         this.plant = plant;
@@ -49,12 +44,12 @@ final class Replay {
     }
 
     /** So many parts has a window. */
-    static long parts(Span span) {
+    public static long parts(Span span) {
         return Duration.between(span.from(), span.to()).plus(PART).minusNanos(1).dividedBy(PART);
     }
 
     /** Makes the rows of a window. Nothing is known of a tag before its first value in the archive. */
-    void run(RowId identity, Span span, Rehearsal.Taker taker, Part part) throws Exception {
+    public void run(RowId identity, Span span, Rehearsal.Taker taker, Part part) throws Exception {
         Rehearsal rehearsal = null;
         for (Instant from = span.from(); from.isBefore(span.to()); from = from.plus(PART)) {
             Instant end = from.plus(PART);
@@ -85,37 +80,13 @@ final class Replay {
                     tag,
                     first == 0
                             ? new TagValue(Optional.empty(), Rehearsal.UNKNOWN, Instant.EPOCH, Instant.EPOCH)
-                            : value(series, first - 1, info));
+                            : PastValues.value(series, first - 1, info));
             List<TagValue> theirs = new ArrayList<>(end - first);
             for (int i = first; i < end; i++) {
-                theirs.add(value(series, i, info));
+                theirs.add(PastValues.value(series, i, info));
             }
             all.put(tag, theirs);
         }
         return all;
-    }
-
-    private static TagValue value(Series series, int index, Optional<TagInfo> info) {
-        Instant at = OpcUaTime.toInstant(series.time(index));
-        int mark = series.mark(index);
-        Quality quality = Marks.isGap(mark) ? Rehearsal.UNKNOWN : Marks.quality(mark);
-        return new TagValue(series.value(index).map(kept -> asItCame(kept, info)), quality, at, at);
-    }
-
-    /** The archive keeps what is neither number nor truth value as text. */
-    private static Object asItCame(Object kept, Optional<TagInfo> info) {
-        if (!(kept instanceof String text) || info.isEmpty()) {
-            return kept;
-        }
-        DataKind kind = info.get().kind();
-        try {
-            return kind == DataKind.TIME
-                    ? Instant.parse(text)
-                    : kind == DataKind.UNSIGNED || kind == DataKind.NUMBER || kind == DataKind.INTEGER
-                            ? new BigDecimal(text)
-                            : text;
-        } catch (DateTimeParseException | NumberFormatException other) {
-            return text;
-        }
     }
 }
