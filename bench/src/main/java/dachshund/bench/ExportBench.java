@@ -248,6 +248,11 @@ final class ExportBench implements Bench.Benchmark {
         }
     }
 
+    private static long gcAndUsed() {
+        System.gc();
+        return Runtime.getRuntime().totalMemory() - Runtime.getRuntime().freeMemory();
+    }
+
     /** The least and the most that stays in memory while a million rows pass. */
     private long[] memory() throws Exception {
         long[] most = {Long.MAX_VALUE, 0};
@@ -259,9 +264,7 @@ final class ExportBench implements Bench.Benchmark {
                 since += count;
                 if (since > LOOK_EVERY) {
                     since = 0;
-                    Runtime.getRuntime().gc();
-                    long used = Runtime.getRuntime().totalMemory()
-                            - Runtime.getRuntime().freeMemory();
+                    long used = gcAndUsed();
                     most[0] = Math.min(most[0], used);
                     most[1] = Math.max(most[1], used);
                 }
