@@ -149,7 +149,14 @@ class RehearseController {
     }
 
     private List<Rehearsing.Line> lines(RecorderDefinition recorder, List<Made> made) {
-        return made.stream().map(each -> rehearsing.line(recorder, each)).toList();
+        return made.stream()
+                .map(each -> rehearsing.line(recorder, each))
+                .map(line -> new Rehearsing.Line(
+                        line.values().stream()
+                                .map(value -> value.equals(Rehearsing.NEXT) ? "…" : value)
+                                .toList(),
+                        line.reason()))
+                .toList();
     }
 
     private List<Bar> bars(Rehearsed of) {

@@ -27,7 +27,7 @@ public class Rehearsing {
     private static final Duration REMEMBERED = Duration.ofMinutes(10);
     private static final int ROWS = 6;
     /** What stands in a column that the database numbers. */
-    private static final String NEXT = "next";
+    static final String NEXT = "next";
 
     private final Engine engine;
     private final RecentPast past;

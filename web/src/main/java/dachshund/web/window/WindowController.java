@@ -27,7 +27,7 @@ class WindowController {
             Model model) {
         if (window.isBlank() && !empty.isEmpty()) {
             model.addAttribute("empty", empty);
-            return "window/field :: span";
+            return "window/field :: told";
         }
         try {
             model.addAttribute("span", windows.span(window));
@@ -37,6 +37,6 @@ class WindowController {
             model.addAttribute("here", window.substring(problem.from(), problem.to()));
             model.addAttribute("after", window.substring(problem.to()));
         }
-        return "window/field :: span";
+        return "window/field :: told";
     }
 }
