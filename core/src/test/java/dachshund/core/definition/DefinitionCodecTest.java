@@ -19,6 +19,7 @@ import dachshund.core.layout.Shape;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Treatment;
 import dachshund.core.layout.Upkeep;
+import dachshund.core.reader.DatabaseDefinition;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.Range;
 import dachshund.core.tag.TagInfo;
@@ -130,6 +131,15 @@ class DefinitionCodecTest {
         assertThat(json.readTree(DefinitionCodec.write(rule)))
                 .isEqualTo(json.readTree(golden("/golden/keeping_rule-2.json")));
         assertThat(DefinitionCodec.read(golden("/golden/keeping_rule-2.json"))).isEqualTo(rule);
+        DatabaseDefinition database = new DatabaseDefinition(
+                "00000002",
+                "Records",
+                "Production",
+                "mariadb",
+                Map.of("host", "127.0.0.1", "port", "3306", "password", "sealed:abc"));
+        assertThat(json.readTree(DefinitionCodec.write(database)))
+                .isEqualTo(json.readTree(golden("/golden/database-2.json")));
+        assertThat(DefinitionCodec.read(golden("/golden/database-2.json"))).isEqualTo(database);
         // Rules of before knew no summaries.
         assertThat(DefinitionCodec.read(
                         golden("/golden/keeping_rule-2.json").replaceAll(",\\s*\"summaries\": 3650", "")))
