@@ -1,12 +1,15 @@
 package dachshund.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dachshund.office.definition.Drafts;
+import java.io.IOException;
 import java.net.http.HttpResponse;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.Statement;
+import java.util.List;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
@@ -160,6 +163,34 @@ class DatabasesTest {
                 .matcher(answer.headers().firstValue("Location").orElse("") + answer.body());
         assertThat(page.find()).as(answer.body()).isTrue();
         return page.group();
+    }
+
+    /** What breaks off in the middle is no file that looks whole; what breaks off before it began is a sentence. */
+    @Test
+    void aFileThatBreaksOffDoesNotLookWhole() throws Exception {
+        execute(
+                "USE laboratory",
+                "CREATE VIEW laboratory.breaks AS SELECT seq, IF(seq = 60000, (SELECT 1 UNION SELECT 2), 1) AS one FROM seq_1_to_100000",
+                "CREATE VIEW laboratory.broken AS SELECT seq, IF(seq > 0, (SELECT 1 UNION SELECT 2), 1) AS one FROM seq_1_to_100000");
+        String rows = tables(add("Laboratory that breaks", "root", "")).replace("/tables", "/rows.");
+        for (String ending : List.of("csv", "jsonl")) {
+            assertThatThrownBy(() -> engineer.get(rows + ending + "?schema=laboratory&table=breaks"))
+                    .isInstanceOf(IOException.class);
+        }
+        for (String ending : List.of("csv", "parquet")) {
+            HttpResponse<String> broken = engineer.get(rows + ending + "?schema=laboratory&table=broken");
+            assertThat(broken.statusCode()).isEqualTo(503);
+            assertThat(broken.body())
+                    .contains("Subquery returns more than 1 row")
+                    .startsWith("<!DOCTYPE html>");
+            assertThat(broken.headers().firstValue("Content-Disposition")).isEmpty();
+        }
+        // Whoever waits for a Parquet file gets all of it or a sentence.
+        assertThat(engineer.get(rows + "parquet?schema=laboratory&table=breaks").statusCode())
+                .isEqualTo(503);
+        assertThat(engineer.get(rows + "parquet?schema=laboratory&table=samples")
+                        .body())
+                .startsWith("PAR1");
     }
 
     /** A laboratory's values into the history of a kept tag: reviewed, written, and equal the next time. */

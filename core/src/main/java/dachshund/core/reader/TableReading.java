@@ -13,6 +13,12 @@ import java.util.Optional;
  */
 public interface TableReading extends AutoCloseable {
 
+    /** For what a page shows, which somebody waits for. */
+    Duration PAGE = Duration.ofSeconds(10);
+
+    /** For every row of a table. */
+    Duration WHOLE = Duration.ofHours(1);
+
     /** Connects, and says who answered. */
     LinkTest test(Duration limit);
 
@@ -25,9 +31,10 @@ public interface TableReading extends AutoCloseable {
     /**
      * Hands rows to the taker.
      *
+     * @param limit how long it may take, at the pace of the taker
      * @throws StoreProblem also where the table or a column is not there, or it took too long
      */
-    Read read(Question question, Taker taker) throws StoreProblem;
+    Read read(Question question, Duration limit, Taker taker) throws StoreProblem;
 
     /**
      * What came of a question.

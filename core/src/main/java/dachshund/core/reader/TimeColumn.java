@@ -29,6 +29,16 @@ public record TimeColumn(String name, Form form) {
         public String words() {
             return words;
         }
+
+        /** @throws IllegalArgumentException with a sentence, where there is none of that name */
+        public static Form named(String name) {
+            for (Form each : values()) {
+                if (each.name().equals(name)) {
+                    return each;
+                }
+            }
+            throw new IllegalArgumentException("There is no way to hold times that is called \"" + name + "\".");
+        }
     }
 
     /** The form that a column of this sort usually has. */

@@ -52,6 +52,6 @@ public record JdbcKind(
 
     @Override
     public TableReading openTables(Map<String, String> settings, ZoneId zone, Outside outside) {
-        return new JdbcTables(engine.open(settings, outside), zone, JdbcReader.Limits.USUAL);
+        return new JdbcTables(engine.open(settings, outside), zone);
     }
 }

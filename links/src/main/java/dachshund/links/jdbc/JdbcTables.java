@@ -24,6 +24,7 @@ import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -49,15 +50,13 @@ public final class JdbcTables implements TableReading {
 
     private final JdbcEngine engine;
     private final ZoneId zone;
-    private final JdbcReader.Limits limits;
     private final JdbcProblems problems;
     private final Connections connections;
 
     /** @param zone of times that say none */
-    public JdbcTables(JdbcEngine engine, ZoneId zone, JdbcReader.Limits limits) {
+    public JdbcTables(JdbcEngine engine, ZoneId zone) {
         this.engine = engine;
         this.zone = zone;
-        this.limits = limits;
         this.problems = new JdbcProblems(engine);
         this.connections = new Connections(engine, problems, engine::readingPool, "tables");
     }
@@ -116,6 +115,7 @@ public final class JdbcTables implements TableReading {
         }
         return connections.ask(connection -> {
             Map<TableName, Long> rows = engine.estimates(connection);
+            Map<String, Boolean> reached = new HashMap<>();
             Map<TableName, FoundTable> found = new TreeMap<>();
             try (ResultSet tables = connection.getMetaData().getTables(null, null, "%", null)) {
                 while (tables.next()) {
@@ -125,7 +125,7 @@ public final class JdbcTables implements TableReading {
                     if (!type.startsWith("SYSTEM")
                             && (view || type.contains("TABLE"))
                             && !OWN.contains(name.schema().toLowerCase(Locale.ROOT))
-                            && Place.of(connection, name).allowed(engine)
+                            && reached.computeIfAbsent(name.schema(), schema -> allowed(connection, name))
                             && !name.name().startsWith("sqlite_")) {
                         found.put(
                                 name,
@@ -145,6 +145,14 @@ public final class JdbcTables implements TableReading {
     @Override
     public Optional<TableShape> describe(TableName table) throws StoreProblem {
         return engine.isThere() ? connections.ask(connection -> shape(connection, table)) : Optional.empty();
+    }
+
+    private boolean allowed(Connection connection, TableName name) {
+        try {
+            return Place.of(connection, name).allowed(engine);
+        } catch (SQLException broke) {
+            return false;
+        }
     }
 
     private Optional<TableShape> shape(Connection connection, TableName table) throws SQLException {
@@ -212,15 +220,15 @@ public final class JdbcTables implements TableReading {
     }
 
     @Override
-    public Read read(Question question, Taker taker) throws StoreProblem {
+    public Read read(Question question, Duration limit, Taker taker) throws StoreProblem {
         if (!engine.isThere()) {
             throw new StoreProblem(StoreProblem.Kind.TABLE, -1, "There is no file " + engine.place() + ".", null);
         }
-        return JdbcReader.within(connections, engine, limits.whole(), connection -> {
+        return JdbcReader.within(connections, engine, limit, connection -> {
             TableShape shape = shape(connection, question.table())
                     .orElseThrow(() -> missing(
                             "There is no table or view " + question.table().words() + " that this account may read."));
-            return rows(connection, shape, question, taker);
+            return rows(connection, shape, question, limit, taker);
         });
     }
 
@@ -258,7 +266,8 @@ public final class JdbcTables implements TableReading {
         return new Asked(columns, shown, time);
     }
 
-    private Read rows(Connection connection, TableShape shape, Question question, Taker taker) throws SQLException {
+    private Read rows(Connection connection, TableShape shape, Question question, Duration limit, Taker taker)
+            throws SQLException {
         Asked asked = asked(shape, question);
         List<Object> bounds = new ArrayList<>();
         StringBuilder sql = new StringBuilder("SELECT ")
@@ -293,7 +302,7 @@ public final class JdbcTables implements TableReading {
                 : sql.toString();
         try (PreparedStatement statement =
                         connection.prepareStatement(text, ResultSet.TYPE_FORWARD_ONLY, ResultSet.CONCUR_READ_ONLY);
-                JdbcEngine.Limit limited = engine.limit(connection, statement, limits.whole())) {
+                JdbcEngine.Limit limited = engine.limit(connection, statement, limit)) {
             statement.setFetchSize(AT_ONCE);
             for (int i = 0; i < bounds.size(); i++) {
                 if (bounds.get(i) instanceof Instant at) {

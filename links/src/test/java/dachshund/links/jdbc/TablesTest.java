@@ -27,6 +27,7 @@ import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.PreparedStatement;
 import java.sql.Statement;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalTime;
@@ -188,7 +189,7 @@ class TablesTest {
 
     private static List<List<Object>> rows(TableReading reading, Question question) throws StoreProblem {
         List<List<Object>> rows = new ArrayList<>();
-        reading.read(question, new TableReading.Taker() {
+        reading.read(question, TableReading.WHOLE, new TableReading.Taker() {
             @Override
             public void columns(List<TableShape.Column> columns) {}
 
@@ -294,16 +295,17 @@ class TablesTest {
     void whoHasEnoughReadsNoFurtherAndTheConnectionServesTheNext(Bed bed) throws StoreProblem {
         for (int i = 0; i < 20; i++) {
             List<Object> first = new ArrayList<>();
-            TableReading.Read read = bed.reading().read(Question.all(bed.name("lot")), new TableReading.Taker() {
-                @Override
-                public void columns(List<TableShape.Column> columns) {}
+            TableReading.Read read = bed.reading()
+                    .read(Question.all(bed.name("lot")), TableReading.WHOLE, new TableReading.Taker() {
+                        @Override
+                        public void columns(List<TableShape.Column> columns) {}
 
-                @Override
-                public boolean row(List<Object> cells) {
-                    first.add(cells.get(0));
-                    return false;
-                }
-            });
+                        @Override
+                        public boolean row(List<Object> cells) {
+                            first.add(cells.get(0));
+                            return false;
+                        }
+                    });
             assertThat(first).hasSize(1);
             assertThat(read.rows()).isEqualTo(1);
         }
@@ -324,7 +326,7 @@ class TablesTest {
         assertThat(rows(bed.reading(), Question.all(bed.name("lot")))).hasSize(5000);
         // A taker that fails is its own trouble.
         assertThat(catchThrowableOfType(IllegalStateException.class, () -> bed.reading()
-                        .read(Question.all(bed.name("lot")), new TableReading.Taker() {
+                        .read(Question.all(bed.name("lot")), TableReading.WHOLE, new TableReading.Taker() {
                             @Override
                             public void columns(List<TableShape.Column> columns) {}
 
@@ -335,6 +337,36 @@ class TablesTest {
                         })))
                 .hasMessage("Gone.");
         assertThat(rows(bed.reading(), Question.all(bed.name("lot")))).hasSize(5000);
+    }
+
+    /** A view that somebody made without thinking of its readers. */
+    @Test
+    void whatTakesTooLongIsBrokenOffWithASentence() throws Exception {
+        try (Connection connection = DriverManager.getConnection(mariaDb.url(""))) {
+            make(
+                    connection,
+                    "USE laboratory",
+                    "CREATE VIEW slow AS SELECT COUNT(*) AS n FROM lot a, lot b, lot c WHERE a.weight + b.weight > c.weight");
+        }
+        try {
+            Bed bed = BEDS.get(0);
+            assertThat(catchThrowableOfType(StoreProblem.class, () -> bed.reading()
+                            .read(Question.all(bed.name("slow")), Duration.ofSeconds(1), new TableReading.Taker() {
+                                @Override
+                                public void columns(List<TableShape.Column> columns) {}
+
+                                @Override
+                                public boolean row(List<Object> cells) {
+                                    return true;
+                                }
+                            })))
+                    .hasMessageContaining("Reading took longer than 1 s");
+            assertThat(rows(bed.reading(), Question.all(bed.name("lot")))).hasSize(5000);
+        } finally {
+            try (Connection connection = DriverManager.getConnection(mariaDb.url(""))) {
+                make(connection, "DROP VIEW laboratory.slow");
+            }
+        }
     }
 
     @Test

@@ -112,7 +112,7 @@ public final class HistoryFromTable {
         CsvWriter csv = CsvWriter.builder().build(new OutputStreamWriter(to, StandardCharsets.UTF_8));
         csv.writeRecord(mapping.heading());
         Lines lines = new Lines(mapping, mapping.time().reading(zone), csv, progress);
-        Read read = reading.read(question.of(mapping.columns()), lines);
+        Read read = reading.read(question.of(mapping.columns()), TableReading.WHOLE, lines);
         csv.flush();
         return new Read(lines.written, read.timeless() + lines.timeless);
     }

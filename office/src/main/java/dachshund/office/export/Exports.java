@@ -41,7 +41,7 @@ public class Exports {
     public Read write(TableReading reading, Question question, FileFormat format, OutputStream to)
             throws StoreProblem, IOException {
         try (TableOut out = open(format, to)) {
-            Read read = reading.read(question, new Into(out));
+            Read read = reading.read(question, TableReading.WHOLE, new Into(out));
             out.finish();
             return read;
         } catch (UncheckedIOException broke) {

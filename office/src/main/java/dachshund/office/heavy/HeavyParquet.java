@@ -28,6 +28,7 @@ public final class HeavyParquet implements AutoCloseable {
     private int rows;
     private boolean answered;
     private boolean closed;
+    private boolean released;
 
     /** Bytes that are sent without another copy; the first four tell how many rows there are. */
     private static final class Buffer extends ByteArrayOutputStream {
@@ -98,6 +99,8 @@ public final class HeavyParquet implements AutoCloseable {
         process.send(Frames.Kind.END, "");
         Frame answer = process.answer();
         answered = true;
+        process.working(false);
+        over();
         if (answer.kind() != Frames.Kind.DONE) {
             throw new Unable("The Parquet file could not be made: " + answer.text(), null);
         }
@@ -118,8 +121,18 @@ public final class HeavyParquet implements AutoCloseable {
         } catch (Unable gone) {
             // It ended; so did what it worked at.
         } finally {
-            process.working(false);
+            if (!answered) {
+                process.working(false);
+            }
             Files.deleteIfExists(file);
+            over();
+        }
+    }
+
+    /** The next one may begin, also while somebody still takes the file at their own pace. */
+    private void over() {
+        if (!released) {
+            released = true;
             done.run();
         }
     }

@@ -233,6 +233,22 @@ class ExportsTest {
         }
     }
 
+    /** A reader of a file that is whole may be as slow as they like. */
+    @Test
+    void theNextIsMadeWhileTheLastIsTaken() throws IOException {
+        try (HeavyParquet first = heavy.parquet(List.of("a"))) {
+            first.row(List.of(1L));
+            Path file = first.finish();
+            assertThat(parquet(write(FileFormat.PARQUET, columns("a"), List.of(List.of(2L), List.of(3L))))
+                            .rows())
+                    .hasSize(2);
+            assertThat(file).isNotEmptyFile();
+        }
+        assertThat(parquet(write(FileFormat.PARQUET, columns("a"), List.of(List.of(2L))))
+                        .rows())
+                .hasSize(1);
+    }
+
     /** Killed in the middle, as a native crash would: a sentence, and the next file is made. */
     @Test
     void aSecondProcessThatDiesIsASentenceAndTheNextBeginsAnew() throws IOException {

@@ -169,7 +169,7 @@ class TablesController {
     private Page page(TableReading reading, Question question) throws StoreProblem {
         List<TableShape.Column> columns = new ArrayList<>();
         List<List<String>> rows = new ArrayList<>();
-        TableReading.Read read = reading.read(question, new TableReading.Taker() {
+        TableReading.Read read = reading.read(question, TableReading.PAGE, new TableReading.Taker() {
             @Override
             public void columns(List<TableShape.Column> heads) {
                 columns.addAll(heads);
@@ -197,16 +197,7 @@ class TablesController {
                         column.name(),
                         wanted.form().isEmpty() || wanted.time().isEmpty()
                                 ? TimeColumn.usual(column)
-                                : form(wanted.form())));
-    }
-
-    private static TimeColumn.Form form(String name) {
-        for (TimeColumn.Form each : TimeColumn.Form.values()) {
-            if (each.name().equals(name)) {
-                return each;
-            }
-        }
-        throw new IllegalArgumentException("Times are not written as \"" + name + "\".");
+                                : TimeColumn.Form.named(wanted.form())));
     }
 
     private Question question(TableShape shape, Wanted wanted) throws WindowProblem {

@@ -127,7 +127,7 @@ class BringTableController {
             }
         });
         TimeColumn time = new TimeColumn(
-                typed.getOrDefault("time", ""), TimeColumn.Form.valueOf(typed.getOrDefault("form", "STAMP")));
+                typed.getOrDefault("time", ""), TimeColumn.Form.named(typed.getOrDefault("form", "STAMP")));
         Mapping mapping = new Mapping(
                 time,
                 typed.getOrDefault("name", ""),
@@ -151,11 +151,11 @@ class BringTableController {
         try {
             Mapping mapping = mapping(typed);
             String window = typed.getOrDefault("window", "");
-            Question all = Question.all(name).by(mapping.time().name(), false);
-            Question question = all;
+            Question question =
+                    Question.all(name); // in no order: sorting a table without an index is its server's work
             if (!window.isBlank()) {
                 Span span = windows.span(window);
-                question = all.within(mapping.time(), span.from(), span.to());
+                question = question.within(mapping.time(), span.from(), span.to());
             }
             Question wanted = question;
             TableReading reading = databases.tables(database);

@@ -181,6 +181,13 @@ class PageAdvice {
             Model model,
             HttpServletRequest request,
             HttpServletResponse response) {
+        if (response.isCommitted()) {
+            // Half of a file is with its reader: no page goes behind it, and what was thrown ends the connection.
+            throw new IllegalStateException("It broke off in the middle: " + sentence);
+        }
+        if (response.containsHeader("Content-Disposition")) {
+            response.reset();
+        }
         frame(model, request);
         response.setStatus(status.value());
         model.addAttribute("title", title);
