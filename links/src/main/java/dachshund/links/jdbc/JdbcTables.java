@@ -10,7 +10,6 @@ import dachshund.core.reader.TableShape;
 import dachshund.core.reader.TableShape.Sort;
 import dachshund.core.source.LinkTest;
 import java.sql.Connection;
-import java.sql.DatabaseMetaData;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
@@ -24,26 +23,15 @@ import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
-import java.util.OptionalLong;
-import java.util.Set;
-import java.util.TreeMap;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 
-/** Tables and views of one database as JDBC itself describes them, and their rows. */
+/** Tables and views of one database, and their rows. */
 public final class JdbcTables implements TableReading {
 
     private static final int AT_ONCE = 1000;
-
-    /** Those of the engines themselves. */
-    private static final Set<String> OWN =
-            Set.of("information_schema", "performance_schema", "mysql", "sys", "pg_catalog", "pg_toast");
 
     /** By so much clocks are set back and forward at most; what lies between is sorted out by instants. */
     private static final Duration CHANGEOVER = Duration.ofHours(3);
@@ -52,6 +40,7 @@ public final class JdbcTables implements TableReading {
     private final ZoneId zone;
     private final JdbcProblems problems;
     private final Connections connections;
+    private final TableDescriptions descriptions;
 
     /** @param zone of times that say none */
     public JdbcTables(JdbcEngine engine, ZoneId zone) {
@@ -59,33 +48,7 @@ public final class JdbcTables implements TableReading {
         this.zone = zone;
         this.problems = new JdbcProblems(engine);
         this.connections = new Connections(engine, problems, engine::readingPool, "tables");
-    }
-
-    /** What the database calls a part of it that has tables: a schema, or with MariaDB a database. */
-    private record Place(String catalog, String schema) {
-
-        static Place of(Connection connection, TableName table) throws SQLException {
-            return connection.getMetaData().supportsSchemasInTableDefinitions()
-                    ? new Place(null, table.schema())
-                    : new Place(table.schema().isEmpty() ? null : table.schema(), null);
-        }
-
-        /** Where what lies apart are databases, each is a place of its own: what holds for connections holds for it. */
-        boolean allowed(JdbcEngine engine) {
-            try {
-                if (catalog != null) {
-                    engine.mayReach(catalog);
-                }
-                return true;
-            } catch (SQLException refused) {
-                return false;
-            }
-        }
-
-        static TableName name(ResultSet rows, String catalog, String schema, String table) throws SQLException {
-            String in = rows.getString(schema) != null ? rows.getString(schema) : rows.getString(catalog);
-            return new TableName(in == null ? "" : in, rows.getString(table));
-        }
+        this.descriptions = new TableDescriptions(engine);
     }
 
     @Override
@@ -110,113 +73,14 @@ public final class JdbcTables implements TableReading {
 
     @Override
     public List<FoundTable> tables() throws StoreProblem {
-        if (!engine.isThere()) {
-            return List.of();
-        }
-        return connections.ask(connection -> {
-            Map<TableName, Long> rows = engine.estimates(connection);
-            Map<String, Boolean> reached = new HashMap<>();
-            Map<TableName, FoundTable> found = new TreeMap<>();
-            try (ResultSet tables = connection.getMetaData().getTables(null, null, "%", null)) {
-                while (tables.next()) {
-                    TableName name = Place.name(tables, "TABLE_CAT", "TABLE_SCHEM", "TABLE_NAME");
-                    String type = String.valueOf(tables.getString("TABLE_TYPE")).toUpperCase(Locale.ROOT);
-                    boolean view = type.contains("VIEW");
-                    if (!type.startsWith("SYSTEM")
-                            && (view || type.contains("TABLE"))
-                            && !OWN.contains(name.schema().toLowerCase(Locale.ROOT))
-                            && reached.computeIfAbsent(name.schema(), schema -> allowed(connection, name))
-                            && !name.name().startsWith("sqlite_")) {
-                        found.put(
-                                name,
-                                new FoundTable(
-                                        name,
-                                        view,
-                                        rows.containsKey(name)
-                                                ? OptionalLong.of(rows.get(name))
-                                                : OptionalLong.empty()));
-                    }
-                }
-            }
-            return List.copyOf(found.values());
-        });
+        return engine.isThere() ? connections.ask(descriptions::tables) : List.of();
     }
 
     @Override
     public Optional<TableShape> describe(TableName table) throws StoreProblem {
-        return engine.isThere() ? connections.ask(connection -> shape(connection, table)) : Optional.empty();
-    }
-
-    private boolean allowed(Connection connection, TableName name) {
-        try {
-            return Place.of(connection, name).allowed(engine);
-        } catch (SQLException broke) {
-            return false;
-        }
-    }
-
-    private Optional<TableShape> shape(Connection connection, TableName table) throws SQLException {
-        DatabaseMetaData meta = connection.getMetaData();
-        Place place = Place.of(connection, table);
-        if (!place.allowed(engine)) {
-            return Optional.empty();
-        }
-        List<TableShape.Column> columns = new ArrayList<>();
-        try (ResultSet found =
-                meta.getColumns(place.catalog(), pattern(meta, place.schema()), pattern(meta, table.name()), null)) {
-            while (found.next()) {
-                TableName of = Place.name(found, "TABLE_CAT", "TABLE_SCHEM", "TABLE_NAME");
-                if (of.name().equals(table.name())
-                        && (table.schema().isEmpty() || of.schema().equals(table.schema()))) {
-                    String type = String.valueOf(found.getString("TYPE_NAME"));
-                    columns.add(new TableShape.Column(
-                            found.getString("COLUMN_NAME"),
-                            type,
-                            AnyCell.sort(found.getInt("DATA_TYPE"), type, engine.typesByCell()),
-                            !"NO".equals(found.getString("IS_NULLABLE"))));
-                }
-            }
-        }
-        return columns.isEmpty()
-                ? Optional.empty()
-                : Optional.of(new TableShape(table, List.copyOf(columns), keys(meta, place, table)));
-    }
-
-    private static String pattern(DatabaseMetaData meta, String name) throws SQLException {
-        String escape = meta.getSearchStringEscape();
-        return name == null
-                ? null
-                : name.replace(escape, escape + escape)
-                        .replace("_", escape + "_")
-                        .replace("%", escape + "%");
-    }
-
-    private static List<TableShape.Key> keys(DatabaseMetaData meta, Place place, TableName table) throws SQLException {
-        List<TableShape.Key> keys = new ArrayList<>();
-        Map<Integer, String> primary = new TreeMap<>();
-        try (ResultSet found = meta.getPrimaryKeys(place.catalog(), place.schema(), table.name())) {
-            while (found.next()) {
-                primary.put(found.getInt("KEY_SEQ"), found.getString("COLUMN_NAME"));
-            }
-        }
-        if (!primary.isEmpty()) {
-            keys.add(new TableShape.Key(List.copyOf(primary.values()), true, Optional.empty()));
-        }
-        Map<String, List<String>> columns = new LinkedHashMap<>();
-        Map<String, TableName> leads = new LinkedHashMap<>();
-        int unnamed = 0;
-        try (ResultSet found = meta.getImportedKeys(place.catalog(), place.schema(), table.name())) {
-            while (found.next()) {
-                unnamed += found.getInt("KEY_SEQ") == 1 ? 1 : 0;
-                String name = found.getString("FK_NAME");
-                String key = name == null || name.isEmpty() ? "key " + unnamed : name;
-                columns.computeIfAbsent(key, each -> new ArrayList<>()).add(found.getString("FKCOLUMN_NAME"));
-                leads.put(key, Place.name(found, "PKTABLE_CAT", "PKTABLE_SCHEM", "PKTABLE_NAME"));
-            }
-        }
-        columns.forEach(
-                (name, of) -> keys.add(new TableShape.Key(List.copyOf(of), false, Optional.of(leads.get(name)))));
-        return List.copyOf(keys);
+        return engine.isThere()
+                ? connections.ask(connection -> descriptions.shape(connection, table))
+                : Optional.empty();
     }
 
     @Override
@@ -225,7 +89,8 @@ public final class JdbcTables implements TableReading {
             throw new StoreProblem(StoreProblem.Kind.TABLE, -1, "There is no file " + engine.place() + ".", null);
         }
         return JdbcReader.within(connections, engine, limit, connection -> {
-            TableShape shape = shape(connection, question.table())
+            TableShape shape = descriptions
+                    .shape(connection, question.table())
                     .orElseThrow(() -> missing(
                             "There is no table or view " + question.table().words() + " that this account may read."));
             return rows(connection, shape, question, limit, taker);

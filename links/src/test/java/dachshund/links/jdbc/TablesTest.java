@@ -2,6 +2,7 @@ package dachshund.links.jdbc;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
+import static org.awaitility.Awaitility.await;
 
 import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.StoreProblem;
@@ -365,6 +366,58 @@ class TablesTest {
         } finally {
             try (Connection connection = DriverManager.getConnection(mariaDb.url(""))) {
                 make(connection, "DROP VIEW laboratory.slow");
+            }
+        }
+    }
+
+    /** The server dies in the middle of a table: no reading that ends as if it were whole, and it goes on when it is back. */
+    @Test
+    void aServerThatDiesInTheMiddleIsASentenceAndIsReadAgainWhenItIsBack() throws Exception {
+        try (PrivateMariaDb own = new PrivateMariaDb()) {
+            try (Connection connection = DriverManager.getConnection(own.url(""))) {
+                make(
+                        connection,
+                        "CREATE DATABASE laboratory",
+                        "USE laboratory",
+                        "CREATE TABLE many AS SELECT seq, REPEAT('x', 200) AS padding FROM seq_1_to_300000");
+            }
+            Map<String, String> settings = Map.of(
+                    "host",
+                    "127.0.0.1",
+                    "port",
+                    Integer.toString(own.port()),
+                    "database",
+                    "laboratory",
+                    "user",
+                    "root",
+                    "password",
+                    "");
+            try (TableReading reading = tables(MariaDbEngine.mariaDb(), settings, ZONE, Outside.ANYWHERE)) {
+                Question many = Question.all(new TableName("laboratory", "many"));
+                long[] taken = {0};
+                assertThat(catchThrowableOfType(
+                                StoreProblem.class,
+                                () -> reading.read(many, TableReading.WHOLE, new TableReading.Taker() {
+                                    @Override
+                                    public void columns(List<TableShape.Column> columns) {}
+
+                                    @Override
+                                    public boolean row(List<Object> cells) {
+                                        if (++taken[0] == 100) {
+                                            own.kill();
+                                        }
+                                        return true;
+                                    }
+                                })))
+                        .extracting(StoreProblem::kind)
+                        .isEqualTo(StoreProblem.Kind.AWAY);
+                assertThat(taken[0]).isBetween(100L, 299_999L);
+                assertThat(catchThrowableOfType(StoreProblem.class, reading::tables))
+                        .isNotNull();
+                own.start();
+                await().ignoreException(StoreProblem.class)
+                        .untilAsserted(
+                                () -> assertThat(rows(reading, many.part(0, 5))).hasSize(5));
             }
         }
     }

@@ -249,6 +249,19 @@ class ExportsTest {
                 .hasSize(1);
     }
 
+    /** The application died in the middle: nothing of it stays. */
+    @Test
+    void whatAKilledApplicationLeftIsGoneAtTheNextStart() throws IOException {
+        Path left = folder.resolve("heavy").resolve("work123");
+        Files.createDirectories(left);
+        Files.writeString(left.resolve("spilled"), "x");
+        Files.writeString(folder.resolve("heavy").resolve("1.parquet"), "PAR1");
+        Heavy next =
+                new Heavy(folder.resolve("heavy"), new Heavy.Limits(1, Duration.ofSeconds(1), Duration.ofMillis(1)));
+        assertThat(folder.resolve("heavy")).isEmptyDirectory();
+        next.close();
+    }
+
     /** Killed in the middle, as a native crash would: a sentence, and the next file is made. */
     @Test
     void aSecondProcessThatDiesIsASentenceAndTheNextBeginsAnew() throws IOException {

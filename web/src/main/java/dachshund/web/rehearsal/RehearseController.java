@@ -84,13 +84,13 @@ class RehearseController {
 
     @GetMapping
     String form(@PathVariable String id, Model model) {
-        return form(id, USUAL, "", model);
+        return form(id, USUAL, model);
     }
 
-    private String form(String id, String window, String problem, Model model) {
+    /** What is wrong with a window is told by its field. */
+    private String form(String id, String window, Model model) {
         model.addAttribute("recorder", recorder(id));
         model.addAttribute("window", window);
-        model.addAttribute("refusal", problem);
         return "rehearsal/rehearse";
     }
 
@@ -111,7 +111,7 @@ class RehearseController {
                     flash,
                     progress -> rehearsed(recorder, span, window.strip(), progress));
         } catch (WindowProblem wrong) {
-            return form(id, window, wrong.getMessage(), model);
+            return form(id, window, model);
         }
     }
 
