@@ -7,6 +7,7 @@ import dachshund.core.aggregate.Samples;
 import dachshund.core.archive.BlockCodec;
 import dachshund.core.archive.BlockCodec.Damaged;
 import dachshund.core.archive.Column;
+import dachshund.core.archive.Summary;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -15,8 +16,9 @@ import java.util.Random;
 
 /**
  * Time-weighted averages of OPC 10000-13 over 90 million values that lie in blocks of eight hours at one a second, in memory,
- * against decoding the same blocks alone. Four sorts of values by turns: two decimals, floats at jittered times, full noise,
- * states. Both sides alternate in slices; medians are reported.
+ * against decoding the same blocks alone: from every value, and, as whole minutes are read, from the blocks' summaries, which
+ * give the same. Four sorts of values by turns: two decimals, floats at jittered times, full noise, states. All sides alternate
+ * in slices; medians are reported.
  */
 final class AggregateBench implements Bench.Benchmark {
 
@@ -33,17 +35,22 @@ final class AggregateBench implements Bench.Benchmark {
     public void run() throws Damaged {
         Machine machine = new Machine();
         List<List<byte[]>> sorts = new ArrayList<>();
+        List<List<byte[]>> summaries = new ArrayList<>();
         Random random = new Random(1);
         for (int sort = 0; sort < SORTS.size(); sort++) {
             List<byte[]> blocks = new ArrayList<>();
+            List<byte[]> brief = new ArrayList<>();
             long bytes = 0;
             long from = System.nanoTime();
             for (int i = 0; i < BLOCKS / 4; i++) {
-                byte[] block = BlockCodec.write(column(sort, i, random));
+                Column column = column(sort, i, random);
+                byte[] block = BlockCodec.write(column);
                 blocks.add(block);
+                brief.add(Summary.of(column, Summary.Unit.MINUTE).orElse(block));
                 bytes += block.length;
             }
             sorts.add(blocks);
+            summaries.add(brief);
             System.out.printf(
                     Locale.ROOT,
                     "%-18s %.2f bytes a value (made and encoded in %.0f ns a value)%n",
@@ -61,28 +68,32 @@ final class AggregateBench implements Bench.Benchmark {
         double[] bare = new double[SLICES];
         double[] minutes = new double[SLICES];
         double[] hours = new double[SLICES];
-        double sum = 0;
+        double[] summed = new double[SLICES];
+        double[][] all = {bare, minutes, hours, summed};
+        double[] sum = new double[all.length];
         for (int slice = -WARM_UP; slice < SLICES; slice++) {
-            for (int turn = 0; turn < 3; turn++) {
-                int side = Math.floorMod(slice + turn, 3);
+            for (int turn = 0; turn < all.length; turn++) {
+                int side = Math.floorMod(slice + turn, all.length);
                 long from = System.nanoTime();
-                for (List<byte[]> blocks : sorts) {
+                for (List<byte[]> blocks : side == 3 ? summaries : sorts) {
                     for (byte[] block : blocks) {
-                        Column column = BlockCodec.read(block);
-                        sum += side == 0
-                                ? column.number(column.size() - 1)
-                                : averages(column, side == 1 ? MINUTE : HOUR);
+                        sum[side] +=
+                                side == 0 ? lastOf(BlockCodec.read(block)) : averages(block, side == 2 ? HOUR : MINUTE);
                     }
                 }
                 double nanos = (double) (System.nanoTime() - from) / BLOCKS / BLOCK;
                 if (slice >= 0) {
-                    (side == 0 ? bare : side == 1 ? minutes : hours)[slice] = nanos;
+                    all[side][slice] = nanos;
                 }
             }
+        }
+        if (Math.abs(sum[1] - sum[3]) > 1e-9 * Math.abs(sum[1])) {
+            throw new IllegalStateException("Averages of summaries are others: " + sum[3] + ", not " + sum[1]);
         }
         double alone = Machine.median(bare);
         double byMinute = Machine.median(minutes);
         double byHour = Machine.median(hours);
+        double bySummary = Machine.median(summed);
         System.out.printf(
                 Locale.ROOT, "decoding alone       %6.1f ns a value, %,.0f million a second%n", alone, 1000 / alone);
         System.out.printf(
@@ -92,12 +103,18 @@ final class AggregateBench implements Bench.Benchmark {
                 1000 / byMinute);
         System.out.printf(
                 Locale.ROOT, "averages by hour     %6.1f ns a value, %,.0f million a second%n", byHour, 1000 / byHour);
-        System.out.printf(Locale.ROOT, "(of no meaning: %.3f; steal %.1f %%)%n", sum, machine.stealPercent());
         System.out.printf(
                 Locale.ROOT,
-                "{\"bench\":\"aggregate\",\"ratio\":%.3f,\"ratio_hours\":%.3f,\"decode_ns\":%.2f,\"minutes_ns\":%.2f,\"hours_ns\":%.2f,\"values\":%d,\"steal_percent\":%.1f}%n",
+                "by minute, summaries %6.1f ns a value, %,.0f million a second%n",
+                bySummary,
+                1000 / bySummary);
+        System.out.printf(Locale.ROOT, "(of no meaning: %.3f; steal %.1f %%)%n", sum[0], machine.stealPercent());
+        System.out.printf(
+                Locale.ROOT,
+                "{\"bench\":\"aggregate\",\"ratio\":%.3f,\"ratio_hours\":%.3f,\"ratio_summaries\":%.3f,\"decode_ns\":%.2f,\"minutes_ns\":%.2f,\"hours_ns\":%.2f,\"values\":%d,\"steal_percent\":%.1f}%n",
                 alone / byMinute,
                 alone / byHour,
+                alone / bySummary,
                 alone,
                 byMinute,
                 byHour,
@@ -105,15 +122,21 @@ final class AggregateBench implements Bench.Benchmark {
                 machine.stealPercent());
     }
 
-    private static double averages(Column column, long step) {
-        Samples samples = column.samples();
-        long from = column.time(0) / step * step;
+    private static double lastOf(Column column) {
+        return column.number(column.size() - 1);
+    }
+
+    private static double averages(byte[] block, long step) throws Damaged {
+        Samples samples = Summary.is(block)
+                ? Summary.read(block, false)
+                : BlockCodec.read(block).samples();
+        long from = samples.time(0) / step * step;
         double[] sum = {0};
         Folding.fold(
                 samples,
                 Method.SLOPED,
                 from,
-                column.time(column.size() - 1),
+                (samples.time(samples.size() - 1) / step + 1) * step,
                 step,
                 Long.MAX_VALUE,
                 fold -> sum[0] += Aggregate.TIME_AVERAGE.of(fold, Method.SLOPED).value());

@@ -182,70 +182,102 @@ public final class Fold {
         double[] values = samples.values();
         byte[] grades = samples.grades();
         int size = samples.size();
-        int at = from;
-        long time = times[at];
-        double value = values[at];
-        if (count == 0) {
-            first = values[at + 1];
-            firstAt = times[at + 1];
-            around = first;
-            least = first;
-            leastAt = firstAt;
-            greatest = first;
-            greatestAt = firstAt;
-            leastTwice = false;
-            greatestTwice = false;
+        int end = from + 1;
+        while (end < size && grades[end] == Samples.GOOD && times[end] <= upTo) {
+            end++;
         }
+        if (end == from + 1) {
+            return from;
+        }
+        if (count == 0) {
+            first = values[from + 1];
+            firstAt = times[from + 1];
+            around = first;
+        }
+        takeExtremes(times, values, from + 1, end);
+        takeSums(times, values, from, end, stepped);
+        raw += end - from - 1;
+        count += end - from - 1;
+        last = values[end - 1];
+        lastAt = times[end - 1];
+        return end - 1;
+    }
+
+    /** Apart from the sums: what is rarely so is guessed well by a processor, as long as nothing waits for it. */
+    private void takeExtremes(long[] times, double[] values, int from, int end) {
+        double low = values[from];
+        double high = low;
+        int next = from + 1;
+        while (next < end && values[next] == low) {
+            next++;
+        }
+        int lowAt = from;
+        int highAt = from;
+        boolean lowTwice = next > from + 1;
+        boolean highTwice = lowTwice;
+        for (int i = next; i < end; i++) {
+            double value = values[i];
+            if (value <= low) {
+                lowTwice = value == low;
+                lowAt = lowTwice ? lowAt : i;
+                low = value;
+            } else if (value >= high) {
+                highTwice = value == high;
+                highAt = highTwice ? highAt : i;
+                high = value;
+            }
+        }
+        if (!(low >= least)) {
+            least = low;
+            leastAt = times[lowAt];
+            leastTwice = lowTwice;
+        } else if (low == least) {
+            leastTwice = true;
+        }
+        if (!(high <= greatest)) {
+            greatest = high;
+            greatestAt = times[highAt];
+            greatestTwice = highTwice;
+        } else if (high == greatest) {
+            greatestTwice = true;
+        }
+    }
+
+    /** Of the values behind the first one, and of the time between them all. */
+    private void takeSums(long[] times, double[] values, int from, int end, boolean stepped) {
         double middle = around;
         double moreDifferences = 0;
         double moreSquares = 0;
         double twiceArea = 0;
-        long zero = 0;
-        long changes = 0;
-        double low = least;
-        double high = greatest;
-        while (at + 1 < size && grades[at + 1] == Samples.GOOD && times[at + 1] <= upTo) {
-            long next = times[at + 1];
-            double following = values[at + 1];
-            long ticks = next - time;
-            twiceArea += (stepped ? value + value : value + following) * ticks;
-            zero += value == 0 ? ticks : 0;
+        int changes = 0;
+        long time = times[from];
+        double value = values[from];
+        boolean anyZero = value == 0 || least <= 0 && greatest >= 0;
+        for (int i = from + 1; i < end; i++) {
+            double following = values[i];
+            long next = times[i];
+            twiceArea += (stepped ? value + value : value + following) * (next - time);
             changes += value == following ? 0 : 1;
             double difference = following - middle;
             moreDifferences += difference;
             moreSquares += difference * difference;
-            if (following <= low) {
-                leastTwice = following == low && next != leastAt;
-                leastAt = following < low ? next : leastAt;
-                low = following;
-            }
-            if (following >= high) {
-                greatestTwice = following == high && next != greatestAt;
-                greatestAt = following > high ? next : greatestAt;
-                high = following;
-            }
             time = next;
             value = following;
-            at++;
         }
-        int taken = at - from;
-        raw += taken;
-        count += taken;
-        last = value;
-        lastAt = time;
-        least = Math.min(least, low);
-        greatest = Math.max(greatest, high);
+        long zero = 0;
+        for (int i = from; anyZero && i < end - 1; i++) {
+            zero += values[i] == 0 ? times[i + 1] - times[i] : 0;
+        }
+        long ticks = time - times[from];
         differences += moreDifferences;
         squares += moreSquares;
         transitions += changes;
-        long ticks = time - times[from];
         usableTicks += ticks;
         bridgedTicks += ticks;
         area += twiceArea / 2;
         bridgedArea += twiceArea / 2;
         zeroTicks += zero;
         otherTicks += ticks - zero;
-        return at;
     }
 
     /** Takes the one good sample behind another, with the time between them; there are others already. */

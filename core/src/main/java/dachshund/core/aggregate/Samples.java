@@ -45,7 +45,15 @@ public final class Samples {
         samples.values = values;
         samples.grades = grades;
         samples.size = size;
-        for (int i = 0; i < size; i++) {
+        // Nothing times what is no finite number is no number.
+        double nothing = 0;
+        double nothingEither = 0;
+        for (int i = 0; i + 1 < size; i += 2) {
+            nothing += values[i] * 0;
+            nothingEither += values[i + 1] * 0;
+        }
+        nothing += nothingEither + (size > 0 ? values[size - 1] * 0 : 0);
+        for (int i = 0; nothing != 0 && i < size; i++) {
             if (grades[i] < BAD && !Double.isFinite(values[i])) {
                 grades[i] = BAD;
             }

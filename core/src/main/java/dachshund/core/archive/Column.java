@@ -135,7 +135,11 @@ public final class Column {
         for (int i = 0; i < size && sort != Sort.NUMBER; i++) {
             values[i] = sort == Sort.TEXT ? Double.NaN : number(i);
         }
+        int any = 0;
         for (int i = 0; i < size; i++) {
+            any |= qualities[i];
+        }
+        for (int i = 0; any != 0 && i < size; i++) {
             grades[i] = Marks.sample(qualities[i]);
         }
         return Samples.of(times, values, grades, size);
