@@ -42,7 +42,7 @@ start_plant() {
   local past=()
   [ -f "$VAR/live-definitions.sealed" ] || past=(--history="$RUN/plant-past.csv")
   launch plant java -Xmx256m -jar standins/target/dachshund-standins-0.1.0-run.jar "${past[@]}" \
-    --opcua-port="$OPCUA_PORT" --modbus-port="$MODBUS_PORT" --broker-port="$BROKER_PORT" --smtp-port="$SMTP_PORT" --imap-port="$IMAP_PORT" --ready-file="$RUN/plant.ready"
+    --opcua-port="$OPCUA_PORT" --modbus-port="$MODBUS_PORT" --broker-port="$BROKER_PORT" --database="127.0.0.1:$DB_PORT" --smtp-port="$SMTP_PORT" --imap-port="$IMAP_PORT" --ready-file="$RUN/plant.ready"
 }
 
 await_plant() {

@@ -41,6 +41,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -214,6 +215,7 @@ final class ArchiveBench implements Bench.Benchmark {
     }
 
     private void plain(List<Step> steps) throws SQLException {
+        Map<String, Long> keys = new HashMap<>();
         String insert = "INSERT INTO plain VALUES "
                 + ", (?, ?, ?, ?)".repeat(ROWS_AT_ONCE).substring(2);
         try (Connection connection = pool.getConnection()) {
@@ -223,7 +225,10 @@ final class ArchiveBench implements Bench.Benchmark {
                 int batches = 0;
                 for (Step step : steps) {
                     for (TagChange change : step.changes()) {
-                        many.setLong(at++, TagKey.of(new TagRef(SOURCE, change.address())));
+                        many.setLong(
+                                at++,
+                                keys.computeIfAbsent(
+                                        change.address(), address -> TagKey.of(new TagRef(SOURCE, address))));
                         many.setLong(at++, step.time());
                         many.setObject(at++, number(change.value()));
                         many.setInt(at++, 0);

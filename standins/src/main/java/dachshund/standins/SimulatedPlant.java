@@ -3,12 +3,16 @@ package dachshund.standins;
 import dachshund.standins.modbus.MeterServer;
 import dachshund.standins.mqtt.SiloSensors;
 import dachshund.standins.opcua.PelletWorksServer;
+import dachshund.standins.plant.Lots;
+import dachshund.standins.plant.Lots.Lot;
 import dachshund.standins.plant.PelletWorks;
 import java.time.Instant;
+import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Consumer;
 
 /** The pellet works at work: a step of the simulation twice a second, shown over each protocol it was asked for. */
 public final class SimulatedPlant implements AutoCloseable {
@@ -16,6 +20,8 @@ public final class SimulatedPlant implements AutoCloseable {
     private static final long STEP_MILLIS = 500;
 
     private final PelletWorks plant;
+    private final Lots lots;
+    private final Consumer<List<Lot>> ended;
     private final PelletWorksServer opcUa;
     private final Optional<MeterServer> meters;
     private final Optional<SiloSensors> silos;
@@ -32,15 +38,30 @@ public final class SimulatedPlant implements AutoCloseable {
      */
     public static SimulatedPlant start(int opcUaPort, int modbusPort, int brokerPort, long seed)
             throws InterruptedException {
-        PelletWorks plant = new PelletWorks(seed, Instant.now().minusSeconds(1800));
-        plant.runTo(Instant.now());
-        return start(plant, opcUaPort, modbusPort, brokerPort);
+        return start(opcUaPort, modbusPort, brokerPort, seed, none -> {});
     }
 
-    /** A plant goes on from where it is. */
-    static SimulatedPlant start(PelletWorks plant, int opcUaPort, int modbusPort, int brokerPort)
+    /**
+     * The same.
+     *
+     * @param ended is told of lots that end
+     */
+    static SimulatedPlant start(int opcUaPort, int modbusPort, int brokerPort, long seed, Consumer<List<Lot>> ended)
             throws InterruptedException {
-        return new SimulatedPlant(plant, opcUaPort, modbusPort, brokerPort);
+        PelletWorks plant = new PelletWorks(seed, Instant.now().minusSeconds(1800));
+        plant.runTo(Instant.now());
+        return start(plant, new Lots(plant), ended, opcUaPort, modbusPort, brokerPort);
+    }
+
+    /**
+     * A plant goes on from where it is.
+     *
+     * @param ended is told of lots that end
+     */
+    static SimulatedPlant start(
+            PelletWorks plant, Lots lots, Consumer<List<Lot>> ended, int opcUaPort, int modbusPort, int brokerPort)
+            throws InterruptedException {
+        return new SimulatedPlant(plant, lots, ended, opcUaPort, modbusPort, brokerPort);
     }
 
     /** With its OPC UA server alone. */
@@ -48,9 +69,12 @@ public final class SimulatedPlant implements AutoCloseable {
         return start(opcUaPort, 0, 0, seed);
     }
 
-    private SimulatedPlant(PelletWorks plant, int opcUaPort, int modbusPort, int brokerPort)
+    private SimulatedPlant(
+            PelletWorks plant, Lots lots, Consumer<List<Lot>> ended, int opcUaPort, int modbusPort, int brokerPort)
             throws InterruptedException {
         this.plant = plant;
+        this.lots = lots;
+        this.ended = ended;
         this.opcUa = new PelletWorksServer(opcUaPort, plant);
         this.meters =
                 modbusPort == 0 ? Optional.empty() : Optional.of(MeterServer.start(modbusPort, false, plant.meters()));
@@ -63,6 +87,10 @@ public final class SimulatedPlant implements AutoCloseable {
         opcUa.publish();
         meters.ifPresent(MeterServer::publish);
         silos.ifPresent(SiloSensors::publish);
+        List<Lot> over = lots.ended(Instant.now());
+        if (!over.isEmpty()) {
+            ended.accept(over);
+        }
     }
 
     /** What the plant itself says that a tag is, whoever listens. */

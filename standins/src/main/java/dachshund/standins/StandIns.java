@@ -1,25 +1,36 @@
 package dachshund.standins;
 
+import dachshund.standins.business.Business;
 import dachshund.standins.mail.PrivateMail;
+import dachshund.standins.plant.Lots.Lot;
 import dachshund.standins.plant.PlantPast;
+import dachshund.standins.plant.PlantPast.Past;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Arrays;
+import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CountDownLatch;
+import java.util.function.Consumer;
 import java.util.stream.Collectors;
 
 /**
  * Starts the simulated plant: {@code --opcua-port=4840 --modbus-port=1502 --broker-port=1884 --seed=7
- * --smtp-port=2525 --imap-port=2143 --history=FILE --ready-file=FILE}. With a history the plant has run for a week when it
- * begins, and what it did stands in the file. Ends with the process.
+ * --smtp-port=2525 --imap-port=2143 --database=HOST:PORT --history=FILE --ready-file=FILE}. With a history the plant has run for
+ * a week when it begins, and what it did stands in the file. With a database, laboratory and orders keep theirs there. Ends with
+ * the process.
  */
 public final class StandIns {
 
     private static final Duration PAST = Duration.ofDays(7).plusHours(1);
+
+    /** The account of the demo's server that writes for laboratory and orders. */
+    private static final String OFFICE = "quillmoor_office";
+
+    private static final String OFFICE_PASSWORD = "quillmoor-office-demo";
 
     private StandIns() {}
 
@@ -32,13 +43,20 @@ public final class StandIns {
         int opcUa = port(options, "opcua-port", "4840");
         int modbus = port(options, "modbus-port", "0");
         int broker = port(options, "broker-port", "0");
-        SimulatedPlant server = options.containsKey("history")
-                ? SimulatedPlant.start(
-                        PlantPast.write(seed, Instant.now(), PAST, Path.of(options.get("history"))),
-                        opcUa,
-                        modbus,
-                        broker)
-                : SimulatedPlant.start(opcUa, modbus, broker, seed);
+        Consumer<List<Lot>> ended = none -> {};
+        if (options.containsKey("database")) {
+            Business business = new Business(options.get("database"), OFFICE, OFFICE_PASSWORD).start();
+            Runtime.getRuntime().addShutdownHook(new Thread(business::close, "stop-business"));
+            ended = business::take;
+        }
+        SimulatedPlant server;
+        if (options.containsKey("history")) {
+            Past past = PlantPast.write(seed, Instant.now(), PAST, Path.of(options.get("history")));
+            ended.accept(past.ended());
+            server = SimulatedPlant.start(past.plant(), past.lots(), ended, opcUa, modbus, broker);
+        } else {
+            server = SimulatedPlant.start(opcUa, modbus, broker, seed, ended);
+        }
         Runtime.getRuntime().addShutdownHook(new Thread(server::close, "stop"));
         int mail = port(options, "smtp-port", "0");
         if (mail > 0) {

@@ -315,35 +315,46 @@ public class BlockTable implements ArchiveStore {
     }
 
     /**
-     * The blocks of a tag in some spans and in the last one before them that has any, as summaries where there are such, in the order of their spans and times. What is
-     * long is read where it is needed only: a database that is asked for one of several fetches all of them.
+     * The blocks of a tag in some spans and in the last one before them that has any, as summaries where there are such, in the
+     * order of their spans and times. What is long is read where it is needed only: a database that is asked for one of several
+     * fetches all of them.
      *
      * @param unit the longest unit that the intervals begin and end with
+     * @param most samples, about; empty where there are more
      */
-    public List<Thin> thin(long tag, long fromSpan, long toSpan, Unit unit) throws Problem {
+    public Optional<List<Thin>> thin(long tag, long fromSpan, long toSpan, Unit unit, long most) throws Problem {
         String summaries = unit == Unit.HOUR
-                ? "SELECT span, first_time, last_time, whole, hours" + FROM_THE_SPAN_BEFORE
-                : "SELECT span, first_time, last_time, whole, minutes" + FROM_THE_SPAN_BEFORE;
+                ? "SELECT span, first_time, last_time, whole, hours, taken" + FROM_THE_SPAN_BEFORE
+                : "SELECT span, first_time, last_time, whole, minutes, taken" + FROM_THE_SPAN_BEFORE;
         List<Thin> all = new ArrayList<>();
-        if (step.ask(connection -> thin(connection, summaries, tag, fromSpan, toSpan, all))) {
+        long others = step.ask(connection -> thin(connection, summaries, tag, fromSpan, toSpan, all));
+        if (others + (long) all.size() * samples(unit) > most) {
+            return Optional.empty();
+        }
+        if (others > 0) {
             all.clear();
-            String others = unit == Unit.HOUR
-                    ? "SELECT span, first_time, last_time, whole, COALESCE(minutes, data)" + FROM_THE_SPAN_BEFORE
+            String whole = unit == Unit.HOUR
+                    ? "SELECT span, first_time, last_time, whole, COALESCE(minutes, data), taken" + FROM_THE_SPAN_BEFORE
                             + " AND hours IS NULL"
-                    : "SELECT span, first_time, last_time, whole, data" + FROM_THE_SPAN_BEFORE + " AND minutes IS NULL";
+                    : "SELECT span, first_time, last_time, whole, data, taken" + FROM_THE_SPAN_BEFORE
+                            + " AND minutes IS NULL";
             // Both as of one moment, since they may be put together meanwhile.
-            step.once(connection -> thin(connection, summaries, tag, fromSpan, toSpan, all)
-                    && thin(connection, others, tag, fromSpan, toSpan, all));
+            step.once(connection -> thin(connection, summaries, tag, fromSpan, toSpan, all) == 0
+                    || thin(connection, whole, tag, fromSpan, toSpan, all) == 0);
         }
         all.sort(Comparator.comparingLong(Thin::span).thenComparingLong(Thin::first));
-        return all;
+        return Optional.of(all);
     }
 
-    /** Whether there are more, without what was asked for. */
-    private static boolean thin(
-            Connection connection, String sql, long tag, long fromSpan, long toSpan, List<Thin> into)
+    /** Of a summary, about: two of each minute or hour. */
+    private static int samples(Unit unit) {
+        return (int) (2 * ArchiveStore.SPAN / unit.ticks());
+    }
+
+    /** How many values there are without what was asked for. */
+    private static long thin(Connection connection, String sql, long tag, long fromSpan, long toSpan, List<Thin> into)
             throws SQLException {
-        boolean none = false;
+        long others = 0;
         try (PreparedStatement statement = connection.prepareStatement(sql)) {
             statement.setLong(1, tag);
             statement.setLong(2, tag);
@@ -354,14 +365,14 @@ public class BlockTable implements ArchiveStore {
                 while (rows.next()) {
                     byte[] bytes = rows.getBytes(5);
                     if (bytes == null) {
-                        none = true;
+                        others += rows.getLong(6);
                     } else {
                         into.add(new Thin(rows.getLong(1), rows.getLong(2), rows.getLong(3), rows.getInt(4), bytes));
                     }
                 }
             }
         }
-        return none;
+        return others;
     }
 
     /**

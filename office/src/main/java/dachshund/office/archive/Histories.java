@@ -45,6 +45,9 @@ public class Histories {
     /** So many values are in memory at once. */
     public static final int AT_ONCE = 1_000_000;
 
+    /** Three weeks: of no more than these, summaries are read before it is known how many values there are. */
+    private static final int FEW_SPANS = 63;
+
     private final BlockTable table;
     private final PlantClock clock;
     private final Function<TagRef, List<Column>> onItsWay;
@@ -203,35 +206,45 @@ public class Histories {
         long to = asked.to();
         long step = asked.step();
         long now = OpcUaTime.toTicks(clock.now());
+        if (ArchiveStore.spanOf(to) - ArchiveStore.spanOf(from) <= FEW_SPANS) {
+            Optional<Samples> all = thin(tag, key, asked, AT_ONCE);
+            if (all.isPresent()) {
+                Folding.fold(all.get(), method, from, to, step, now, taker);
+                return;
+            }
+        }
         // Parts of it are read after each other, so that a year takes no more memory than a day.
         long intervals = Math.max(1, (to - from + step - 1) / step);
-        long parts = 1 + weight(key, ArchiveStore.spanOf(from), ArchiveStore.spanOf(to), asked.unit()) / AT_ONCE;
+        long parts = 1 + table.weight(key, ArchiveStore.spanOf(from), ArchiveStore.spanOf(to), asked.unit()) / AT_ONCE;
         long length = Math.max(1, (intervals + parts - 1) / parts) * step;
         for (long part = from; part < to; part = Math.min(to, part + length)) {
             long end = Math.min(to, part + length);
-            Folding.fold(thin(tag, key, asked.part(part, end)), method, part, end, step, now, taker);
+            Samples some = thin(tag, key, asked.part(part, end), Long.MAX_VALUE).orElseThrow();
+            Folding.fold(some, method, part, end, step, now, taker);
         }
     }
 
-    /** About how many samples there are to be read, at most. */
-    private long weight(long key, long first, long last, Unit unit) throws Problem {
-        long all = table.count(key, first, last);
-        return all <= AT_ONCE ? all : table.weight(key, first, last, unit);
+    /**
+     * The samples of a time with the last one before it, folded where no interval begins or ends amid what is folded; empty where
+     * there are more than are read at once.
+     */
+    private Optional<Samples> thin(TagRef tag, long key, Intervals asked, long most) throws Problem {
+        // What is on its way is looked at first: it may be stored meanwhile, and is then read twice, never missed.
+        List<Column> tail = onItsWay.apply(tag);
+        Optional<List<Thin>> blocks =
+                table.thin(key, ArchiveStore.spanOf(asked.from()), ArchiveStore.spanOf(asked.to()), asked.unit(), most);
+        return blocks.isEmpty() ? Optional.empty() : Optional.of(together(key, tail, blocks.get(), asked));
     }
 
-    /** The samples of a time with the last one before it, folded where no interval begins or ends amid what is folded. */
-    private Samples thin(TagRef tag, long key, Intervals asked) throws Problem {
-        long first = ArchiveStore.spanOf(asked.from());
-        long last = ArchiveStore.spanOf(asked.to());
+    private Samples together(long key, List<Column> onItsWay, List<Thin> blocks, Intervals asked) throws Problem {
         TreeMap<Long, List<Thin>> spans = new TreeMap<>();
-        // What is on its way is looked at first: it may be stored meanwhile, and is then read twice, never missed.
         Map<Long, List<Column>> tail = new HashMap<>();
-        for (Column column : Block.columns(Series.of(onItsWay.apply(tag)))) {
+        for (Column column : Block.columns(Series.of(onItsWay))) {
             long span = ArchiveStore.spanOf(column.time(0));
             spans.computeIfAbsent(span, none -> new ArrayList<>());
             tail.computeIfAbsent(span, none -> new ArrayList<>()).add(column);
         }
-        for (Thin block : table.thin(key, first, last, asked.unit())) {
+        for (Thin block : blocks) {
             spans.computeIfAbsent(block.span(), none -> new ArrayList<>()).add(block);
         }
         List<Samples> all = new ArrayList<>();
@@ -248,7 +261,7 @@ public class Histories {
         if (blocks.stream().anyMatch(Thin::gone)) {
             if (cut && asked.unit() == Unit.HOUR) {
                 // What ends amid an hour may end with a minute.
-                List<Thin> minutes = table.thin(key, span, span, Unit.MINUTE).stream()
+                List<Thin> minutes = table.thin(key, span, span, Unit.MINUTE, Long.MAX_VALUE).orElseThrow().stream()
                         .filter(block -> block.span() == span)
                         .toList();
                 return samples(key, span, minutes, fresh, asked.in(Unit.MINUTE));

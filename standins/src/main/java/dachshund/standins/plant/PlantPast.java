@@ -24,22 +24,27 @@ public final class PlantPast {
 
     private record Column(String name, PlantTag tag, double scale) {}
 
+    /** The plant as it is at the end of it, and the lots that have ended. */
+    public record Past(PelletWorks plant, Lots lots, List<Lots.Lot> ended) {}
+
     /**
      * Writes the file as a whole or not at all.
      *
      * @param back how far it goes back
-     * @return the plant as it is at the end of it
      */
-    public static PelletWorks write(long seed, Instant until, Duration back, Path file) {
+    public static Past write(long seed, Instant until, Duration back, Path file) {
         Instant from = Instant.ofEpochSecond(until.minus(back).getEpochSecond() / STEP.toSeconds() * STEP.toSeconds());
         PelletWorks plant = new PelletWorks(seed, from);
         List<Column> columns = columns(plant);
+        Lots lots = new Lots(plant);
+        List<Lots.Lot> ended = new ArrayList<>();
         Path next = file.resolveSibling(file.getFileName() + ".new");
         try (BufferedWriter to = Files.newBufferedWriter(next, StandardCharsets.UTF_8)) {
             StringBuilder line = new StringBuilder("time");
             columns.forEach(each -> line.append(",\"").append(each.name()).append('"'));
             for (Instant at = from; at.isBefore(until); at = at.plus(STEP)) {
                 plant.runTo(at);
+                ended.addAll(lots.ended(at));
                 to.append(line).append('\n');
                 line.setLength(0);
                 line.append(at.getEpochSecond());
@@ -55,7 +60,7 @@ public final class PlantPast {
             throw new UncheckedIOException(cannot);
         }
         plant.runTo(until);
-        return plant;
+        return new Past(plant, lots, ended);
     }
 
     private static List<Column> columns(PelletWorks plant) {

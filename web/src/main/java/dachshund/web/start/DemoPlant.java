@@ -10,6 +10,7 @@ import dachshund.core.equipment.PropertySource;
 import dachshund.core.keep.Density;
 import dachshund.core.keep.KeepingRuleDefinition;
 import dachshund.core.keep.Selection;
+import dachshund.core.reader.DatabaseDefinition;
 import dachshund.core.source.LinkProblem;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
@@ -20,6 +21,7 @@ import dachshund.office.filing.Filed;
 import dachshund.office.filing.Filings;
 import dachshund.office.own.DachshundSettings;
 import java.time.Duration;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -83,22 +85,18 @@ class DemoPlant {
                 "Production",
                 "Production records of the pellet works",
                 "mariadb",
-                Map.of(
-                        "host",
-                        settings.database().host(),
-                        "port",
-                        Integer.toString(settings.database().port()),
-                        "database",
-                        DATABASE,
-                        "user",
-                        USER,
-                        "password",
-                        PASSWORD));
+                onItsServer(DATABASE, USER, PASSWORD));
         drafts.edit(source, 0, BY);
         drafts.switchWriting(source.id(), source.writing(), BY);
         drafts.edit(sources.formulas(source, meters, kept), 0, BY);
         lines(source);
         drafts.edit(records, 0, BY);
+        drafts.edit(
+                readOnly("Laboratory", "What the laboratory found of each lot", "quillmoor_lab", "Europe/London"),
+                0,
+                BY);
+        drafts.edit(
+                readOnly("Orders", "Orders of pellets and the lots made for them", "quillmoor_orders", "UTC"), 0, BY);
         drafts.edit(
                 new KeepingRuleDefinition(
                         Definitions.newId(),
@@ -135,6 +133,28 @@ class DemoPlant {
         new DemoRecorders(definitions, drafts, source, meters, records, BY).make();
         releases.releaseAll(releases.fingerprint(), BY);
         return true;
+    }
+
+    /** A database of other people's programs, with an account that may read. */
+    private DatabaseDefinition readOnly(String name, String description, String database, String zone) {
+        Map<String, String> settings =
+                new HashMap<>(onItsServer(database, "quillmoor_reader", "quillmoor-reader-demo"));
+        settings.put("zone", zone);
+        return new DatabaseDefinition(Definitions.newId(), name, description, "mariadb", settings);
+    }
+
+    private Map<String, String> onItsServer(String database, String user, String password) {
+        return Map.of(
+                "host",
+                settings.database().host(),
+                "port",
+                Integer.toString(settings.database().port()),
+                "database",
+                database,
+                "user",
+                user,
+                "password",
+                password);
     }
 
     /** The pellet lines as equipment, as a person would make them from what looks alike. */
