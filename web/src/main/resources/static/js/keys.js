@@ -17,6 +17,7 @@
   }
 
   document.addEventListener("keydown", (event) => {
+    if (event.ctrlKey && event.key === "Enter" && event.target.matches("textarea.sql")) document.querySelector("[data-key=t]")?.click();
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     if (event.key === "Escape") {
       const leave = document.querySelector("[data-leave]") ?? [...document.querySelectorAll(".crumb a")].at(-1);

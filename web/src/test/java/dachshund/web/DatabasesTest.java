@@ -97,7 +97,7 @@ class DatabasesTest {
             actor.go("/review");
             actor.click("a[href='/review/databases']");
             actor.click("a[href='/review/databases/new']");
-            actor.fill("#f-name", "Laboratory");
+            actor.fill("#f-name", "Second laboratory");
             actor.fill("#f-port", Integer.toString(SITE.database.port()));
             actor.fill("#f-database", "laboratory");
             actor.fill("#f-user", "reader");

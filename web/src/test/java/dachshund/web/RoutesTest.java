@@ -42,6 +42,7 @@ class RoutesTest {
         OTHERS.put("GET /plant/(formulas|kept)/new", Right.DESIGN);
         OTHERS.put("GET /plant/equipment/from-tags", Right.DESIGN);
         OTHERS.put("GET /plant/history/table", Right.DESIGN);
+        OTHERS.put("GET /review/queries/new", Right.DESIGN);
         OTHERS.put("GET /review/databases/\\{id}/(tables|rows.*)", Right.DESIGN);
     }
 

@@ -1,6 +1,8 @@
 package dachshund.core.reader;
 
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.query.QueryProblem;
+import dachshund.core.query.QueryText;
 import dachshund.core.source.LinkTest;
 import java.time.Duration;
 import java.util.List;
@@ -35,6 +37,19 @@ public interface TableReading extends AutoCloseable {
      * @throws StoreProblem also where the table or a column is not there, or it took too long
      */
     Read read(Question question, Duration limit, Taker taker) throws StoreProblem;
+
+    /**
+     * Hands over the rows that a query gives.
+     *
+     * @param values for its question marks: String, BigDecimal, LocalDate, Instant or Boolean
+     * @param limit  how long it may take, at the pace of the taker
+     * @param most   no more rows than these
+     * @return how many rows the taker was given
+     * @throws StoreProblem in the engine's own words, where it refuses the query
+     * @throws QueryProblem the same, where the place in the query is known
+     */
+    long ask(QueryText query, List<Object> values, Duration limit, long most, Taker taker)
+            throws StoreProblem, QueryProblem;
 
     /**
      * What came of a question.

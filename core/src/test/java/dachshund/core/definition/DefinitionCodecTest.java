@@ -19,6 +19,8 @@ import dachshund.core.layout.Shape;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Treatment;
 import dachshund.core.layout.Upkeep;
+import dachshund.core.query.QueryDefinition;
+import dachshund.core.query.QueryParameter;
 import dachshund.core.reader.DatabaseDefinition;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.Range;
@@ -140,6 +142,17 @@ class DefinitionCodecTest {
         assertThat(json.readTree(DefinitionCodec.write(database)))
                 .isEqualTo(json.readTree(golden("/golden/database-2.json")));
         assertThat(DefinitionCodec.read(golden("/golden/database-2.json"))).isEqualTo(database);
+        QueryDefinition query = new QueryDefinition(
+                "00000006",
+                "Lots outside",
+                "What the laboratory found",
+                "00000002",
+                "SELECT * FROM sample WHERE moisture_pct > :moisture AND taken >= :from",
+                "this week",
+                List.of(new QueryParameter("moisture", QueryParameter.Sort.NUMBER, "10")));
+        assertThat(json.readTree(DefinitionCodec.write(query)))
+                .isEqualTo(json.readTree(golden("/golden/query-2.json")));
+        assertThat(DefinitionCodec.read(golden("/golden/query-2.json"))).isEqualTo(query);
         // Rules of before knew no summaries.
         assertThat(DefinitionCodec.read(
                         golden("/golden/keeping_rule-2.json").replaceAll(",\\s*\"summaries\": 3650", "")))

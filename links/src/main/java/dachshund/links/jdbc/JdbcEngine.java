@@ -15,9 +15,13 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.regex.Pattern;
 
 /** What one database engine does differently from the others, for {@link JdbcStore}. Immutable. */
 public interface JdbcEngine {
@@ -136,6 +140,25 @@ public interface JdbcEngine {
     /** Whether each cell has a type of its own, whatever its column says. */
     default boolean typesByCell() {
         return false;
+    }
+
+    /**
+     * Sets a parameter of a query to an instant, so that it compares with what columns of times hold.
+     *
+     * @param zone of columns that say none
+     */
+    default void bindTime(PreparedStatement statement, int at, Instant time, ZoneId zone) throws SQLException {
+        statement.setObject(at, LocalDateTime.ofInstant(time, zone));
+    }
+
+    /** Sets a parameter of a query: String, BigDecimal, LocalDate or Boolean. */
+    default void bindValue(PreparedStatement statement, int at, Object value) throws SQLException {
+        statement.setObject(at, value);
+    }
+
+    /** How its words say where in a query the trouble is: see {@link ErrorPlace}. */
+    default List<Pattern> errorPlaces() {
+        return List.of();
     }
 
     /** Makes the table of delivery marks, if it is not there. */

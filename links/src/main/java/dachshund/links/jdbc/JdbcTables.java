@@ -2,6 +2,8 @@ package dachshund.links.jdbc;
 
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.layout.SqlType;
+import dachshund.core.query.QueryProblem;
+import dachshund.core.query.QueryText;
 import dachshund.core.reader.FoundTable;
 import dachshund.core.reader.Question;
 import dachshund.core.reader.TableName;
@@ -95,6 +97,29 @@ public final class JdbcTables implements TableReading {
                             "There is no table or view " + question.table().words() + " that this account may read."));
             return rows(connection, shape, question, limit, taker);
         });
+    }
+
+    @Override
+    public long ask(QueryText query, List<Object> values, Duration limit, long most, Taker taker)
+            throws StoreProblem, QueryProblem {
+        if (!engine.isThere()) {
+            throw new StoreProblem(StoreProblem.Kind.TABLE, -1, "There is no file " + engine.place() + ".", null);
+        }
+        try {
+            return JdbcReader.within(
+                    connections,
+                    engine,
+                    limit,
+                    connection -> JdbcQuery.ask(connection, engine, zone, query, values, limit, most, taker));
+        } catch (StoreProblem problem) {
+            Optional<QueryProblem> placed = problem.kind() == StoreProblem.Kind.AWAY
+                    ? Optional.empty()
+                    : ErrorPlace.in(problem.getMessage(), query, engine.errorPlaces());
+            if (placed.isPresent()) {
+                throw placed.get();
+            }
+            throw problem;
+        }
     }
 
     /** What was asked for is not there: trouble of the question alone. */
@@ -303,7 +328,7 @@ public final class JdbcTables implements TableReading {
     }
 
     /** The driver would read the rest of a long answer to its end. */
-    private static void stop(Statement statement) {
+    static void stop(Statement statement) {
         try {
             statement.cancel();
         } catch (SQLException over) {

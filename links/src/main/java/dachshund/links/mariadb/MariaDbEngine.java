@@ -31,12 +31,19 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Properties;
+import java.util.regex.Pattern;
 import org.mariadb.jdbc.BasePreparedStatement;
 import org.mariadb.jdbc.codec.Parameter;
 import org.mariadb.jdbc.plugin.codec.LocalDateTimeCodec;
 
 /** MariaDB, and MySQL as far as they are alike. Errors by code and SQLSTATE (MariaDB documentation, "Error Codes"). */
 public final class MariaDbEngine extends ServerEngine {
+
+    private static final List<Pattern> ERROR_PLACES = List.of(
+            Pattern.compile("near '(?<near>.+)' at line \\d+"),
+            Pattern.compile("Unknown column '(?<word>[^']+)'"),
+            Pattern.compile("Table '(?<word>[^']+)' doesn't exist"),
+            Pattern.compile("FUNCTION (?<word>\\S+) does not exist"));
 
     public static StoreKind mariaDb() {
         return kind("mariadb", new MariaDbDialect());
@@ -177,6 +184,11 @@ public final class MariaDbEngine extends ServerEngine {
                 columns,
                 List.copyOf(keys.values()),
                 "YES".equals(tables.get(0).get(1))));
+    }
+
+    @Override
+    public List<Pattern> errorPlaces() {
+        return ERROR_PLACES;
     }
 
     @Override

@@ -28,6 +28,7 @@ import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
 import java.time.OffsetDateTime;
+import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -35,9 +36,12 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Properties;
+import java.util.regex.Pattern;
 
 /** PostgreSQL. Tables are those of the first schema on the user's search path. Errors by SQLSTATE (PostgreSQL documentation, appendix A). */
 public final class PostgreSqlEngine extends ServerEngine {
+
+    private static final List<Pattern> ERROR_PLACES = List.of(Pattern.compile(";? *Position: (?<position>\\d+)"));
 
     private static final PostgreSqlDialect DIALECT = new PostgreSqlDialect();
 
@@ -166,6 +170,30 @@ public final class PostgreSqlEngine extends ServerEngine {
                 })
                 .toList();
         return Optional.of(new TableDescription(table, described, List.copyOf(keys.values()), true));
+    }
+
+    @Override
+    public List<Pattern> errorPlaces() {
+        return ERROR_PLACES;
+    }
+
+    /**
+     * Written as text of no type, which the server reads as what the column beside it is: an instant by its offset, or what the
+     * clock of that zone showed, where it passes over the offset (PostgreSQL documentation, 8.5.1.3).
+     */
+    @Override
+    public void bindTime(PreparedStatement statement, int at, Instant time, ZoneId zone) throws SQLException {
+        statement.setObject(at, time.atZone(zone).toOffsetDateTime().toString(), Types.OTHER);
+    }
+
+    /** Texts have no type either, so that they compare with names of enumerations, identifiers and the like. */
+    @Override
+    public void bindValue(PreparedStatement statement, int at, Object value) throws SQLException {
+        if (value instanceof String) {
+            statement.setObject(at, value, Types.OTHER);
+        } else {
+            statement.setObject(at, value);
+        }
     }
 
     @Override

@@ -31,20 +31,31 @@ import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalDateTime;
 import java.time.LocalTime;
+import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.Properties;
+import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import org.sqlite.ProgressHandler;
 import org.sqlite.SQLiteConnection;
 
 /** SQLite: one file, one writer. Errors by primary result code (SQLite documentation, "Result and Error Codes"). */
 public final class SqliteEngine implements JdbcEngine {
+
+    private static final List<Pattern> ERROR_PLACES = List.of(
+            Pattern.compile("near \"(?<near>[^\"]+)\""),
+            Pattern.compile("no such (?:column|table|function): (?<word>\\S+?)\\)?[.;]"));
+
+    private static final DateTimeFormatter TO_SECONDS = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss");
+    private static final DateTimeFormatter TO_MILLIS = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss.SSS");
 
     private static final Dialect DIALECT = new SqliteDialect();
 
@@ -217,6 +228,35 @@ public final class SqliteEngine implements JdbcEngine {
                 })
                 .toList();
         return Optional.of(new TableDescription(table, columns, keys, true));
+    }
+
+    @Override
+    public List<Pattern> errorPlaces() {
+        return ERROR_PLACES;
+    }
+
+    /** As most programs write times there: what the clock showed, to the second, with a blank between date and time. */
+    @Override
+    public void bindTime(PreparedStatement statement, int at, Instant time, ZoneId zone) throws SQLException {
+        boolean whole = time.truncatedTo(ChronoUnit.SECONDS).equals(time);
+        statement.setString(at, (whole ? TO_SECONDS : TO_MILLIS).format(LocalDateTime.ofInstant(time, zone)));
+    }
+
+    /** It has neither dates nor truth values. */
+    @Override
+    public void bindValue(PreparedStatement statement, int at, Object value) throws SQLException {
+        if (value instanceof BigDecimal number) {
+            if (number.stripTrailingZeros().scale() <= 0
+                    && number.toBigInteger().bitLength() < Long.SIZE) {
+                statement.setLong(at, number.longValue());
+            } else {
+                statement.setDouble(at, number.doubleValue());
+            }
+        } else if (value instanceof Boolean yes) {
+            statement.setInt(at, yes ? 1 : 0);
+        } else {
+            statement.setString(at, value.toString());
+        }
     }
 
     @Override

@@ -1,10 +1,12 @@
 package dachshund.links.jdbc;
 
+import static dachshund.links.jdbc.Beds.ZONE;
+import static dachshund.links.jdbc.Beds.make;
+import static dachshund.links.jdbc.Beds.tables;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
 import static org.awaitility.Awaitility.await;
 
-import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.reach.Outside;
 import dachshund.core.reader.FoundTable;
@@ -13,26 +15,20 @@ import dachshund.core.reader.TableName;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.reader.TableShape.Sort;
-import dachshund.core.reader.TablesKind;
 import dachshund.core.reader.TimeColumn;
 import dachshund.core.reader.TimeColumn.Form;
+import dachshund.links.jdbc.Beds.Bed;
 import dachshund.links.mariadb.MariaDbEngine;
 import dachshund.links.postgresql.PostgreSqlEngine;
-import dachshund.links.sqlite.SqliteEngine;
 import dachshund.standins.mariadb.PrivateMariaDb;
-import dachshund.standins.postgresql.PrivatePostgreSql;
 import java.math.BigDecimal;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
-import java.sql.PreparedStatement;
-import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalTime;
-import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -48,144 +44,23 @@ import org.junit.jupiter.params.provider.MethodSource;
 /** Tables that others made, read on the real engines by an account that may read alone. */
 class TablesTest {
 
-    /** Clocks are set back there at 01:00 UTC on 2026-10-25 (tz database, Europe/Berlin), from 03:00 to 02:00. */
-    private static final ZoneId ZONE = ZoneId.of("Europe/Berlin");
-
     @TempDir
     static Path folder;
 
-    private static PrivateMariaDb mariaDb;
-    private static PrivatePostgreSql postgreSql;
-    private static final List<Bed> BEDS = new ArrayList<>();
-
-    /** One engine with what others made in it. */
-    private record Bed(String engine, String schema, TableReading reading) {
-        TableName name(String table) {
-            return new TableName(schema, table);
-        }
-
-        @Override
-        public String toString() {
-            return engine;
-        }
-    }
+    private static Beds beds;
 
     static Stream<Bed> engines() {
-        return BEDS.stream();
-    }
-
-    private static void make(Connection connection, String... statements) throws Exception {
-        try (Statement statement = connection.createStatement()) {
-            for (String each : statements) {
-                statement.execute(each);
-            }
-        }
-    }
-
-    /** 5,000 lots, one each ten minutes as a clock of Berlin shows it, and analyses that name them. */
-    private static void fill(Connection connection, String stamp, boolean texts) throws Exception {
-        make(
-                connection,
-                "CREATE TABLE lot (lot_no INTEGER NOT NULL PRIMARY KEY, made " + stamp
-                        + " NOT NULL, seconds BIGINT, millis BIGINT, written VARCHAR(40), weight DOUBLE PRECISION, price DECIMAL(20,4), day DATE, note VARCHAR(80))",
-                "CREATE TABLE analysis (id INTEGER NOT NULL PRIMARY KEY, lot_no INTEGER NOT NULL, moisture DOUBLE PRECISION, FOREIGN KEY (lot_no) REFERENCES lot (lot_no))",
-                "CREATE VIEW heavy AS SELECT lot_no, weight FROM lot WHERE weight > 900");
-        connection.setAutoCommit(false);
-        try (PreparedStatement insert =
-                connection.prepareStatement("INSERT INTO lot VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)")) {
-            Instant at = Instant.parse("2026-10-20T00:00:00Z");
-            for (int i = 0; i < 5000; i++) {
-                insert.setInt(1, i);
-                String clock = at.atZone(ZONE).toLocalDateTime().toString().replace('T', ' ');
-                if (texts) {
-                    insert.setString(2, clock);
-                    insert.setString(8, clock.substring(0, 10));
-                } else {
-                    insert.setObject(2, at.atZone(ZONE).toLocalDateTime());
-                    insert.setObject(8, at.atZone(ZONE).toLocalDate());
-                }
-                insert.setLong(3, at.getEpochSecond());
-                insert.setLong(4, at.toEpochMilli());
-                insert.setString(5, at.toString());
-                insert.setDouble(6, i % 1000);
-                insert.setBigDecimal(7, new BigDecimal("1234567890123456.7891"));
-                insert.setString(9, i % 7 == 0 ? null : "Lot \"" + i + "\", ä");
-                insert.addBatch();
-                at = at.plusSeconds(600);
-            }
-            insert.executeBatch();
-        }
-        connection.commit();
-    }
-
-    private static TableReading tables(StoreKind kind, Map<String, String> settings, ZoneId zone, Outside outside) {
-        return ((TablesKind) kind).openTables(settings, zone, outside);
+        return beds.all();
     }
 
     @BeforeAll
     static void start() throws Exception {
-        mariaDb = new PrivateMariaDb();
-        try (Connection connection = DriverManager.getConnection(mariaDb.url(""))) {
-            make(
-                    connection,
-                    "CREATE DATABASE laboratory",
-                    "CREATE DATABASE hidden",
-                    "CREATE TABLE hidden.secret (id INT)",
-                    "CREATE USER reader@'127.0.0.1' IDENTIFIED BY 'reads'",
-                    "GRANT SELECT ON laboratory.* TO reader@'127.0.0.1'",
-                    "USE laboratory");
-            fill(connection, "DATETIME(3)", false);
-        }
-        postgreSql = new PrivatePostgreSql();
-        try (Connection connection = DriverManager.getConnection(postgreSql.url("postgres"))) {
-            make(connection, "CREATE DATABASE laboratory", "CREATE USER reader PASSWORD 'reads'");
-        }
-        try (Connection connection = DriverManager.getConnection(postgreSql.url("laboratory"))) {
-            make(connection, "CREATE SCHEMA \"Lab 1\"", "SET search_path TO \"Lab 1\"");
-            fill(connection, "TIMESTAMP(3)", false);
-            make(
-                    connection,
-                    "GRANT USAGE ON SCHEMA \"Lab 1\" TO reader",
-                    "GRANT SELECT ON ALL TABLES IN SCHEMA \"Lab 1\" TO reader",
-                    "ANALYZE");
-            connection.commit();
-        }
-        Files.createDirectories(folder.resolve("files"));
-        try (Connection connection =
-                DriverManager.getConnection("jdbc:sqlite:" + folder.resolve("files/laboratory.db"))) {
-            fill(connection, "TIMESTAMP", true);
-        }
-        Map<String, String> server =
-                Map.of("host", "127.0.0.1", "database", "laboratory", "user", "reader", "password", "reads");
-        BEDS.add(new Bed(
-                "MariaDB",
-                "laboratory",
-                tables(MariaDbEngine.mariaDb(), with(server, mariaDb.port()), ZONE, Outside.ANYWHERE)));
-        BEDS.add(new Bed(
-                "PostgreSQL",
-                "Lab 1",
-                tables(PostgreSqlEngine.kind(), with(server, postgreSql.port()), ZONE, Outside.ANYWHERE)));
-        BEDS.add(new Bed(
-                "SQLite",
-                "",
-                tables(
-                        SqliteEngine.kind(folder.resolve("files")),
-                        Map.of("file", "laboratory.db"),
-                        ZONE,
-                        Outside.ANYWHERE)));
-    }
-
-    private static Map<String, String> with(Map<String, String> settings, int port) {
-        Map<String, String> all = new java.util.HashMap<>(settings);
-        all.put("port", Integer.toString(port));
-        return all;
+        beds = new Beds(folder);
     }
 
     @AfterAll
     static void stop() {
-        BEDS.forEach(bed -> bed.reading().close());
-        mariaDb.close();
-        postgreSql.close();
+        beds.close();
     }
 
     private static List<List<Object>> rows(TableReading reading, Question question) throws StoreProblem {
@@ -343,14 +218,14 @@ class TablesTest {
     /** A view that somebody made without thinking of its readers. */
     @Test
     void whatTakesTooLongIsBrokenOffWithASentence() throws Exception {
-        try (Connection connection = DriverManager.getConnection(mariaDb.url(""))) {
+        try (Connection connection = DriverManager.getConnection(beds.mariaDb.url(""))) {
             make(
                     connection,
                     "USE laboratory",
                     "CREATE VIEW slow AS SELECT COUNT(*) AS n FROM lot a, lot b, lot c WHERE a.weight + b.weight > c.weight");
         }
         try {
-            Bed bed = BEDS.get(0);
+            Bed bed = beds.all().toList().get(0);
             assertThat(catchThrowableOfType(StoreProblem.class, () -> bed.reading()
                             .read(Question.all(bed.name("slow")), Duration.ofSeconds(1), new TableReading.Taker() {
                                 @Override
@@ -364,7 +239,7 @@ class TablesTest {
                     .hasMessageContaining("Reading took longer than 1 s");
             assertThat(rows(bed.reading(), Question.all(bed.name("lot")))).hasSize(5000);
         } finally {
-            try (Connection connection = DriverManager.getConnection(mariaDb.url(""))) {
+            try (Connection connection = DriverManager.getConnection(beds.mariaDb.url(""))) {
                 make(connection, "DROP VIEW laboratory.slow");
             }
         }
@@ -424,7 +299,7 @@ class TablesTest {
 
     @Test
     void whatIsOddComesAsTheDatabasesOwnText() throws Exception {
-        try (Connection connection = DriverManager.getConnection(mariaDb.url(""))) {
+        try (Connection connection = DriverManager.getConnection(beds.mariaDb.url(""))) {
             make(
                     connection,
                     "USE laboratory",
@@ -433,7 +308,7 @@ class TablesTest {
                     "INSERT INTO odd VALUES (18446744073709551615, 3.3, '0000-00-00', '838:59:59', '2026-11-28 06:00:00', x'00FF', 2026, 1, '0000-00-00 00:00:00')");
         }
         try {
-            Bed bed = BEDS.get(0);
+            Bed bed = beds.all().toList().get(0);
             assertThat(rows(bed.reading(), Question.all(bed.name("odd"))).get(0))
                     .extracting(String::valueOf)
                     .containsExactly(
@@ -447,11 +322,11 @@ class TablesTest {
                             "true",
                             "0000-00-00 00:00:00");
         } finally {
-            try (Connection connection = DriverManager.getConnection(mariaDb.url(""))) {
+            try (Connection connection = DriverManager.getConnection(beds.mariaDb.url(""))) {
                 make(connection, "DROP TABLE laboratory.odd");
             }
         }
-        try (Connection connection = DriverManager.getConnection(postgreSql.url("laboratory"))) {
+        try (Connection connection = DriverManager.getConnection(beds.postgreSql.url("laboratory"))) {
             make(
                     connection,
                     "CREATE TABLE \"Lab 1\".odd (a NUMERIC, b REAL, c TIMESTAMPTZ, d TIMESTAMP, e UUID, f INTEGER[], g JSONB, h BYTEA, i TIME, j DOUBLE PRECISION, k INTERVAL)",
@@ -459,7 +334,7 @@ class TablesTest {
                     "GRANT SELECT ON \"Lab 1\".odd TO reader");
         }
         try {
-            Bed bed = BEDS.get(1);
+            Bed bed = beds.all().toList().get(1);
             List<Object> row =
                     rows(bed.reading(), Question.all(bed.name("odd"))).get(0);
             assertThat(row)
@@ -478,7 +353,7 @@ class TablesTest {
                             "2 days");
             assertThat(row.get(8)).isEqualTo(LocalTime.of(6, 0));
         } finally {
-            try (Connection connection = DriverManager.getConnection(postgreSql.url("laboratory"))) {
+            try (Connection connection = DriverManager.getConnection(beds.postgreSql.url("laboratory"))) {
                 make(connection, "DROP TABLE \"Lab 1\".odd");
             }
         }
@@ -490,7 +365,7 @@ class TablesTest {
                 "host",
                 "127.0.0.1",
                 "port",
-                Integer.toString(postgreSql.port()),
+                Integer.toString(beds.postgreSql.port()),
                 "database",
                 "laboratory",
                 "user",
@@ -499,7 +374,7 @@ class TablesTest {
                 "");
         try (TableReading reading = tables(PostgreSqlEngine.kind(), root, ZONE, Outside.ANYWHERE)) {
             assertThat(reading.mayWrite()).hasValue("DELETE, INSERT, TRUNCATE, UPDATE");
-            try (Connection connection = DriverManager.getConnection(postgreSql.url("laboratory"))) {
+            try (Connection connection = DriverManager.getConnection(beds.postgreSql.url("laboratory"))) {
                 make(
                         connection,
                         "CREATE FUNCTION writes() RETURNS INTEGER LANGUAGE plpgsql AS 'BEGIN INSERT INTO \"Lab 1\".analysis VALUES (1, 1, 1); RETURN 1; END'",
@@ -509,7 +384,7 @@ class TablesTest {
                             StoreProblem.class, () -> rows(reading, Question.all(new TableName("Lab 1", "sly")))))
                     .hasMessageContaining("read-only transaction");
         } finally {
-            try (Connection connection = DriverManager.getConnection(postgreSql.url("laboratory"))) {
+            try (Connection connection = DriverManager.getConnection(beds.postgreSql.url("laboratory"))) {
                 make(connection, "DROP VIEW \"Lab 1\".sly", "DROP FUNCTION writes()");
             }
         }

@@ -1,11 +1,13 @@
 package dachshund.office.export;
 
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.query.QueryProblem;
 import dachshund.core.reader.Question;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableReading.Read;
 import dachshund.core.reader.TableShape;
 import dachshund.office.heavy.Heavy;
+import dachshund.office.query.Queries;
 import java.io.IOException;
 import java.io.OutputStream;
 import java.io.UncheckedIOException;
@@ -44,6 +46,25 @@ public class Exports {
             Read read = reading.read(question, TableReading.WHOLE, new Into(out));
             out.finish();
             return read;
+        } catch (UncheckedIOException broke) {
+            throw broke.getCause();
+        }
+    }
+
+    /**
+     * Writes the rows that a query gives; the stream is not closed.
+     *
+     * @return how many
+     * @throws StoreProblem where the database breaks off; what was written is not whole then
+     * @throws QueryProblem where it refuses the query
+     * @throws IOException  where the stream or the format does
+     */
+    public long write(Queries.Asked asked, FileFormat format, OutputStream to)
+            throws StoreProblem, QueryProblem, IOException {
+        try (TableOut out = open(format, to)) {
+            long rows = asked.give(TableReading.WHOLE, Long.MAX_VALUE, new Into(out));
+            out.finish();
+            return rows;
         } catch (UncheckedIOException broke) {
             throw broke.getCause();
         }

@@ -8,6 +8,7 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.ShiftCalendarDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.keep.KeepingRuleDefinition;
+import dachshund.core.query.QueryDefinition;
 import dachshund.core.reader.DatabaseDefinition;
 import dachshund.office.design.ListedFormula;
 import java.util.Map;
@@ -26,6 +27,7 @@ public class ThingPages {
             KeepingRuleDefinition.class, "/plant/keeping/{id}",
             DestinationDefinition.class, "/records/destinations/{id}",
             DatabaseDefinition.class, "/review/databases/{id}",
+            QueryDefinition.class, "/review/queries/{id}",
             RecorderDefinition.class, "/records/{id}");
 
     /** The page where it is designed; of a kind without one, the page that every thing has. */

@@ -10,7 +10,6 @@ import dachshund.core.equipment.PropertySource;
 import dachshund.core.keep.Density;
 import dachshund.core.keep.KeepingRuleDefinition;
 import dachshund.core.keep.Selection;
-import dachshund.core.reader.DatabaseDefinition;
 import dachshund.core.source.LinkProblem;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
@@ -21,9 +20,7 @@ import dachshund.office.filing.Filed;
 import dachshund.office.filing.Filings;
 import dachshund.office.own.DachshundSettings;
 import java.time.Duration;
-import java.util.HashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
 import org.slf4j.Logger;
@@ -85,18 +82,13 @@ class DemoPlant {
                 "Production",
                 "Production records of the pellet works",
                 "mariadb",
-                onItsServer(DATABASE, USER, PASSWORD));
+                DemoQuestions.onItsServer(settings.database(), DATABASE, USER, PASSWORD));
         drafts.edit(source, 0, BY);
         drafts.switchWriting(source.id(), source.writing(), BY);
         drafts.edit(sources.formulas(source, meters, kept), 0, BY);
         lines(source);
         drafts.edit(records, 0, BY);
-        drafts.edit(
-                readOnly("Laboratory", "What the laboratory found of each lot", "quillmoor_lab", "Europe/London"),
-                0,
-                BY);
-        drafts.edit(
-                readOnly("Orders", "Orders of pellets and the lots made for them", "quillmoor_orders", "UTC"), 0, BY);
+        new DemoQuestions(drafts, settings.database(), BY).make(records);
         drafts.edit(
                 new KeepingRuleDefinition(
                         Definitions.newId(),
@@ -133,28 +125,6 @@ class DemoPlant {
         new DemoRecorders(definitions, drafts, source, meters, records, BY).make();
         releases.releaseAll(releases.fingerprint(), BY);
         return true;
-    }
-
-    /** A database of other people's programs, with an account that may read. */
-    private DatabaseDefinition readOnly(String name, String description, String database, String zone) {
-        Map<String, String> settings =
-                new HashMap<>(onItsServer(database, "quillmoor_reader", "quillmoor-reader-demo"));
-        settings.put("zone", zone);
-        return new DatabaseDefinition(Definitions.newId(), name, description, "mariadb", settings);
-    }
-
-    private Map<String, String> onItsServer(String database, String user, String password) {
-        return Map.of(
-                "host",
-                settings.database().host(),
-                "port",
-                Integer.toString(settings.database().port()),
-                "database",
-                database,
-                "user",
-                user,
-                "password",
-                password);
     }
 
     /** The pellet lines as equipment, as a person would make them from what looks alike. */

@@ -1,0 +1,102 @@
+package dachshund.links.jdbc;
+
+import dachshund.core.query.QueryText;
+import dachshund.core.reader.TableReading.Taker;
+import dachshund.core.reader.TableShape;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.ResultSetMetaData;
+import java.sql.SQLException;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+
+/** The rows that a query gives, whatever its columns are. */
+final class JdbcQuery {
+
+    private static final int AT_ONCE = 1000;
+
+    private JdbcQuery() {}
+
+    static long ask(
+            Connection connection,
+            JdbcEngine engine,
+            ZoneId zone,
+            QueryText query,
+            List<Object> values,
+            Duration limit,
+            long most,
+            Taker taker)
+            throws SQLException {
+        try (PreparedStatement statement = connection.prepareStatement(
+                        query.statement(), ResultSet.TYPE_FORWARD_ONLY, ResultSet.CONCUR_READ_ONLY);
+                JdbcEngine.Limit limited = engine.limit(connection, statement, limit)) {
+            statement.setFetchSize(AT_ONCE);
+            for (int i = 0; i < values.size(); i++) {
+                if (values.get(i) instanceof Instant at) {
+                    engine.bindTime(statement, i + 1, at, zone);
+                } else {
+                    engine.bindValue(statement, i + 1, values.get(i));
+                }
+            }
+            try (ResultSet rows = statement.executeQuery()) {
+                return take(statement, rows, engine, zone, most, taker);
+            }
+        }
+    }
+
+    private static long take(
+            PreparedStatement statement, ResultSet rows, JdbcEngine engine, ZoneId zone, long most, Taker taker)
+            throws SQLException {
+        ResultSetMetaData meta = rows.getMetaData();
+        List<TableShape.Column> columns = new ArrayList<>();
+        AnyCell[] cells = new AnyCell[meta.getColumnCount()];
+        for (int i = 0; i < cells.length; i++) {
+            String typeName = meta.getColumnTypeName(i + 1);
+            TableShape.Sort sort = AnyCell.sort(meta.getColumnType(i + 1), typeName, engine.typesByCell());
+            columns.add(new TableShape.Column(named(columns, meta.getColumnLabel(i + 1)), typeName, sort, true));
+            cells[i] = AnyCell.of(meta, i + 1, engine, sort, zone);
+        }
+        taker.columns(columns);
+        long taken = 0;
+        boolean over = false;
+        try {
+            while (taken < most) {
+                if (!rows.next()) {
+                    over = true;
+                    break;
+                }
+                Object[] row = new Object[cells.length];
+                for (int i = 0; i < row.length; i++) {
+                    row[i] = cells[i].read(rows);
+                }
+                taken++;
+                if (!taker.row(Arrays.asList(row))) {
+                    break;
+                }
+            }
+            return taken;
+        } finally {
+            if (!over) {
+                JdbcTables.stop(statement);
+            }
+        }
+    }
+
+    /** Two columns of a query may have one name; those of a file may not. */
+    private static String named(List<TableShape.Column> columns, String label) {
+        String name = label;
+        for (int i = 2; taken(columns, name); i++) {
+            name = label + "_" + i;
+        }
+        return name;
+    }
+
+    private static boolean taken(List<TableShape.Column> columns, String name) {
+        return columns.stream().anyMatch(each -> each.name().equalsIgnoreCase(name));
+    }
+}
