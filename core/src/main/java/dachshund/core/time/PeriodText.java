@@ -11,8 +11,23 @@ import java.util.regex.Pattern;
 public final class PeriodText {
 
     private static final Pattern SHAPE = Pattern.compile("\\s*(\\d+(?:[.,]\\d+)?)\\s*([a-z]*)\\s*");
-    private static final Map<String, Long> MILLIS =
-            Map.of("ms", 1L, "s", 1000L, "sec", 1000L, "", 1000L, "min", 60_000L, "m", 60_000L, "h", 3_600_000L);
+    private static final Map<String, Long> MILLIS = Map.of(
+            "ms",
+            1L,
+            "s",
+            1000L,
+            "sec",
+            1000L,
+            "",
+            1000L,
+            "min",
+            60_000L,
+            "m",
+            60_000L,
+            "h",
+            3_600_000L,
+            "d",
+            86_400_000L);
 
     private PeriodText() {}
 

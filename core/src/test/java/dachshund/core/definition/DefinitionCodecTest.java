@@ -22,10 +22,14 @@ import dachshund.core.layout.Upkeep;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.QueryParameter;
 import dachshund.core.reader.DatabaseDefinition;
+import dachshund.core.reader.TimeColumn;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.Range;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.trend.Curve;
+import dachshund.core.trend.CurveSource;
+import dachshund.core.trend.TrendDefinition;
 import dachshund.core.when.Condition;
 import dachshund.core.when.Deadband;
 import dachshund.core.when.When;
@@ -153,6 +157,56 @@ class DefinitionCodecTest {
         assertThat(json.readTree(DefinitionCodec.write(query)))
                 .isEqualTo(json.readTree(golden("/golden/query-2.json")));
         assertThat(DefinitionCodec.read(golden("/golden/query-2.json"))).isEqualTo(query);
+        TrendDefinition trend = new TrendDefinition(
+                "00000007",
+                "Dryer",
+                "",
+                "last 7 days",
+                List.of(
+                        new Curve(
+                                "1", "Outlet", "°C", "", true, false, false, Duration.ZERO, new CurveSource.OfTag(LOT)),
+                        new Curve(
+                                "2",
+                                "Moisture",
+                                "%",
+                                "quality",
+                                false,
+                                true,
+                                false,
+                                Duration.ofDays(1),
+                                new CurveSource.OfTable(
+                                        "00000002",
+                                        "lab",
+                                        "sample",
+                                        "taken",
+                                        TimeColumn.Form.STAMP,
+                                        "moisture_pct",
+                                        "line",
+                                        "PL1")),
+                        new Curve(
+                                "3",
+                                "Ash",
+                                "",
+                                "",
+                                false,
+                                true,
+                                true,
+                                Duration.ZERO,
+                                new CurveSource.OfQuery("00000006", "taken", "ash_pct")),
+                        new Curve(
+                                "4",
+                                "By hand",
+                                "",
+                                "",
+                                false,
+                                true,
+                                false,
+                                Duration.ZERO,
+                                new CurveSource.Pasted("2026-11-28 06:00\t1,5", "DAY_FIRST"))));
+        assertThat(DefinitionCodec.read(DefinitionCodec.write(trend))).isEqualTo(trend);
+        assertThat(json.readTree(DefinitionCodec.write(trend)))
+                .isEqualTo(json.readTree(golden("/golden/trend-2.json")));
+        assertThat(DefinitionCodec.read(golden("/golden/trend-2.json"))).isEqualTo(trend);
         // Rules of before knew no summaries.
         assertThat(DefinitionCodec.read(
                         golden("/golden/keeping_rule-2.json").replaceAll(",\\s*\"summaries\": 3650", "")))

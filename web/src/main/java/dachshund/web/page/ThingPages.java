@@ -10,6 +10,7 @@ import dachshund.core.definition.SourceDefinition;
 import dachshund.core.keep.KeepingRuleDefinition;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.reader.DatabaseDefinition;
+import dachshund.core.trend.TrendDefinition;
 import dachshund.office.design.ListedFormula;
 import java.util.Map;
 import org.springframework.stereotype.Component;
@@ -28,6 +29,7 @@ public class ThingPages {
             DestinationDefinition.class, "/records/destinations/{id}",
             DatabaseDefinition.class, "/review/databases/{id}",
             QueryDefinition.class, "/review/queries/{id}",
+            TrendDefinition.class, "/review/trends/{id}",
             RecorderDefinition.class, "/records/{id}");
 
     /** The page where it is designed; of a kind without one, the page that every thing has. */

@@ -1,13 +1,21 @@
 package dachshund.web.start;
 
 import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.SourceDefinition;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.QueryParameter;
 import dachshund.core.query.QueryParameter.Sort;
 import dachshund.core.reader.DatabaseDefinition;
+import dachshund.core.reader.TimeColumn;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
+import dachshund.core.trend.Curve;
+import dachshund.core.trend.CurveSource;
+import dachshund.core.trend.TrendDefinition;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.office.own.DachshundSettings;
+import java.time.Duration;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -25,7 +33,7 @@ final class DemoQuestions {
         this.by = by;
     }
 
-    void make(DestinationDefinition records) {
+    void make(DestinationDefinition records, SourceDefinition source) {
         String laboratory =
                 readOnly("Laboratory", "What the laboratory found of each lot", "quillmoor_lab", "Europe/London");
         String orders = readOnly("Orders", "Orders of pellets and the lots made for them", "quillmoor_orders", "UTC");
@@ -78,6 +86,53 @@ final class DemoQuestions {
                 ORDER BY hour""",
                 "today",
                 List.of());
+        drafts.edit(
+                new TrendDefinition(
+                        Definitions.newId(),
+                        "Dryer and laboratory",
+                        "What the dryer did, and the moisture that the laboratory found",
+                        "last 7 days",
+                        List.of(
+                                of(source, "1", "Outlet temperature", "Drying").on(""),
+                                of(source, "2", "Inlet temperature", "Drying"),
+                                of(source, "3", "Chip moisture out", "Drying"),
+                                new Curve(
+                                        "4",
+                                        "Laboratory, moisture",
+                                        "%",
+                                        "%",
+                                        false,
+                                        true,
+                                        false,
+                                        Duration.ZERO,
+                                        new CurveSource.OfTable(
+                                                laboratory,
+                                                "quillmoor_lab",
+                                                "sample",
+                                                "taken",
+                                                TimeColumn.Form.STAMP,
+                                                "moisture_pct",
+                                                "",
+                                                "")))),
+                0,
+                by);
+    }
+
+    private static Curve of(SourceDefinition source, String id, String name, String folder) {
+        TagInfo tag = source.tags().stream()
+                .filter(each -> each.name().equals(name) && each.path().startsWith(folder))
+                .findFirst()
+                .orElseThrow();
+        return new Curve(
+                id,
+                name,
+                tag.unit(),
+                tag.unit(),
+                false,
+                false,
+                false,
+                Duration.ZERO,
+                new CurveSource.OfTag(new TagRef(source.id(), tag.address())));
     }
 
     /** A database of other people's programs, with an account that may read. */

@@ -1,0 +1,101 @@
+package dachshund.core.kind;
+
+import dachshund.core.definition.DefinitionKind;
+import dachshund.core.definition.Named;
+import dachshund.core.definition.Sentences;
+import dachshund.core.tag.TagRef;
+import dachshund.core.trend.Curve;
+import dachshund.core.trend.CurveSource;
+import dachshund.core.trend.TrendDefinition;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
+
+/** Trends, as the general parts know them. */
+public final class TrendKind extends DefinitionKind<TrendDefinition> {
+
+    public TrendKind() {
+        super(90, "TREND", "Trend", "trend", TrendDefinition.class);
+    }
+
+    @Override
+    protected Set<String> things(TrendDefinition trend) {
+        return trend.curves().stream()
+                .map(Curve::from)
+                .flatMap(from -> from instanceof CurveSource.OfTable table
+                        ? java.util.stream.Stream.of(table.database())
+                        : from instanceof CurveSource.OfQuery query
+                                ? java.util.stream.Stream.of(query.query())
+                                : java.util.stream.Stream.empty())
+                .collect(Collectors.toSet());
+    }
+
+    @Override
+    protected Set<TagRef> tags(TrendDefinition trend) {
+        return trend.curves().stream()
+                .map(Curve::from)
+                .filter(CurveSource.OfTag.class::isInstance)
+                .map(from -> ((CurveSource.OfTag) from).tag())
+                .collect(Collectors.toSet());
+    }
+
+    @Override
+    protected List<String> introduced(TrendDefinition trend, Named named) {
+        return List.of("Everybody who signs in may look at it.");
+    }
+
+    @Override
+    protected List<String> removed(TrendDefinition was, Named named) {
+        return List.of("Nobody can look at it any more.");
+    }
+
+    @Override
+    protected void changed(TrendDefinition was, TrendDefinition is, Named named, Sentences sentences) {
+        sentences.compare("Window", was.window(), is.window());
+        for (Curve curve : is.curves()) {
+            Optional<Curve> before = was.curve(curve.id());
+            if (before.isEmpty()) {
+                sentences.add("New curve " + curve.name() + ".");
+            } else {
+                String what = "Curve " + before.get().name() + ": ";
+                sentences.compare(what + "name", before.get().name(), curve.name());
+                sentences.compare(what + "unit", before.get().unit(), curve.unit());
+                sentences.compare(what + "scale", before.get().scale(), curve.scale());
+                sentences.compare(what + "drawn", drawn(before.get()), drawn(curve));
+                sentences.compare(
+                        what + "earlier by",
+                        before.get().back().toString(),
+                        curve.back().toString());
+                sentences.compare(
+                        what + "from",
+                        before.get().from().toString(),
+                        curve.from().toString());
+            }
+        }
+        was.curves().stream()
+                .filter(curve -> is.curve(curve.id()).isEmpty())
+                .forEach(curve -> sentences.add("Without curve " + curve.name() + "."));
+        List<String> order = was.curves().stream()
+                .map(Curve::id)
+                .filter(id -> is.curve(id).isPresent())
+                .toList();
+        if (!order.equals(is.curves().stream()
+                .map(Curve::id)
+                .filter(id -> was.curve(id).isPresent())
+                .toList())) {
+            sentences.add("Curves in another order.");
+        }
+    }
+
+    private static String drawn(Curve curve) {
+        return (curve.hidden() ? "hidden, " : "")
+                + (curve.marked() ? "with marks, " : "")
+                + (curve.stepped() ? "in steps" : "as a line");
+    }
+
+    @Override
+    public Optional<TrendDefinition> duplicate(TrendDefinition of, String id, String name) {
+        return Optional.of(new TrendDefinition(id, name, of.description(), of.window(), of.curves()));
+    }
+}

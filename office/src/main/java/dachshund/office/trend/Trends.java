@@ -1,0 +1,342 @@
+package dachshund.office.trend;
+
+import dachshund.core.aggregate.Aggregate;
+import dachshund.core.aggregate.Fold;
+import dachshund.core.aggregate.Folding;
+import dachshund.core.aggregate.Method;
+import dachshund.core.aggregate.Outline;
+import dachshund.core.aggregate.Samples;
+import dachshund.core.archive.ArchiveStore.Problem;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.query.QueryDefinition;
+import dachshund.core.query.QueryProblem;
+import dachshund.core.reader.DatabaseDefinition;
+import dachshund.core.reader.Question;
+import dachshund.core.reader.TableName;
+import dachshund.core.reader.TableReading;
+import dachshund.core.reader.TableShape;
+import dachshund.core.reader.TimeColumn;
+import dachshund.core.row.Conversion;
+import dachshund.core.time.OpcUaTime;
+import dachshund.core.time.PlantClock;
+import dachshund.core.trend.Curve;
+import dachshund.core.trend.CurveSource;
+import dachshund.core.trend.PastedCells;
+import dachshund.core.window.WindowProblem;
+import dachshund.engine.Engine;
+import dachshund.office.archive.Histories;
+import dachshund.office.definition.Definitions;
+import dachshund.office.own.DachshundSettings;
+import dachshund.office.query.Queries;
+import dachshund.office.reader.Databases;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Function;
+import org.springframework.stereotype.Component;
+
+/** What curves look like over a time, each by itself: wherever one has its values from, the others do not wait for it. */
+@Component
+public class Trends {
+
+    /** So many rows of a table or query are one curve at most; an archive has no such bound. */
+    public static final int MOST_ROWS = 200_000;
+
+    private final Histories histories;
+    private final Databases databases;
+    private final Queries queries;
+    private final Definitions definitions;
+    private final DachshundSettings settings;
+    private final PlantClock clock;
+
+    /**
+     * A curve as it is drawn and read.
+     *
+     * @param points   in the order of their times; a bad one breaks the line
+     * @param whole    all of the time as one interval; empty where nothing can be told of it
+     * @param told     how it was read, where that is worth a word
+     */
+    public record Drawn(Samples points, Optional<Fold> whole, String told) {}
+
+    /** Why a curve cannot be drawn; the message is a sentence that says what to do. */
+    public static final class Undrawn extends Exception {
+        private static final long serialVersionUID = 1;
+
+        Undrawn(String sentence, Throwable cause) {
+            super(sentence, cause);
+        }
+
+        Undrawn(String sentence) {
+            this(sentence, null);
+        }
+    }
+
+    Trends(
+            Histories histories,
+            Databases databases,
+            Queries queries,
+            Definitions definitions,
+            DachshundSettings settings,
+            Engine engine) {
+        this.histories = histories;
+        this.databases = databases;
+        this.queries = queries;
+        this.definitions = definitions;
+        this.settings = settings;
+        this.clock = engine.clock();
+    }
+
+    /**
+     * @param from   of the window; a curve of another day is read as much earlier as it says, and drawn here
+     * @param to     exclusive
+     * @param points across the plot, about
+     */
+    public Drawn drawn(Curve curve, Instant from, Instant to, int points) throws Undrawn {
+        Instant begin = from.minus(curve.back());
+        Instant end = to.minus(curve.back());
+        Method method = curve.stepped() ? Method.STEPPED : Method.SLOPED;
+        if (curve.from() instanceof CurveSource.OfTag tag) {
+            return moved(ofTag(tag, begin, end, points, curve.stepped()), curve);
+        }
+        List<String> told = new ArrayList<>();
+        Samples all = samples(curve, begin, end, told);
+        long first = OpcUaTime.toTicks(begin);
+        long last = OpcUaTime.toTicks(end);
+        long until = Math.min(last, OpcUaTime.toTicks(clock.now()));
+        Samples drawn = all;
+        if (all.size() > 4 * points) {
+            List<Fold> folds = new ArrayList<>();
+            Folding.fold(all, method, first, last, Math.max(1, (last - first) / points), until, folds::add);
+            drawn = Outline.of(folds);
+        }
+        List<Fold> whole = new ArrayList<>();
+        if (last > first) {
+            Folding.fold(all, method, first, last, last - first, until, whole::add);
+        }
+        return moved(new Drawn(drawn, whole.stream().findFirst(), String.join(" ", told)), curve);
+    }
+
+    private static Drawn moved(Drawn drawn, Curve curve) {
+        if (curve.back().isZero()) {
+            return drawn;
+        }
+        long by = curve.back().toNanos() / 100;
+        Samples points = new Samples(drawn.points().size());
+        for (int i = 0; i < drawn.points().size(); i++) {
+            points.add(
+                    drawn.points().time(i) + by,
+                    drawn.points().value(i),
+                    drawn.points().grade(i));
+        }
+        return new Drawn(points, drawn.whole(), drawn.told());
+    }
+
+    private Drawn ofTag(CurveSource.OfTag of, Instant from, Instant to, int points, boolean stepped) throws Undrawn {
+        if (definitions.tag(of.tag()).isEmpty()) {
+            throw new Undrawn("This tag is not there any more. Remove the curve, or choose another tag.");
+        }
+        try {
+            Samples outline = histories.outline(of.tag(), from, to, points, stepped);
+            long first = OpcUaTime.toTicks(from);
+            long last = OpcUaTime.toTicks(to);
+            List<Fold> whole = new ArrayList<>();
+            try {
+                histories.fold(
+                        of.tag(), first, last, last - first, stepped ? Method.STEPPED : Method.SLOPED, whole::add);
+            } catch (Problem summariesAlone) {
+                // What is shown is all that can be told of it.
+                return new Drawn(outline, Optional.empty(), summariesAlone.getMessage());
+            }
+            return new Drawn(
+                    outline,
+                    whole.stream().findFirst(),
+                    outline.size() == 0 ? "Nothing of it was kept in this time." : "");
+        } catch (Problem away) {
+            throw new Undrawn(away.getMessage(), away);
+        }
+    }
+
+    private Samples samples(Curve curve, Instant from, Instant to, List<String> told) throws Undrawn {
+        try {
+            if (curve.from() instanceof CurveSource.OfTable table) {
+                return ofTable(table, from, to, told);
+            }
+            if (curve.from() instanceof CurveSource.OfQuery query) {
+                return ofQuery(query, from, to, told);
+            }
+            CurveSource.Pasted pasted = (CurveSource.Pasted) curve.from();
+            PastedCells cells = pasted(pasted);
+            told.add(cells.told() + (cells.left() > 0 ? "; " + cells.left() + " lines left out" : ""));
+            return part(cells.points(), from, to);
+        } catch (StoreProblem | QueryProblem | WindowProblem | IllegalArgumentException problem) {
+            throw new Undrawn(problem.getMessage(), problem);
+        }
+    }
+
+    /** @throws IllegalArgumentException with a sentence, where nothing of it can be read */
+    public PastedCells pasted(CurveSource.Pasted pasted) {
+        return PastedCells.of(
+                pasted.cells(),
+                settings.zone(),
+                pasted.order().isEmpty() ? Optional.empty() : Optional.of(PastedCells.Order.valueOf(pasted.order())));
+    }
+
+    private static Samples part(Samples all, Instant from, Instant to) {
+        Samples part = new Samples(all.size());
+        for (int i = 0; i < all.size(); i++) {
+            Instant at = OpcUaTime.toInstant(all.time(i));
+            if (!at.isBefore(from) && at.isBefore(to)) {
+                part.add(all.time(i), all.value(i), all.grade(i));
+            }
+        }
+        return part;
+    }
+
+    private Samples ofTable(CurveSource.OfTable of, Instant from, Instant to, List<String> told)
+            throws StoreProblem, Undrawn {
+        List<String> columns =
+                of.where().isEmpty() ? List.of(of.time(), of.value()) : List.of(of.time(), of.value(), of.where());
+        Points points = new Points(
+                new TimeColumn(of.time(), of.form()).reading(zone(of.database())), of.value(), of.named(), 0, 1);
+        TableReading.Read read = databases
+                .tables(of.database())
+                .read(
+                        Question.all(new TableName(of.schema(), of.table()))
+                                .of(columns)
+                                .within(new TimeColumn(of.time(), of.form()), from, to),
+                        TableReading.PAGE,
+                        points);
+        if (read.timeless() > 0) {
+            told.add(read.timeless() + " rows are left out, since nobody can tell the time that stands there.");
+        }
+        return points.samples(told);
+    }
+
+    /** The clock of a database whose times say no zone. */
+    private ZoneId zone(String database) {
+        return definitions
+                .find(DatabaseDefinition.class, database)
+                .map(DatabaseDefinition::zone)
+                .orElse(ZoneOffset.UTC);
+    }
+
+    private Samples ofQuery(CurveSource.OfQuery of, Instant from, Instant to, List<String> told)
+            throws StoreProblem, QueryProblem, WindowProblem, Undrawn {
+        QueryDefinition query = definitions
+                .find(QueryDefinition.class, of.query())
+                .orElseThrow(() -> new Undrawn("The saved query of this curve is not there any more."));
+        Points points = new Points(null, of.value(), "", -1, -1) {
+            @Override
+            public void columns(List<TableShape.Column> columns) {
+                TableShape.Column timeColumn = column(columns, of.time());
+                find(
+                        columns.indexOf(timeColumn),
+                        columns.indexOf(column(columns, of.value())),
+                        new TimeColumn(of.time(), TimeColumn.usual(timeColumn)).reading(zone(query.database())));
+            }
+        };
+        queries.asked(query, Map.of(), from + " to " + to).give(TableReading.PAGE, MOST_ROWS + 1L, points);
+        return part(points.samples(told), from, to);
+    }
+
+    private static TableShape.Column column(List<TableShape.Column> columns, String name) {
+        return columns.stream()
+                .filter(each -> each.name().equals(name))
+                .findFirst()
+                .orElseThrow(() -> new IllegalArgumentException("The query gives no column " + name + ". It gives "
+                        + String.join(
+                                ", ",
+                                columns.stream().map(TableShape.Column::name).toList())
+                        + "."));
+    }
+
+    /** Points of rows. */
+    private static class Points implements TableReading.Taker {
+
+        private record Point(long ticks, double value, byte grade) {}
+
+        private final List<Point> points = new ArrayList<>();
+        private final String value;
+        private final String named;
+        private Function<Object, Optional<Instant>> times;
+        private int timeAt;
+        private int valueAt;
+        private String text = "";
+
+        Points(Function<Object, Optional<Instant>> times, String value, String named, int timeAt, int valueAt) {
+            this.times = times;
+            this.value = value;
+            this.named = named;
+            this.timeAt = timeAt;
+            this.valueAt = valueAt;
+        }
+
+        final void find(int timeIn, int valueIn, Function<Object, Optional<Instant>> reading) {
+            this.timeAt = timeIn;
+            this.valueAt = valueIn;
+            this.times = reading;
+        }
+
+        @Override
+        public void columns(List<TableShape.Column> columns) {
+            // They were asked for by name.
+        }
+
+        @Override
+        public boolean row(List<Object> cells) {
+            if (!named.isEmpty() && !named.equals(plain(cells.get(2)))) {
+                return true;
+            }
+            Optional<Instant> at = times.apply(cells.get(timeAt));
+            Object cell = cells.get(valueAt);
+            if (at.isPresent()) {
+                long ticks = OpcUaTime.toTicks(at.get());
+                if (cell instanceof Number number) {
+                    points.add(new Point(ticks, number.doubleValue(), Samples.GOOD));
+                } else if (cell instanceof Boolean yes) {
+                    points.add(new Point(ticks, yes ? 1 : 0, Samples.GOOD));
+                } else if (cell == null) {
+                    points.add(new Point(ticks, Double.NaN, Samples.BAD));
+                } else {
+                    text = cell.toString();
+                }
+            }
+            return points.size() <= MOST_ROWS;
+        }
+
+        private static String plain(Object cell) {
+            return cell == null ? "" : Conversion.plain(cell);
+        }
+
+        final Samples samples(List<String> told) throws Undrawn {
+            if (points.stream().noneMatch(point -> point.grade() == Samples.GOOD) && !text.isEmpty()) {
+                throw new Undrawn(
+                        "The column " + value + " holds texts such as \"" + text
+                                + "\", and a trend draws numbers. Choose another column, or compute a number in a saved query.");
+            }
+            if (points.size() > MOST_ROWS) {
+                throw new Undrawn("These are more than " + MOST_ROWS
+                        + " rows. Take a shorter window, or group them in a saved query.");
+            }
+            if (!text.isEmpty()) {
+                told.add("Texts such as \"" + text + "\" are left out.");
+            }
+            points.sort(Comparator.comparingLong(Point::ticks));
+            Samples samples = new Samples(points.size());
+            points.forEach(point -> samples.add(point.ticks(), point.value(), point.grade()));
+            return samples;
+        }
+    }
+
+    /** Mean over time of what was drawn; NaN where it has none. */
+    public static double mean(Fold whole, boolean stepped) {
+        return Aggregate.TIME_AVERAGE
+                .of(whole, stepped ? Method.STEPPED : Method.SLOPED)
+                .value();
+    }
+}

@@ -1,0 +1,170 @@
+package dachshund.web.trend;
+
+import dachshund.core.shift.ShiftCalendar;
+import dachshund.core.tag.TagValue;
+import dachshund.core.trend.Curve;
+import dachshund.core.trend.CurveSource;
+import dachshund.core.trend.TrendDefinition;
+import dachshund.core.window.Context;
+import dachshund.core.window.Span;
+import dachshund.core.window.WindowProblem;
+import dachshund.engine.Engine;
+import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
+import dachshund.office.trend.Trends;
+import dachshund.office.trend.Trends.Undrawn;
+import dachshund.office.window.Windows;
+import dachshund.web.design.DesignLists;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
+import dachshund.web.people.RightsHeld;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
+
+/** Trends as they are looked at: the page, what its curves look like, what is new. */
+@Needs(Right.DESIGN)
+@Controller
+@RequestMapping("/review/trends")
+class TrendController {
+
+    private static final int MOST_POINTS = 4000;
+    /** Of a longer window shifts would be stripes. */
+    private static final Duration MOST_SHIFTS = Duration.ofDays(15);
+
+    private static final Instant LAST = Instant.parse("9999-01-01T00:00:00Z");
+
+    private final Definitions definitions;
+    private final Drafts drafts;
+    private final Trends trends;
+    private final Windows windows;
+    private final Engine engine;
+    private final TrendEdits edits;
+    private final DesignLists lists;
+
+    TrendController(
+            Definitions definitions,
+            Drafts drafts,
+            Trends trends,
+            Windows windows,
+            Engine engine,
+            TrendEdits edits,
+            DesignLists lists) {
+        this.definitions = definitions;
+        this.drafts = drafts;
+        this.trends = trends;
+        this.windows = windows;
+        this.engine = engine;
+        this.edits = edits;
+        this.lists = lists;
+    }
+
+    /** A shift in the window; times in milliseconds since 1970. */
+    public record Band(long from, long to, String name) {}
+
+    @GetMapping
+    String list(DesignLists.Asked asked, Model model) {
+        lists.show(asked.query("TREND"), model);
+        return "trend/trends";
+    }
+
+    /** As whoever designs has it; as it is released for others. */
+    private TrendDefinition trend(String id) {
+        return (RightsHeld.has(Right.DESIGN) ? definitions.find(id) : definitions.live(id))
+                .filter(TrendDefinition.class::isInstance)
+                .map(TrendDefinition.class::cast)
+                .orElseThrow(() -> new IllegalArgumentException("This trend is not there any more."));
+    }
+
+    @GetMapping("/{id}")
+    String page(@PathVariable String id, @RequestParam(defaultValue = "") String window, Model model) {
+        TrendDefinition trend = trend(id);
+        String words = window.isBlank() ? trend.window() : window.strip();
+        model.addAttribute("trend", trend);
+        model.addAttribute("window", words);
+        try {
+            Span span = windows.span(words);
+            model.addAttribute("span", span);
+            model.addAttribute("shifts", shifts(span));
+        } catch (WindowProblem problem) {
+            model.addAttribute("windowProblem", problem.getMessage());
+        }
+        model.addAttribute("clock", windows.here().now().toEpochMilli());
+        model.addAttribute("seen", drafts.revision(id));
+        edits.show(trend, model);
+        return "trend/trend";
+    }
+
+    private List<Band> shifts(Span span) {
+        Context here = windows.here();
+        ShiftCalendar calendar = here.calendar();
+        if (span.length().compareTo(MOST_SHIFTS) > 0) {
+            return List.of();
+        }
+        LocalDate first = LocalDate.ofInstant(span.from(), here.zone()).minusDays(1);
+        LocalDate last = LocalDate.ofInstant(span.to(), here.zone());
+        return calendar.starting(first, last, here.zone()).stream()
+                .filter(worked ->
+                        worked.to().isAfter(span.from()) && worked.from().isBefore(span.to()))
+                .map(worked ->
+                        new Band(worked.from().toEpochMilli(), worked.to().toEpochMilli(), worked.shift()))
+                .toList();
+    }
+
+    /**
+     * What a curve looks like over a time.
+     *
+     * @param begin milliseconds since 1970
+     * @param end   the same, exclusive
+     */
+    @GetMapping("/{id}/curves/{curve}.json")
+    @ResponseBody
+    CurvePoints points(
+            @PathVariable String id,
+            @PathVariable String curve,
+            @RequestParam long begin,
+            @RequestParam long end,
+            @RequestParam(defaultValue = "1000") int points) {
+        Curve wanted = trend(id)
+                .curve(curve)
+                .orElseThrow(() -> new IllegalArgumentException("This curve is not there any more."));
+        Instant from = Instant.ofEpochMilli(begin);
+        Instant to = Instant.ofEpochMilli(end);
+        if (begin < 0 || !from.isBefore(to) || to.isAfter(LAST)) {
+            return CurvePoints.none("A trend goes from a time after 1970 to a later one.");
+        }
+        try {
+            return CurvePoints.of(trends.drawn(wanted, from, to, Math.min(MOST_POINTS, Math.max(10, points))), wanted);
+        } catch (Undrawn why) {
+            return CurvePoints.none(why.getMessage());
+        }
+    }
+
+    /** What the tags of its curves are now: seconds since 1970 and value by curve; nothing of those that have none. */
+    @GetMapping("/{id}/now")
+    @ResponseBody
+    Map<String, double[]> now(@PathVariable String id) {
+        Map<String, double[]> values = new HashMap<>();
+        for (Curve curve : trend(id).curves()) {
+            if (curve.from() instanceof CurveSource.OfTag of && curve.back().isZero()) {
+                TagValue value = engine.tags().entry(of.tag()).value();
+                if (!value.quality().isBad() && value.value().orElse(null) instanceof Number number) {
+                    values.put(
+                            curve.id(),
+                            new double[] {value.sourceTime().toEpochMilli() / 1000.0, number.doubleValue()});
+                }
+            }
+        }
+        return values;
+    }
+}

@@ -1,0 +1,252 @@
+package dachshund.web.trend;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.trend.TrendDefinition;
+import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
+import dachshund.web.people.Needs;
+import dachshund.web.people.Right;
+import java.security.Principal;
+import java.util.List;
+import java.util.function.UnaryOperator;
+import java.util.stream.Collectors;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.servlet.mvc.support.RedirectAttributes;
+import org.springframework.web.util.UriUtils;
+
+/** Trends as they are made: curves are added, shown otherwise, and taken out. */
+@Needs(Right.DESIGN)
+@Controller
+@RequestMapping("/review/trends")
+class TrendEditController {
+
+    private static final String PAGE = "/review/trends";
+
+    private final Definitions definitions;
+    private final Drafts drafts;
+    private final TrendEdits edits;
+
+    TrendEditController(Definitions definitions, Drafts drafts, TrendEdits edits) {
+        this.definitions = definitions;
+        this.drafts = drafts;
+        this.edits = edits;
+    }
+
+    private TrendDefinition trend(String id) {
+        return definitions
+                .find(TrendDefinition.class, id)
+                .orElseThrow(() -> new IllegalArgumentException("This trend is not there any more."));
+    }
+
+    /** @param key a tag that it begins with; empty for none */
+    @PostMapping("/new")
+    String fresh(
+            @RequestParam(defaultValue = "") String key,
+            @RequestParam(defaultValue = "last 24 h") String window,
+            Principal by) {
+        String id = Definitions.newId();
+        TrendDefinition trend = new TrendDefinition(
+                id, definitions.freeName(TrendDefinition.class, id, "Trend"), "", window, List.of());
+        TrendDefinition made = key.isEmpty() ? trend : edits.withTag(trend, key);
+        drafts.edit(
+                key.isEmpty()
+                        ? made
+                        : made.named(
+                                definitions.freeName(
+                                        TrendDefinition.class,
+                                        id,
+                                        made.curves().get(0).name()),
+                                "",
+                                window),
+                0,
+                by.getName());
+        return "redirect:" + PAGE + "/" + id;
+    }
+
+    private String edited(
+            String id,
+            int seen,
+            String window,
+            Principal by,
+            RedirectAttributes flash,
+            UnaryOperator<TrendDefinition> edit) {
+        try {
+            drafts.edit(edit.apply(trend(id)), seen, by.getName());
+        } catch (IllegalArgumentException refused) {
+            flash.addFlashAttribute("problem", refused.getMessage());
+        }
+        return "redirect:" + PAGE + "/" + id
+                + (window.isBlank()
+                        ? ""
+                        : "?window=" + UriUtils.encode(window, java.nio.charset.StandardCharsets.UTF_8));
+    }
+
+    /** Its name, what it is for, and the window that it opens with. */
+    @PostMapping("/{id}")
+    String heads(
+            @PathVariable String id,
+            @RequestParam int seen,
+            @RequestParam String name,
+            @RequestParam(defaultValue = "") String description,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(id, seen, "", by, flash, trend -> {
+            String problem = definitions.nameProblem(TrendDefinition.class, id, name.strip());
+            if (!problem.isEmpty() || name.isBlank()) {
+                throw new IllegalArgumentException(problem.isEmpty() ? "Give it a name." : problem);
+            }
+            return trend.named(name.strip(), description.strip(), window.isBlank() ? trend.window() : window.strip());
+        });
+    }
+
+    @PostMapping("/{id}/tag")
+    String tag(
+            @PathVariable String id,
+            @RequestParam int seen,
+            @RequestParam String key,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(id, seen, window, by, flash, trend -> edits.withTag(trend, key));
+    }
+
+    @PostMapping("/{id}/pasted")
+    String pasted(
+            @PathVariable String id,
+            @RequestParam int seen,
+            @RequestParam(defaultValue = "") String called,
+            @RequestParam(defaultValue = "") String cells,
+            @RequestParam(defaultValue = "") String order,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(id, seen, window, by, flash, trend -> edits.withPasted(trend, called, cells, order));
+    }
+
+    @PostMapping("/{id}/table")
+    String table(
+            @PathVariable String id,
+            @RequestParam int seen,
+            @RequestParam(defaultValue = "") String database,
+            @RequestParam(defaultValue = "") String table,
+            @RequestParam(defaultValue = "") String time,
+            @RequestParam(defaultValue = "STAMP") String form,
+            @RequestParam(defaultValue = "") String value,
+            @RequestParam(defaultValue = "") String where,
+            @RequestParam(defaultValue = "") String named,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(
+                id,
+                seen,
+                window,
+                by,
+                flash,
+                trend -> edits.withTable(trend, database, TrendEdits.table(table), time, form, value, where, named));
+    }
+
+    @PostMapping("/{id}/query")
+    String query(
+            @PathVariable String id,
+            @RequestParam int seen,
+            @RequestParam(defaultValue = "") String query,
+            @RequestParam(defaultValue = "") String time,
+            @RequestParam(defaultValue = "") String value,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(id, seen, window, by, flash, trend -> edits.withQuery(trend, query, time, value));
+    }
+
+    @PostMapping("/{id}/curves/{curve}")
+    String shown(
+            @PathVariable String id,
+            @PathVariable String curve,
+            @RequestParam int seen,
+            @RequestParam String called,
+            @RequestParam(defaultValue = "") String unit,
+            @RequestParam(defaultValue = "") String scale,
+            @RequestParam(defaultValue = "") String back,
+            @RequestParam(defaultValue = "false") boolean stepped,
+            @RequestParam(defaultValue = "false") boolean marked,
+            @RequestParam(defaultValue = "false") boolean hidden,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(
+                id,
+                seen,
+                window,
+                by,
+                flash,
+                trend -> trend.changed(
+                        curve,
+                        each -> each.shown(
+                                called.isBlank() ? each.name() : called.strip(),
+                                unit.strip(),
+                                scale.strip(),
+                                stepped,
+                                marked,
+                                hidden,
+                                TrendEdits.back(back))));
+    }
+
+    @PostMapping("/{id}/curves/{curve}/remove")
+    String without(
+            @PathVariable String id,
+            @PathVariable String curve,
+            @RequestParam int seen,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(id, seen, window, by, flash, trend -> trend.without(curve));
+    }
+
+    /** Fields of a curve from a table, as far as they are chosen. */
+    @Needs(Right.DESIGN)
+    @GetMapping("/{id}/table")
+    String tableFields(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "") String database,
+            @RequestParam(defaultValue = "") String table,
+            Model model) {
+        edits.show(trend(id), model);
+        model.addAttribute("trend", trend(id));
+        model.addAttribute("seen", drafts.revision(id));
+        edits.tables(database, table.replace("\r", ""), model);
+        return "trend/add :: table";
+    }
+
+    /** The same from a saved query. */
+    @Needs(Right.DESIGN)
+    @GetMapping("/{id}/query")
+    String queryFields(@PathVariable String id, @RequestParam(defaultValue = "") String query, Model model) {
+        edits.show(trend(id), model);
+        model.addAttribute("trend", trend(id));
+        model.addAttribute("seen", drafts.revision(id));
+        edits.query(query, model);
+        return "trend/add :: query";
+    }
+
+    @PostMapping("/{id}/remove")
+    String remove(@PathVariable String id, Principal by, RedirectAttributes flash) {
+        List<Definition> users = definitions.users(id);
+        if (!users.isEmpty()) {
+            flash.addFlashAttribute(
+                    "problem",
+                    "This trend is used by "
+                            + users.stream().map(Definition::name).collect(Collectors.joining(", ")) + ".");
+            return "redirect:" + PAGE + "/" + id;
+        }
+        drafts.remove(id, by.getName());
+        return "redirect:" + PAGE;
+    }
+}

@@ -1,0 +1,255 @@
+package dachshund.web.trend;
+
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.query.QueryDefinition;
+import dachshund.core.query.QueryProblem;
+import dachshund.core.reader.FoundTable;
+import dachshund.core.reader.TableName;
+import dachshund.core.reader.TableReading;
+import dachshund.core.reader.TableShape;
+import dachshund.core.reader.TableShape.Sort;
+import dachshund.core.reader.TimeColumn;
+import dachshund.core.time.PeriodText;
+import dachshund.core.trend.Curve;
+import dachshund.core.trend.CurveSource;
+import dachshund.core.trend.PastedCells;
+import dachshund.core.trend.TrendDefinition;
+import dachshund.core.window.WindowProblem;
+import dachshund.office.definition.Definitions;
+import dachshund.office.query.Queries;
+import dachshund.office.reader.Databases;
+import dachshund.office.tag.TagFinder;
+import dachshund.office.trend.Trends;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+import org.springframework.stereotype.Component;
+import org.springframework.ui.Model;
+
+/** What a page of a trend needs to be changed: which curves may be added, and those that are. */
+@Component
+class TrendEdits {
+
+    private final Definitions definitions;
+    private final Databases databases;
+    private final Queries queries;
+    private final Trends trends;
+    private final TagFinder finder;
+
+    TrendEdits(Definitions definitions, Databases databases, Queries queries, Trends trends, TagFinder finder) {
+        this.definitions = definitions;
+        this.databases = databases;
+        this.queries = queries;
+        this.trends = trends;
+        this.finder = finder;
+    }
+
+    void show(TrendDefinition trend, Model model) {
+        model.addAttribute("databases", databases.all());
+        model.addAttribute(
+                "queries",
+                definitions.all(QueryDefinition.class).stream()
+                        .filter(QueryDefinition::hasWindow)
+                        .toList());
+        model.addAttribute("orders", PastedCells.Order.values());
+        model.addAttribute("from", words(trend));
+        model.addAttribute(
+                "backs",
+                trend.curves().stream()
+                        .collect(Collectors.toMap(
+                                Curve::id, curve -> curve.back().isZero() ? "" : PeriodText.write(curve.back()))));
+    }
+
+    /** Where each curve has its values from, in words. */
+    private Map<String, String> words(TrendDefinition trend) {
+        return trend.curves().stream().collect(Collectors.toMap(Curve::id, curve -> words(curve.from())));
+    }
+
+    private String words(CurveSource from) {
+        if (from instanceof CurveSource.OfTag tag) {
+            return finder.find(tag.tag())
+                    .map(found -> found.source().name() + " / " + found.info().fullName())
+                    .orElse("a tag that is not there any more");
+        }
+        if (from instanceof CurveSource.OfTable table) {
+            return name(table.database()) + " / " + new TableName(table.schema(), table.table()).words() + " / "
+                    + table.value() + (table.where().isEmpty() ? "" : " of " + table.named());
+        }
+        if (from instanceof CurveSource.OfQuery query) {
+            return name(query.query()) + " / " + query.value();
+        }
+        return "pasted cells";
+    }
+
+    private String name(String id) {
+        return definitions.find(id).map(each -> each.name()).orElse("something that is not there any more");
+    }
+
+    private static String free(TrendDefinition trend) {
+        return IntStream.iterate(1, each -> each + 1)
+                .mapToObj(Integer::toString)
+                .filter(id -> trend.curve(id).isEmpty())
+                .findFirst()
+                .orElseThrow();
+    }
+
+    /** @throws IllegalArgumentException with a sentence, where there are too many already */
+    private static TrendDefinition with(
+            TrendDefinition trend, String name, String unit, boolean stepped, boolean marked, CurveSource from) {
+        if (trend.curves().size() >= Curve.MOST) {
+            throw new IllegalArgumentException(
+                    "A trend has " + Curve.MOST + " curves at most; nobody could tell more apart. Make another one.");
+        }
+        // What is measured alike shares a scale.
+        return trend.with(new Curve(free(trend), name, unit, unit, stepped, marked, false, Duration.ZERO, from));
+    }
+
+    TrendDefinition withTag(TrendDefinition trend, String key) {
+        TagFinder.FoundTag tag = finder.find(TagFinder.ref(key))
+                .orElseThrow(() -> new IllegalArgumentException("This tag is not there any more."));
+        return with(
+                trend,
+                tag.info().name(),
+                tag.info().unit(),
+                tag.info().kind() != dachshund.core.tag.DataKind.NUMBER,
+                false,
+                new CurveSource.OfTag(tag.ref()));
+    }
+
+    TrendDefinition withPasted(TrendDefinition trend, String name, String cells, String order) {
+        CurveSource.Pasted pasted = new CurveSource.Pasted(cells, order);
+        trends.pasted(pasted); // says what cannot be read
+        return with(trend, name.isBlank() ? "Pasted" : name.strip(), "", false, true, pasted);
+    }
+
+    TrendDefinition withTable(
+            TrendDefinition trend,
+            String database,
+            TableName table,
+            String time,
+            String form,
+            String value,
+            String where,
+            String named) {
+        if (time.isEmpty() || value.isEmpty()) {
+            throw new IllegalArgumentException("Choose the column of times and the one of values.");
+        }
+        return with(
+                trend,
+                where.isEmpty() ? value : named + " " + value,
+                "",
+                false,
+                true,
+                new CurveSource.OfTable(
+                        database,
+                        table.schema(),
+                        table.name(),
+                        time,
+                        TimeColumn.Form.named(form),
+                        value,
+                        where,
+                        where.isEmpty() ? "" : named.strip()));
+    }
+
+    TrendDefinition withQuery(TrendDefinition trend, String query, String time, String value) {
+        if (time.isEmpty() || value.isEmpty()) {
+            throw new IllegalArgumentException("Choose the column of times and the one of values.");
+        }
+        return with(trend, value, "", false, true, new CurveSource.OfQuery(query, time, value));
+    }
+
+    /** @throws IllegalArgumentException with a sentence, where it cannot be read */
+    static Duration back(String text) {
+        return text.isBlank() || text.strip().equals("0") ? Duration.ZERO : PeriodText.read(text.strip());
+    }
+
+    /** Tables of a database, and the columns of one of them. */
+    void tables(String database, String chosen, Model model) {
+        model.addAttribute("chosenDatabase", database);
+        model.addAttribute("chosenTable", chosen);
+        if (database.isEmpty()) {
+            return;
+        }
+        try {
+            TableReading reading = databases.tables(database);
+            List<FoundTable> tables = reading.tables();
+            model.addAttribute("tables", tables);
+            tables.stream()
+                    .map(FoundTable::name)
+                    .filter(name -> key(name).equals(chosen))
+                    .findFirst()
+                    .ifPresent(name -> {
+                        try {
+                            reading.describe(name).ifPresent(shape -> columns(shape.columns(), model));
+                        } catch (StoreProblem problem) {
+                            model.addAttribute("trouble", problem.getMessage());
+                        }
+                    });
+        } catch (StoreProblem problem) {
+            model.addAttribute("trouble", problem.getMessage());
+        }
+    }
+
+    static String key(TableName name) {
+        return name.schema() + "\n" + name.name();
+    }
+
+    static TableName table(String key) {
+        int at = key.replace("\r", "").indexOf('\n');
+        if (at < 0) {
+            throw new IllegalArgumentException("Choose a table.");
+        }
+        return new TableName(
+                key.replace("\r", "").substring(0, at), key.replace("\r", "").substring(at + 1));
+    }
+
+    private static void columns(List<TableShape.Column> columns, Model model) {
+        model.addAttribute("columns", columns);
+        model.addAttribute(
+                "times",
+                columns.stream()
+                        .filter(column -> column.sort() != Sort.TRUTH && column.sort() != Sort.CLOCK)
+                        .sorted((a, b) -> Boolean.compare(b.sort() == Sort.STAMP, a.sort() == Sort.STAMP))
+                        .toList());
+        model.addAttribute(
+                "numbers",
+                columns.stream()
+                        .filter(column -> column.sort() == Sort.NUMBER || column.sort() == Sort.TRUTH)
+                        .toList());
+        model.addAttribute(
+                "names",
+                columns.stream().filter(column -> column.sort() == Sort.TEXT).toList());
+        model.addAttribute("forms", TimeColumn.Form.values());
+    }
+
+    /** The columns that a saved query gives, asked for one row. */
+    void query(String id, Model model) {
+        model.addAttribute("chosenQuery", id);
+        if (id.isEmpty()) {
+            return;
+        }
+        try {
+            QueryDefinition query = definitions
+                    .find(QueryDefinition.class, id)
+                    .orElseThrow(() -> new IllegalArgumentException("This query is not there any more."));
+            List<TableShape.Column> found = new ArrayList<>();
+            queries.asked(query, Map.of(), "").give(TableReading.PAGE, 1, new TableReading.Taker() {
+                @Override
+                public void columns(List<TableShape.Column> columns) {
+                    found.addAll(columns);
+                }
+
+                @Override
+                public boolean row(List<Object> cells) {
+                    return false;
+                }
+            });
+            columns(found, model);
+        } catch (StoreProblem | QueryProblem | WindowProblem | IllegalArgumentException problem) {
+            model.addAttribute("trouble", problem.getMessage());
+        }
+    }
+}

@@ -1,0 +1,190 @@
+"use strict";
+// The plot of a trend and its readings: drawn curve by curve, zoomed by dragging and the wheel, moved by keys, live where its window ends now.
+(() => {
+  const box = document.getElementById("trend-plot");
+  if (!box) return;
+  const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+  const zone = document.documentElement.dataset.zone;
+  const format = (options) => new Intl.DateTimeFormat("en-GB", { ...options, timeZone: zone });
+  const clock = format({ hour: "2-digit", minute: "2-digit", second: "2-digit" }), day = format({ day: "2-digit", month: "short", hour: "2-digit", minute: "2-digit" });
+  const full = format({ day: "2-digit", month: "short", hour: "2-digit", minute: "2-digit", second: "2-digit" });
+  const number = (value) => value === null || value === undefined ? "" : Math.abs(value) >= 1e6 || value !== 0 && Math.abs(value) < 1e-3 ? value.toPrecision(5) : value.toFixed(Math.abs(value) >= 1000 ? 1 : 3);
+  const DASHES = [[], [9, 4], [2, 3], [10, 3, 2, 3]], COLOURS = 6;
+  // Told apart by colour and by line: whoever sees no colours has the line.
+  const look = (index) => ({ stroke: colour(`--curve-${index % COLOURS + 1}`), dash: DASHES[index % DASHES.length], width: index < 8 ? 1.7 : 2.6 });
+
+  const curves = [...document.querySelectorAll(".readings [data-curve]")].map((row, index) => {
+    const { curve, name, scale, stepped, marked, hidden } = row.dataset, looks = look(index), sample = row.querySelector("svg");
+    sample.style.stroke = sample.style.fill = looks.stroke;
+    sample.querySelector("line").style.strokeDasharray = looks.dash.join(" ");
+    sample.querySelector("line").style.strokeWidth = looks.width;
+    return { row, id: curve, name, scale: scale ? "s " + scale : "own " + curve, stepped: stepped === "true", marked: marked === "true", show: hidden !== "true", looks, times: [], values: [] };
+  });
+  let from = box.dataset.from / 1000, to = box.dataset.to / 1000, live = box.dataset.live === "true", mark = null, plot = null, asked = 0;
+  const behind = Date.now() - box.dataset.now;
+  const shifts = [...box.querySelectorAll(".trend-shift")].map((each) => ({ from: each.dataset.from / 1000, to: each.dataset.to / 1000, name: each.textContent }));
+
+  // The last value at or before a time; nothing where the line is broken there.
+  const valueAt = (curve, time) => {
+    let low = 0, high = curve.times.length;
+    while (low < high) { const middle = (low + high) >> 1; if (curve.times[middle] <= time) low = middle + 1; else high = middle; }
+    if (low === 0) return null;
+    const before = curve.values[low - 1], next = curve.values[low];
+    if (curve.stepped || before === null || next === null || next === undefined) return low === curve.times.length && time > curve.times[low - 1] && !live ? null : before;
+    return before + (next - before) * (time - curve.times[low - 1]) / (curve.times[low] - curve.times[low - 1]);
+  };
+  const read = () => {
+    const at = plot && plot.cursor.left >= 0 ? plot.posToVal(plot.cursor.left, "x") : null;
+    document.getElementById("reading-at").textContent = at === null ? "Newest" : full.format(new Date(at * 1000));
+    for (const curve of curves) {
+      const value = valueAt(curve, at === null ? Math.max(curve.times.at(-1) ?? 0, 0) : at), then = mark === null ? null : valueAt(curve, mark);
+      curve.row.querySelector("[data-at]").textContent = number(value);
+      curve.row.querySelector("[data-since]").textContent = value === null || then === null ? "" : (value - then > 0 ? "+" : "") + number(value - then);
+    }
+  };
+
+  const behindCurves = (self) => {
+    const { ctx, bbox } = self;
+    ctx.save();
+    ctx.beginPath(); ctx.rect(bbox.left, bbox.top, bbox.width, bbox.height); ctx.clip();
+    shifts.forEach((shift, index) => {
+      const a = self.valToPos(shift.from, "x", true), b = self.valToPos(shift.to, "x", true);
+      if (index % 2) { ctx.fillStyle = colour("--wash"); ctx.fillRect(a, bbox.top, b - a, bbox.height); }
+      ctx.fillStyle = colour("--quiet"); ctx.font = `${11 * devicePixelRatio}px "Atkinson Hyperlegible Next"`;
+      if (b - a > 60 * devicePixelRatio) ctx.fillText(shift.name, Math.max(a, bbox.left) + 5 * devicePixelRatio, bbox.top + 13 * devicePixelRatio);
+    });
+    ctx.restore();
+  };
+  const overCurves = (self) => {
+    if (mark === null || mark < from || mark > to) return;
+    const { ctx, bbox } = self, x = self.valToPos(mark, "x", true);
+    ctx.save(); ctx.strokeStyle = colour("--ink"); ctx.setLineDash([3, 3]); ctx.beginPath(); ctx.moveTo(x, bbox.top); ctx.lineTo(x, bbox.top + bbox.height); ctx.stroke(); ctx.restore();
+  };
+
+  const data = () => uPlot.join(curves.map((curve) => [curve.times, curve.values]), curves.map(() => [1, 2]));
+  const draw = () => {
+    if (plot) plot.destroy();
+    plot = null;
+    if (!curves.some((curve) => curve.times.length)) { box.classList.add("nothing"); read(); return; }
+    box.classList.remove("nothing");
+    const ink = { stroke: colour("--quiet"), grid: { stroke: colour("--line"), width: 1 }, ticks: { stroke: colour("--line") }, font: '12px "Atkinson Hyperlegible Mono"' };
+    const long = to - from > 86400, scales = [...new Set(curves.filter((curve) => curve.show).map((curve) => curve.scale))];
+    const shownAxes = scales.slice(0, 4).map((scale, index) => {
+      const of = curves.filter((curve) => curve.scale === scale);
+      return { ...ink, scale, side: index % 2 ? 1 : 3, size: 62, grid: { show: index === 0, stroke: colour("--line"), width: 1 }, stroke: of.length === 1 ? of[0].looks.stroke : colour("--quiet"), label: of[0].row.dataset.unit || (of.length === 1 ? of[0].name : scale.slice(2)), labelSize: 18, labelFont: '12px "Atkinson Hyperlegible Next"' };
+    });
+    plot = new uPlot({
+      width: box.clientWidth, height: box.clientHeight || 400, legend: { show: false }, padding: [8, 8, 0, 0],
+      cursor: { y: false, points: { size: 6 }, drag: { x: true, y: false, setScale: false } },
+      scales: { x: { time: false, range: () => [from, to] } },
+      axes: [{ ...ink, values: (self, ticks) => ticks.map((seconds) => (long ? day : clock).format(new Date(seconds * 1000))), space: long ? 120 : 90, incrs: [1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 10800, 14400, 21600, 43200, 86400, 172800, 604800, 1209600, 2592000, 7776000, 31536000] }, ...shownAxes],
+      series: [{}, ...curves.map((curve) => ({ label: curve.name, scale: curve.scale, show: curve.show, ...curve.looks, spanGaps: false, points: { show: curve.marked, size: 6, fill: curve.looks.stroke }, ...(curve.stepped ? { paths: uPlot.paths.stepped({ align: 1 }) } : {}) }))],
+      hooks: { setSelect: [(self) => self.select.width > 4 && show(self.posToVal(self.select.left, "x"), self.posToVal(self.select.left + self.select.width, "x"))], setCursor: [read], drawClear: [behindCurves], draw: [overCurves] },
+    }, data(), box);
+    let pressed = 0;
+    plot.over.addEventListener("mousedown", (event) => { pressed = event.clientX; });
+    plot.over.addEventListener("click", (event) => {
+      if (Math.abs(event.clientX - pressed) > 4) return;
+      const at = plot.posToVal(plot.cursor.left, "x");
+      mark = mark !== null && Math.abs(mark - at) < (to - from) / 200 ? null : at;
+      plot.redraw(false); read();
+    });
+    plot.over.addEventListener("wheel", (event) => {
+      event.preventDefault();
+      const at = plot.posToVal(event.offsetX, "x"), by = event.deltaY < 0 ? 0.7 : 1.4;
+      show(at - (at - from) * by, at + (to - at) * by, 250);
+    }, { passive: false });
+    read();
+  };
+
+  // Every curve by itself: the others are there while one is waited for.
+  const load = async () => {
+    const mine = ++asked;
+    const points = Math.max(200, Math.min(2000, Math.round(box.clientWidth)));
+    for (const curve of curves) {
+      let answer = null;
+      while (mine === asked && !(answer = await ask(`${box.dataset.trend}/curves/${curve.id}.json?begin=${Math.round(from * 1000)}&end=${Math.round(to * 1000)}&points=${points}`).catch(() => ({ ok: false })))) await new Promise((soon) => setTimeout(soon, 100));
+      if (mine !== asked) return;
+      const found = answer.ok ? await answer.json() : { times: [], values: [], problem: "It did not answer; show it again." };
+      Object.assign(curve, { times: found.times, values: found.values });
+      for (const of of ["least", "mean", "greatest"]) curve.row.querySelector(`[data-${of}]`).textContent = number(found[of]);
+      curve.row.querySelector("[data-problem]").textContent = found.problem ? " " + found.problem : "";
+      curve.row.querySelector("[data-told]").textContent = found.told ? " " + found.told : "";
+      if (mine === asked) draw();
+    }
+    box.plotted = plot?.data;
+    box.dataset.drawn = mine;
+  };
+
+  let later = 0;
+  const iso = (seconds) => new Date(Math.round(seconds * 1000)).toISOString().replace(".000", "");
+  const show = (a, b, wait = 0) => {
+    const least = 1, middle = (a + b) / 2;
+    [from, to] = b - a < least ? [middle - least / 2, middle + least / 2] : [Math.max(0, a), b];
+    live = false;
+    const words = `${iso(from)} to ${iso(to)}`, field = document.getElementById("window");
+    field.value = words;
+    history.replaceState(null, "", `${box.dataset.trend}?window=${encodeURIComponent(words)}`);
+    document.querySelectorAll("input[type=hidden][name=window]").forEach((each) => { each.value = words; });
+    clearTimeout(later);
+    if (plot) plot.setScale("x", { min: from, max: to });
+    later = setTimeout(() => { field.dispatchEvent(new Event("input", { bubbles: true })); load(); }, wait);
+  };
+  const step = (which) => {
+    const length = to - from;
+    if (which === "earlier") show(from - length / 2, to - length / 2);
+    if (which === "later") show(from + length / 2, to + length / 2);
+    if (which === "wider") show(from - length / 2, to + length / 2);
+    if (which === "closer") show(from + length / 4, to - length / 4);
+  };
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-trend-step]");
+    if (button) step(button.dataset.trendStep);
+    const toggle = event.target.closest("[data-toggle-curve]");
+    if (toggle) {
+      const curve = curves.find((each) => each.row === toggle.closest("tr"));
+      curve.show = !curve.show;
+      toggle.setAttribute("aria-pressed", curve.show);
+      curve.row.classList.toggle("is-hidden", !curve.show);
+      draw();
+    }
+  });
+  box.addEventListener("keydown", (event) => {
+    const which = { ArrowLeft: "earlier", ArrowRight: "later", "-": "wider", "+": "closer" }[event.key];
+    if (!which) return;
+    event.preventDefault(); event.stopPropagation();
+    step(which);
+  });
+  new ResizeObserver(() => plot && plot.width !== box.clientWidth && plot.setSize({ width: box.clientWidth, height: box.clientHeight })).observe(box);
+
+  // Where the window ends now it moves on, and what is new is put behind what is there.
+  const follow = async () => {
+    const now = (Date.now() - behind) / 1000;
+    if (live && plot && !document.hidden) {
+      const answer = await ask(`${box.dataset.trend}/now`).catch(() => null);
+      if (answer?.ok && live) {
+        const values = await answer.json();
+        from += now - to; to = now;
+        for (const curve of curves) {
+          const value = values[curve.id];
+          if (value && value[0] > (curve.times.at(-1) ?? 0)) { curve.times.push(value[0]); curve.values.push(value[1]); }
+          let gone = 0;
+          while (gone + 1 < curve.times.length && curve.times[gone + 1] < from) gone++;
+          if (gone > 50) { curve.times.splice(0, gone); curve.values.splice(0, gone); }
+        }
+        plot.setData(data());
+        read();
+      }
+    }
+    setTimeout(follow, 1000);
+  };
+  load().then(follow);
+
+  document.addEventListener("click", (event) => {
+    const pick = event.target.closest(".picks[data-into=trend] .pick");
+    if (!pick) return;
+    const form = document.getElementById("add-tag");
+    form.querySelector("[name=key]").value = pick.dataset.key;
+    form.submit();
+  });
+})();

@@ -1,0 +1,251 @@
+package dachshund.web;
+
+import static dachshund.web.Soon.soon;
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import dachshund.core.archive.ArchiveStore.Block;
+import dachshund.core.archive.ArchiveStore.Tag;
+import dachshund.core.archive.Column;
+import dachshund.core.archive.KeptFor;
+import dachshund.core.archive.Series;
+import dachshund.core.archive.TagKey;
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.tag.TagRef;
+import dachshund.core.time.OpcUaTime;
+import dachshund.core.trend.Curve;
+import dachshund.core.trend.TrendDefinition;
+import dachshund.office.archive.BlockTable;
+import dachshund.office.definition.Definitions;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.Statement;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.List;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+
+/** A trend is made of tags, a table, a query and pasted cells, read, zoomed, saved, and looked at by a viewer. */
+class TrendsTest {
+
+    private static final Site SITE = Site.demo();
+    private static Instant end;
+    private static final ObjectMapper JSON = new ObjectMapper();
+
+    private static TagRef tag;
+
+    /** Ten hours of a value each second of a tag that nobody keeps, and a laboratory beside it. */
+    @BeforeAll
+    static void fill() throws Exception {
+        end = Instant.now().truncatedTo(ChronoUnit.HOURS);
+        SourceDefinition works = (SourceDefinition)
+                SITE.bean(Definitions.class).find(SITE.source("Targets")).orElseThrow();
+        tag = new TagRef(works.id(), works.tags().get(0).address());
+        Column column = new Column(Column.Sort.NUMBER, 36_000);
+        for (int i = 0; i < 36_000; i++) {
+            column.addNumber(OpcUaTime.toTicks(end.minusSeconds(36_000 - i)), value(i), 0);
+        }
+        SITE.bean(BlockTable.class)
+                .bringIn(
+                        "brought in",
+                        Block.of(TagKey.of(tag), Series.of(List.of(column))),
+                        List.of(new Tag(TagKey.of(tag), tag, "Kept", KeptFor.EVER)));
+        try (Connection connection = DriverManager.getConnection(SITE.database.url("quillmoor_lab"));
+                Statement statement = connection.createStatement()) {
+            statement.execute("CREATE TABLE drawn (line VARCHAR(8), taken DATETIME, moisture DOUBLE, word VARCHAR(9))");
+            statement.execute("INSERT INTO drawn SELECT CONCAT('PL', 1 + seq % 2), TIMESTAMP('"
+                    + end.toString().substring(0, 19).replace('T', ' ')
+                    + "') - INTERVAL seq MINUTE, seq, 'wet' FROM seq_1_to_600");
+        }
+    }
+
+    /** With one extreme of a second that no thinning may lose. */
+    private static double value(int second) {
+        return second == 12_345 ? 999 : second % 600;
+    }
+
+    @AfterAll
+    static void clear() throws Exception {
+        new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard");
+    }
+
+    private static String database(String name) {
+        return SITE.bean(Definitions.class).drafted().stream()
+                .filter(each -> each.name().equals(name))
+                .map(Definition::id)
+                .findFirst()
+                .orElseThrow();
+    }
+
+    private static TrendDefinition trend(String address) {
+        String id = address.replaceAll("\\?.*", "").replaceAll(".*/", "");
+        return SITE.bean(Definitions.class).find(TrendDefinition.class, id).orElseThrow();
+    }
+
+    private static JsonNode points(Visitor who, TrendDefinition trend, Curve curve, int points) throws Exception {
+        return JSON.readTree(who.get("/review/trends/" + trend.id() + "/curves/" + curve.id() + ".json?begin="
+                        + end.minusSeconds(36_000).toEpochMilli() + "&end=" + end.toEpochMilli() + "&points=" + points)
+                .body());
+    }
+
+    private static void drawn(Actor actor) {
+        soon(() -> Boolean.TRUE.equals(
+                actor.browser.executeScript("return document.getElementById('trend-plot')?.dataset.drawn > 0")));
+    }
+
+    @Test
+    void aTrendOfFourSortsOfCurvesIsMadeReadZoomedAndGivenToAViewer() throws Exception {
+        String address;
+        String window = end.minusSeconds(36_000) + " to " + end;
+        try (Actor actor = new Actor(SITE).signIn("engineer", "engineer-demo")) {
+            actor.go("/review");
+            actor.click("a[href='/review/trends']");
+            actor.click("#new-trend");
+            actor.see("main", "No curve yet");
+            address = actor.browser.getCurrentUrl();
+            actor.fill(
+                    "#add-words",
+                    SITE.bean(Definitions.class).tag(tag).orElseThrow().name());
+            actor.click("#add-picks .pick[data-key='" + tag.source() + " " + tag.address() + "']");
+            actor.see(".readings");
+            actor.click("#add-pasted summary");
+            actor.fill("#add-called", "By hand");
+            actor.fill("#add-cells", "hello");
+            actor.click("#add-pasted form button");
+            actor.see("#notice", "No line has a time and a number.");
+            actor.click("#add-pasted summary");
+            actor.fill("#add-called", "By hand");
+            String cells = end.minusSeconds(7200).toString() + ";7,5\n" + end.minusSeconds(3600) + ";8,5";
+            actor.fill("#add-cells", cells);
+            actor.click("#add-pasted form button");
+            actor.see(".readings", "By hand");
+            actor.click("#add-table summary");
+            actor.choose("#curve-database", database("Laboratory"));
+            actor.see("#curve-table");
+            actor.choose("#curve-table", "quillmoor_lab\ndrawn");
+            actor.see("#curve-value");
+            actor.choose("#curve-where", "line");
+            actor.fill("#curve-named", "PL2");
+            actor.click("#table-curve button");
+            actor.see(".readings", "PL2 moisture");
+            actor.fill("#window", window);
+            actor.click("#trend-window button");
+            actor.see("#trend-plot canvas");
+            actor.see(".readings", "999.000");
+            drawn(actor);
+            // The readings are those of all values, whatever the plot thins out.
+            List<String> first = actor.texts(".readings [data-curve='1'] td");
+            assertThat(first.get(5)).isEqualTo("0.000");
+            assertThat(first.get(7)).isEqualTo("999.000");
+            assertThat(Double.parseDouble(first.get(6))).isBetween(299.0, 300.1);
+            List<String> pasted = actor.texts(".readings [data-curve='2'] td");
+            assertThat(pasted.get(5)).isEqualTo("7.500");
+            assertThat(actor.see(".readings [data-curve='2']").getText())
+                    .contains("separated by semicolons", "decimal comma");
+            // What the canvas has is what was asked for: least and greatest of it are those of the readings.
+            assertThat(
+                            actor.browser.executeScript(
+                                    "const ys = document.getElementById('trend-plot').plotted[1].filter(y => y !== null && y !== undefined); return Math.min(...ys) + ' ' + Math.max(...ys)"))
+                    .isEqualTo("0 999");
+            actor.click("[data-trend-step=wider]");
+            soon(() -> actor.browser.getCurrentUrl().contains("window="));
+            assertThat(actor.see("#window").getDomProperty("value"))
+                    .isEqualTo(end.minusSeconds(54_000) + " to " + end.plusSeconds(18_000));
+            actor.click(".readings [data-curve='1'] .curve-edit summary");
+            actor.fill("#called-1", "Kept, a day before");
+            actor.fill("#back-1", "1 d");
+            actor.click(".readings [data-curve='1'] .curve-edit button.btn-primary");
+            actor.see(".readings", "Kept, a day before");
+            actor.click(".trend-heads summary");
+            actor.fill("#f-name", "Dryer beside its laboratory");
+            actor.fill("#heads-window", window);
+            actor.click("#save-heads");
+            actor.see("h1", "Dryer beside its laboratory");
+            assertThat(actor.complaints()).isEmpty();
+        }
+        TrendDefinition trend = trend(address);
+        assertThat(trend.curves())
+                .extracting(Curve::name)
+                .containsExactly("Kept, a day before", "By hand", "PL2 moisture");
+        Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
+        assertThat(engineer.get("/release").body()).contains("Everybody who signs in may look at it.");
+        engineer.release();
+        try (Actor actor = new Actor(SITE).signIn("viewer", "viewer-demo")) {
+            actor.go("/review/trends/" + trend.id());
+            actor.see("#trend-plot canvas");
+            drawn(actor);
+            assertThat(actor.texts(".readings [data-curve='3'] td").get(7)).isEqualTo("599.000");
+            assertThat(actor.texts("#add-words")).isEmpty();
+            assertThat(actor.complaints()).isEmpty();
+        }
+    }
+
+    @Test
+    void everyCurveIsWhatAPlainClientFindsAndOneThatCannotBeDrawnSaysWhy() throws Exception {
+        Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
+        String place = engineer.post("/review/trends/new", "key", tag.source() + " " + tag.address())
+                .headers()
+                .firstValue("Location")
+                .orElseThrow();
+        String id = trend(place).id();
+        String laboratory = database("Laboratory");
+        for (String value : List.of("moisture", "word", "nosuch")) {
+            engineer.post(
+                    "/review/trends/" + id + "/table",
+                    "seen",
+                    Integer.toString(
+                            SITE.bean(dachshund.office.definition.Drafts.class).revision(id)),
+                    "database",
+                    laboratory,
+                    "table",
+                    "quillmoor_lab\ndrawn",
+                    "time",
+                    "taken",
+                    "form",
+                    "STAMP",
+                    "value",
+                    value);
+        }
+        TrendDefinition trend = trend(place);
+        assertThat(trend.curves()).hasSize(4);
+        JsonNode ofTag = points(engineer, trend, trend.curves().get(0), 100);
+        assertThat(ofTag.get("greatest").asDouble()).isEqualTo(999);
+        assertThat(ofTag.get("times").size()).isLessThan(600);
+        boolean extreme = false;
+        for (JsonNode each : ofTag.get("values")) {
+            extreme |= each.asDouble() == 999;
+        }
+        assertThat(extreme).isTrue();
+        JsonNode ofTable = points(engineer, trend, trend.curves().get(1), 4000);
+        assertThat(ofTable.get("values").size()).isEqualTo(600);
+        assertThat(ofTable.get("values").get(0).asDouble()).isEqualTo(600);
+        assertThat(ofTable.get("times").get(0).asDouble())
+                .isEqualTo(end.minusSeconds(36_000).toEpochMilli() / 1000.0);
+        assertThat(ofTable.get("count").asLong()).isEqualTo(600);
+        assertThat(points(engineer, trend, trend.curves().get(2), 100)
+                        .get("problem")
+                        .asText())
+                .contains("holds texts such as \"wet\"", "a trend draws numbers");
+        assertThat(points(engineer, trend, trend.curves().get(3), 100)
+                        .get("problem")
+                        .asText())
+                .contains("nosuch");
+        assertThat(engineer.get("/review/trends/" + id + "/curves/1.json?begin=5&end=5")
+                        .body())
+                .contains("from a time after 1970");
+        // Somebody else's page that was open meanwhile overwrites nothing.
+        assertThat(engineer.post("/review/trends/" + id + "/curves/1/remove", "seen", "1")
+                        .statusCode())
+                .isBetween(300, 499);
+        assertThat(trend(place).curves()).hasSize(4);
+        Visitor viewer = new Visitor(SITE).signIn("viewer", "viewer-demo");
+        assertThat(viewer.post("/review/trends/" + id + "/curves/1/remove", "seen", "9")
+                        .statusCode())
+                .isEqualTo(403);
+        assertThat(viewer.get("/review/trends/" + id).body()).contains("not there any more");
+    }
+}
