@@ -137,6 +137,19 @@
     if (which === "wider") show(from - length / 2, to + length / 2);
     if (which === "closer") show(from + length / 4, to - length / 4);
   };
+  // Files have what is shown now; a picture is the plot on paper.
+  document.addEventListener("click", (event) => {
+    const file = event.target.closest("[data-values]");
+    if (file) file.search = `?begin=${Math.round(from * 1000)}&end=${Math.round(to * 1000)}`;
+    if (event.target.id !== "trend-picture" || !plot) return;
+    const { canvas } = plot.ctx, paper = document.createElement("canvas");
+    Object.assign(paper, { width: canvas.width, height: canvas.height });
+    const ink = paper.getContext("2d");
+    ink.fillStyle = colour("--surface"); ink.fillRect(0, 0, paper.width, paper.height); ink.drawImage(canvas, 0, 0);
+    const link = document.createElement("a");
+    Object.assign(link, { href: paper.toDataURL("image/png"), download: document.querySelector("h1").textContent.replace(/[^A-Za-z0-9._-]+/g, "_") + ".png" });
+    link.click();
+  });
   document.addEventListener("click", (event) => {
     const button = event.target.closest("[data-trend-step]");
     if (button) step(button.dataset.trendStep);

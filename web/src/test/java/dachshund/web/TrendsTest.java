@@ -178,6 +178,18 @@ class TrendsTest {
             actor.go("/review/trends/" + trend.id());
             actor.see("#trend-plot canvas");
             drawn(actor);
+            String csv = new Visitor(SITE)
+                    .signIn("viewer", "viewer-demo")
+                    .get("/review/trends/" + trend.id() + "/values.csv?begin="
+                            + end.minusSeconds(7300).toEpochMilli() + "&end="
+                            + end.minusSeconds(3599).toEpochMilli())
+                    .body();
+            assertThat(csv.lines())
+                    .contains(
+                            "By hand,," + end.minusSeconds(7200) + ",7.5",
+                            "By hand,," + end.minusSeconds(3600) + ",8.5")
+                    .filteredOn(line -> line.startsWith("PL2 moisture,"))
+                    .hasSize(31);
             assertThat(actor.texts(".readings [data-curve='3'] td").get(7)).isEqualTo("599.000");
             assertThat(actor.texts("#add-words")).isEmpty();
             assertThat(actor.complaints()).isEmpty();

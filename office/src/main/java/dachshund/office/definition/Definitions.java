@@ -57,6 +57,12 @@ public class Definitions {
         return Optional.ofNullable(designed.drafted().get(id));
     }
 
+    public <T extends Definition> Optional<T> find(Standing standing, Class<T> type, String id) {
+        return (standing == Standing.DRAFTED ? find(id) : live(id))
+                .filter(type::isInstance)
+                .map(type::cast);
+    }
+
     /** The thing as drafted, else as live, if it is of the type. */
     public <T extends Definition> Optional<T> find(Class<T> type, String id) {
         return find(id).filter(type::isInstance).map(type::cast);

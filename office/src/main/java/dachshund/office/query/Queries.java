@@ -8,6 +8,7 @@ import dachshund.core.query.QueryText;
 import dachshund.core.reader.TableReading;
 import dachshund.core.window.Span;
 import dachshund.core.window.WindowProblem;
+import dachshund.office.definition.Standing;
 import dachshund.office.own.DachshundSettings;
 import dachshund.office.reader.Databases;
 import dachshund.office.window.Windows;
@@ -41,12 +42,15 @@ public class Queries {
         private final QueryText text;
         private final List<Object> values;
         private final Optional<Span> span;
+        private final Standing standing;
 
-        private Asked(QueryDefinition query, QueryText text, List<Object> values, Optional<Span> span) {
+        private Asked(
+                QueryDefinition query, QueryText text, List<Object> values, Optional<Span> span, Standing standing) {
             this.query = query;
             this.text = text;
             this.values = values;
             this.span = span;
+            this.standing = standing;
         }
 
         /** The window that it was asked for, where it has one. */
@@ -60,17 +64,18 @@ public class Queries {
          * @return how many rows the taker was given
          */
         public long give(Duration limit, long most, TableReading.Taker taker) throws StoreProblem, QueryProblem {
-            return databases.tables(query.database()).ask(text, values, limit, most, taker);
+            return databases.tables(standing, query.database()).ask(text, values, limit, most, taker);
         }
     }
 
     /**
      * @param typed  values by the name of the parameter; what is not there is as it starts
      * @param window empty for the query's own
+     * @param standing which design of its database is meant
      * @throws QueryProblem  where the text is no query, or a value is not of its kind
      * @throws WindowProblem where the window cannot be read
      */
-    public Asked asked(QueryDefinition query, Map<String, String> typed, String window)
+    public Asked asked(QueryDefinition query, Map<String, String> typed, String window, Standing standing)
             throws QueryProblem, WindowProblem {
         if (query.database().isEmpty()) {
             throw new QueryProblem("Choose the database that is asked.");
@@ -94,7 +99,7 @@ public class Queries {
                 values.add(parameter.value(typed.getOrDefault(name, parameter.start()), settings.zone()));
             }
         }
-        return new Asked(query, text, values, span);
+        return new Asked(query, text, values, span, standing);
     }
 
     private static Object ofTheWindow(String name, Span span) {

@@ -9,6 +9,7 @@ import dachshund.core.reader.TablesKind;
 import dachshund.engine.Engine;
 import dachshund.engine.thread.Threads;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Standing;
 import dachshund.office.reach.Reaching;
 import jakarta.annotation.PreDestroy;
 import java.util.Comparator;
@@ -60,8 +61,12 @@ public class Databases {
     }
 
     public Optional<Definition> find(String id) {
+        return find(Standing.DRAFTED, id);
+    }
+
+    private Optional<Definition> find(Standing standing, String id) {
         return definitions
-                .find(id)
+                .find(standing, Definition.class, id)
                 .filter(each -> each instanceof DatabaseDefinition
                         || each instanceof DestinationDefinition destination && hasTables(destination));
     }
@@ -72,16 +77,30 @@ public class Databases {
      * @throws StoreProblem where it is not there, cannot be opened, or nobody has decided to connect there yet
      */
     public TableReading tables(String id) throws StoreProblem {
-        Definition wanted = find(id).orElseThrow(() -> problem("This database is not there any more.", null));
+        return tables(Standing.DRAFTED, id);
+    }
+
+    /** The same, for whoever may not design: nobody is led to a place that is not released. */
+    public TableReading tables(Standing standing, String id) throws StoreProblem {
+        Definition wanted = find(standing, id)
+                .orElseThrow(() -> problem(
+                        standing == Standing.DRAFTED
+                                ? "This database is not there any more."
+                                : "This database is not released, or not any more.",
+                        null));
         Optional<String> not = reaching.notDecided(wanted);
         if (not.isPresent()) {
             throw problem(not.get(), null);
         }
         synchronized (open) {
-            Open there = open.get(id);
+            // What is drafted as it is released is opened once.
+            boolean other = standing == Standing.RELEASED
+                    && !find(id).map(Definition::settings).equals(Optional.of(wanted.settings()));
+            String key = other ? id + " released" : id;
+            Open there = open.get(key);
             if (there == null || !there.of().settings().equals(wanted.settings())) {
                 try {
-                    open.put(id, new Open(wanted, opened(wanted)));
+                    open.put(key, new Open(wanted, opened(wanted)));
                 } catch (IllegalArgumentException cannot) {
                     throw problem(cannot.getMessage(), cannot);
                 }
@@ -90,7 +109,7 @@ public class Databases {
                     LOG.debug("{} closes a database that has another address now.", closing.getName());
                 }
             }
-            return open.get(id).reading();
+            return open.get(key).reading();
         }
     }
 

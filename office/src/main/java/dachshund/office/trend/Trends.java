@@ -26,9 +26,11 @@ import dachshund.core.window.WindowProblem;
 import dachshund.engine.Engine;
 import dachshund.office.archive.Histories;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Standing;
 import dachshund.office.own.DachshundSettings;
 import dachshund.office.query.Queries;
 import dachshund.office.reader.Databases;
+import java.io.IOException;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
@@ -95,8 +97,9 @@ public class Trends {
      * @param from   of the window; a curve of another day is read as much earlier as it says, and drawn here
      * @param to     exclusive
      * @param points across the plot, about
+     * @param standing which design of databases and queries is meant
      */
-    public Drawn drawn(Curve curve, Instant from, Instant to, int points) throws Undrawn {
+    public Drawn drawn(Curve curve, Instant from, Instant to, int points, Standing standing) throws Undrawn {
         Instant begin = from.minus(curve.back());
         Instant end = to.minus(curve.back());
         Method method = curve.stepped() ? Method.STEPPED : Method.SLOPED;
@@ -104,7 +107,7 @@ public class Trends {
             return moved(ofTag(tag, begin, end, points, curve.stepped()), curve);
         }
         List<String> told = new ArrayList<>();
-        Samples all = samples(curve, begin, end, told);
+        Samples all = samples(curve, begin, end, told, standing);
         long first = OpcUaTime.toTicks(begin);
         long last = OpcUaTime.toTicks(end);
         long until = Math.min(last, OpcUaTime.toTicks(clock.now()));
@@ -161,13 +164,14 @@ public class Trends {
         }
     }
 
-    private Samples samples(Curve curve, Instant from, Instant to, List<String> told) throws Undrawn {
+    private Samples samples(Curve curve, Instant from, Instant to, List<String> told, Standing standing)
+            throws Undrawn {
         try {
             if (curve.from() instanceof CurveSource.OfTable table) {
-                return ofTable(table, from, to, told);
+                return ofTable(table, from, to, told, standing);
             }
             if (curve.from() instanceof CurveSource.OfQuery query) {
-                return ofQuery(query, from, to, told);
+                return ofQuery(query, from, to, told, standing);
             }
             CurveSource.Pasted pasted = (CurveSource.Pasted) curve.from();
             PastedCells cells = pasted(pasted);
@@ -186,6 +190,45 @@ public class Trends {
                 pasted.order().isEmpty() ? Optional.empty() : Optional.of(PastedCells.Order.valueOf(pasted.order())));
     }
 
+    /** Takes one value of a curve after the other; a gap or a bad one has none. */
+    public interface ValueTaker {
+        void take(Instant at, Double value) throws IOException;
+    }
+
+    /**
+     * Every value of a curve in a time, not thinned out.
+     *
+     * @throws Undrawn     with a sentence, where there are more than are read at once, or none can be read
+     * @throws IOException where the taker throws it
+     */
+    public void values(Curve curve, Instant from, Instant to, Standing standing, ValueTaker taker)
+            throws Undrawn, IOException {
+        Instant begin = from.minus(curve.back());
+        Instant end = to.minus(curve.back());
+        Samples all;
+        if (curve.from() instanceof CurveSource.OfTag of) {
+            try {
+                long about = histories.count(of.tag(), begin, end);
+                if (about > Histories.AT_ONCE) {
+                    throw new Undrawn(curve.name() + " has about " + about
+                            + " values in this window, and no more than " + Histories.AT_ONCE
+                            + " go out at once. Take a shorter window.");
+                }
+                all = histories.read(of.tag(), begin, end).series().samples();
+            } catch (Problem away) {
+                throw new Undrawn(away.getMessage(), away);
+            }
+        } else {
+            all = samples(curve, begin, end, new ArrayList<>(), standing);
+        }
+        for (int i = 0; i < all.size(); i++) {
+            Instant at = OpcUaTime.toInstant(all.time(i));
+            if (!at.isBefore(begin) && at.isBefore(end)) {
+                taker.take(at.plus(curve.back()), all.grade(i) < Samples.BAD ? (Double) all.value(i) : null);
+            }
+        }
+    }
+
     private static Samples part(Samples all, Instant from, Instant to) {
         Samples part = new Samples(all.size());
         for (int i = 0; i < all.size(); i++) {
@@ -197,14 +240,18 @@ public class Trends {
         return part;
     }
 
-    private Samples ofTable(CurveSource.OfTable of, Instant from, Instant to, List<String> told)
+    private Samples ofTable(CurveSource.OfTable of, Instant from, Instant to, List<String> told, Standing standing)
             throws StoreProblem, Undrawn {
         List<String> columns =
                 of.where().isEmpty() ? List.of(of.time(), of.value()) : List.of(of.time(), of.value(), of.where());
         Points points = new Points(
-                new TimeColumn(of.time(), of.form()).reading(zone(of.database())), of.value(), of.named(), 0, 1);
+                new TimeColumn(of.time(), of.form()).reading(zone(standing, of.database())),
+                of.value(),
+                of.named(),
+                0,
+                1);
         TableReading.Read read = databases
-                .tables(of.database())
+                .tables(standing, of.database())
                 .read(
                         Question.all(new TableName(of.schema(), of.table()))
                                 .of(columns)
@@ -218,17 +265,17 @@ public class Trends {
     }
 
     /** The clock of a database whose times say no zone. */
-    private ZoneId zone(String database) {
+    private ZoneId zone(Standing standing, String database) {
         return definitions
-                .find(DatabaseDefinition.class, database)
+                .find(standing, DatabaseDefinition.class, database)
                 .map(DatabaseDefinition::zone)
                 .orElse(ZoneOffset.UTC);
     }
 
-    private Samples ofQuery(CurveSource.OfQuery of, Instant from, Instant to, List<String> told)
+    private Samples ofQuery(CurveSource.OfQuery of, Instant from, Instant to, List<String> told, Standing standing)
             throws StoreProblem, QueryProblem, WindowProblem, Undrawn {
         QueryDefinition query = definitions
-                .find(QueryDefinition.class, of.query())
+                .find(standing, QueryDefinition.class, of.query())
                 .orElseThrow(() -> new Undrawn("The saved query of this curve is not there any more."));
         Points points = new Points(null, of.value(), "", -1, -1) {
             @Override
@@ -237,10 +284,11 @@ public class Trends {
                 find(
                         columns.indexOf(timeColumn),
                         columns.indexOf(column(columns, of.value())),
-                        new TimeColumn(of.time(), TimeColumn.usual(timeColumn)).reading(zone(query.database())));
+                        new TimeColumn(of.time(), TimeColumn.usual(timeColumn))
+                                .reading(zone(standing, query.database())));
             }
         };
-        queries.asked(query, Map.of(), from + " to " + to).give(TableReading.PAGE, MOST_ROWS + 1L, points);
+        queries.asked(query, Map.of(), from + " to " + to, standing).give(TableReading.PAGE, MOST_ROWS + 1L, points);
         return part(points.samples(told), from, to);
     }
 

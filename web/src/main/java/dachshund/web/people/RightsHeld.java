@@ -1,5 +1,6 @@
 package dachshund.web.people;
 
+import dachshund.office.definition.Standing;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.util.Optional;
@@ -42,6 +43,11 @@ public class RightsHeld implements HandlerInterceptor, WebMvcConfigurer {
         Authentication who = SecurityContextHolder.getContext().getAuthentication();
         return who != null
                 && who.getAuthorities().stream().anyMatch(each -> right.name().equals(each.getAuthority()));
+    }
+
+    /** Which of what is designed is for who asks. */
+    public static Standing standing() {
+        return has(Right.DESIGN) ? Standing.DRAFTED : Standing.RELEASED;
     }
 
     /** @throws AccessDeniedException where who asks has not the right */

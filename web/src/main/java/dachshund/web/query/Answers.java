@@ -9,6 +9,7 @@ import dachshund.core.reader.TableShape;
 import dachshund.core.window.WindowProblem;
 import dachshund.office.query.Queries;
 import dachshund.web.page.Shown;
+import dachshund.web.people.RightsHeld;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -75,7 +76,7 @@ class Answers {
 
     void show(QueryDefinition query, Map<String, String> typed, String window, int page, Model model) {
         try {
-            Queries.Asked asked = queries.asked(query, typed, window);
+            Queries.Asked asked = queries.asked(query, typed, window, RightsHeld.standing());
             asked.span().ifPresent(span -> model.addAttribute("span", span));
             model.addAttribute("page", page(asked, Math.min(MOST_PAGES, Math.max(1, page))));
         } catch (QueryProblem problem) {

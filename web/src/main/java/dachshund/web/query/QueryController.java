@@ -80,9 +80,8 @@ class QueryController {
 
     /** As whoever designs has it; as it is released for others. */
     private QueryDefinition query(String id) {
-        return (RightsHeld.has(Right.DESIGN) ? definitions.find(id) : definitions.live(id))
-                .filter(QueryDefinition.class::isInstance)
-                .map(QueryDefinition.class::cast)
+        return definitions
+                .find(RightsHeld.standing(), QueryDefinition.class, id)
                 .orElseThrow(() -> new IllegalArgumentException("This query is not there any more."));
     }
 
@@ -200,7 +199,7 @@ class QueryController {
         QueryDefinition query = query(id);
         FileFormat format = FileFormat.of(ending)
                 .orElseThrow(() -> new IllegalArgumentException("There is no format " + ending + "."));
-        Queries.Asked asked = queries.asked(query, typed(all), all.getOrDefault("window", ""));
+        Queries.Asked asked = queries.asked(query, typed(all), all.getOrDefault("window", ""), RightsHeld.standing());
         audit.note(by.getName(), "took a file of a query", query.name() + " as " + format.words());
         response.setContentType(format.mediaType());
         response.setHeader(

@@ -1,11 +1,16 @@
 package dachshund.web.review;
 
+import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.query.QueryDefinition;
+import dachshund.core.trend.TrendDefinition;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Standing;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.people.RightsHeld;
 import java.util.List;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
@@ -56,9 +61,23 @@ class ReviewController {
                 .toList();
     }
 
+    /** Those that who asks may open, by name. */
+    private <T extends Definition> List<T> standing(Class<T> type) {
+        if (RightsHeld.standing() == Standing.DRAFTED) {
+            return definitions.all(type);
+        }
+        return definitions.live().stream()
+                .filter(type::isInstance)
+                .map(type::cast)
+                .sorted(java.util.Comparator.comparing(Definition::name, String.CASE_INSENSITIVE_ORDER))
+                .toList();
+    }
+
     @GetMapping("/review")
     String review(Model model) {
         model.addAttribute("tables", tables());
+        model.addAttribute("trends", standing(TrendDefinition.class));
+        model.addAttribute("queries", standing(QueryDefinition.class));
         return "review/review";
     }
 

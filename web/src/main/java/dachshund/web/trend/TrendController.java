@@ -1,5 +1,6 @@
 package dachshund.web.trend;
 
+import dachshund.core.reader.TableShape;
 import dachshund.core.shift.ShiftCalendar;
 import dachshund.core.tag.TagValue;
 import dachshund.core.trend.Curve;
@@ -9,8 +10,13 @@ import dachshund.core.window.Context;
 import dachshund.core.window.Span;
 import dachshund.core.window.WindowProblem;
 import dachshund.engine.Engine;
+import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
+import dachshund.office.definition.Standing;
+import dachshund.office.export.Exports;
+import dachshund.office.export.FileFormat;
+import dachshund.office.export.TableOut;
 import dachshund.office.trend.Trends;
 import dachshund.office.trend.Trends.Undrawn;
 import dachshund.office.window.Windows;
@@ -18,9 +24,13 @@ import dachshund.web.design.DesignLists;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import dachshund.web.people.RightsHeld;
+import jakarta.servlet.http.HttpServletResponse;
+import java.io.IOException;
+import java.security.Principal;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -42,6 +52,12 @@ class TrendController {
     /** Of a longer window shifts would be stripes. */
     private static final Duration MOST_SHIFTS = Duration.ofDays(15);
 
+    private static final List<TableShape.Column> FILE = List.of(
+            new TableShape.Column("curve", "text", TableShape.Sort.TEXT, false),
+            new TableShape.Column("unit", "text", TableShape.Sort.TEXT, false),
+            new TableShape.Column("time", "time", TableShape.Sort.STAMP, false),
+            new TableShape.Column("value", "number", TableShape.Sort.NUMBER, true));
+
     private static final Instant LAST = Instant.parse("9999-01-01T00:00:00Z");
 
     private final Definitions definitions;
@@ -51,6 +67,8 @@ class TrendController {
     private final Engine engine;
     private final TrendEdits edits;
     private final DesignLists lists;
+    private final Exports exports;
+    private final Audit audit;
 
     TrendController(
             Definitions definitions,
@@ -59,7 +77,9 @@ class TrendController {
             Windows windows,
             Engine engine,
             TrendEdits edits,
-            DesignLists lists) {
+            DesignLists lists,
+            Exports exports,
+            Audit audit) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.trends = trends;
@@ -67,6 +87,8 @@ class TrendController {
         this.engine = engine;
         this.edits = edits;
         this.lists = lists;
+        this.exports = exports;
+        this.audit = audit;
     }
 
     /** A shift in the window; times in milliseconds since 1970. */
@@ -80,9 +102,8 @@ class TrendController {
 
     /** As whoever designs has it; as it is released for others. */
     private TrendDefinition trend(String id) {
-        return (RightsHeld.has(Right.DESIGN) ? definitions.find(id) : definitions.live(id))
-                .filter(TrendDefinition.class::isInstance)
-                .map(TrendDefinition.class::cast)
+        return definitions
+                .find(RightsHeld.standing(), TrendDefinition.class, id)
                 .orElseThrow(() -> new IllegalArgumentException("This trend is not there any more."));
     }
 
@@ -99,6 +120,7 @@ class TrendController {
         } catch (WindowProblem problem) {
             model.addAttribute("windowProblem", problem.getMessage());
         }
+        model.addAttribute("formats", FileFormat.values());
         model.addAttribute("clock", windows.here().now().toEpochMilli());
         model.addAttribute("seen", drafts.revision(id));
         edits.show(trend, model);
@@ -144,9 +166,44 @@ class TrendController {
             return CurvePoints.none("A trend goes from a time after 1970 to a later one.");
         }
         try {
-            return CurvePoints.of(trends.drawn(wanted, from, to, Math.min(MOST_POINTS, Math.max(10, points))), wanted);
+            return CurvePoints.of(
+                    trends.drawn(wanted, from, to, Math.min(MOST_POINTS, Math.max(10, points)), RightsHeld.standing()),
+                    wanted);
         } catch (Undrawn why) {
             return CurvePoints.none(why.getMessage());
+        }
+    }
+
+    /** Every value of its curves, one curve after the other, as a file. */
+    @GetMapping("/{id}/values.{ending}")
+    void file(
+            @PathVariable String id,
+            @PathVariable String ending,
+            @RequestParam long begin,
+            @RequestParam long end,
+            Principal by,
+            HttpServletResponse response)
+            throws IOException, Undrawn {
+        TrendDefinition trend = trend(id);
+        FileFormat format = FileFormat.of(ending)
+                .orElseThrow(() -> new IllegalArgumentException("There is no format " + ending + "."));
+        audit.note(by.getName(), "took a file of a trend", trend.name() + " as " + format.words());
+        response.setContentType(format.mediaType());
+        response.setHeader(
+                "Content-Disposition",
+                "attachment; filename=\"" + trend.name().replaceAll("[^A-Za-z0-9._-]", "_") + "." + ending + "\"");
+        Standing standing = RightsHeld.standing();
+        try (TableOut out = exports.open(format, response.getOutputStream())) {
+            out.columns(FILE);
+            for (Curve curve : trend.curves()) {
+                trends.values(
+                        curve,
+                        Instant.ofEpochMilli(begin),
+                        Instant.ofEpochMilli(end),
+                        standing,
+                        (at, value) -> out.row(Arrays.asList(curve.name(), curve.unit(), at, value)));
+            }
+            out.finish();
         }
     }
 

@@ -16,6 +16,7 @@ import dachshund.core.trend.PastedCells;
 import dachshund.core.trend.TrendDefinition;
 import dachshund.core.window.WindowProblem;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Standing;
 import dachshund.office.query.Queries;
 import dachshund.office.reader.Databases;
 import dachshund.office.tag.TagFinder;
@@ -236,7 +237,7 @@ class TrendEdits {
                     .find(QueryDefinition.class, id)
                     .orElseThrow(() -> new IllegalArgumentException("This query is not there any more."));
             List<TableShape.Column> found = new ArrayList<>();
-            queries.asked(query, Map.of(), "").give(TableReading.PAGE, 1, new TableReading.Taker() {
+            queries.asked(query, Map.of(), "", Standing.DRAFTED).give(TableReading.PAGE, 1, new TableReading.Taker() {
                 @Override
                 public void columns(List<TableShape.Column> columns) {
                     found.addAll(columns);
