@@ -24,7 +24,8 @@ public final class Bench {
             Map.entry("aggregate", new AggregateBench()),
             Map.entry("archive", new ArchiveBench()),
             Map.entry("plot", new PlotBench()),
-            Map.entry("export", new ExportBench()));
+            Map.entry("export", new ExportBench()),
+            Map.entry("query", new QueryBench()));
 
     /** One benchmark: prints a table for people and, last, one JSON line for programs. */
     interface Benchmark {

@@ -50,6 +50,10 @@ final class MariaBed implements AutoCloseable {
                         ""));
     }
 
+    int port() {
+        return server.port();
+    }
+
     /** Bare, as a loop without us uses it. */
     Connection connect() throws SQLException {
         return DriverManager.getConnection(server.url("bench") + "&useBulkStmts=true&timezone=UTC");

@@ -18,7 +18,7 @@
     sample.style.stroke = sample.style.fill = looks.stroke;
     sample.querySelector("line").style.strokeDasharray = looks.dash.join(" ");
     sample.querySelector("line").style.strokeWidth = looks.width;
-    return { row, id: curve, name, scale: scale ? "s " + scale : "own " + curve, stepped: stepped === "true", marked: marked === "true", show: hidden !== "true", looks, times: [], values: [] };
+    return { row, id: curve, name, scale: scale ? "s " + scale : "own " + curve, stepped: stepped === "true", marked: marked === "true", show: hidden !== "true", limits: [row.dataset.low, row.dataset.high].filter(Boolean).map(Number), looks, times: [], values: [] };
   });
   let from = box.dataset.from / 1000, to = box.dataset.to / 1000, live = box.dataset.live === "true", mark = null, plot = null, asked = 0;
   const behind = Date.now() - box.dataset.now;
@@ -46,6 +46,7 @@
   const behindCurves = (self) => {
     const { ctx, bbox } = self;
     ctx.save();
+    ctx.textAlign = "left";
     ctx.beginPath(); ctx.rect(bbox.left, bbox.top, bbox.width, bbox.height); ctx.clip();
     shifts.forEach((shift, index) => {
       const a = self.valToPos(shift.from, "x", true), b = self.valToPos(shift.to, "x", true);
@@ -56,6 +57,12 @@
     ctx.restore();
   };
   const overCurves = (self) => {
+    for (const curve of curves.filter((each) => each.show)) for (const limit of curve.limits) {
+      const { ctx, bbox } = self, y = self.valToPos(limit, curve.scale, true);
+      if (!(y >= bbox.top && y <= bbox.top + bbox.height)) continue;
+      ctx.save(); ctx.textAlign = "left"; ctx.strokeStyle = curve.looks.stroke; ctx.lineWidth = devicePixelRatio; ctx.setLineDash([14, 4, 2, 4]); ctx.beginPath(); ctx.moveTo(bbox.left, y); ctx.lineTo(bbox.left + bbox.width, y); ctx.stroke();
+      ctx.fillStyle = curve.looks.stroke; ctx.font = `${11 * devicePixelRatio}px "Atkinson Hyperlegible Mono"`; ctx.fillText(`${curve.name} ${limit}`, bbox.left + 6 * devicePixelRatio, y - 3 * devicePixelRatio); ctx.restore();
+    }
     if (mark === null || mark < from || mark > to) return;
     const { ctx, bbox } = self, x = self.valToPos(mark, "x", true);
     ctx.save(); ctx.strokeStyle = colour("--ink"); ctx.setLineDash([3, 3]); ctx.beginPath(); ctx.moveTo(x, bbox.top); ctx.lineTo(x, bbox.top + bbox.height); ctx.stroke(); ctx.restore();
@@ -76,7 +83,7 @@
     plot = new uPlot({
       width: box.clientWidth, height: box.clientHeight || 400, legend: { show: false }, padding: [8, 8, 0, 0],
       cursor: { y: false, points: { size: 6 }, drag: { x: true, y: false, setScale: false } },
-      scales: { x: { time: false, range: () => [from, to] } },
+      scales: { x: { time: false, range: () => [from, to] }, ...Object.fromEntries(scales.map((scale) => [scale, { range: (self, least, most) => { const lines = curves.filter((curve) => curve.scale === scale && curve.show).flatMap((curve) => curve.limits), low = Math.min(least ?? Infinity, ...lines), high = Math.max(most ?? -Infinity, ...lines); return low > high ? [0, 1] : uPlot.rangeNum(low, high, 0.1, true); } }])) },
       axes: [{ ...ink, values: (self, ticks) => ticks.map((seconds) => (long ? day : clock).format(new Date(seconds * 1000))), space: long ? 120 : 90, incrs: [1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 10800, 14400, 21600, 43200, 86400, 172800, 604800, 1209600, 2592000, 7776000, 31536000] }, ...shownAxes],
       series: [{}, ...curves.map((curve) => ({ label: curve.name, scale: curve.scale, show: curve.show, ...curve.looks, spanGaps: false, points: { show: curve.marked, size: 6, fill: curve.looks.stroke }, ...(curve.stepped ? { paths: uPlot.paths.stepped({ align: 1 }) } : {}) }))],
       hooks: { setSelect: [(self) => self.select.width > 4 && show(self.posToVal(self.select.left, "x"), self.posToVal(self.select.left + self.select.width, "x"))], setCursor: [read], drawClear: [behindCurves], draw: [overCurves] },

@@ -278,7 +278,8 @@ class KeepingTest {
                                 .filter(minute -> minute / 60 != 2)
                                 .asLongStream()
                                 .sum())));
-        assertThat(site.audit()).anyMatch(line -> line.contains("backfilled"));
+        // The rows are there before the work has ended.
+        soon(() -> site.audit().stream().anyMatch(line -> line.contains("backfilled")));
         // What somebody changed is left alone, what somebody took away comes back.
         tables.execute("UPDATE bag_counts SET bag_count = -1 WHERE record_time = '" + utc(midnight.plusHours(5)) + "'");
         tables.execute("DELETE FROM bag_counts WHERE record_time = '" + utc(midnight.plusHours(6)) + "'");

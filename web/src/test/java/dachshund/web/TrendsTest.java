@@ -41,6 +41,7 @@ class TrendsTest {
     /** Ten hours of a value each second of a tag that nobody keeps, and a laboratory beside it. */
     @BeforeAll
     static void fill() throws Exception {
+        new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard"); // what others left
         end = Instant.now().truncatedTo(ChronoUnit.HOURS);
         SourceDefinition works = (SourceDefinition)
                 SITE.bean(Definitions.class).find(SITE.source("Targets")).orElseThrow();
@@ -158,6 +159,13 @@ class TrendsTest {
             actor.click(".readings [data-curve='1'] .curve-edit summary");
             actor.fill("#called-1", "Kept, a day before");
             actor.fill("#back-1", "1 d");
+            actor.fill("#high-1", "much");
+            actor.click(".readings [data-curve='1'] .curve-edit button.btn-primary");
+            actor.see("#notice", "\"much\" is no limit.");
+            actor.click(".readings [data-curve='1'] .curve-edit summary");
+            actor.fill("#called-1", "Kept, a day before");
+            actor.fill("#back-1", "1 d");
+            actor.fill("#high-1", "550");
             actor.click(".readings [data-curve='1'] .curve-edit button.btn-primary");
             actor.see(".readings", "Kept, a day before");
             actor.click(".trend-heads summary");

@@ -24,7 +24,6 @@ import dachshund.core.layout.ColumnSource;
 import dachshund.core.tag.Range;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
-import dachshund.core.trend.CurveSource;
 import dachshund.core.when.When;
 import java.time.Duration;
 import java.util.List;
@@ -56,7 +55,6 @@ public final class DefinitionCodec {
             .addMixIn(WriteMode.class, Kinded.class)
             .addMixIn(WriteMode.Call.class, Called.class)
             .addMixIn(PropertySource.class, Kinded.class)
-            .addMixIn(CurveSource.class, Kinded.class)
             .addMixIn(TagInfo.class, ShortTag.class)
             .addMixIn(SourceDefinition.class, ShortSource.class)
             .addMixIn(RecorderDefinition.Where.class, ShortWhere.class)
@@ -72,7 +70,10 @@ public final class DefinitionCodec {
     static {
         DefinitionKinds.all().forEach(kind -> JSON.registerSubtypes(new NamedType(kind.type(), kind.document())));
         ColumnSource.DOCUMENTS.forEach((name, type) -> JSON.registerSubtypes(new NamedType(type, name)));
-        CurveSource.DOCUMENTS.forEach((name, type) -> JSON.registerSubtypes(new NamedType(type, name)));
+        DefinitionKinds.all().forEach(kind -> kind.choices().forEach((choice, all) -> {
+            JSON.addMixIn(choice, Kinded.class);
+            all.forEach((name, type) -> JSON.registerSubtypes(new NamedType(type, name)));
+        }));
         When.DOCUMENTS.forEach((name, type) -> JSON.registerSubtypes(new NamedType(type, name)));
         JSON.registerSubtypes(
                 new NamedType(PropertySource.FromTag.class, "tag"),

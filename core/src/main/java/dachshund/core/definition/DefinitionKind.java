@@ -3,6 +3,7 @@ package dachshund.core.definition;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import dachshund.core.tag.TagRef;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
@@ -82,6 +83,11 @@ public abstract class DefinitionKind<D extends Definition> implements Comparable
     /** Whether it may be removed while others name it. */
     public boolean mayGoWhileNamed() {
         return false;
+    }
+
+    /** The closed choices in its documents: what of each there is, by the names that documents have for it. */
+    protected Map<Class<?>, Map<String, Class<?>>> choices() {
+        return Map.of();
     }
 
     /** Brings a document of an older schema up to date. */

@@ -8,6 +8,7 @@ import dachshund.core.trend.Curve;
 import dachshund.core.trend.CurveSource;
 import dachshund.core.trend.TrendDefinition;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
@@ -41,6 +42,11 @@ public final class TrendKind extends DefinitionKind<TrendDefinition> {
     }
 
     @Override
+    protected Map<Class<?>, Map<String, Class<?>>> choices() {
+        return Map.of(CurveSource.class, CurveSource.DOCUMENTS);
+    }
+
+    @Override
     protected List<String> introduced(TrendDefinition trend, Named named) {
         return List.of("Everybody who signs in may look at it.");
     }
@@ -63,14 +69,12 @@ public final class TrendKind extends DefinitionKind<TrendDefinition> {
                 sentences.compare(what + "unit", before.get().unit(), curve.unit());
                 sentences.compare(what + "scale", before.get().scale(), curve.scale());
                 sentences.compare(what + "drawn", drawn(before.get()), drawn(curve));
+                sentences.compare(what + "limits", limits(before.get()), limits(curve));
                 sentences.compare(
                         what + "earlier by",
                         before.get().back().toString(),
                         curve.back().toString());
-                sentences.compare(
-                        what + "from",
-                        before.get().from().toString(),
-                        curve.from().toString());
+                sentences.compare(what + "from", words(before.get().from()), words(curve.from()));
             }
         }
         was.curves().stream()
@@ -86,6 +90,21 @@ public final class TrendKind extends DefinitionKind<TrendDefinition> {
                 .toList())) {
             sentences.add("Curves in another order.");
         }
+    }
+
+    /** Pasted cells may be thousands of lines. */
+    private static String words(CurveSource from) {
+        return from instanceof CurveSource.Pasted pasted
+                ? pasted.cells().lines().count() + " pasted lines (" + Integer.toHexString(pasted.hashCode()) + ")"
+                : from.toString();
+    }
+
+    private static String limits(Curve curve) {
+        return curve.low().isEmpty() && curve.high().isEmpty()
+                ? "none"
+                : (curve.low().isPresent() ? "least " + curve.low().getAsDouble() : "")
+                        + (curve.low().isPresent() && curve.high().isPresent() ? ", " : "")
+                        + (curve.high().isPresent() ? "greatest " + curve.high().getAsDouble() : "");
     }
 
     private static String drawn(Curve curve) {

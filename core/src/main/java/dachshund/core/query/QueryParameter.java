@@ -33,6 +33,16 @@ public record QueryParameter(String name, Sort sort, String start) {
         public String words() {
             return words;
         }
+
+        /** @throws IllegalArgumentException with a sentence, where there is none of that name */
+        public static Sort named(String name) {
+            for (Sort each : values()) {
+                if (each.name().equals(name)) {
+                    return each;
+                }
+            }
+            throw new IllegalArgumentException("There is no kind of parameter that is called \"" + name + "\".");
+        }
     }
 
     /**

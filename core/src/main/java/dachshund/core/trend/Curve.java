@@ -1,6 +1,7 @@
 package dachshund.core.trend;
 
 import java.time.Duration;
+import java.util.OptionalDouble;
 
 /**
  * A curve of a trend.
@@ -12,6 +13,8 @@ import java.time.Duration;
  * @param stepped whether a value holds until the next one; a line leads to the next one otherwise
  * @param marked  whether each point has a mark
  * @param hidden  whether it is not drawn
+ * @param low     a limit that is drawn as a line; empty for none
+ * @param high    the same above
  * @param back    so much earlier is what it shows, as if it were now: the same window of another day
  */
 public record Curve(
@@ -22,19 +25,47 @@ public record Curve(
         boolean stepped,
         boolean marked,
         boolean hidden,
+        OptionalDouble low,
+        OptionalDouble high,
         Duration back,
         CurveSource from) {
 
     public static final int MOST = 40;
 
-    /** The same, shown otherwise. */
-    public Curve shown(
-            String called, String inUnit, String onScale, boolean step, boolean mark, boolean hide, Duration earlier) {
-        return new Curve(id, called, inUnit, onScale, step, mark, hide, earlier, from);
+    /** One as it begins: shown, without limits, as it is now. */
+    public static Curve of(String id, String name, String unit, boolean stepped, boolean marked, CurveSource from) {
+        return new Curve(
+                id,
+                name,
+                unit,
+                unit,
+                stepped,
+                marked,
+                false,
+                OptionalDouble.empty(),
+                OptionalDouble.empty(),
+                Duration.ZERO,
+                from);
+    }
+
+    public Curve called(String otherName, String otherUnit) {
+        return new Curve(id, otherName, otherUnit, scale, stepped, marked, hidden, low, high, back, from);
+    }
+
+    public Curve drawn(boolean inSteps, boolean withMarks, boolean notAtAll) {
+        return new Curve(id, name, unit, scale, inSteps, withMarks, notAtAll, low, high, back, from);
+    }
+
+    public Curve between(OptionalDouble least, OptionalDouble most) {
+        return new Curve(id, name, unit, scale, stepped, marked, hidden, least, most, back, from);
+    }
+
+    public Curve earlier(Duration by) {
+        return new Curve(id, name, unit, scale, stepped, marked, hidden, low, high, by, from);
     }
 
     /** The same on another scale. */
     public Curve on(String otherScale) {
-        return new Curve(id, name, unit, otherScale, stepped, marked, hidden, back, from);
+        return new Curve(id, name, unit, otherScale, stepped, marked, hidden, low, high, back, from);
     }
 }

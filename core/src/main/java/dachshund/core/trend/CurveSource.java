@@ -8,7 +8,7 @@ import java.util.Map;
 public sealed interface CurveSource {
 
     /** By their names in documents. */
-    Map<String, Class<? extends CurveSource>> DOCUMENTS =
+    Map<String, Class<?>> DOCUMENTS =
             Map.of("tag", OfTag.class, "table", OfTable.class, "query", OfQuery.class, "pasted", Pasted.class);
 
     /** The history of a tag, in the archive. */

@@ -41,6 +41,7 @@ import java.time.LocalTime;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalDouble;
 import java.util.OptionalInt;
 import java.util.Set;
 import org.junit.jupiter.api.Test;
@@ -163,45 +164,34 @@ class DefinitionCodecTest {
                 "",
                 "last 7 days",
                 List.of(
-                        new Curve(
-                                "1", "Outlet", "°C", "", true, false, false, Duration.ZERO, new CurveSource.OfTag(LOT)),
-                        new Curve(
-                                "2",
-                                "Moisture",
-                                "%",
-                                "quality",
-                                false,
-                                true,
-                                false,
-                                Duration.ofDays(1),
-                                new CurveSource.OfTable(
-                                        "00000002",
-                                        "lab",
-                                        "sample",
-                                        "taken",
-                                        TimeColumn.Form.STAMP,
-                                        "moisture_pct",
-                                        "line",
-                                        "PL1")),
-                        new Curve(
-                                "3",
-                                "Ash",
-                                "",
-                                "",
-                                false,
-                                true,
-                                true,
-                                Duration.ZERO,
-                                new CurveSource.OfQuery("00000006", "taken", "ash_pct")),
-                        new Curve(
+                        Curve.of("1", "Outlet", "°C", true, false, new CurveSource.OfTag(LOT))
+                                .on("")
+                                .between(OptionalDouble.of(95.5), OptionalDouble.empty()),
+                        Curve.of(
+                                        "2",
+                                        "Moisture",
+                                        "%",
+                                        false,
+                                        true,
+                                        new CurveSource.OfTable(
+                                                "00000002",
+                                                "lab",
+                                                "sample",
+                                                "taken",
+                                                TimeColumn.Form.STAMP,
+                                                "moisture_pct",
+                                                "line",
+                                                "PL1"))
+                                .on("quality")
+                                .earlier(Duration.ofDays(1)),
+                        Curve.of("3", "Ash", "", false, true, new CurveSource.OfQuery("00000006", "taken", "ash_pct"))
+                                .drawn(false, true, true),
+                        Curve.of(
                                 "4",
                                 "By hand",
                                 "",
-                                "",
                                 false,
                                 true,
-                                false,
-                                Duration.ZERO,
                                 new CurveSource.Pasted("2026-11-28 06:00\t1,5", "DAY_FIRST"))));
         assertThat(DefinitionCodec.read(DefinitionCodec.write(trend))).isEqualTo(trend);
         assertThat(json.readTree(DefinitionCodec.write(trend)))

@@ -7,7 +7,6 @@ import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableReading.Read;
 import dachshund.core.reader.TableShape;
 import dachshund.office.heavy.Heavy;
-import dachshund.office.query.Queries;
 import java.io.IOException;
 import java.io.OutputStream;
 import java.io.UncheckedIOException;
@@ -19,6 +18,13 @@ import org.springframework.stereotype.Component;
 public class Exports {
 
     private final Heavy heavy;
+
+    /** Whatever hands out rows. */
+    public interface Rows {
+
+        /** @return how many it gave */
+        long give(TableReading.Taker taker) throws StoreProblem, QueryProblem;
+    }
 
     public Exports(Heavy heavy) {
         this.heavy = heavy;
@@ -59,12 +65,11 @@ public class Exports {
      * @throws QueryProblem where it refuses the query
      * @throws IOException  where the stream or the format does
      */
-    public long write(Queries.Asked asked, FileFormat format, OutputStream to)
-            throws StoreProblem, QueryProblem, IOException {
+    public long write(Rows rows, FileFormat format, OutputStream to) throws StoreProblem, QueryProblem, IOException {
         try (TableOut out = open(format, to)) {
-            long rows = asked.give(TableReading.WHOLE, Long.MAX_VALUE, new Into(out));
+            long given = rows.give(new Into(out));
             out.finish();
-            return rows;
+            return given;
         } catch (UncheckedIOException broke) {
             throw broke.getCause();
         }

@@ -40,6 +40,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 
 /** What curves look like over a time, each by itself: wherever one has its values from, the others do not wait for it. */
@@ -48,6 +49,11 @@ public class Trends {
 
     /** So many rows of a table or query are one curve at most; an archive has no such bound. */
     public static final int MOST_ROWS = 200_000;
+
+    /** What lies beside these is no time of a plant, and not every form of time holds it. */
+    private static final Instant FIRST = Instant.parse("1601-01-01T00:00:00Z");
+
+    private static final Instant LAST = Instant.parse("9999-01-01T00:00:00Z");
 
     private final Histories histories;
     private final Databases databases;
@@ -187,7 +193,9 @@ public class Trends {
         return PastedCells.of(
                 pasted.cells(),
                 settings.zone(),
-                pasted.order().isEmpty() ? Optional.empty() : Optional.of(PastedCells.Order.valueOf(pasted.order())));
+                Stream.of(PastedCells.Order.values())
+                        .filter(each -> each.name().equals(pasted.order()))
+                        .findFirst());
     }
 
     /** Takes one value of a curve after the other; a gap or a bad one has none. */
@@ -340,7 +348,7 @@ public class Trends {
             if (!named.isEmpty() && !named.equals(plain(cells.get(2)))) {
                 return true;
             }
-            Optional<Instant> at = times.apply(cells.get(timeAt));
+            Optional<Instant> at = times.apply(cells.get(timeAt)).filter(Points::isPlotted);
             Object cell = cells.get(valueAt);
             if (at.isPresent()) {
                 long ticks = OpcUaTime.toTicks(at.get());
@@ -355,6 +363,10 @@ public class Trends {
                 }
             }
             return points.size() <= MOST_ROWS;
+        }
+
+        private static boolean isPlotted(Instant at) {
+            return at.isAfter(FIRST) && at.isBefore(LAST);
         }
 
         private static String plain(Object cell) {

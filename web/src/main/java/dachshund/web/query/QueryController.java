@@ -5,6 +5,7 @@ import dachshund.core.destination.StoreProblem;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.QueryParameter;
 import dachshund.core.query.QueryProblem;
+import dachshund.core.reader.TableReading;
 import dachshund.core.window.WindowProblem;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
@@ -138,7 +139,7 @@ class QueryController {
     }
 
     private static QueryParameter parameter(String name, String sort, Map<String, String> all) {
-        return new QueryParameter(name, QueryParameter.Sort.valueOf(sort), all.getOrDefault("start-" + name, ""));
+        return new QueryParameter(name, QueryParameter.Sort.named(sort), all.getOrDefault("start-" + name, ""));
     }
 
     /** The parameters that the text has now. */
@@ -205,7 +206,8 @@ class QueryController {
         response.setHeader(
                 "Content-Disposition",
                 "attachment; filename=\"" + query.name().replaceAll("[^A-Za-z0-9._-]", "_") + "." + ending + "\"");
-        exports.write(asked, format, response.getOutputStream());
+        exports.write(
+                taker -> asked.give(TableReading.WHOLE, Long.MAX_VALUE, taker), format, response.getOutputStream());
     }
 
     @PostMapping

@@ -15,10 +15,10 @@ import dachshund.core.trend.TrendDefinition;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.office.own.DachshundSettings;
-import java.time.Duration;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.OptionalDouble;
 
 /** The databases of laboratory and orders in the demo, and what is asked of them. */
 final class DemoQuestions {
@@ -96,24 +96,22 @@ final class DemoQuestions {
                                 of(source, "1", "Outlet temperature", "Drying").on(""),
                                 of(source, "2", "Inlet temperature", "Drying"),
                                 of(source, "3", "Chip moisture out", "Drying"),
-                                new Curve(
-                                        "4",
-                                        "Laboratory, moisture",
-                                        "%",
-                                        "%",
-                                        false,
-                                        true,
-                                        false,
-                                        Duration.ZERO,
-                                        new CurveSource.OfTable(
-                                                laboratory,
-                                                "quillmoor_lab",
-                                                "sample",
-                                                "taken",
-                                                TimeColumn.Form.STAMP,
-                                                "moisture_pct",
-                                                "",
-                                                "")))),
+                                Curve.of(
+                                                "4",
+                                                "Laboratory, moisture",
+                                                "%",
+                                                false,
+                                                true,
+                                                new CurveSource.OfTable(
+                                                        laboratory,
+                                                        "quillmoor_lab",
+                                                        "sample",
+                                                        "taken",
+                                                        TimeColumn.Form.STAMP,
+                                                        "moisture_pct",
+                                                        "",
+                                                        ""))
+                                        .between(OptionalDouble.empty(), OptionalDouble.of(10)))),
                 0,
                 by);
     }
@@ -123,16 +121,8 @@ final class DemoQuestions {
                 .filter(each -> each.name().equals(name) && each.path().startsWith(folder))
                 .findFirst()
                 .orElseThrow();
-        return new Curve(
-                id,
-                name,
-                tag.unit(),
-                tag.unit(),
-                false,
-                false,
-                false,
-                Duration.ZERO,
-                new CurveSource.OfTag(new TagRef(source.id(), tag.address())));
+        return Curve.of(
+                id, name, tag.unit(), false, false, new CurveSource.OfTag(new TagRef(source.id(), tag.address())));
     }
 
     /** A database of other people's programs, with an account that may read. */

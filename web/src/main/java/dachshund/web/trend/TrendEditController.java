@@ -28,6 +28,9 @@ class TrendEditController {
 
     private static final String PAGE = "/review/trends";
 
+    /** Letters of a window that goes along in an address. */
+    private static final int LONGEST_WINDOW = 200;
+
     private final Definitions definitions;
     private final Drafts drafts;
     private final TrendEdits edits;
@@ -82,7 +85,7 @@ class TrendEditController {
             flash.addFlashAttribute("problem", refused.getMessage());
         }
         return "redirect:" + PAGE + "/" + id
-                + (window.isBlank()
+                + (window.isBlank() || window.length() > LONGEST_WINDOW
                         ? ""
                         : "?window=" + UriUtils.encode(window, java.nio.charset.StandardCharsets.UTF_8));
     }
@@ -174,6 +177,8 @@ class TrendEditController {
             @RequestParam String called,
             @RequestParam(defaultValue = "") String unit,
             @RequestParam(defaultValue = "") String scale,
+            @RequestParam(defaultValue = "") String low,
+            @RequestParam(defaultValue = "") String high,
             @RequestParam(defaultValue = "") String back,
             @RequestParam(defaultValue = "false") boolean stepped,
             @RequestParam(defaultValue = "false") boolean marked,
@@ -188,15 +193,11 @@ class TrendEditController {
                 by,
                 flash,
                 trend -> trend.changed(
-                        curve,
-                        each -> each.shown(
-                                called.isBlank() ? each.name() : called.strip(),
-                                unit.strip(),
-                                scale.strip(),
-                                stepped,
-                                marked,
-                                hidden,
-                                TrendEdits.back(back))));
+                        curve, each -> each.called(called.isBlank() ? each.name() : called.strip(), unit.strip())
+                                .on(scale.strip())
+                                .drawn(stepped, marked, hidden)
+                                .between(TrendEdits.limit(low), TrendEdits.limit(high))
+                                .earlier(TrendEdits.back(back))));
     }
 
     @PostMapping("/{id}/curves/{curve}/remove")

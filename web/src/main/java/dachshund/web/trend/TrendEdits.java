@@ -21,10 +21,12 @@ import dachshund.office.query.Queries;
 import dachshund.office.reader.Databases;
 import dachshund.office.tag.TagFinder;
 import dachshund.office.trend.Trends;
+import java.math.BigDecimal;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.OptionalDouble;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.springframework.stereotype.Component;
@@ -61,12 +63,14 @@ class TrendEdits {
                 "backs",
                 trend.curves().stream()
                         .collect(Collectors.toMap(
-                                Curve::id, curve -> curve.back().isZero() ? "" : PeriodText.write(curve.back()))));
+                                Curve::id,
+                                curve -> curve.back().isZero() ? "" : PeriodText.write(curve.back()),
+                                (a, b) -> a)));
     }
 
     /** Where each curve has its values from, in words. */
     private Map<String, String> words(TrendDefinition trend) {
-        return trend.curves().stream().collect(Collectors.toMap(Curve::id, curve -> words(curve.from())));
+        return trend.curves().stream().collect(Collectors.toMap(Curve::id, curve -> words(curve.from()), (a, b) -> a));
     }
 
     private String words(CurveSource from) {
@@ -105,7 +109,7 @@ class TrendEdits {
                     "A trend has " + Curve.MOST + " curves at most; nobody could tell more apart. Make another one.");
         }
         // What is measured alike shares a scale.
-        return trend.with(new Curve(free(trend), name, unit, unit, stepped, marked, false, Duration.ZERO, from));
+        return trend.with(Curve.of(free(trend), name, unit, stepped, marked, from));
     }
 
     TrendDefinition withTag(TrendDefinition trend, String key) {
@@ -160,6 +164,22 @@ class TrendEdits {
             throw new IllegalArgumentException("Choose the column of times and the one of values.");
         }
         return with(trend, value, "", false, true, new CurveSource.OfQuery(query, time, value));
+    }
+
+    /** @throws IllegalArgumentException with a sentence, where it is no number */
+    static OptionalDouble limit(String text) {
+        if (text.isBlank()) {
+            return OptionalDouble.empty();
+        }
+        try {
+            double number = new BigDecimal(text.strip().replace(',', '.')).doubleValue();
+            if (Double.isFinite(number)) {
+                return OptionalDouble.of(number);
+            }
+        } catch (NumberFormatException none) {
+            // said below
+        }
+        throw new IllegalArgumentException("\"" + text.strip() + "\" is no limit. Write a number, such as 95.5.");
     }
 
     /** @throws IllegalArgumentException with a sentence, where it cannot be read */
