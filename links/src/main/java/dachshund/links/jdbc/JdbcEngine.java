@@ -156,6 +156,11 @@ public interface JdbcEngine {
         statement.setObject(at, value);
     }
 
+    /** Why a query is not asked, in a sentence, though the transaction that it is asked in cannot write. */
+    default Optional<String> refuses(String query) {
+        return Optional.empty();
+    }
+
     /** How its words say where in a query the trouble is: see {@link ErrorPlace}. */
     default List<Pattern> errorPlaces() {
         return List.of();

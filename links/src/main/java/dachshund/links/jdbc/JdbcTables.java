@@ -105,6 +105,10 @@ public final class JdbcTables implements TableReading {
         if (!engine.isThere()) {
             throw new StoreProblem(StoreProblem.Kind.TABLE, -1, "There is no file " + engine.place() + ".", null);
         }
+        Optional<String> refused = engine.refuses(query.statement());
+        if (refused.isPresent()) {
+            throw new QueryProblem(refused.get());
+        }
         try {
             return JdbcReader.within(
                     connections,

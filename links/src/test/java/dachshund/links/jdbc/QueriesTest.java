@@ -262,6 +262,53 @@ class QueriesTest {
                         || each.matches("answered: .*(SHOW|EXPLAIN D|set_config|ANALYSE|INTO @a).*"));
     }
 
+    /** What one way of reading a text takes for a text or comment, this engine carries out. */
+    @Test
+    void whatWritesFilesOrLocksRowsIsFoundAsTheEngineReadsIt() throws Exception {
+        try (TableReading maria = ofEverything()) {
+            for (String sql : List.of(
+                    "SELECT 1--1 INTO OUTFILE 'hidden-1'",
+                    "SELECT lot_no FROM lot WHERE 1--1 FOR UPDATE",
+                    "SELECT \"\\\"\" INTO OUTFILE \"hidden-2\" LINES TERMINATED BY \"\\\"\"",
+                    "SELECT lot_no FROM lot # '\n FOR UPDATE # '",
+                    "SELECT lot_no FROM lot FOR/* */UPDATE",
+                    "SELECT 1 # '\n INTO DUMPFILE 'hidden-3' # '",
+                    "SELECT 1 # '\n /*!50000 INTO OUTFILE 'hidden-4' */ # '")) {
+                assertThat(tried(maria, sql)).as(sql).doesNotContain("answered").endsWith(".");
+            }
+            assertThat(tried(maria, "SELECT 'FOR UPDATE', \"INTO OUTFILE\", `lot_no` -- FOR UPDATE\n FROM lot LIMIT 1"))
+                    .startsWith("answered");
+        }
+        try (Connection maria = DriverManager.getConnection(beds.mariaDb.url("laboratory"))) {
+            assertThat(one(maria, "SELECT LOAD_FILE(CONCAT(@@datadir, 'laboratory/hidden-1')) IS NULL"))
+                    .isEqualTo(1);
+        }
+    }
+
+    private static TableReading ofEverything() throws Exception {
+        try (Connection maria = DriverManager.getConnection(beds.mariaDb.url(""))) {
+            make(
+                    maria,
+                    "CREATE USER IF NOT EXISTS everything@'127.0.0.1' IDENTIFIED BY 'writes'",
+                    "GRANT ALL PRIVILEGES ON *.* TO everything@'127.0.0.1'");
+        }
+        return Beds.tables(
+                dachshund.links.mariadb.MariaDbEngine.mariaDb(),
+                Beds.with(
+                        java.util.Map.of(
+                                "host",
+                                "127.0.0.1",
+                                "database",
+                                "laboratory",
+                                "user",
+                                "everything",
+                                "password",
+                                "writes"),
+                        beds.mariaDb.port()),
+                ZONE,
+                dachshund.core.reach.Outside.ANYWHERE);
+    }
+
     private static String tried(TableReading reading, String sql) {
         Throwable refused = catchThrowable(
                 () -> reading.ask(QueryText.of(sql), List.of(), Duration.ofSeconds(5), 10, new Nothing()));

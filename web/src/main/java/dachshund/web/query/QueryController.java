@@ -100,7 +100,7 @@ class QueryController {
     @GetMapping("/{id}")
     String page(@PathVariable String id, @RequestParam Map<String, String> all, Model model) {
         QueryDefinition query = query(id);
-        if (RightsHeld.has(Right.DESIGN)) {
+        if (RightsHeld.has(Right.DESIGN) && !all.containsKey("asked")) {
             model.addAttribute("users", definitions.users(id));
             return design(query, drafts.revision(id), Map.of(), model);
         }
