@@ -114,7 +114,7 @@ class QueryTextTest {
 
     @ParameterizedTest
     @CsvSource({"NUMBER,'1,5'", "NUMBER,''", "DATE,28.11.2026", "TIME,noon", "TRUTH,perhaps", "DATE,2026-02-30"})
-    void aValueOfTheWrongKindIsNamed(QueryParameter.Sort sort, String typed) {
+    void aValueOfTheWrongKindIsToldWithItsParameter(QueryParameter.Sort sort, String typed) {
         QueryProblem problem = catchThrowableOfType(
                 QueryProblem.class, () -> new QueryParameter("lot", sort, "").value(typed, ZoneOffset.UTC));
         assertThat(problem.getMessage()).contains("lot").endsWith(".");

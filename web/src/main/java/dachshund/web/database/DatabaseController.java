@@ -1,6 +1,5 @@
 package dachshund.web.database;
 
-import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.reader.DatabaseDefinition;
@@ -17,6 +16,7 @@ import dachshund.office.reader.Databases;
 import dachshund.web.certificate.Authorities;
 import dachshund.web.design.DesignLists;
 import dachshund.web.design.DesignLists.Asked;
+import dachshund.web.design.Removal;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import dachshund.web.setting.SettingsForm;
@@ -24,7 +24,6 @@ import java.security.Principal;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
-import java.util.stream.Collectors;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -44,6 +43,7 @@ class DatabaseController {
 
     private final Definitions definitions;
     private final Drafts drafts;
+    private final Removal removal;
     private final Databases databases;
     private final Engine engine;
     private final Reaching reaching;
@@ -58,6 +58,7 @@ class DatabaseController {
     DatabaseController(
             Definitions definitions,
             Drafts drafts,
+            Removal removal,
             Databases databases,
             Engine engine,
             Reaching reaching,
@@ -66,6 +67,7 @@ class DatabaseController {
             DesignLists lists) {
         this.definitions = definitions;
         this.drafts = drafts;
+        this.removal = removal;
         this.databases = databases;
         this.engine = engine;
         this.reaching = reaching;
@@ -179,15 +181,6 @@ class DatabaseController {
 
     @PostMapping("/{id}/remove")
     String remove(@PathVariable String id, Principal by, RedirectAttributes flash) {
-        List<Definition> users = definitions.users(id);
-        if (!users.isEmpty()) {
-            flash.addFlashAttribute(
-                    "problem",
-                    "This database is used by "
-                            + users.stream().map(Definition::name).collect(Collectors.joining(", ")) + ".");
-            return "redirect:" + PAGE + "/" + id;
-        }
-        drafts.remove(id, by.getName());
-        return "redirect:" + PAGE;
+        return removal.remove(id, "database", PAGE, by.getName(), flash);
     }
 }

@@ -15,6 +15,7 @@ import dachshund.office.export.FileFormat;
 import dachshund.office.query.Queries;
 import dachshund.office.reader.Databases;
 import dachshund.web.design.DesignLists;
+import dachshund.web.design.Removal;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import dachshund.web.people.RightsHeld;
@@ -47,6 +48,7 @@ class QueryController {
 
     private final Definitions definitions;
     private final Drafts drafts;
+    private final Removal removal;
     private final Databases databases;
     private final Queries queries;
     private final Answers answers;
@@ -57,6 +59,7 @@ class QueryController {
     QueryController(
             Definitions definitions,
             Drafts drafts,
+            Removal removal,
             Databases databases,
             Queries queries,
             Answers answers,
@@ -65,6 +68,7 @@ class QueryController {
             DesignLists lists) {
         this.definitions = definitions;
         this.drafts = drafts;
+        this.removal = removal;
         this.databases = databases;
         this.queries = queries;
         this.answers = answers;
@@ -251,15 +255,6 @@ class QueryController {
 
     @PostMapping("/{id}/remove")
     String remove(@PathVariable String id, Principal by, RedirectAttributes flash) {
-        List<Definition> users = definitions.users(id);
-        if (!users.isEmpty()) {
-            flash.addFlashAttribute(
-                    "problem",
-                    "This query is used by "
-                            + users.stream().map(Definition::name).collect(Collectors.joining(", ")) + ".");
-            return "redirect:" + PAGE + "/" + id;
-        }
-        drafts.remove(id, by.getName());
-        return "redirect:" + PAGE;
+        return removal.remove(id, "query", PAGE, by.getName(), flash);
     }
 }

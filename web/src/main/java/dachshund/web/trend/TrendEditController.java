@@ -1,15 +1,14 @@
 package dachshund.web.trend;
 
-import dachshund.core.definition.Definition;
 import dachshund.core.trend.TrendDefinition;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
+import dachshund.web.design.Removal;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.security.Principal;
 import java.util.List;
 import java.util.function.UnaryOperator;
-import java.util.stream.Collectors;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -33,11 +32,13 @@ class TrendEditController {
 
     private final Definitions definitions;
     private final Drafts drafts;
+    private final Removal removal;
     private final TrendEdits edits;
 
-    TrendEditController(Definitions definitions, Drafts drafts, TrendEdits edits) {
+    TrendEditController(Definitions definitions, Drafts drafts, Removal removal, TrendEdits edits) {
         this.definitions = definitions;
         this.drafts = drafts;
+        this.removal = removal;
         this.edits = edits;
     }
 
@@ -239,15 +240,6 @@ class TrendEditController {
 
     @PostMapping("/{id}/remove")
     String remove(@PathVariable String id, Principal by, RedirectAttributes flash) {
-        List<Definition> users = definitions.users(id);
-        if (!users.isEmpty()) {
-            flash.addFlashAttribute(
-                    "problem",
-                    "This trend is used by "
-                            + users.stream().map(Definition::name).collect(Collectors.joining(", ")) + ".");
-            return "redirect:" + PAGE + "/" + id;
-        }
-        drafts.remove(id, by.getName());
-        return "redirect:" + PAGE;
+        return removal.remove(id, "trend", PAGE, by.getName(), flash);
     }
 }
