@@ -77,7 +77,7 @@
   // A picked tag goes where its list says: as a row of inputs, or into the field beside it.
   document.addEventListener("click", (event) => {
     const pick = event.target.closest(".pick");
-    if (pick && pick.closest(".picks").dataset.into !== "trend") {
+    if (pick && !["trend", "query"].includes(pick.closest(".picks").dataset.into)) {
       const list = pick.closest(".picks");
       if (list.dataset.into === "inputs") {
         const rows = document.querySelector("#inputs tbody"), taken = new Set([...rows.querySelectorAll("[name=input-name]")].map((field) => field.value));

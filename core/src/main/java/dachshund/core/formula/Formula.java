@@ -79,6 +79,15 @@ public final class Formula {
         return new Formula(text, used, expression, looked.window, looked.timed);
     }
 
+    /** A formula as its parts, for those who write it in another language. Errors as of {@link #read}. */
+    public static ASTNode tree(String text, Collection<String> names) throws FormulaProblem {
+        try {
+            return read(text, names).expression.getAbstractSyntaxTree();
+        } catch (ParseException impossible) {
+            throw new IllegalStateException("A formula was read and is none: " + text, impossible);
+        }
+    }
+
     private static final class Looked {
         private Duration window = Duration.ZERO;
         private boolean timed;

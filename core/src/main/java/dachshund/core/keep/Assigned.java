@@ -38,12 +38,7 @@ public final class Assigned {
         List<KeepingRuleDefinition> inOrder = rules.stream()
                 .sorted(Comparator.comparing(KeepingRuleDefinition::name).thenComparing(KeepingRuleDefinition::id))
                 .toList();
-        Map<TagRef, Tag> all = new LinkedHashMap<>();
-        sources.stream().sorted(Comparator.comparing(SourceDefinition::id)).forEach(source -> source.tags()
-                .forEach(tag -> {
-                    TagRef ref = new TagRef(source.id(), tag.address());
-                    all.put(ref, new Tag(ref, source, tag));
-                }));
+        Map<TagRef, Tag> all = all(sources);
         inOrder.forEach(rule -> {
             assigned.byRule.put(rule.id(), new ArrayList<>());
             rule.which().ticked().forEach(ref -> assigned.tick(rule, ref, all.get(ref)));
@@ -56,6 +51,31 @@ public final class Assigned {
                     .forEach(rule -> assigned.give(rule, tag)));
         }
         return assigned;
+    }
+
+    /** The tags that a selection means, those that are ticked first; what is ticked and not there is left out. */
+    public static List<Tag> fitting(
+            Selection which, Collection<SourceDefinition> sources, Collection<EquipmentDefinition> equipment) {
+        Map<TagRef, Tag> all = all(sources);
+        Map<TagRef, Tag> found = new LinkedHashMap<>();
+        which.ticked().stream().filter(all::containsKey).forEach(ref -> found.put(ref, all.get(ref)));
+        if (which.byTerms()) {
+            Map<TagRef, List<EquipmentDefinition>> machines = machines(equipment);
+            all.values().stream()
+                    .filter(tag -> which.fits(tag.source(), tag.info(), machines.getOrDefault(tag.ref(), List.of())))
+                    .forEach(tag -> found.putIfAbsent(tag.ref(), tag));
+        }
+        return List.copyOf(found.values());
+    }
+
+    private static Map<TagRef, Tag> all(Collection<SourceDefinition> sources) {
+        Map<TagRef, Tag> all = new LinkedHashMap<>();
+        sources.stream().sorted(Comparator.comparing(SourceDefinition::id)).forEach(source -> source.tags()
+                .forEach(tag -> {
+                    TagRef ref = new TagRef(source.id(), tag.address());
+                    all.put(ref, new Tag(ref, source, tag));
+                }));
+        return all;
     }
 
     private static Map<TagRef, List<EquipmentDefinition>> machines(Collection<EquipmentDefinition> equipment) {

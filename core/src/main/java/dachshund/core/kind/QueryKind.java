@@ -1,11 +1,16 @@
 package dachshund.core.kind;
 
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import dachshund.core.definition.DefinitionKind;
 import dachshund.core.definition.Named;
 import dachshund.core.definition.Sentences;
+import dachshund.core.query.QueryBody;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.QueryParameter;
+import dachshund.core.query.TagHistory;
+import dachshund.core.tag.TagRef;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
@@ -19,12 +24,35 @@ public final class QueryKind extends DefinitionKind<QueryDefinition> {
 
     @Override
     protected Set<String> things(QueryDefinition query) {
-        return query.database().isEmpty() ? Set.of() : Set.of(query.database());
+        return query.asks().things();
+    }
+
+    @Override
+    protected Set<TagRef> tags(QueryDefinition query) {
+        return query.asks().tags();
+    }
+
+    @Override
+    protected Map<Class<?>, Map<String, Class<?>>> choices() {
+        return Map.of(
+                QueryBody.class, QueryBody.DOCUMENTS, TagHistory.Calculation.class, TagHistory.Calculation.DOCUMENTS);
+    }
+
+    /** Before there was anything else, a query was SQL of a database. */
+    @Override
+    protected void upToDate(ObjectNode document, int schemaVersion) {
+        if (document.has("sql")) {
+            ObjectNode asks = document.putObject("asks");
+            asks.put("is", "written");
+            asks.set("in", document.remove("database"));
+            asks.set("sql", document.remove("sql"));
+        }
     }
 
     @Override
     protected List<String> introduced(QueryDefinition query, Named named) {
-        return List.of("Everybody who signs in may ask it of " + named.name(query.database()) + ".");
+        return List.of("Everybody who signs in may ask it"
+                + query.asks().database().map(of -> " of " + named.name(of)).orElse("") + ".");
     }
 
     @Override
@@ -34,8 +62,7 @@ public final class QueryKind extends DefinitionKind<QueryDefinition> {
 
     @Override
     protected void changed(QueryDefinition was, QueryDefinition is, Named named, Sentences sentences) {
-        sentences.compare("Database", named.name(was.database()), named.name(is.database()));
-        sentences.compare("Query", was.sql(), is.sql());
+        sentences.compare("Asks", was.asks().words(named), is.asks().words(named));
         sentences.compare("Window", was.window(), is.window());
         sentences.compare("Parameters", words(was), words(is));
     }
@@ -51,7 +78,6 @@ public final class QueryKind extends DefinitionKind<QueryDefinition> {
 
     @Override
     public Optional<QueryDefinition> duplicate(QueryDefinition of, String id, String name) {
-        return Optional.of(
-                new QueryDefinition(id, name, of.description(), of.database(), of.sql(), of.window(), of.parameters()));
+        return Optional.of(new QueryDefinition(id, name, of.description(), of.asks(), of.window(), of.parameters()));
     }
 }

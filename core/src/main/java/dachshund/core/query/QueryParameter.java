@@ -1,5 +1,6 @@
 package dachshund.core.query;
 
+import dachshund.core.reader.QueryProblem;
 import java.math.BigDecimal;
 import java.time.DateTimeException;
 import java.time.Instant;

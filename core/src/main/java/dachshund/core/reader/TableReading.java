@@ -1,8 +1,6 @@
 package dachshund.core.reader;
 
 import dachshund.core.destination.StoreProblem;
-import dachshund.core.query.QueryProblem;
-import dachshund.core.query.QueryText;
 import dachshund.core.source.LinkTest;
 import java.time.Duration;
 import java.util.List;

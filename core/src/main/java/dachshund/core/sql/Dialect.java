@@ -62,6 +62,30 @@ public interface Dialect {
         return select + " LIMIT " + rows;
     }
 
+    /** A text as a time of the engine: an instant, where it knows any. */
+    default String asTime(String text) {
+        return "CAST(" + text + " AS TIMESTAMP)";
+    }
+
+    /**
+     * A text as a time that is compared with a column.
+     *
+     * @param typeName of the column, in the engine's words
+     */
+    default String asTime(String text, String typeName) {
+        return asTime(text);
+    }
+
+    /** Whether a type of an engine that knows instants holds none, but what some clock showed. */
+    default boolean clock(String typeName) {
+        return false;
+    }
+
+    /** Where in a text another one begins, counted from 1; 0 where it does not stand there. */
+    default String position(String of, String in) {
+        return "POSITION(" + of + " IN " + in + ")";
+    }
+
     /** One insert with a parameter per written column of the layout, in their order. */
     String insert(String table, Layout layout);
 

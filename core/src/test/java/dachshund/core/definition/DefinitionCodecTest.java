@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import com.fasterxml.jackson.databind.ObjectMapper;
+import dachshund.core.aggregate.Aggregate;
 import dachshund.core.destination.WriteMode;
 import dachshund.core.equipment.PropertyDesign;
 import dachshund.core.equipment.PropertySource;
@@ -19,9 +20,16 @@ import dachshund.core.layout.Shape;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Treatment;
 import dachshund.core.layout.Upkeep;
+import dachshund.core.query.DesignedQuery;
+import dachshund.core.query.JoinedQuery;
+import dachshund.core.query.Per;
+import dachshund.core.query.QueryBody;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.QueryParameter;
+import dachshund.core.query.TagHistory;
+import dachshund.core.query.WrittenQuery;
 import dachshund.core.reader.DatabaseDefinition;
+import dachshund.core.reader.TableName;
 import dachshund.core.reader.TimeColumn;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.Range;
@@ -147,17 +155,15 @@ class DefinitionCodecTest {
         assertThat(json.readTree(DefinitionCodec.write(database)))
                 .isEqualTo(json.readTree(golden("/golden/database-2.json")));
         assertThat(DefinitionCodec.read(golden("/golden/database-2.json"))).isEqualTo(database);
-        QueryDefinition query = new QueryDefinition(
-                "00000006",
-                "Lots outside",
-                "What the laboratory found",
-                "00000002",
-                "SELECT * FROM sample WHERE moisture_pct > :moisture AND taken >= :from",
-                "this week",
-                List.of(new QueryParameter("moisture", QueryParameter.Sort.NUMBER, "10")));
-        assertThat(json.readTree(DefinitionCodec.write(query)))
-                .isEqualTo(json.readTree(golden("/golden/query-2.json")));
-        assertThat(DefinitionCodec.read(golden("/golden/query-2.json"))).isEqualTo(query);
+        WrittenQuery sql =
+                new WrittenQuery("00000002", "SELECT * FROM sample WHERE moisture_pct > :moisture AND taken >= :from");
+        // Before there were others, a query was SQL of a database.
+        assertThat(DefinitionCodec.read(golden("/golden/query-sql-2.json"))).isEqualTo(query(sql));
+        for (QueryBody asks : List.of(sql, DESIGNED, TAGS, JOINED)) {
+            String file = "/golden/query-" + asks.getClass().getSimpleName() + "-2.json";
+            assertThat(json.readTree(DefinitionCodec.write(query(asks)))).isEqualTo(json.readTree(golden(file)));
+            assertThat(DefinitionCodec.read(golden(file))).isEqualTo(query(asks));
+        }
         TrendDefinition trend = new TrendDefinition(
                 "00000007",
                 "Dryer",
@@ -203,6 +209,56 @@ class DefinitionCodecTest {
                 .isEqualTo(new KeepingRuleDefinition(
                         rule.id(), rule.name(), rule.description(), rule.which(), rule.how(), 90, 0));
     }
+
+    private static QueryDefinition query(QueryBody asks) {
+        return new QueryDefinition(
+                "00000006",
+                "Lots outside",
+                "What the laboratory found",
+                asks,
+                "this week",
+                List.of(new QueryParameter("moisture", QueryParameter.Sort.NUMBER, "10")));
+    }
+
+    private static final DesignedQuery DESIGNED = new DesignedQuery(
+            "00000002",
+            new TableName("lab", "sample"),
+            List.of(new DesignedQuery.Join(
+                    new TableName("lab", "lot"),
+                    List.of(new DesignedQuery.Pair(new DesignedQuery.ColumnOf(0, "lot_id"), "id")),
+                    true)),
+            Optional.of(
+                    new DesignedQuery.Time(new DesignedQuery.ColumnOf(0, "taken"), TimeColumn.Form.STAMP, "datetime")),
+            Optional.of(Per.SHIFT),
+            List.of(new DesignedQuery.ColumnOf(1, "line")),
+            List.of(
+                    new DesignedQuery.Shown(
+                            DesignedQuery.How.MEAN,
+                            Optional.of(new DesignedQuery.ColumnOf(0, "moisture_pct")),
+                            "",
+                            "moisture"),
+                    new DesignedQuery.Shown(DesignedQuery.How.COMPUTED, Optional.empty(), "moisture / 100", "share")),
+            List.of(new DesignedQuery.Filter(
+                    new DesignedQuery.ColumnOf(0, "moisture_pct"),
+                    DesignedQuery.Op.GREATER,
+                    ":moisture",
+                    QueryParameter.Sort.NUMBER)),
+            List.of(new DesignedQuery.Order("moisture", true)),
+            100);
+    private static final TagHistory TAGS = new TagHistory(
+            new Selection(List.of(new TagRef("00000001", "lot")), "", "Energy", "", "kWh"),
+            TagHistory.Mode.AGGREGATED,
+            Optional.of(Per.SHIFT),
+            Duration.ofMinutes(15),
+            List.of(
+                    new TagHistory.Calculation.Increase(65536),
+                    new TagHistory.Calculation.OfPart13(Aggregate.TIME_AVERAGE),
+                    new TagHistory.Calculation.OfPercent(95),
+                    new TagHistory.Calculation.TimeAbove(10.5)),
+            true);
+    private static final JoinedQuery JOINED = new JoinedQuery(
+            List.of(new JoinedQuery.Part("lots", "00000010"), new JoinedQuery.Part("samples", "00000011")),
+            "SELECT * FROM lots ASOF JOIN samples ON lots.line = samples.line AND lots.ended >= samples.taken");
 
     private String golden(String file) throws Exception {
         return new String(getClass().getResourceAsStream(file).readAllBytes(), StandardCharsets.UTF_8);

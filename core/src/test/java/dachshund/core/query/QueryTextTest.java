@@ -3,6 +3,8 @@ package dachshund.core.query;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
 
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.QueryText;
 import java.math.BigDecimal;
 import java.time.Instant;
 import java.time.LocalDate;
@@ -83,8 +85,19 @@ class QueryTextTest {
     void aPlaceThatTheEngineCountsIsFoundInWhatWasWritten() throws QueryProblem {
         QueryText text = QueryText.of("SELECT :lot, :window_of_it, nosuch FROM a");
         String sent = "SELECT $1, $2, nosuch FROM a";
-        assertThat(text.written().substring(text.written(sent.indexOf("nosuch"))))
+        assertThat(text.written().substring(text.written(sent.indexOf("nosuch"), List.of("$1", "$2"))))
                 .startsWith("nosuch FROM");
+    }
+
+    /** A parameter may stand for a whole table. */
+    @Test
+    void whatStandsForAParameterMayBeLong() throws QueryProblem {
+        QueryText text = QueryText.of("\n SELECT ':lot' FROM :shifts p, nosuch WHERE x = :lot; -- :lot");
+        List<String> instead = List.of("(VALUES ($1, $2))", "$3");
+        String sent = text.with(instead);
+        assertThat(sent).startsWith("SELECT ':lot' FROM (VALUES ($1, $2)) p, nosuch WHERE x = $3");
+        assertThat(text.written().substring(text.written(sent.indexOf("nosuch") + 2, instead)))
+                .startsWith("nosuch WHERE");
     }
 
     @Property
@@ -124,7 +137,12 @@ class QueryTextTest {
     void parametersFollowTheText() {
         QueryParameter number = new QueryParameter("least", QueryParameter.Sort.NUMBER, "5");
         QueryDefinition query = new QueryDefinition(
-                        "00000001", "Q", "", "00000002", "SELECT :from, :least, :other, :least", "", List.of(number))
+                        "00000001",
+                        "Q",
+                        "",
+                        new WrittenQuery("00000002", "SELECT :from, :least, :other, :least"),
+                        "",
+                        List.of(number))
                 .fitted();
         assertThat(query.parameters())
                 .containsExactly(number, new QueryParameter("other", QueryParameter.Sort.TEXT, ""));

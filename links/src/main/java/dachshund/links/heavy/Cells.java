@@ -69,7 +69,7 @@ public final class Cells {
     }
 
     /** Whole numbers as Long, exact ones as BigDecimal, the others as they were given. */
-    static Object read(DataInput from) throws IOException {
+    public static Object read(DataInput from) throws IOException {
         int kind = from.readUnsignedByte();
         return switch (kind) {
             case NULL -> null;

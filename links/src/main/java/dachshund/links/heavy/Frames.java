@@ -22,7 +22,15 @@ public final class Frames {
         /** It is done: how many rows, as text. */
         DONE,
         /** It could not be done: a sentence. The process goes on. */
-        FAILED
+        FAILED,
+        /** Begins work: a {@link JoinJob} as JSON. Its tables follow, each with its rows; then its values. */
+        JOIN,
+        /** A {@link JoinJob.Table} as JSON, whose rows follow. */
+        TABLE,
+        /** How many values there are, and each of them, as {@link Cells} writes them: now it is asked. */
+        VALUES,
+        /** The columns of the rows that follow, as JSON. */
+        COLUMNS
     }
 
     /** @param bytes without the kind and the length */

@@ -51,6 +51,8 @@ public final class HeavyWork {
             if (frame.kind() == Kind.BEGIN) {
                 Job job = Job.of(frame.text());
                 one(job);
+            } else if (frame.kind() == Kind.JOIN) {
+                join(JoinJob.of(frame.text()));
             }
             // What is left of a work that failed is passed over.
         }
@@ -75,8 +77,45 @@ public final class HeavyWork {
             }
         } catch (SQLException | RuntimeException cannot) {
             Files.deleteIfExists(Path.of(job.file()));
-            Frames.write(out, Kind.FAILED, String.valueOf(cannot.getMessage()).replaceAll("\\s*\\n\\s*", " "));
+            failed(cannot);
         }
+    }
+
+    private void failed(Exception cannot) throws IOException {
+        Frames.write(out, Kind.FAILED, String.valueOf(cannot.getMessage()).replaceAll("\\s*\\n\\s*", " "));
+    }
+
+    private void join(JoinJob job) throws IOException {
+        try (Joined joined = new Joined(job)) {
+            while (true) {
+                Frame frame = Frames.read(in);
+                switch (frame.kind()) {
+                    case TABLE -> joined.table(JoinJob.Table.of(frame.text()));
+                    case ROWS -> joined.add(rows(frame.bytes(), joined.columns()));
+                    case VALUES -> {
+                        long sent = joined.answer(values(frame.bytes()), out);
+                        Frames.write(out, Kind.DONE, Long.toString(sent));
+                        return;
+                    }
+                    default -> {
+                        Frames.write(out, Kind.FAILED, "It was given up.");
+                        return;
+                    }
+                }
+            }
+        } catch (SQLException | RuntimeException cannot) {
+            failed(cannot);
+        }
+    }
+
+    /** A count, and as many cells. */
+    private static Object[] values(byte[] bytes) throws IOException {
+        DataInputStream cells = new DataInputStream(new ByteArrayInputStream(bytes));
+        Object[] values = new Object[cells.readInt()];
+        for (int i = 0; i < values.length; i++) {
+            values[i] = Cells.read(cells);
+        }
+        return values;
     }
 
     private static List<Object[]> rows(byte[] bytes, int columns) throws IOException {

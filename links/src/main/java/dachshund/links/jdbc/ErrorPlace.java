@@ -1,22 +1,24 @@
 package dachshund.links.jdbc;
 
-import dachshund.core.query.QueryProblem;
-import dachshund.core.query.QueryText;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.QueryText;
 import java.util.List;
 import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /** Where in a query the trouble is that a database names, by its own words. */
-final class ErrorPlace {
+public final class ErrorPlace {
 
     private ErrorPlace() {}
 
     /**
+     * @param sent     what stood in the statement for each parameter, as the server counted it
      * @param patterns of the engine: with a group {@code position}, a place counted from 1 in what it was sent; {@code near}, what
      *     stands there; or {@code word}, what it does not know
      */
-    static Optional<QueryProblem> in(String sentence, QueryText query, List<Pattern> patterns) {
+    public static Optional<QueryProblem> in(
+            String sentence, QueryText query, List<String> sent, List<Pattern> patterns) {
         for (Pattern pattern : patterns) {
             Matcher found = pattern.matcher(sentence);
             if (!found.find()) {
@@ -24,7 +26,7 @@ final class ErrorPlace {
             }
             String how = pattern.pattern();
             if (how.contains("(?<position>")) {
-                int from = query.written(Integer.parseInt(found.group("position")) - 1);
+                int from = query.written(Integer.parseInt(found.group("position")) - 1, sent);
                 String told = found.replaceFirst("").strip();
                 return Optional.of(
                         new QueryProblem(told.endsWith(".") ? told : told + ".", from, wordEnd(query.written(), from)));

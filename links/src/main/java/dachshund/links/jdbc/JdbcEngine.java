@@ -151,6 +151,11 @@ public interface JdbcEngine {
         statement.setObject(at, LocalDateTime.ofInstant(time, zone));
     }
 
+    /** Whether an instant that is bound stays one, and is no clock's time. */
+    default boolean bindsInstants() {
+        return false;
+    }
+
     /** Sets a parameter of a query: String, BigDecimal, LocalDate or Boolean. */
     default void bindValue(PreparedStatement statement, int at, Object value) throws SQLException {
         statement.setObject(at, value);

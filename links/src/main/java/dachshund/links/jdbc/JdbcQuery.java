@@ -1,6 +1,6 @@
 package dachshund.links.jdbc;
 
-import dachshund.core.query.QueryText;
+import dachshund.core.reader.QueryText;
 import dachshund.core.reader.TableReading.Taker;
 import dachshund.core.reader.TableShape;
 import java.sql.Connection;
@@ -9,7 +9,6 @@ import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.time.Duration;
-import java.time.Instant;
 import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -33,16 +32,12 @@ final class JdbcQuery {
             Taker taker)
             throws SQLException {
         try (PreparedStatement statement = connection.prepareStatement(
-                        query.statement(), ResultSet.TYPE_FORWARD_ONLY, ResultSet.CONCUR_READ_ONLY);
+                        query.with(BoundValues.marks(values)),
+                        ResultSet.TYPE_FORWARD_ONLY,
+                        ResultSet.CONCUR_READ_ONLY);
                 JdbcEngine.Limit limited = engine.limit(connection, statement, limit)) {
             statement.setFetchSize(AT_ONCE);
-            for (int i = 0; i < values.size(); i++) {
-                if (values.get(i) instanceof Instant at) {
-                    engine.bindTime(statement, i + 1, at, zone);
-                } else {
-                    engine.bindValue(statement, i + 1, values.get(i));
-                }
-            }
+            BoundValues.bind(values, statement, engine, zone);
             try (ResultSet rows = statement.executeQuery()) {
                 return take(statement, rows, engine, zone, most, taker);
             }

@@ -2,9 +2,9 @@ package dachshund.links.jdbc;
 
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.layout.SqlType;
-import dachshund.core.query.QueryProblem;
-import dachshund.core.query.QueryText;
 import dachshund.core.reader.FoundTable;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.QueryText;
 import dachshund.core.reader.Question;
 import dachshund.core.reader.TableName;
 import dachshund.core.reader.TableReading;
@@ -118,7 +118,7 @@ public final class JdbcTables implements TableReading {
         } catch (StoreProblem problem) {
             Optional<QueryProblem> placed = problem.kind() == StoreProblem.Kind.AWAY
                     ? Optional.empty()
-                    : ErrorPlace.in(problem.getMessage(), query, engine.errorPlaces());
+                    : ErrorPlace.in(problem.getMessage(), query, BoundValues.numbered(values), engine.errorPlaces());
             if (placed.isPresent()) {
                 throw placed.get();
             }

@@ -60,6 +60,11 @@ public class MariaDbDialect extends StandardDialect {
     }
 
     @Override
+    public String asTime(String text) {
+        return "CAST(" + text + " AS DATETIME(6))";
+    }
+
+    @Override
     public String typeName(SqlType type) {
         return switch (type.family()) {
             case INTEGER -> "INT";

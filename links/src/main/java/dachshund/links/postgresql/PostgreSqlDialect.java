@@ -76,6 +76,21 @@ public final class PostgreSqlDialect extends StandardDialect {
     }
 
     @Override
+    public String asTime(String text) {
+        return "CAST(" + text + " AS TIMESTAMPTZ)";
+    }
+
+    @Override
+    public String asTime(String text, String typeName) {
+        return clock(typeName) ? "CAST(" + text + " AS TIMESTAMP)" : asTime(text);
+    }
+
+    @Override
+    public boolean clock(String typeName) {
+        return !typeName.equals("timestamptz") && !typeName.contains("with time zone");
+    }
+
+    @Override
     public String typeName(SqlType type) {
         return switch (type.family()) {
             case DECIMAL -> "NUMERIC(" + type.size() + "," + type.scale() + ")";

@@ -186,6 +186,11 @@ public final class PostgreSqlEngine extends ServerEngine {
         statement.setObject(at, time.atZone(zone).toOffsetDateTime().toString(), Types.OTHER);
     }
 
+    @Override
+    public boolean bindsInstants() {
+        return true;
+    }
+
     /** Texts have no type either, so that they compare with names of enumerations, identifiers and the like. */
     @Override
     public void bindValue(PreparedStatement statement, int at, Object value) throws SQLException {

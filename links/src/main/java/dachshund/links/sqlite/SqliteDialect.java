@@ -70,6 +70,17 @@ public final class SqliteDialect extends StandardDialect {
         return "INTEGER PRIMARY KEY AUTOINCREMENT";
     }
 
+    /** It has no times, only texts. */
+    @Override
+    public String asTime(String text) {
+        return text;
+    }
+
+    @Override
+    public String position(String of, String in) {
+        return "INSTR(" + in + ", " + of + ")";
+    }
+
     @Override
     public String typeName(SqlType type) {
         return switch (type.family()) {

@@ -7,8 +7,8 @@ import static org.assertj.core.api.Assertions.catchThrowable;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
 
 import dachshund.core.destination.StoreProblem;
-import dachshund.core.query.QueryProblem;
-import dachshund.core.query.QueryText;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.QueryText;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.reader.TableShape.Sort;

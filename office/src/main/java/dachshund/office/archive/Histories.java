@@ -75,8 +75,7 @@ public class Histories {
             int end = Math.max(first, series.before(OpcUaTime.toTicks(to)) - skip);
             List<TagValue> all = new ArrayList<>();
             for (int i = Math.max(first, end - most); i < end; i++) {
-                Instant at = OpcUaTime.toInstant(series.time(i));
-                all.add(new TagValue(series.value(i), quality(series.mark(i)), at, at));
+                all.add(value(series, i));
             }
             return all;
         }
@@ -128,6 +127,12 @@ public class Histories {
             }
             return false;
         }
+    }
+
+    /** One of them, as it was kept. */
+    public static TagValue value(Series series, int index) {
+        Instant at = OpcUaTime.toInstant(series.time(index));
+        return new TagValue(series.value(index), quality(series.mark(index)), at, at);
     }
 
     private static Quality quality(int mark) {

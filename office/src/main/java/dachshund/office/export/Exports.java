@@ -1,7 +1,7 @@
 package dachshund.office.export;
 
 import dachshund.core.destination.StoreProblem;
-import dachshund.core.query.QueryProblem;
+import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.Question;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableReading.Read;

@@ -1,11 +1,13 @@
 package dachshund.office.heavy;
 
+import dachshund.links.heavy.JoinJob;
 import dachshund.office.own.DachshundSettings;
 import jakarta.annotation.PreDestroy;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.time.ZoneId;
 import java.util.List;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
@@ -84,27 +86,66 @@ public class Heavy {
      * @throws Unable where another one takes too long, or no second process can be had
      */
     public HeavyParquet parquet(List<String> columns) throws IOException {
+        SecondProcess mine = begin(limits.patience());
+        boolean begun = false;
         try {
-            if (!turn.tryAcquire(limits.patience().toMillis(), TimeUnit.MILLISECONDS)) {
+            HeavyParquet parquet = new HeavyParquet(
+                    mine, columns, folder.resolve(Long.toHexString(System.nanoTime()) + ".parquet"), turn::release);
+            begun = true;
+            return parquet;
+        } finally {
+            if (!begun) {
+                turn.release();
+            }
+        }
+    }
+
+    /**
+     * Begins one query over several tables of rows; whoever begins it closes it.
+     *
+     * @param zone  of times that say none
+     * @param sql   of DuckDB, with question marks for values
+     * @param limit for so long it may take from now on, all together; it is broken off then
+     * @param most  no more rows than these come of it
+     * @throws Unable where another work takes too long, or no second process can be had
+     */
+    public HeavyJoin join(ZoneId zone, String sql, Duration limit, long most) throws IOException {
+        long until = System.nanoTime() + limit.toNanos();
+        SecondProcess mine = begin(limit.compareTo(limits.patience()) < 0 ? limit : limits.patience());
+        boolean begun = false;
+        try {
+            HeavyJoin join =
+                    new HeavyJoin(mine, new JoinJob(folder.toString(), zone.getId(), sql, most), until, turn::release);
+            begun = true;
+            return join;
+        } finally {
+            if (!begun) {
+                turn.release();
+            }
+        }
+    }
+
+    /** The process, for whoever has their turn now. */
+    private SecondProcess begin(Duration patience) throws IOException {
+        try {
+            if (!turn.tryAcquire(patience.toMillis(), TimeUnit.MILLISECONDS)) {
                 throw new Unable(
-                        "Another Parquet file is being made, and one is made at a time. Try again in a while.", null);
+                        "The second process is at other work, and does one at a time. Try again in a while.", null);
             }
         } catch (InterruptedException interrupted) {
             Thread.currentThread().interrupt();
             throw new Unable("It was broken off.", interrupted);
         }
-        boolean begun = false;
+        boolean ready = false;
         try {
             Files.createDirectories(folder);
             if (process == null || !process.alive()) {
                 process = new SecondProcess(folder, limits);
             }
-            HeavyParquet parquet = new HeavyParquet(
-                    process, columns, folder.resolve(Long.toHexString(System.nanoTime()) + ".parquet"), turn::release);
-            begun = true;
-            return parquet;
+            ready = true;
+            return process;
         } finally {
-            if (!begun) {
+            if (!ready) {
                 turn.release();
             }
         }

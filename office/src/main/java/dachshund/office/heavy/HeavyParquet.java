@@ -1,14 +1,10 @@
 package dachshund.office.heavy;
 
-import dachshund.links.heavy.Cells;
 import dachshund.links.heavy.Frames;
 import dachshund.links.heavy.Frames.Frame;
 import dachshund.links.heavy.Job;
 import dachshund.office.heavy.Heavy.Unable;
-import java.io.ByteArrayOutputStream;
-import java.io.DataOutputStream;
 import java.io.IOException;
-import java.nio.ByteBuffer;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
@@ -16,47 +12,21 @@ import java.util.List;
 /** A Parquet file that the second process makes of rows that are given here. */
 public final class HeavyParquet implements AutoCloseable {
 
-    private static final int AT_ONCE = 256 * 1024;
-    private static final int MOST = 32 * 1024 * 1024;
-
     private final SecondProcess process;
     private final Path file;
     private final int columns;
     private final Runnable done;
-    private final Buffer buffer = new Buffer();
-    private final DataOutputStream cells = new DataOutputStream(buffer);
-    private int rows;
+    private final RowFrames rows;
     private boolean answered;
     private boolean closed;
     private boolean released;
-
-    /** Bytes that are sent without another copy; the first four tell how many rows there are. */
-    private static final class Buffer extends ByteArrayOutputStream {
-
-        Buffer() {
-            super(AT_ONCE + AT_ONCE / 4);
-            begin();
-        }
-
-        void begin() {
-            reset();
-            write(0);
-            write(0);
-            write(0);
-            write(0);
-        }
-
-        byte[] bytes(int rows) {
-            ByteBuffer.wrap(buf).putInt(0, rows);
-            return buf;
-        }
-    }
 
     HeavyParquet(SecondProcess process, List<String> columns, Path file, Runnable done) throws Unable {
         this.process = process;
         this.file = file;
         this.columns = columns.size();
         this.done = done;
+        this.rows = new RowFrames(process);
         process.working(true);
         process.send(Frames.Kind.BEGIN, new Job(columns, file.toString()).json());
     }
@@ -67,26 +37,7 @@ public final class HeavyParquet implements AutoCloseable {
     }
 
     public void row(List<Object> row) throws IOException {
-        for (int i = 0; i < columns; i++) {
-            Cells.write(cells, row.get(i));
-        }
-        rows++;
-        if (buffer.size() >= AT_ONCE) {
-            flush();
-        }
-    }
-
-    private void flush() throws Unable {
-        if (rows == 0) {
-            return;
-        }
-        int count = buffer.size();
-        if (count > MOST) {
-            throw new Unable("A row of " + count / 1_000_000 + " MB is too large for a Parquet file here.", null);
-        }
-        process.send(Frames.Kind.ROWS, buffer.bytes(rows), count);
-        buffer.begin();
-        rows = 0;
+        rows.row(row, columns);
     }
 
     /**
@@ -95,7 +46,7 @@ public final class HeavyParquet implements AutoCloseable {
      * @return the file, which is gone when this is closed
      */
     public Path finish() throws IOException {
-        flush();
+        rows.flush();
         process.send(Frames.Kind.END, "");
         Frame answer = process.answer();
         answered = true;

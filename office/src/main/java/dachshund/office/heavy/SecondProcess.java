@@ -28,7 +28,7 @@ final class SecondProcess {
 
     private static final String NICE = "10";
     private static final String HEAP = "-Xmx128m";
-    private static final long WATCH_MILLIS = 500;
+    private static final long WATCH_MILLIS = 250;
     /** Of Linux on all processors that Debian knows today; common practice, no source. */
     private static final long PAGE_BYTES = 4096;
     /** One that nobody needs for so long ends. */
@@ -42,6 +42,9 @@ final class SecondProcess {
     private final Limits limits;
     private volatile long heard = System.nanoTime();
     private volatile boolean working;
+    /** When what it works at is broken off; 0 for never. */
+    private volatile long until;
+
     private volatile String why = "";
 
     SecondProcess(Path folder, Limits limits) throws Unable {
@@ -114,6 +117,11 @@ final class SecondProcess {
         working = now;
     }
 
+    /** What it works at is broken off then. */
+    void until(long nanos) {
+        until = nanos;
+    }
+
     void send(Frames.Kind kind, String text) throws Unable {
         try {
             Frames.write(to, kind, text);
@@ -134,6 +142,7 @@ final class SecondProcess {
 
     Frame answer() throws Unable {
         try {
+            to.flush();
             Frame frame = Frames.read(from);
             heard = System.nanoTime();
             return frame;
@@ -146,8 +155,8 @@ final class SecondProcess {
         kill("");
         String reason = why.isEmpty() ? "It ended by itself" + words() + "." : why;
         return new Unable(
-                "The second process, which makes such files, could not go on. " + reason
-                        + " Recording is not touched, and the next file begins with a new one.",
+                "The second process, which does such work, could not go on. " + reason
+                        + " Recording is not touched, and the next work begins with a new one.",
                 broke);
     }
 
@@ -175,6 +184,8 @@ final class SecondProcess {
                 long silent = System.nanoTime() - heard;
                 if (resident() > limits.memory()) {
                     kill("It took more than " + limits.memory() / 1_000_000 + " MB of memory.");
+                } else if (working && until != 0 && System.nanoTime() - until > 0) {
+                    kill("It took too long, and was broken off.");
                 } else if (working && silent > limits.silence().toNanos()) {
                     kill("It worked for " + limits.silence().toSeconds() + " s at one step without an end.");
                 } else if (!working && silent > IDLE_NANOS) {

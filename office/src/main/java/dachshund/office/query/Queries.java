@@ -1,13 +1,21 @@
 package dachshund.office.query;
 
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.query.DesignedQuery;
+import dachshund.core.query.DesignedSql;
+import dachshund.core.query.JoinedQuery;
+import dachshund.core.query.Per;
+import dachshund.core.query.QueryBody;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.QueryParameter;
-import dachshund.core.query.QueryProblem;
-import dachshund.core.query.QueryText;
+import dachshund.core.query.TagHistory;
+import dachshund.core.query.WrittenQuery;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.QueryText;
 import dachshund.core.reader.TableReading;
 import dachshund.core.window.Span;
 import dachshund.core.window.WindowProblem;
+import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Standing;
 import dachshund.office.own.DachshundSettings;
 import dachshund.office.reader.Databases;
@@ -16,79 +24,185 @@ import java.math.BigDecimal;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.springframework.stereotype.Component;
 
-/** Asks saved queries: of their database, with a window and values of their parameters. */
+/** Asks saved queries: with a window and values of their parameters. */
 @Component
 public class Queries {
 
+    private final Definitions definitions;
     private final Databases databases;
+    private final MeantTags meant;
+    private final TagRows tags;
+    private final JoinedRows joins;
     private final Windows windows;
     private final DachshundSettings settings;
 
-    Queries(Databases databases, Windows windows, DachshundSettings settings) {
+    Queries(
+            Definitions definitions,
+            Databases databases,
+            MeantTags meant,
+            TagRows tags,
+            JoinedRows joins,
+            Windows windows,
+            DachshundSettings settings) {
+        this.definitions = definitions;
         this.databases = databases;
+        this.meant = meant;
+        this.tags = tags;
+        this.joins = joins;
         this.windows = windows;
         this.settings = settings;
     }
 
-    /** A query with all that it needs to be asked, as often as somebody wants. */
-    public final class Asked {
+    /** Rows for a limit of time and number. */
+    @FunctionalInterface
+    interface Giving {
+        long give(Duration limit, long most, TableReading.Taker taker) throws StoreProblem, QueryProblem;
+    }
 
-        private final QueryDefinition query;
-        private final QueryText text;
-        private final List<Object> values;
-        private final Optional<Span> span;
-        private final Standing standing;
-
-        private Asked(
-                QueryDefinition query, QueryText text, List<Object> values, Optional<Span> span, Standing standing) {
-            this.query = query;
-            this.text = text;
-            this.values = values;
-            this.span = span;
-            this.standing = standing;
-        }
-
-        /** The window that it was asked for, where it has one. */
-        public Optional<Span> span() {
-            return span;
-        }
-
-        /**
-         * @param limit how long it may take, at the pace of the taker
-         * @param most  no more rows than these
-         * @return how many rows the taker was given
-         */
+    private record Ready(Optional<Span> span, Giving giving) implements Asked {
+        @Override
         public long give(Duration limit, long most, TableReading.Taker taker) throws StoreProblem, QueryProblem {
-            return databases.tables(standing, query.database()).ask(text, values, limit, most, taker);
+            return giving.give(limit, most, taker);
+        }
+    }
+
+    /**
+     * The SQL of a designed query, in the words of its database.
+     *
+     * @throws QueryProblem with a sentence that says what is missing
+     */
+    public DesignedSql sql(DesignedQuery query) throws QueryProblem {
+        return DesignedSql.of(query, databases.dialect(chosen(query.in())));
+    }
+
+    private static String chosen(String database) throws QueryProblem {
+        if (database.isEmpty()) {
+            throw new QueryProblem("Choose the database that is asked.");
+        }
+        return database;
+    }
+
+    /** The SQL in which places of trouble are told; empty where there is none. */
+    public String text(QueryBody asks) {
+        if (asks instanceof WrittenQuery written) {
+            return written.sql();
+        }
+        if (asks instanceof JoinedQuery joined) {
+            return joined.sql();
+        }
+        try {
+            return asks instanceof DesignedQuery designed ? sql(designed).text() : "";
+        } catch (QueryProblem lacking) {
+            return "";
+        }
+    }
+
+    /** @throws QueryProblem with a sentence, where something is missing without which nobody can ask it */
+    public void check(QueryBody asks) throws QueryProblem {
+        if (asks instanceof WrittenQuery written) {
+            chosen(written.in());
+            QueryText.of(written.sql());
+        } else if (asks instanceof DesignedQuery designed) {
+            QueryText.of(sql(designed).text());
+        } else if (asks instanceof TagHistory history) {
+            meant.which(history, Standing.DRAFTED);
+        } else if (asks instanceof JoinedQuery joined) {
+            if (joined.parts().isEmpty()) {
+                throw new QueryProblem(JoinedRows.NO_PARTS);
+            }
+            QueryText.of(joined.sql());
         }
     }
 
     /**
      * @param typed  values by the name of the parameter; what is not there is as it starts
      * @param window empty for the query's own
-     * @param standing which design of its database is meant
-     * @throws QueryProblem  where the text is no query, or a value is not of its kind
+     * @param standing which design of what it asks is meant
+     * @throws QueryProblem  where it is no query, or a value is not of its kind
      * @throws WindowProblem where the window cannot be read
      */
     public Asked asked(QueryDefinition query, Map<String, String> typed, String window, Standing standing)
             throws QueryProblem, WindowProblem {
-        if (query.database().isEmpty()) {
-            throw new QueryProblem("Choose the database that is asked.");
+        if (query.asks() instanceof WrittenQuery written) {
+            chosen(written.in());
+            QueryText text = QueryText.of(written.sql());
+            Optional<Span> span = span(query, window);
+            return database(written.in(), text, values(query, text, typed, span), span, standing);
         }
-        QueryText text = QueryText.of(query.sql());
-        Optional<Span> span = Optional.empty();
-        if (query.hasWindow()) {
-            String words = window.isBlank() ? query.window() : window;
-            if (words.isBlank()) {
-                throw new QueryProblem("Say the window that it is asked for, such as this week.");
-            }
-            span = Optional.of(windows.span(words));
+        if (query.asks() instanceof DesignedQuery designed) {
+            DesignedSql sql = sql(designed);
+            QueryText text = QueryText.of(sql.text());
+            Optional<Span> span = span(query, window);
+            return database(
+                    designed.in(), text, values(sql.written(query, designed.in()), text, typed, span), span, standing);
         }
+        Optional<Span> span = span(query, window);
+        if (query.asks() instanceof TagHistory history) {
+            List<MeantTags.Tag> which = meant.which(history, standing);
+            return new Ready(span, (limit, most, taker) -> tags.give(history, which, span, limit, most, taker));
+        }
+        JoinedQuery joined = (JoinedQuery) query.asks();
+        QueryText text = QueryText.of(joined.sql());
+        List<Object> values = values(query, text, typed, span);
+        Map<String, Asked> parts = new LinkedHashMap<>();
+        for (JoinedQuery.Part part : joined.parts()) {
+            parts.put(part.name(), part(part, query, typed, window, standing));
+        }
+        return new Ready(span, (limit, most, taker) -> joins.give(text, parts, values, limit, most, taker));
+    }
+
+    private Asked part(
+            JoinedQuery.Part part, QueryDefinition whole, Map<String, String> typed, String window, Standing standing)
+            throws QueryProblem, WindowProblem {
+        QueryDefinition query = definitions
+                .find(standing, QueryDefinition.class, part.query())
+                .orElseThrow(() -> new QueryProblem(
+                        part.query().isEmpty()
+                                ? "Choose the saved query that " + part.name() + " is."
+                                : "The saved query of the part " + part.name() + " is not there"
+                                        + (standing == Standing.RELEASED ? ", or not released." : " any more.")));
+        if (query.asks() instanceof JoinedQuery) {
+            throw new QueryProblem(
+                    "The part " + part.name() + " is joined of parts itself. A part asks one database or the archive.");
+        }
+        Map<String, String> given = new HashMap<>();
+        whole.parameters().forEach(each -> given.put(each.name(), each.start()));
+        given.putAll(typed);
+        given.values().removeIf(String::isEmpty);
+        try {
+            return asked(query, given, window.isBlank() ? whole.window() : window, standing);
+        } catch (QueryProblem problem) {
+            throw new QueryProblem("In the part " + part.name() + ": " + problem.getMessage());
+        }
+    }
+
+    private Asked database(
+            String database, QueryText text, List<Object> values, Optional<Span> span, Standing standing) {
+        return new Ready(
+                span,
+                (limit, most, taker) -> databases.tables(standing, database).ask(text, values, limit, most, taker));
+    }
+
+    private Optional<Span> span(QueryDefinition query, String window) throws QueryProblem, WindowProblem {
+        if (!query.hasWindow()) {
+            return Optional.empty();
+        }
+        String words = window.isBlank() ? query.window() : window;
+        if (words.isBlank()) {
+            throw new QueryProblem("Say the window that it is asked for, such as this week.");
+        }
+        return Optional.of(windows.span(words));
+    }
+
+    private List<Object> values(QueryDefinition query, QueryText text, Map<String, String> typed, Optional<Span> span)
+            throws QueryProblem {
         List<Object> values = new ArrayList<>();
         for (String name : text.names()) {
             if (QueryDefinition.OF_THE_WINDOW.contains(name)) {
@@ -99,10 +213,13 @@ public class Queries {
                 values.add(parameter.value(typed.getOrDefault(name, parameter.start()), settings.zone()));
             }
         }
-        return new Asked(query, text, values, span, standing);
+        return values;
     }
 
-    private static Object ofTheWindow(String name, Span span) {
+    private Object ofTheWindow(String name, Span span) throws QueryProblem {
+        if (!name.startsWith("from") && !name.startsWith("to")) {
+            return Per.table(name, span, windows.here());
+        }
         Instant at = name.startsWith("from") ? span.from() : span.to();
         if (name.endsWith("_s")) {
             return BigDecimal.valueOf(at.getEpochSecond());

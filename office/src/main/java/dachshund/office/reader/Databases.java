@@ -6,6 +6,8 @@ import dachshund.core.destination.StoreProblem;
 import dachshund.core.reader.DatabaseDefinition;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TablesKind;
+import dachshund.core.sql.Dialect;
+import dachshund.core.sql.StandardDialect;
 import dachshund.engine.Engine;
 import dachshund.engine.thread.Threads;
 import dachshund.office.definition.Definitions;
@@ -111,6 +113,19 @@ public class Databases {
             }
             return open.get(key).reading();
         }
+    }
+
+    /** How statements are written there; as the standard has them, where it is not there. */
+    public Dialect dialect(String id) {
+        return find(id).map(this::dialect).orElseGet(StandardDialect::new);
+    }
+
+    private Dialect dialect(Definition database) {
+        return engine.storeKind(
+                        database instanceof DatabaseDefinition reading
+                                ? reading.store()
+                                : ((DestinationDefinition) database).store())
+                .dialect();
     }
 
     private TableReading opened(Definition definition) {

@@ -9,8 +9,8 @@ import dachshund.core.aggregate.Samples;
 import dachshund.core.archive.ArchiveStore.Problem;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.query.QueryDefinition;
-import dachshund.core.query.QueryProblem;
 import dachshund.core.reader.DatabaseDefinition;
+import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.Question;
 import dachshund.core.reader.TableName;
 import dachshund.core.reader.TableReading;
@@ -293,7 +293,7 @@ public class Trends {
                         columns.indexOf(timeColumn),
                         columns.indexOf(column(columns, of.value())),
                         new TimeColumn(of.time(), TimeColumn.usual(timeColumn))
-                                .reading(zone(standing, query.database())));
+                                .reading(zone(standing, query.asks().database().orElse(""))));
             }
         };
         queries.asked(query, Map.of(), from + " to " + to, standing).give(TableReading.PAGE, MOST_ROWS + 1L, points);

@@ -7,9 +7,9 @@ import org.flywaydb.core.Flyway;
 import org.springframework.jdbc.core.simple.JdbcClient;
 
 /** Our own database with nothing in it, on a real MariaDB that all tests of the archive share; it ends with their process. */
-final class ArchiveBed {
+public final class ArchiveBed {
 
-    static final HikariDataSource POOL = new HikariDataSource();
+    public static final HikariDataSource POOL = new HikariDataSource();
     static final JdbcClient JDBC;
 
     static {
@@ -26,7 +26,7 @@ final class ArchiveBed {
 
     private ArchiveBed() {}
 
-    static void empty() {
+    public static void empty() {
         for (String each : List.of("block", "hour", "tag", "lane", "later", "by_hand")) {
             JDBC.sql("DELETE FROM archive_" + each).update();
         }

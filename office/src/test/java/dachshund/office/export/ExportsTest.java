@@ -223,7 +223,7 @@ class ExportsTest {
             first.row(List.of(1L));
             assertThatThrownBy(() -> heavy.parquet(List.of("b")))
                     .isInstanceOf(Heavy.Unable.class)
-                    .hasMessageContaining("one is made at a time");
+                    .hasMessageContaining("does one at a time");
         }
         assertThat(parquet(write(FileFormat.PARQUET, columns("a"), List.of(List.of(2L))))
                         .rows())

@@ -2,18 +2,17 @@ package dachshund.web.query;
 
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.query.QueryDefinition;
-import dachshund.core.query.QueryProblem;
-import dachshund.core.query.QueryText;
+import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.window.WindowProblem;
+import dachshund.office.query.Asked;
 import dachshund.office.query.Queries;
 import dachshund.web.page.Shown;
 import dachshund.web.people.RightsHeld;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import org.springframework.stereotype.Component;
 import org.springframework.ui.Model;
 
@@ -65,24 +64,16 @@ class Answers {
         this.shown = shown;
     }
 
-    static Optional<String> textProblem(String sql) {
-        try {
-            QueryText.of(sql);
-            return Optional.empty();
-        } catch (QueryProblem problem) {
-            return Optional.of(problem.getMessage());
-        }
-    }
-
     void show(QueryDefinition query, Map<String, String> typed, String window, int page, Model model) {
         try {
-            Queries.Asked asked = queries.asked(query, typed, window, RightsHeld.standing());
+            Asked asked = queries.asked(query, typed, window, RightsHeld.standing());
             asked.span().ifPresent(span -> model.addAttribute("span", span));
             model.addAttribute("page", page(asked, Math.min(MOST_PAGES, Math.max(1, page))));
         } catch (QueryProblem problem) {
             model.addAttribute("refusal", problem.getMessage());
-            if (problem.from() >= 0 && problem.from() <= query.sql().length()) {
-                model.addAttribute("place", Place.of(query.sql(), problem.from(), problem.to()));
+            String sql = queries.text(query.asks());
+            if (problem.from() >= 0 && problem.from() <= sql.length()) {
+                model.addAttribute("place", Place.of(sql, problem.from(), problem.to()));
             }
         } catch (WindowProblem problem) {
             model.addAttribute("refusal", problem.getMessage());
@@ -91,7 +82,7 @@ class Answers {
         }
     }
 
-    private Page page(Queries.Asked asked, int number) throws StoreProblem, QueryProblem {
+    private Page page(Asked asked, int number) throws StoreProblem, QueryProblem {
         List<TableShape.Column> columns = new ArrayList<>();
         List<List<String>> rows = new ArrayList<>();
         long skip = (number - 1L) * PAGE;

@@ -1,8 +1,10 @@
 package dachshund.web.query;
 
 import dachshund.core.definition.Definition;
+import dachshund.core.query.JoinedQuery;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.QueryParameter;
+import dachshund.core.query.TagHistory;
 import dachshund.office.definition.Definitions;
 import dachshund.web.design.OwnColumns;
 import java.util.List;
@@ -40,8 +42,20 @@ class QueryColumns implements OwnColumns {
         return thing -> cells((QueryDefinition) thing);
     }
 
+    private String name(String id) {
+        return definitions.find(id).map(Definition::name).orElse("nothing that is there");
+    }
+
+    private String names(JoinedQuery joined) {
+        return joined.parts().stream().map(part -> name(part.query())).collect(Collectors.joining(", "));
+    }
+
     private List<Cell> cells(QueryDefinition query) {
-        String asks = definitions.find(query.database()).map(Definition::name).orElse("nothing that is there");
+        String asks = query.asks() instanceof TagHistory
+                ? "the archive"
+                : query.asks() instanceof JoinedQuery joined
+                        ? names(joined)
+                        : name(query.asks().database().orElse(""));
         String parameters =
                 query.parameters().stream().map(QueryParameter::name).collect(Collectors.joining(", "));
         String window = query.hasWindow() ? (query.window().isEmpty() ? "a window" : query.window()) : "";

@@ -1,10 +1,12 @@
 package dachshund.web.query;
 
 import dachshund.core.definition.Definition;
+import dachshund.core.definition.Named;
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.query.DesignedQuery;
 import dachshund.core.query.QueryDefinition;
-import dachshund.core.query.QueryParameter;
-import dachshund.core.query.QueryProblem;
+import dachshund.core.query.WrittenQuery;
+import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.TableReading;
 import dachshund.core.window.WindowProblem;
 import dachshund.office.audit.Audit;
@@ -12,8 +14,8 @@ import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.office.export.Exports;
 import dachshund.office.export.FileFormat;
+import dachshund.office.query.Asked;
 import dachshund.office.query.Queries;
-import dachshund.office.reader.Databases;
 import dachshund.web.design.DesignLists;
 import dachshund.web.design.Removal;
 import dachshund.web.people.Needs;
@@ -22,12 +24,12 @@ import dachshund.web.people.RightsHeld;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.security.Principal;
-import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
+import org.springframework.util.MultiValueMap;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -49,7 +51,7 @@ class QueryController {
     private final Definitions definitions;
     private final Drafts drafts;
     private final Removal removal;
-    private final Databases databases;
+    private final QueryForms forms;
     private final Queries queries;
     private final Answers answers;
     private final Exports exports;
@@ -60,7 +62,7 @@ class QueryController {
             Definitions definitions,
             Drafts drafts,
             Removal removal,
-            Databases databases,
+            QueryForms forms,
             Queries queries,
             Answers answers,
             Exports exports,
@@ -69,7 +71,7 @@ class QueryController {
         this.definitions = definitions;
         this.drafts = drafts;
         this.removal = removal;
-        this.databases = databases;
+        this.forms = forms;
         this.queries = queries;
         this.answers = answers;
         this.exports = exports;
@@ -93,12 +95,15 @@ class QueryController {
     @Needs(Right.DESIGN)
     @GetMapping("/new")
     String fresh(
+            @RequestParam(defaultValue = "LINES") String way,
             @RequestParam(defaultValue = "") String database,
             @RequestParam(defaultValue = "") String sql,
             Model model) {
-        List<Definition> all = databases.all();
-        String first = all.size() == 1 ? all.get(0).id() : database;
-        return design(new QueryDefinition("", "", "", first, sql, "", List.of()), 0, Map.of(), model);
+        return design(
+                forms.begun(sql.isEmpty() ? QueryForm.Way.named(way) : QueryForm.Way.SQL, database, sql),
+                0,
+                Map.of(),
+                model);
     }
 
     @GetMapping("/{id}")
@@ -111,57 +116,95 @@ class QueryController {
         model.addAttribute("query", query);
         model.addAttribute("typed", typed(all));
         model.addAttribute("window", all.getOrDefault("window", query.window()));
-        model.addAttribute(
-                "database",
-                definitions.find(query.database()).map(Definition::name).orElse(""));
+        model.addAttribute("asks", asks(query));
         return "query/asked";
     }
 
+    /** What is asked, for whoever wants to know. */
+    private String asks(QueryDefinition query) {
+        return query.asks() instanceof WrittenQuery written
+                ? written.sql()
+                : query.asks().words(new Named(named(), named()));
+    }
+
+    private Map<String, Definition> named() {
+        return definitions.drafted().stream().collect(Collectors.toMap(Definition::id, each -> each));
+    }
+
     private String design(QueryDefinition query, int seen, Map<String, String> problems, Model model) {
-        model.addAttribute("query", query);
+        forms.show(query, model);
+        model.addAttribute("ways", QueryForm.Way.values());
         model.addAttribute("seen", seen);
-        model.addAttribute("databases", databases.all());
-        model.addAttribute("sorts", QueryParameter.Sort.values());
         model.addAttribute("problems", problems);
         return "query/query";
     }
 
-    /** What the form has now. */
-    private static QueryDefinition typed(String id, Map<String, String> all) {
-        QueryDefinition written = new QueryDefinition(
-                id,
-                all.getOrDefault("name", "").strip(),
-                all.getOrDefault("description", "").strip(),
-                all.getOrDefault("database", ""),
-                all.getOrDefault("sql", "").replace("\r\n", "\n").strip(),
-                all.getOrDefault("window", "").strip(),
-                all.entrySet().stream()
-                        .filter(each -> each.getKey().startsWith("sort-"))
-                        .map(each -> parameter(each.getKey().substring("sort-".length()), each.getValue(), all))
-                        .toList());
-        return written.fitted();
-    }
-
-    private static QueryParameter parameter(String name, String sort, Map<String, String> all) {
-        return new QueryParameter(name, QueryParameter.Sort.named(sort), all.getOrDefault("start-" + name, ""));
-    }
-
-    /** The parameters that the text has now. */
+    /** Its lines after one of them was changed. */
     @Needs(Right.DESIGN)
-    @PostMapping("/parameters")
-    String parameters(@RequestParam Map<String, String> all, Model model) {
-        model.addAttribute("query", typed("", all));
-        model.addAttribute("sorts", QueryParameter.Sort.values());
-        return "query/query :: parameters";
+    @PostMapping("/lines")
+    String lines(@RequestParam MultiValueMap<String, String> all, Model model) {
+        QueryForm form = new QueryForm(all);
+        try {
+            forms.show(forms.edited(form), model);
+        } catch (IllegalArgumentException no) {
+            return refused(no, model);
+        }
+        return "query/lines :: lines";
+    }
+
+    /** What stands beside its lines, while one types. */
+    @Needs(Right.DESIGN)
+    @PostMapping("/beside")
+    String beside(@RequestParam MultiValueMap<String, String> all, Model model) {
+        try {
+            forms.beside(forms.query(new QueryForm(all)), model);
+        } catch (IllegalArgumentException no) {
+            model.addAttribute("lacking", no.getMessage());
+            model.addAttribute("query", forms.begun(QueryForm.Way.SQL, "", ""));
+            model.addAttribute("way", QueryForm.Way.LINES.name());
+        }
+        return "query/lines :: beside";
+    }
+
+    /** What was typed stays as it is, and what is wrong with it is said. */
+    private static String refused(IllegalArgumentException no, Model model) {
+        model.addAttribute("refusal", no.getMessage());
+        return "query/query :: refused";
+    }
+
+    /** Lines as the SQL that they are; there is no way back. */
+    @Needs(Right.DESIGN)
+    @PostMapping("/as-sql")
+    String asSql(@RequestParam MultiValueMap<String, String> all, Model model) {
+        QueryForm form = new QueryForm(all);
+        QueryDefinition query = forms.query(form);
+        if (query.asks() instanceof DesignedQuery designed) {
+            try {
+                query = queries.sql(designed).written(query, designed.in());
+                model.addAttribute("said", "It is SQL now, and lines are not made of it again. Nothing is saved yet.");
+            } catch (QueryProblem lacking) {
+                model.addAttribute("problem", lacking.getMessage());
+            }
+        }
+        return design(query, seen(form), Map.of(), model);
+    }
+
+    private static int seen(QueryForm form) {
+        return form.text("seen").matches("\\d{1,9}") ? Integer.parseInt(form.text("seen")) : 0;
     }
 
     /** Asks what the form has now, saved or not. */
     @Needs(Right.DESIGN)
     @PostMapping("/try")
-    String tried(@RequestParam Map<String, String> all, @RequestParam(defaultValue = "1") int page, Model model) {
-        QueryDefinition query = typed("", all);
+    String tried(
+            @RequestParam MultiValueMap<String, String> all, @RequestParam(defaultValue = "1") int page, Model model) {
         model.addAttribute("address", PAGE + "/try");
-        answers.show(query, Map.of(), query.window(), page, model);
+        try {
+            QueryDefinition query = forms.query(new QueryForm(all));
+            answers.show(query, Map.of(), query.window(), page, model);
+        } catch (IllegalArgumentException no) {
+            model.addAttribute("refusal", no.getMessage());
+        }
         return "query/query :: rows";
     }
 
@@ -204,7 +247,7 @@ class QueryController {
         QueryDefinition query = query(id);
         FileFormat format = FileFormat.of(ending)
                 .orElseThrow(() -> new IllegalArgumentException("There is no format " + ending + "."));
-        Queries.Asked asked = queries.asked(query, typed(all), all.getOrDefault("window", ""), RightsHeld.standing());
+        Asked asked = queries.asked(query, typed(all), all.getOrDefault("window", ""), RightsHeld.standing());
         audit.note(by.getName(), "took a file of a query", query.name() + " as " + format.words());
         response.setContentType(format.mediaType());
         response.setHeader(
@@ -215,39 +258,29 @@ class QueryController {
     }
 
     @PostMapping
-    String save(
-            @RequestParam Map<String, String> all,
-            @RequestParam(defaultValue = "") String id,
-            @RequestParam(defaultValue = "0") int seen,
-            Principal by,
-            Model model,
-            RedirectAttributes flash) {
-        QueryDefinition typed = typed(id, all);
+    String save(@RequestParam MultiValueMap<String, String> all, Principal by, Model model, RedirectAttributes flash) {
+        QueryForm form = new QueryForm(all);
+        QueryDefinition typed = forms.query(form);
         Map<String, String> problems = new TreeMap<>();
         String nameProblem = typed.name().isEmpty()
                 ? "Give it a name, by which people find it."
-                : definitions.nameProblem(QueryDefinition.class, id, typed.name());
+                : definitions.nameProblem(QueryDefinition.class, typed.id(), typed.name());
         if (!nameProblem.isEmpty()) {
             problems.put("name", nameProblem);
         }
-        if (typed.database().isEmpty()) {
-            problems.put("database", "Choose the database that is asked.");
+        try {
+            queries.check(typed.asks());
+        } catch (QueryProblem problem) {
+            problems.put("asks", problem.getMessage());
         }
-        Answers.textProblem(typed.sql()).ifPresent(problem -> problems.put("sql", problem));
         if (!problems.isEmpty()) {
-            return design(typed, seen, problems, model);
+            return design(typed, seen(form), problems, model);
         }
-        String used = id.isEmpty() ? Definitions.newId() : id;
+        String used = typed.id().isEmpty() ? Definitions.newId() : typed.id();
         drafts.edit(
                 new QueryDefinition(
-                        used,
-                        typed.name(),
-                        typed.description(),
-                        typed.database(),
-                        typed.sql(),
-                        typed.window(),
-                        typed.parameters()),
-                seen,
+                        used, typed.name(), typed.description(), typed.asks(), typed.window(), typed.parameters()),
+                seen(form),
                 by.getName());
         flash.addFlashAttribute("said", "Saved as a draft. Once it is released, everybody may ask it.");
         return "redirect:" + PAGE + "/" + used;

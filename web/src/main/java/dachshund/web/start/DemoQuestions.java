@@ -5,6 +5,7 @@ import dachshund.core.definition.SourceDefinition;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.QueryParameter;
 import dachshund.core.query.QueryParameter.Sort;
+import dachshund.core.query.WrittenQuery;
 import dachshund.core.reader.DatabaseDefinition;
 import dachshund.core.reader.TimeColumn;
 import dachshund.core.tag.TagInfo;
@@ -143,7 +144,10 @@ final class DemoQuestions {
             String window,
             List<QueryParameter> parameters) {
         drafts.edit(
-                new QueryDefinition(Definitions.newId(), name, description, database, sql, window, parameters), 0, by);
+                new QueryDefinition(
+                        Definitions.newId(), name, description, new WrittenQuery(database, sql), window, parameters),
+                0,
+                by);
     }
 
     static Map<String, String> onItsServer(

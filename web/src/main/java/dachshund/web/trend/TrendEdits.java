@@ -2,8 +2,8 @@ package dachshund.web.trend;
 
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.query.QueryDefinition;
-import dachshund.core.query.QueryProblem;
 import dachshund.core.reader.FoundTable;
+import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.TableName;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;

@@ -1,4 +1,4 @@
-package dachshund.core.query;
+package dachshund.core.reader;
 
 /**
  * A query that cannot be asked. The message is a sentence that says what to do; the place, where one is known, is where in its

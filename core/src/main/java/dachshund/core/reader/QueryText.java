@@ -1,4 +1,4 @@
-package dachshund.core.query;
+package dachshund.core.reader;
 
 import java.util.ArrayList;
 import java.util.List;
@@ -12,8 +12,11 @@ import java.util.Set;
  *
  * @param statement with a question mark for each parameter
  * @param names     of the parameters, in the order of their question marks; one may stand there several times
+ * @param places    of the parameters in what was written
+ * @param marks     the places of their question marks in the statement
  */
-public record QueryText(String written, String statement, List<String> names, List<Integer> places) {
+public record QueryText(
+        String written, String statement, List<String> names, List<Integer> places, List<Integer> marks) {
 
     /** What a query begins with. Whether it may write is for the database to say: it is asked in a transaction that cannot. */
     private static final Set<String> FIRST = Set.of("SELECT", "WITH", "VALUES", "SHOW", "EXPLAIN", "DESCRIBE", "DESC");
@@ -33,19 +36,41 @@ public record QueryText(String written, String statement, List<String> names, Li
         return new Scan(written).read();
     }
 
-    /** The place in what was written of one in the statement, where question marks are {@code $1}, {@code $2} and so on. */
-    public int written(int inNumbered) {
-        int numbered = 0;
+    /**
+     * The statement with something else where parameters stand.
+     *
+     * @param instead for each of them, in their order
+     */
+    public String with(List<String> instead) {
+        StringBuilder all = new StringBuilder();
+        int from = 0;
+        for (int i = 0; i < marks.size(); i++) {
+            all.append(statement, from, marks.get(i)).append(instead.get(i));
+            from = marks.get(i) + 1;
+        }
+        return all.append(statement.substring(from)).toString();
+    }
+
+    /**
+     * The place in what was written of one in the statement.
+     *
+     * @param instead what stands there for each parameter
+     */
+    public int written(int inStatement, List<String> instead) {
+        int passed = 0;
         int mark = 0;
         int at = 0;
-        while (at < written.length() && numbered < inNumbered) {
+        while (at < written.length() && passed < inStatement) {
             if (mark < places.size() && at == places.get(mark)) {
+                passed += instead.get(mark).length();
+                if (passed > inStatement) {
+                    break;
+                }
                 at += 1 + names.get(mark).length();
                 mark++;
-                numbered += 1 + Integer.toString(mark).length();
             } else {
                 at++;
-                numbered++;
+                passed++;
             }
         }
         return Math.min(at, written.length());
@@ -58,6 +83,7 @@ public record QueryText(String written, String statement, List<String> names, Li
         private final StringBuilder statement = new StringBuilder();
         private final List<String> names = new ArrayList<>();
         private final List<Integer> places = new ArrayList<>();
+        private final List<Integer> marks = new ArrayList<>();
         /** Words outside texts, names and comments, with where they begin. */
         private final List<String> words = new ArrayList<>();
 
@@ -105,7 +131,14 @@ public record QueryText(String written, String statement, List<String> names, Li
                 }
             }
             check();
-            return new QueryText(text, statement.toString().strip(), List.copyOf(names), List.copyOf(places));
+            int before =
+                    statement.length() - statement.toString().stripLeading().length();
+            return new QueryText(
+                    text,
+                    statement.toString().strip(),
+                    List.copyOf(names),
+                    List.copyOf(places),
+                    marks.stream().map(each -> each - before).toList());
         }
 
         private static boolean isName(char letter) {
@@ -129,6 +162,7 @@ public record QueryText(String written, String statement, List<String> names, Li
                 at++;
             }
             names.add(text.substring(from, at));
+            marks.add(statement.length());
             statement.append('?');
         }
 
