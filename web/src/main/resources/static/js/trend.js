@@ -18,9 +18,9 @@
     sample.style.stroke = sample.style.fill = looks.stroke;
     sample.querySelector("line").style.strokeDasharray = looks.dash.join(" ");
     sample.querySelector("line").style.strokeWidth = looks.width;
-    return { row, id: curve, name, scale: scale ? "s " + scale : "own " + curve, stepped: stepped === "true", marked: marked === "true", show: hidden !== "true", limits: [row.dataset.low, row.dataset.high].filter(Boolean).map(Number), looks, times: [], values: [] };
+    return { row, id: curve, name, scale: scale ? "s " + scale : "own " + curve, stepped: stepped === "true", marked: marked === "true", show: hidden !== "true", limits: [row.dataset.low, row.dataset.high].filter(Boolean).map(Number), looks, times: [], values: [], trouble: [], words: new Map() };
   });
-  let from = box.dataset.from / 1000, to = box.dataset.to / 1000, live = box.dataset.live === "true", mark = null, plot = null, asked = 0;
+  let from = box.dataset.from / 1000, to = box.dataset.to / 1000, live = box.dataset.live === "true", mark = null, second = null, plot = null, asked = 0;
   const behind = Date.now() - box.dataset.now;
   const shifts = [...box.querySelectorAll(".trend-shift")].map((each) => ({ from: each.dataset.from / 1000, to: each.dataset.to / 1000, name: each.textContent }));
 
@@ -33,12 +33,28 @@
     if (curve.stepped || before === null || next === null || next === undefined) return low === curve.times.length && time > curve.times[low - 1] && !live ? null : before;
     return before + (next - before) * (time - curve.times[low - 1]) / (curve.times[low] - curve.times[low - 1]);
   };
+  const tell = (curve, text) => { curve.row.querySelector("[data-told]").textContent = text ? " " + text : ""; };
+  // What is the matter in a stretch is asked once, when the cursor comes there.
+  let whyLater = 0;
+  const why = (curve, bad) => {
+    if (curve.words.has(bad[0])) return tell(curve, curve.words.get(bad[0]));
+    clearTimeout(whyLater);
+    whyLater = setTimeout(async () => {
+      const answer = await ask(`${box.dataset.trend}/curves/${curve.id}/words?at=${Math.round((bad[0] + bad[1]) * 500)}`).catch(() => null);
+      if (!answer?.ok) return;
+      curve.words.set(bad[0], `from ${full.format(new Date(bad[0] * 1000))} to ${full.format(new Date(bad[1] * 1000))}: ${(await answer.json()).words}`);
+      read();
+    }, 200);
+  };
   const read = () => {
     const at = plot && plot.cursor.left >= 0 ? plot.posToVal(plot.cursor.left, "x") : null;
     document.getElementById("reading-at").textContent = at === null ? "Newest" : full.format(new Date(at * 1000));
     for (const curve of curves) {
       const value = valueAt(curve, at === null ? Math.max(curve.times.at(-1) ?? 0, 0) : at), then = mark === null ? null : valueAt(curve, mark);
-      curve.row.querySelector("[data-at]").textContent = number(value);
+      const bad = at === null ? null : curve.trouble.find((each) => at >= each[0] && at < each[1]);
+      curve.row.querySelector("[data-at]").textContent = bad && value === null ? ["", "uncertain", "bad", "unknown"][bad[2]] : number(value);
+      if (bad) why(curve, bad);
+      else tell(curve, curve.told);
       curve.row.querySelector("[data-since]").textContent = value === null || then === null ? "" : (value - then > 0 ? "+" : "") + number(value - then);
     }
   };
@@ -63,9 +79,23 @@
       ctx.save(); ctx.textAlign = "left"; ctx.strokeStyle = curve.looks.stroke; ctx.lineWidth = devicePixelRatio; ctx.setLineDash([14, 4, 2, 4]); ctx.beginPath(); ctx.moveTo(bbox.left, y); ctx.lineTo(bbox.left + bbox.width, y); ctx.stroke();
       ctx.fillStyle = curve.looks.stroke; ctx.font = `${11 * devicePixelRatio}px "Atkinson Hyperlegible Mono"`; ctx.fillText(`${curve.name} ${limit}`, bbox.left + 6 * devicePixelRatio, y - 3 * devicePixelRatio); ctx.restore();
     }
-    if (mark === null || mark < from || mark > to) return;
-    const { ctx, bbox } = self, x = self.valToPos(mark, "x", true);
-    ctx.save(); ctx.strokeStyle = colour("--ink"); ctx.setLineDash([3, 3]); ctx.beginPath(); ctx.moveTo(x, bbox.top); ctx.lineTo(x, bbox.top + bbox.height); ctx.stroke(); ctx.restore();
+    // Where values were not good, a bar in the curve's colour lies on the floor of the plot: full for bad, dotted for uncertain, hollow where nothing is known.
+    const { ctx, bbox } = self, high = 6 * devicePixelRatio;
+    curves.filter((each) => each.show && each.trouble.length).forEach((curve, index) => {
+      const top = bbox.top + bbox.height - (index + 1) * (high + 2 * devicePixelRatio);
+      ctx.save(); ctx.beginPath(); ctx.rect(bbox.left, bbox.top, bbox.width, bbox.height); ctx.clip(); ctx.fillStyle = ctx.strokeStyle = curve.looks.stroke; ctx.lineWidth = devicePixelRatio;
+      for (const [a, b, grade] of curve.trouble) {
+        const left = self.valToPos(a, "x", true), width = Math.max(2 * devicePixelRatio, self.valToPos(b, "x", true) - left);
+        if (grade === 2) ctx.fillRect(left, top, width, high);
+        else { ctx.setLineDash(grade === 1 ? [2, 2] : []); ctx.strokeRect(left, top, width, high); }
+      }
+      ctx.restore();
+    });
+    for (const at of [mark, second]) {
+      if (at === null || at < from || at > to) continue;
+      const x = self.valToPos(at, "x", true);
+      ctx.save(); ctx.strokeStyle = colour("--ink"); ctx.setLineDash([3, 3]); ctx.beginPath(); ctx.moveTo(x, bbox.top); ctx.lineTo(x, bbox.top + bbox.height); ctx.stroke(); ctx.restore();
+    }
   };
 
   const data = () => uPlot.join(curves.map((curve) => [curve.times, curve.values]), curves.map(() => [1, 2]));
@@ -93,8 +123,8 @@
     plot.over.addEventListener("click", (event) => {
       if (Math.abs(event.clientX - pressed) > 4) return;
       const at = plot.posToVal(plot.cursor.left, "x");
-      mark = mark !== null && Math.abs(mark - at) < (to - from) / 200 ? null : at;
-      plot.redraw(false); read();
+      if (mark === null || second !== null) { mark = mark !== null ? null : at; second = null; } else if (Math.abs(mark - at) < (to - from) / 200) mark = null; else second = at;
+      plot.redraw(false); read(); between();
     });
     plot.over.addEventListener("wheel", (event) => {
       event.preventDefault();
@@ -102,6 +132,20 @@
       show(at - (at - from) * by, at + (to - at) * by, 250);
     }, { passive: false });
     read();
+  };
+
+  const NUMBERS = ["least", "mean", "greatest", "integral"];
+  const numbers = (curve, found) => { for (const of of NUMBERS) curve.row.querySelector(`[data-${of}]`).textContent = number(found?.[of]); };
+  // Between two marks the numbers are those of all values between them, not of what is drawn.
+  const between = async () => {
+    const marked = second !== null, [a, b] = marked ? [Math.min(mark, second), Math.max(mark, second)] : [from, to];
+    document.getElementById("readings-of").textContent = marked ? `Numbers from ${full.format(new Date(a * 1000))} to ${full.format(new Date(b * 1000))}, between the marks` : "";
+    for (const curve of curves) {
+      if (!marked) { numbers(curve, curve.whole); continue; }
+      const answer = await ask(`${box.dataset.trend}/curves/${curve.id}.json?begin=${Math.round(a * 1000)}&end=${Math.round(b * 1000)}&points=10`).catch(() => null);
+      if (second === null) return;
+      numbers(curve, answer?.ok ? await answer.json() : null);
+    }
   };
 
   // Every curve by itself: the others are there while one is waited for.
@@ -114,9 +158,10 @@
       if (mine !== asked) return;
       const found = answer.ok ? await answer.json() : { times: [], values: [], problem: "It did not answer; show it again." };
       Object.assign(curve, { times: found.times, values: found.values });
-      for (const of of ["least", "mean", "greatest"]) curve.row.querySelector(`[data-${of}]`).textContent = number(found[of]);
+      Object.assign(curve, { whole: found, trouble: found.trouble ?? [], told: found.told, words: new Map() });
+      if (second === null) numbers(curve, found);
       curve.row.querySelector("[data-problem]").textContent = found.problem ? " " + found.problem : "";
-      curve.row.querySelector("[data-told]").textContent = found.told ? " " + found.told : "";
+      tell(curve, found.told);
       if (mine === asked) draw();
     }
     box.plotted = plot?.data;

@@ -64,6 +64,7 @@ class QueriesTest {
             actor.go("/review");
             actor.click("a[href='/review/queries']");
             actor.click("a[href='/review/queries/new']");
+            actor.click("#way-SQL");
             actor.fill("#f-name", "Wet samples");
             actor.choose("#f-database", laboratory);
             actor.fillAndLeave(
@@ -134,7 +135,8 @@ class QueriesTest {
                 "SELECT SLEEP(60)", "broken off",
                 "SELECT :a", "no place");
         for (Map.Entry<String, String> each : sentences.entrySet()) {
-            String body = engineer.post("/review/queries/try", "database", laboratory, "sql", each.getKey())
+            String body = engineer.post(
+                            "/review/queries/try", "way", "SQL", "database", laboratory, "sql", each.getKey())
                     .body();
             if (each.getKey().equals("SELECT :a")) {
                 assertThat(body).contains("Rows 1 to 1");
@@ -142,14 +144,14 @@ class QueriesTest {
                 assertThat(body).as(each.getKey()).contains(each.getValue());
             }
         }
-        assertThat(engineer.post("/review/queries", "name", "", "database", "", "sql", "x")
+        assertThat(engineer.post("/review/queries", "way", "SQL", "name", "", "database", "", "sql", "x")
                         .body())
-                .contains("Give it a name", "Choose the database", "A query begins with SELECT");
-        assertThat(engineer.post("/review/queries/try", "database", "nowhere", "sql", "SELECT 1")
+                .contains("Give it a name", "Choose the database");
+        assertThat(engineer.post("/review/queries/try", "way", "SQL", "database", "nowhere", "sql", "SELECT 1")
                         .body())
                 .contains("not there any more");
         Visitor viewer = new Visitor(SITE).signIn("viewer", "viewer-demo");
-        assertThat(viewer.post("/review/queries/try", "database", laboratory, "sql", "SELECT 1")
+        assertThat(viewer.post("/review/queries/try", "way", "SQL", "database", laboratory, "sql", "SELECT 1")
                         .statusCode())
                 .isEqualTo(403);
         assertThat(List.of(SITE.database.runs())).containsExactly(true);

@@ -200,6 +200,11 @@ public record DesignedQuery(
                 0);
     }
 
+    /** Its rows within a window. */
+    public DesignedQuery by(Time of) {
+        return new DesignedQuery(in, table, joins, Optional.of(of), per, by, shown, filters, order, most);
+    }
+
     /** Whether a row of it stands for several of the table. */
     public boolean grouped() {
         return per.isPresent()

@@ -35,6 +35,17 @@ public record QueryParameter(String name, Sort sort, String start) {
             return words;
         }
 
+        /** One that can be bound, where only that matters. */
+        public String any() {
+            return switch (this) {
+                case TEXT -> "";
+                case NUMBER -> "0";
+                case DATE -> "2026-01-01";
+                case TIME -> "2026-01-01 00:00:00";
+                case TRUTH -> "no";
+            };
+        }
+
         /** @throws IllegalArgumentException with a sentence, where there is none of that name */
         public static Sort named(String name) {
             for (Sort each : values()) {

@@ -5,6 +5,7 @@ import dachshund.core.aggregate.Folding;
 import dachshund.core.aggregate.Method;
 import dachshund.core.aggregate.Outline;
 import dachshund.core.aggregate.Samples;
+import dachshund.core.aggregate.Trouble;
 import dachshund.core.archive.ArchiveStore;
 import dachshund.core.archive.ArchiveStore.Block;
 import dachshund.core.archive.ArchiveStore.Problem;
@@ -166,6 +167,14 @@ public class Histories {
      * @throws Problem with a sentence, where our own database does not answer
      */
     public Samples outline(TagRef tag, Instant from, Instant to, int points, boolean stepped) throws Problem {
+        return outlined(tag, from, to, points, stepped).points();
+    }
+
+    /** @param trouble times in which values were not good, as fine as the points */
+    public record Outlined(Samples points, List<Trouble> trouble) {}
+
+    /** An outline, and where it breaks why; parameters and errors as of {@link #outline}. */
+    public Outlined outlined(TagRef tag, Instant from, Instant to, int points, boolean stepped) throws Problem {
         long begin = OpcUaTime.toTicks(from);
         long end = OpcUaTime.toTicks(to);
         long step = Math.max(1, (end - begin + points - 1) / points);
@@ -188,7 +197,7 @@ public class Histories {
                     Intervals.of(begin / minute * minute, (end + minute - 1) / minute * minute, minute, true);
             fold(tag, minutes, method, folds::add);
         }
-        return Outline.of(folds);
+        return new Outlined(Outline.of(folds), Trouble.in(folds, OpcUaTime.toTicks(clock.now())));
     }
 
     /**

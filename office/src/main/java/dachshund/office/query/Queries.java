@@ -13,6 +13,7 @@ import dachshund.core.query.WrittenQuery;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.QueryText;
 import dachshund.core.reader.TableReading;
+import dachshund.core.reader.TableShape;
 import dachshund.core.window.Span;
 import dachshund.core.window.WindowProblem;
 import dachshund.office.definition.Definitions;
@@ -120,6 +121,38 @@ public class Queries {
             QueryText.of(joined.sql());
         }
     }
+
+    /**
+     * Asks for one row of it as it is, to see whether it still fits what it asks; where a parameter or the window has nothing to
+     * begin with, any value is taken.
+     *
+     * @return why it cannot be asked, in a sentence; empty where it can
+     */
+    public Optional<String> trouble(QueryDefinition query, Standing standing) {
+        Map<String, String> any = new HashMap<>();
+        query.parameters().stream()
+                .filter(each -> each.start().isBlank())
+                .forEach(each -> any.put(each.name(), each.sort().any()));
+        try {
+            asked(query, any, query.window().isBlank() ? "last 1 h" : "", standing)
+                    .give(TableReading.PAGE, 1, NOBODY);
+            return Optional.empty();
+        } catch (QueryProblem | WindowProblem | StoreProblem problem) {
+            return Optional.of(problem.getMessage());
+        }
+    }
+
+    private static final TableReading.Taker NOBODY = new TableReading.Taker() {
+        @Override
+        public void columns(List<TableShape.Column> columns) {
+            // Whether it can be asked is all that is wanted.
+        }
+
+        @Override
+        public boolean row(List<Object> cells) {
+            return false;
+        }
+    };
 
     /**
      * @param typed  values by the name of the parameter; what is not there is as it starts

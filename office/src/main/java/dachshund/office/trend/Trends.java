@@ -6,7 +6,9 @@ import dachshund.core.aggregate.Folding;
 import dachshund.core.aggregate.Method;
 import dachshund.core.aggregate.Outline;
 import dachshund.core.aggregate.Samples;
+import dachshund.core.aggregate.Trouble;
 import dachshund.core.archive.ArchiveStore.Problem;
+import dachshund.core.archive.Series;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.reader.DatabaseDefinition;
@@ -17,6 +19,7 @@ import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.reader.TimeColumn;
 import dachshund.core.row.Conversion;
+import dachshund.core.tag.Quality;
 import dachshund.core.time.OpcUaTime;
 import dachshund.core.time.PlantClock;
 import dachshund.core.trend.Curve;
@@ -31,6 +34,7 @@ import dachshund.office.own.DachshundSettings;
 import dachshund.office.query.Queries;
 import dachshund.office.reader.Databases;
 import java.io.IOException;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
@@ -68,8 +72,9 @@ public class Trends {
      * @param points   in the order of their times; a bad one breaks the line
      * @param whole    all of the time as one interval; empty where nothing can be told of it
      * @param told     how it was read, where that is worth a word
+     * @param trouble  times in which its values were not good
      */
-    public record Drawn(Samples points, Optional<Fold> whole, String told) {}
+    public record Drawn(Samples points, Optional<Fold> whole, String told, List<Trouble> trouble) {}
 
     /** Why a curve cannot be drawn; the message is a sentence that says what to do. */
     public static final class Undrawn extends Exception {
@@ -127,7 +132,7 @@ public class Trends {
         if (last > first) {
             Folding.fold(all, method, first, last, last - first, until, whole::add);
         }
-        return moved(new Drawn(drawn, whole.stream().findFirst(), String.join(" ", told)), curve);
+        return moved(new Drawn(drawn, whole.stream().findFirst(), String.join(" ", told), List.of()), curve);
     }
 
     private static Drawn moved(Drawn drawn, Curve curve) {
@@ -142,7 +147,13 @@ public class Trends {
                     drawn.points().value(i),
                     drawn.points().grade(i));
         }
-        return new Drawn(points, drawn.whole(), drawn.told());
+        return new Drawn(
+                points,
+                drawn.whole(),
+                drawn.told(),
+                drawn.trouble().stream()
+                        .map(each -> new Trouble(each.from() + by, each.to() + by, each.grade()))
+                        .toList());
     }
 
     private Drawn ofTag(CurveSource.OfTag of, Instant from, Instant to, int points, boolean stepped) throws Undrawn {
@@ -150,7 +161,8 @@ public class Trends {
             throw new Undrawn("This tag is not there any more. Remove the curve, or choose another tag.");
         }
         try {
-            Samples outline = histories.outline(of.tag(), from, to, points, stepped);
+            Histories.Outlined outlined = histories.outlined(of.tag(), from, to, points, stepped);
+            Samples outline = outlined.points();
             long first = OpcUaTime.toTicks(from);
             long last = OpcUaTime.toTicks(to);
             List<Fold> whole = new ArrayList<>();
@@ -159,12 +171,37 @@ public class Trends {
                         of.tag(), first, last, last - first, stepped ? Method.STEPPED : Method.SLOPED, whole::add);
             } catch (Problem summariesAlone) {
                 // What is shown is all that can be told of it.
-                return new Drawn(outline, Optional.empty(), summariesAlone.getMessage());
+                return new Drawn(outline, Optional.empty(), summariesAlone.getMessage(), outlined.trouble());
             }
             return new Drawn(
                     outline,
                     whole.stream().findFirst(),
-                    outline.size() == 0 ? "Nothing of it was kept in this time." : "");
+                    outline.size() == 0 ? "Nothing of it was kept in this time." : "",
+                    outlined.trouble());
+        } catch (Problem away) {
+            throw new Undrawn(away.getMessage(), away);
+        }
+    }
+
+    /**
+     * What the archive says of a curve's value at a time: its quality in words, or why there is none.
+     *
+     * @throws Undrawn with a sentence, where it does not answer
+     */
+    public String words(Curve curve, Instant at) throws Undrawn {
+        if (!(curve.from() instanceof CurveSource.OfTag of)) {
+            return "";
+        }
+        try {
+            Instant then = at.minus(curve.back());
+            Series series = histories.read(of.tag(), then, then.plusMillis(1)).series();
+            int index = series.before(OpcUaTime.toTicks(then) + 1) - 1;
+            if (index < 0) {
+                return "nothing was kept of it before";
+            }
+            Quality quality = Histories.value(series, index).quality();
+            String grade = quality.grade().name().toLowerCase(java.util.Locale.ROOT);
+            return quality.words().isEmpty() ? grade : grade + ", " + quality.words();
         } catch (Problem away) {
             throw new Undrawn(away.getMessage(), away);
         }
@@ -398,5 +435,13 @@ public class Trends {
         return Aggregate.TIME_AVERAGE
                 .of(whole, stepped ? Method.STEPPED : Method.SLOPED)
                 .value();
+    }
+
+    /** Area under what was drawn, in its unit times hours; NaN where it has none. */
+    public static double integral(Fold whole, boolean stepped) {
+        return Aggregate.TOTAL
+                        .of(whole, stepped ? Method.STEPPED : Method.SLOPED)
+                        .value()
+                / Duration.ofHours(1).toSeconds();
     }
 }

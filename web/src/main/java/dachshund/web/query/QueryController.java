@@ -24,6 +24,7 @@ import dachshund.web.people.RightsHeld;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.security.Principal;
+import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
@@ -83,6 +84,27 @@ class QueryController {
     String list(DesignLists.Asked asked, Model model) {
         lists.show(asked.query("QUERY"), model);
         return "query/queries";
+    }
+
+    /** Which of them no longer fit what they ask: each is looked at by itself, once its line is shown. */
+    @Needs(Right.DESIGN)
+    @GetMapping("/check")
+    String check(Model model) {
+        List<QueryDefinition> all = definitions.all(QueryDefinition.class);
+        model.addAttribute("all", all);
+        model.addAttribute(
+                "users",
+                all.stream()
+                        .collect(Collectors.toMap(
+                                QueryDefinition::id, each -> definitions.users(each.id()))));
+        return "query/check";
+    }
+
+    @Needs(Right.DESIGN)
+    @GetMapping("/{id}/fits")
+    String fits(@PathVariable String id, Model model) {
+        model.addAttribute("trouble", queries.trouble(query(id), RightsHeld.standing()).orElse(""));
+        return "query/check :: fits";
     }
 
     /** As whoever designs has it; as it is released for others. */

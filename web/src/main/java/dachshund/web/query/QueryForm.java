@@ -20,7 +20,7 @@ record QueryForm(MultiValueMap<String, String> all) {
         LINES("In lines"),
         SQL("As SQL"),
         TAGS("History of tags"),
-        JOINED("Over several");
+        JOINED("Across databases");
 
         private final String words;
 

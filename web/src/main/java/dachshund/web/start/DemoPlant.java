@@ -88,7 +88,7 @@ class DemoPlant {
         drafts.edit(sources.formulas(source, meters, kept), 0, BY);
         lines(source);
         drafts.edit(records, 0, BY);
-        new DemoQuestions(drafts, settings.database(), BY).make(records, source);
+        new DemoQuestions(drafts, settings.database(), BY).make(records, source, meters);
         drafts.edit(
                 new KeepingRuleDefinition(
                         Definitions.newId(),

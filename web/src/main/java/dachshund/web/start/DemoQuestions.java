@@ -2,11 +2,18 @@ package dachshund.web.start;
 
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.keep.Selection;
+import dachshund.core.query.DesignedQuery;
+import dachshund.core.query.JoinedQuery;
+import dachshund.core.query.Per;
+import dachshund.core.query.QueryBody;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.QueryParameter;
 import dachshund.core.query.QueryParameter.Sort;
+import dachshund.core.query.TagHistory;
 import dachshund.core.query.WrittenQuery;
 import dachshund.core.reader.DatabaseDefinition;
+import dachshund.core.reader.TableName;
 import dachshund.core.reader.TimeColumn;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
@@ -16,10 +23,13 @@ import dachshund.core.trend.TrendDefinition;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.office.own.DachshundSettings;
+import java.time.Duration;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.OptionalDouble;
+import java.util.stream.Stream;
 
 /** The databases of laboratory and orders in the demo, and what is asked of them. */
 final class DemoQuestions {
@@ -34,7 +44,7 @@ final class DemoQuestions {
         this.by = by;
     }
 
-    void make(DestinationDefinition records, SourceDefinition source) {
+    void make(DestinationDefinition records, SourceDefinition source, Optional<SourceDefinition> meters) {
         String laboratory =
                 readOnly("Laboratory", "What the laboratory found of each lot", "quillmoor_lab", "Europe/London");
         String orders = readOnly("Orders", "Orders of pellets and the lots made for them", "quillmoor_orders", "UTC");
@@ -62,18 +72,82 @@ final class DemoQuestions {
                 List.of(
                         new QueryParameter("line", Sort.TEXT, "PL1"),
                         new QueryParameter("least_moisture", Sort.NUMBER, "0")));
+        String lots = ask(
+                "Lots of the orders",
+                "Each lot with its order",
+                new DesignedQuery(
+                        orders,
+                        new TableName("quillmoor_orders", "order_lot"),
+                        List.of(new DesignedQuery.Join(
+                                new TableName("quillmoor_orders", "pellet_order"),
+                                List.of(new DesignedQuery.Pair(of(0, "order_no"), "order_no")),
+                                false)),
+                        Optional.of(new DesignedQuery.Time(of(0, "ended"), TimeColumn.Form.STAMP, "datetime")),
+                        Optional.empty(),
+                        List.of(),
+                        Stream.of(
+                                        of(0, "lot_id"),
+                                        of(0, "line"),
+                                        of(0, "ended"),
+                                        of(0, "pellets_kg"),
+                                        of(0, "order_no"),
+                                        of(1, "product_code"))
+                                .map(column -> shown(DesignedQuery.How.ITSELF, column, ""))
+                                .toList(),
+                        List.of(),
+                        List.of(new DesignedQuery.Order("ended", true)),
+                        0),
+                "last 7 days");
         ask(
-                "Pellets a line and day",
-                "Tonnes and lots by the day they ended (UTC)",
-                orders,
-                """
-                SELECT DATE(ended) AS day, line, COUNT(*) AS lots, SUM(pellets_kg) / 1000 AS tonnes
-                FROM order_lot
-                WHERE ended >= :from AND ended < :to
-                GROUP BY DATE(ended), line
-                ORDER BY day, line""",
-                "last 7 days",
-                List.of());
+                "Pellets a line and shift",
+                "Tonnes and lots by the shift in which they ended",
+                new DesignedQuery(
+                        orders,
+                        new TableName("quillmoor_orders", "order_lot"),
+                        List.of(),
+                        Optional.of(new DesignedQuery.Time(of(0, "ended"), TimeColumn.Form.STAMP, "datetime")),
+                        Optional.of(Per.SHIFT),
+                        List.of(of(0, "line")),
+                        List.of(
+                                new DesignedQuery.Shown(DesignedQuery.How.COUNT, Optional.empty(), "", "lots"),
+                                shown(DesignedQuery.How.SUM, of(0, "pellets_kg"), "kg"),
+                                new DesignedQuery.Shown(
+                                        DesignedQuery.How.COMPUTED, Optional.empty(), "kg / 1000", "tonnes")),
+                        List.of(),
+                        List.of(),
+                        0),
+                "this week");
+        String samples = ask(
+                "Samples",
+                "What the laboratory found of each lot",
+                DesignedQuery.of(laboratory, new TableName("quillmoor_lab", "sample"))
+                        .by(new DesignedQuery.Time(of(0, "taken"), TimeColumn.Form.STAMP, "datetime")),
+                "last 7 days");
+        ask(
+                "Laboratory by order",
+                "Results of one database beside the lots of another",
+                new JoinedQuery(
+                        List.of(new JoinedQuery.Part("lots", lots), new JoinedQuery.Part("samples", samples)),
+                        """
+                        SELECT order_no, product_code, COUNT(*) AS lots, SUM(pellets_kg) / 1000 AS tonnes,
+                               ROUND(AVG(moisture_pct), 2) AS moisture, MIN(durability_pct) AS least_durability
+                        FROM lots JOIN samples USING (lot_id)
+                        GROUP BY order_no, product_code
+                        ORDER BY order_no DESC"""),
+                "last 7 days");
+        meters.ifPresent(each -> ask(
+                "Pellets and energy a shift",
+                "By how much the counters of the pellet lines rise",
+                new TagHistory(
+                        Selection.ticked(Stream.concat(
+                                        tags(source, "Pelleting", "Pellets made"), tags(each, "Pellet line", "Energy"))
+                                .toList()),
+                        TagHistory.Mode.AGGREGATED,
+                        Optional.of(Per.SHIFT),
+                        Duration.ofMinutes(15),
+                        List.of(new TagHistory.Calculation.Increase(10_000_000)),
+                        true),
+                "this week"));
         ask(
                 "Dryer by the hour",
                 "Means of the dryer's log",
@@ -143,11 +217,32 @@ final class DemoQuestions {
             String sql,
             String window,
             List<QueryParameter> parameters) {
-        drafts.edit(
-                new QueryDefinition(
-                        Definitions.newId(), name, description, new WrittenQuery(database, sql), window, parameters),
-                0,
-                by);
+        edit(name, description, new WrittenQuery(database, sql), window, parameters);
+    }
+
+    private String ask(String name, String description, QueryBody asks, String window) {
+        return edit(name, description, asks, window, List.of());
+    }
+
+    private String edit(
+            String name, String description, QueryBody asks, String window, List<QueryParameter> parameters) {
+        String id = Definitions.newId();
+        drafts.edit(new QueryDefinition(id, name, description, asks, window, parameters), 0, by);
+        return id;
+    }
+
+    private static DesignedQuery.ColumnOf of(int table, String column) {
+        return new DesignedQuery.ColumnOf(table, column);
+    }
+
+    private static DesignedQuery.Shown shown(DesignedQuery.How how, DesignedQuery.ColumnOf column, String as) {
+        return new DesignedQuery.Shown(how, Optional.of(column), "", as);
+    }
+
+    private static Stream<TagRef> tags(SourceDefinition source, String folder, String name) {
+        return source.tags().stream()
+                .filter(tag -> tag.path().contains(folder) && tag.name().equals(name))
+                .map(tag -> new TagRef(source.id(), tag.address()));
     }
 
     static Map<String, String> onItsServer(

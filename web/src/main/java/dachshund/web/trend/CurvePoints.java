@@ -16,6 +16,8 @@ import java.util.List;
  * @param values  null where the line breaks
  * @param least   of all that lies in the window, not of the points alone; null where there is none, as the others
  * @param mean    over time
+ * @param integral over time, in its unit times hours
+ * @param trouble times in which values were not good: beginning, end, and whether it was bad (2), uncertain (1) or nothing is known (3)
  * @param problem why there is nothing, in a sentence; empty where there is something
  */
 record CurvePoints(
@@ -24,6 +26,8 @@ record CurvePoints(
         Double least,
         Double mean,
         Double greatest,
+        Double integral,
+        List<double[]> trouble,
         long count,
         String told,
         String problem) {
@@ -33,8 +37,7 @@ record CurvePoints(
         List<Double> times = new ArrayList<>(points.size());
         List<Double> values = new ArrayList<>(points.size());
         for (int i = 0; i < points.size(); i++) {
-            Instant at = OpcUaTime.toInstant(points.time(i));
-            times.add(at.getEpochSecond() + Math.floorDiv(at.getNano(), 1000) / 1e6);
+            times.add(seconds(points.time(i)));
             values.add(points.grade(i) < Samples.BAD ? finite(points.value(i)) : null);
         }
         Fold whole = drawn.whole().orElse(null);
@@ -44,13 +47,22 @@ record CurvePoints(
                 whole == null ? null : finite(whole.least()),
                 whole == null ? null : finite(Trends.mean(whole, curve.stepped())),
                 whole == null ? null : finite(whole.greatest()),
+                whole == null ? null : finite(Trends.integral(whole, curve.stepped())),
+                drawn.trouble().stream()
+                        .map(each -> new double[] {seconds(each.from()), seconds(each.to()), each.grade()})
+                        .toList(),
                 whole == null ? 0 : whole.count(),
                 drawn.told(),
                 "");
     }
 
     static CurvePoints none(String problem) {
-        return new CurvePoints(List.of(), List.of(), null, null, null, 0, "", problem);
+        return new CurvePoints(List.of(), List.of(), null, null, null, null, List.of(), 0, "", problem);
+    }
+
+    private static double seconds(long ticks) {
+        Instant at = OpcUaTime.toInstant(ticks);
+        return at.getEpochSecond() + Math.floorDiv(at.getNano(), 1000) / 1e6;
     }
 
     private static Double finite(double value) {

@@ -157,9 +157,7 @@ class TrendController {
             @RequestParam long begin,
             @RequestParam long end,
             @RequestParam(defaultValue = "1000") int points) {
-        Curve wanted = trend(id)
-                .curve(curve)
-                .orElseThrow(() -> new IllegalArgumentException("This curve is not there any more."));
+        Curve wanted = curve(id, curve);
         Instant from = Instant.ofEpochMilli(begin);
         Instant to = Instant.ofEpochMilli(end);
         if (begin < 0 || !from.isBefore(to) || to.isAfter(LAST)) {
@@ -172,6 +170,24 @@ class TrendController {
         } catch (Undrawn why) {
             return CurvePoints.none(why.getMessage());
         }
+    }
+
+    /** What is the matter with a curve's value at a time, in words. */
+    @GetMapping("/{id}/curves/{curve}/words")
+    @ResponseBody
+    Map<String, String> words(@PathVariable String id, @PathVariable String curve, @RequestParam long at) {
+        Instant then = Instant.ofEpochMilli(Math.max(0, Math.min(at, LAST.toEpochMilli())));
+        try {
+            return Map.of("words", trends.words(curve(id, curve), then));
+        } catch (Undrawn why) {
+            return Map.of("words", why.getMessage());
+        }
+    }
+
+    private Curve curve(String id, String curve) {
+        return trend(id)
+                .curve(curve)
+                .orElseThrow(() -> new IllegalArgumentException("This curve is not there any more."));
     }
 
     /** Every value of its curves, one curve after the other, as a file. */
