@@ -123,6 +123,32 @@ class QueriesTest {
         assertThat(SITE.bean(Definitions.class).find(laboratory)).isPresent();
     }
 
+    /** A grid of 200,000 rows scrolls; one that takes too long is cancelled. */
+    @Test
+    void aLongAnswerScrollsWhileItComesAndIsCancelled() throws Exception {
+        try (Actor actor = new Actor(SITE).signIn("engineer", "engineer-demo")) {
+            actor.go("/review/queries/new?way=SQL");
+            actor.choose("#f-database", laboratory);
+            actor.fillAndLeave("#sql", "SELECT seq AS n, CONCAT('Row ', seq) AS t FROM seq_1_to_200000");
+            actor.click("#ask");
+            actor.see("#query-rows", "200,000 rows, the last of them");
+            actor.browser.executeScript("document.querySelector('.answer-grid').scrollTop = 30 * 150000");
+            actor.see(".rows-of tbody", "Row 150001");
+            assertThat(actor.texts(".rows-of tbody tr").size()).isLessThan(700);
+            actor.browser.executeScript("document.querySelector('.answer-grid').scrollTop = 1e9");
+            actor.see(".rows-of tbody", "Row 200000");
+            actor.fillAndLeave("#sql", "SELECT SLEEP(300)");
+            actor.click("#ask");
+            actor.see("#query-rows", "no row is there yet");
+            actor.click("#cancel-answer");
+            actor.see("#query-rows", "Cancelled; 0 rows came");
+            actor.fillAndLeave("#sql", "SELECT 42 AS answer");
+            actor.click("#ask");
+            actor.see("#query-rows", "1 row, the last");
+            assertThat(actor.complaints()).isEmpty();
+        }
+    }
+
     @Test
     void whatIsBadIsRefusedWithASentenceAtItsPlace() throws Exception {
         Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
@@ -132,14 +158,14 @@ class QueriesTest {
                 "SELECT * FROM asked FOR UPDATE", "hold up whoever writes",
                 "SELECT 1; SELECT 2", "A query is one statement",
                 "SELECT * FROM asked WHERE taken > :from", "Say the window",
-                "SELECT SLEEP(60)", "broken off",
+                "SELECT SLEEP(60)", "no row is there yet",
                 "SELECT :a", "no place");
         for (Map.Entry<String, String> each : sentences.entrySet()) {
             String body = engineer.post(
                             "/review/queries/try", "way", "SQL", "database", laboratory, "sql", each.getKey())
                     .body();
             if (each.getKey().equals("SELECT :a")) {
-                assertThat(body).contains("Rows 1 to 1");
+                assertThat(body).contains("1 row, the last");
             } else {
                 assertThat(body).as(each.getKey()).contains(each.getValue());
             }

@@ -28,12 +28,14 @@ public record Trouble(long from, long to, byte grade) {
             if (fold.from >= until) {
                 break;
             }
-            byte worst = fold.raw > 0 ? (byte) fold.worst : held;
+            byte worst = fold.raw > 0 ? fold.worst : held;
             boolean open = Double.isNaN(fold.atEnd);
             if (fold.goodShare() < GOOD_ENOUGH && fold.to <= until) {
                 byte grade = worst == Samples.GOOD ? held : worst;
                 int last = all.size() - 1;
-                if (last >= 0 && all.get(last).to() == fold.from && all.get(last).grade() == grade) {
+                if (last >= 0
+                        && all.get(last).to() == fold.from
+                        && all.get(last).grade() == grade) {
                     all.set(last, new Trouble(all.get(last).from(), fold.to, grade));
                 } else {
                     all.add(new Trouble(fold.from, fold.to, grade));

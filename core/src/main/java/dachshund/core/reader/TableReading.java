@@ -69,6 +69,9 @@ public interface TableReading extends AutoCloseable {
         /** The columns of the rows that follow; once, before the first, and where there is none, too. */
         void columns(List<TableShape.Column> columns);
 
+        /** Told before it may take long: how it is broken off, from any thread. */
+        default void running(Runnable breakOff) {}
+
         /**
          * @param cells as Boolean, Long, Double, BigDecimal, BigInteger, String, LocalDate, LocalTime or Instant, null for NULL;
          *     bytes as text in hexadecimal digits; what the driver cannot make any of these of is the database's own text

@@ -8,11 +8,14 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.time.Duration;
 import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /** The rows that a query gives, whatever its columns are. */
 final class JdbcQuery {
@@ -38,9 +41,41 @@ final class JdbcQuery {
                 JdbcEngine.Limit limited = engine.limit(connection, statement, limit)) {
             statement.setFetchSize(AT_ONCE);
             BoundValues.bind(values, statement, engine, zone);
+            Running running = new Running(statement);
+            taker.running(running::breakOff);
             try (ResultSet rows = statement.executeQuery()) {
                 return take(statement, rows, engine, zone, most, taker);
+            } finally {
+                running.over();
             }
+        }
+    }
+
+    /** A statement that somebody else may break off, as long as it is the one that runs over its connection. */
+    private static final class Running {
+
+        private static final Logger LOG = LoggerFactory.getLogger(JdbcQuery.class);
+
+        private final Statement statement;
+        private boolean over;
+
+        Running(Statement statement) {
+            this.statement = statement;
+        }
+
+        synchronized void breakOff() {
+            if (over) {
+                return;
+            }
+            try {
+                statement.cancel();
+            } catch (SQLException cannot) {
+                LOG.warn("A query could not be broken off; it ends by its limit of time: {}", cannot.getMessage());
+            }
+        }
+
+        synchronized void over() {
+            over = true;
         }
     }
 

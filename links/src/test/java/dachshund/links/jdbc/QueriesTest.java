@@ -28,6 +28,7 @@ import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
@@ -125,6 +126,53 @@ class QueriesTest {
         for (int i = 0; i < 20; i++) {
             assertThat(ask(bed, 3, "SELECT lot_no FROM {lot} ORDER BY lot_no").rows())
                     .containsExactly(List.of(0L), List.of(1L), List.of(2L));
+        }
+    }
+
+    /** Before its first row, where it would take an hour; the connection is good afterwards. */
+    @ParameterizedTest
+    @MethodSource("engines")
+    @Timeout(120)
+    void aQueryIsBrokenOffFromAnotherThread(Bed bed) throws Exception {
+        String slow =
+                switch (bed.engine()) {
+                    case "MariaDB" -> "SELECT SLEEP(3000)";
+                    case "PostgreSQL" -> "SELECT pg_sleep(3000)";
+                    default ->
+                        "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT i FROM n WHERE i < 0";
+                };
+        for (int round = 0; round < 3; round++) {
+            Throwable broken = catchThrowable(() -> bed.reading()
+                    .ask(QueryText.of(slow), List.of(), Duration.ofHours(1), 10, new TableReading.Taker() {
+                        @Override
+                        public void running(Runnable breakOff) {
+                            Thread thread = new Thread(() -> {
+                                try {
+                                    Thread.sleep(300);
+                                } catch (InterruptedException interrupted) {
+                                    return;
+                                }
+                                breakOff.run();
+                            });
+                            thread.start();
+                        }
+
+                        @Override
+                        public void columns(List<TableShape.Column> columns) {
+                            // none come in time
+                        }
+
+                        @Override
+                        public boolean row(List<Object> cells) {
+                            return true;
+                        }
+                    }));
+            // MariaDB answers SLEEP that is killed with a row.
+            assertThat(broken == null || broken instanceof StoreProblem || broken instanceof QueryProblem)
+                    .as(String.valueOf(broken))
+                    .isTrue();
+            assertThat(ask(bed, 3, "SELECT lot_no FROM {lot} ORDER BY lot_no").rows())
+                    .hasSize(3);
         }
     }
 

@@ -20,7 +20,7 @@ public final class HeavyJoin implements AutoCloseable {
     private final Runnable done;
     private final RowFrames rows;
     private int columns;
-    private boolean answered;
+    private volatile boolean answered;
     private boolean closed;
 
     /** Takes what comes of it. */
@@ -52,6 +52,13 @@ public final class HeavyJoin implements AutoCloseable {
     /** The process that works at it. */
     public long pid() {
         return process.pid();
+    }
+
+    /** From any thread: nobody wants it any more. */
+    public void breakOff() {
+        if (!answered) {
+            process.kill("It was broken off.");
+        }
     }
 
     /** Begins the next table. */

@@ -24,6 +24,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.function.Consumer;
 import java.util.regex.Pattern;
 import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.stereotype.Component;
@@ -92,7 +93,7 @@ class JoinedRows {
         long until = System.nanoTime() + limit.toNanos();
         try (HeavyJoin join = heavy.join(zone, text.with(marks), limit, most)) {
             for (Map.Entry<String, Asked> each : parts.entrySet()) {
-                part(each.getKey(), each.getValue(), left(until), join);
+                part(each.getKey(), each.getValue(), left(until), join, taker::running);
             }
             for (Map.Entry<String, Periods> each : periods.entrySet()) {
                 join.table(table(each.getKey(), PERIODS));
@@ -100,6 +101,7 @@ class JoinedRows {
                     join.row(Arrays.asList(period.name(), period.from(), period.from(), period.to()));
                 }
             }
+            taker.running(join::breakOff);
             return join.ask(bound, taker(taker));
         } catch (HeavyJoin.Refused refused) {
             String sentence =
@@ -131,7 +133,7 @@ class JoinedRows {
     }
 
     /** Row by row from its own engine to the second process. */
-    private static void part(String name, Asked asked, Duration limit, HeavyJoin join)
+    private static void part(String name, Asked asked, Duration limit, HeavyJoin join, Consumer<Runnable> running)
             throws StoreProblem, QueryProblem, IOException {
         if (!NAME.matcher(name).matches()) {
             throw new QueryProblem(
@@ -142,6 +144,11 @@ class JoinedRows {
         long count;
         try {
             count = asked.give(limit, JoinedQuery.MOST_ROWS + 1L, new TableReading.Taker() {
+                @Override
+                public void running(Runnable breakOff) {
+                    running.accept(breakOff);
+                }
+
                 @Override
                 public void columns(List<TableShape.Column> columns) {
                     Set<String> names = new HashSet<>();

@@ -35,6 +35,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.springframework.beans.factory.annotation.Autowired;
@@ -70,12 +71,15 @@ class TagRows {
     }
 
     /** What may take long says so here, and is broken off. */
-    private record Until(long nanos, Duration limit) {
+    private record Until(long nanos, Duration limit, AtomicBoolean unwanted) {
         static Until in(Duration limit) {
-            return new Until(System.nanoTime() + limit.toNanos(), limit);
+            return new Until(System.nanoTime() + limit.toNanos(), limit, new AtomicBoolean());
         }
 
         void check() throws StoreProblem {
+            if (unwanted.get()) {
+                throw new StoreProblem(StoreProblem.Kind.BUSY, -1, "It was broken off.", null);
+            }
             if (System.nanoTime() - nanos > 0) {
                 throw new StoreProblem(
                         StoreProblem.Kind.BUSY,
@@ -91,6 +95,7 @@ class TagRows {
             TagHistory query, List<Tag> tags, Optional<Span> span, Duration limit, long most, TableReading.Taker taker)
             throws StoreProblem, QueryProblem {
         Until until = Until.in(limit);
+        taker.running(() -> until.unwanted().set(true));
         List<TagPoints> points = new ArrayList<>();
         Map<Long, String> names = new HashMap<>();
         try {

@@ -3,14 +3,13 @@ package dachshund.web.query;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.reader.QueryProblem;
-import dachshund.core.reader.TableReading;
-import dachshund.core.reader.TableShape;
 import dachshund.core.window.WindowProblem;
-import dachshund.office.query.Asked;
+import dachshund.office.query.KeptAnswer;
+import dachshund.office.query.KeptAnswers;
 import dachshund.office.query.Queries;
 import dachshund.web.page.Shown;
 import dachshund.web.people.RightsHeld;
-import java.util.ArrayList;
+import java.io.IOException;
 import java.util.List;
 import java.util.Map;
 import org.springframework.stereotype.Component;
@@ -20,23 +19,16 @@ import org.springframework.ui.Model;
 @Component
 class Answers {
 
+    /** So many rows are on a page at first; others come as one scrolls. */
     private static final int PAGE = 100;
-    /** Rows in front of a page are read and passed over; who wants more of them takes a file. */
-    private static final int MOST_PAGES = 1000;
+    /** So long a page waits before it says that rows are still to come. */
+    private static final long PATIENCE_MILLIS = 700;
 
     private static final int LETTERS = 200;
 
     private final Queries queries;
+    private final KeptAnswers kept;
     private final Shown shown;
-
-    /** @param millis how long the database took for it */
-    public record Page(
-            List<TableShape.Column> columns, List<List<String>> rows, int number, boolean more, long millis) {
-
-        public long first() {
-            return (number - 1L) * PAGE + 1;
-        }
-    }
 
     /** A text around a place: what stands before it in its line, the place itself, and what follows. */
     public record Place(String before, String here, String after, int line) {
@@ -59,53 +51,55 @@ class Answers {
         }
     }
 
-    Answers(Queries queries, Shown shown) {
+    Answers(Queries queries, KeptAnswers kept, Shown shown) {
         this.queries = queries;
+        this.kept = kept;
         this.shown = shown;
     }
 
-    void show(QueryDefinition query, Map<String, String> typed, String window, int page, Model model) {
+    /** Asks it, and shows what is there of the answer so far. */
+    void show(QueryDefinition query, Map<String, String> typed, String window, String by, Model model) {
+        model.addAttribute("sqlText", queries.text(query.asks()));
         try {
-            Asked asked = queries.asked(query, typed, window, RightsHeld.standing());
-            asked.span().ifPresent(span -> model.addAttribute("span", span));
-            model.addAttribute("page", page(asked, Math.min(MOST_PAGES, Math.max(1, page))));
-        } catch (QueryProblem problem) {
-            model.addAttribute("refusal", problem.getMessage());
-            String sql = queries.text(query.asks());
-            if (problem.from() >= 0 && problem.from() <= sql.length()) {
-                model.addAttribute("place", Place.of(sql, problem.from(), problem.to()));
-            }
-        } catch (WindowProblem problem) {
-            model.addAttribute("refusal", problem.getMessage());
-        } catch (StoreProblem problem) {
-            model.addAttribute("refusal", problem.getMessage());
+            KeptAnswer answer = kept.ask(queries.asked(query, typed, window, RightsHeld.standing()), by);
+            answer.await(PATIENCE_MILLIS);
+            show(answer, queries.text(query.asks()), model);
+        } catch (QueryProblem | WindowProblem | StoreProblem problem) {
+            refused(problem, queries.text(query.asks()), model);
         }
     }
 
-    private Page page(Asked asked, int number) throws StoreProblem, QueryProblem {
-        List<TableShape.Column> columns = new ArrayList<>();
-        List<List<String>> rows = new ArrayList<>();
-        long skip = (number - 1L) * PAGE;
-        long from = System.nanoTime();
-        asked.give(TableReading.PAGE, skip + PAGE + 1, new TableReading.Taker() {
-            private long passed;
+    /** How far an answer is by now. */
+    void show(KeptAnswer answer, String sql, Model model) {
+        boolean done = answer.done();
+        answer.span().ifPresent(span -> model.addAttribute("span", span));
+        model.addAttribute("answer", answer);
+        model.addAttribute("done", done);
+        model.addAttribute("count", answer.count());
+        model.addAttribute("columns", answer.columns());
+        model.addAttribute("sqlText", sql);
+        if (answer.count() > 0 || done && answer.trouble().isEmpty()) {
+            model.addAttribute("rows", part(answer, 0, PAGE));
+        }
+        answer.trouble().ifPresent(trouble -> refused(trouble, sql, model));
+    }
 
-            @Override
-            public void columns(List<TableShape.Column> heads) {
-                columns.addAll(heads);
-            }
+    /** Some of its rows, as they are shown; what cannot be read any more is none. */
+    List<List<String>> part(KeptAnswer answer, long from, int most) {
+        try {
+            return answer.part(from, most).stream()
+                    .map(row -> row.stream().map(this::cell).toList())
+                    .toList();
+        } catch (IOException gone) {
+            return List.of();
+        }
+    }
 
-            @Override
-            public boolean row(List<Object> cells) {
-                if (passed++ >= skip) {
-                    rows.add(cells.stream().map(Answers.this::cell).toList());
-                }
-                return true;
-            }
-        });
-        boolean more = rows.size() > PAGE;
-        return new Page(
-                columns, more ? rows.subList(0, PAGE) : rows, number, more, (System.nanoTime() - from) / 1_000_000);
+    private static void refused(Exception trouble, String sql, Model model) {
+        model.addAttribute("refusal", trouble.getMessage());
+        if (trouble instanceof QueryProblem problem && problem.from() >= 0 && problem.from() <= sql.length()) {
+            model.addAttribute("place", Place.of(sql, problem.from(), problem.to()));
+        }
     }
 
     private String cell(Object cell) {

@@ -94,16 +94,15 @@ class QueryController {
         model.addAttribute("all", all);
         model.addAttribute(
                 "users",
-                all.stream()
-                        .collect(Collectors.toMap(
-                                QueryDefinition::id, each -> definitions.users(each.id()))));
+                all.stream().collect(Collectors.toMap(QueryDefinition::id, each -> definitions.users(each.id()))));
         return "query/check";
     }
 
     @Needs(Right.DESIGN)
     @GetMapping("/{id}/fits")
     String fits(@PathVariable String id, Model model) {
-        model.addAttribute("trouble", queries.trouble(query(id), RightsHeld.standing()).orElse(""));
+        model.addAttribute(
+                "trouble", queries.trouble(query(id), RightsHeld.standing()).orElse(""));
         return "query/check :: fits";
     }
 
@@ -218,31 +217,25 @@ class QueryController {
     /** Asks what the form has now, saved or not. */
     @Needs(Right.DESIGN)
     @PostMapping("/try")
-    String tried(
-            @RequestParam MultiValueMap<String, String> all, @RequestParam(defaultValue = "1") int page, Model model) {
-        model.addAttribute("address", PAGE + "/try");
+    String tried(@RequestParam MultiValueMap<String, String> all, Principal by, Model model) {
         try {
             QueryDefinition query = forms.query(new QueryForm(all));
-            answers.show(query, Map.of(), query.window(), page, model);
+            answers.show(query, Map.of(), query.window(), by.getName(), model);
         } catch (IllegalArgumentException no) {
             model.addAttribute("refusal", no.getMessage());
         }
-        return "query/query :: rows";
+        return "query/rows :: rows";
     }
 
     /** Asks it as it is saved or released. */
     @GetMapping("/{id}/rows")
-    String rows(
-            @PathVariable String id,
-            @RequestParam Map<String, String> all,
-            @RequestParam(defaultValue = "1") int page,
-            Model model) {
+    String rows(@PathVariable String id, @RequestParam Map<String, String> all, Principal by, Model model) {
         QueryDefinition query = query(id);
         model.addAttribute("formats", FileFormat.values());
         model.addAttribute("id", id);
         model.addAttribute("values", addressed(all));
-        answers.show(query, typed(all), all.getOrDefault("window", ""), page, model);
-        return "query/query :: rows";
+        answers.show(query, typed(all), all.getOrDefault("window", ""), by.getName(), model);
+        return "query/rows :: rows";
     }
 
     private static Map<String, String> typed(Map<String, String> all) {

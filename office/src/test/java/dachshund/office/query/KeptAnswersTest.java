@@ -1,0 +1,217 @@
+package dachshund.office.query;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.catchThrowableOfType;
+import static org.awaitility.Awaitility.await;
+
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.TableReading;
+import dachshund.core.reader.TableShape;
+import dachshund.core.window.Span;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** Answers that come while they are looked at, are cancelled, throw anything, and are gone when nobody looks. */
+class KeptAnswersTest {
+
+    private static final List<TableShape.Column> COLUMNS = List.of(
+            new TableShape.Column("n", "number", TableShape.Sort.NUMBER, true),
+            new TableShape.Column("t", "text", TableShape.Sort.TEXT, true));
+    private static final Instant TIME = Instant.parse("2026-11-28T06:00:00.123456789Z");
+
+    @TempDir
+    Path folder;
+
+    private KeptAnswers answers;
+
+    @BeforeEach
+    void begin() throws IOException {
+        Files.createDirectories(folder.resolve("answers"));
+        Files.writeString(folder.resolve("answers/left.rows"), "of a process that was killed");
+        answers = new KeptAnswers(folder.resolve("answers"));
+    }
+
+    @AfterEach
+    void end() {
+        answers.close();
+    }
+
+    private long files() throws IOException {
+        try (Stream<Path> all = Files.list(folder.resolve("answers"))) {
+            return all.count();
+        }
+    }
+
+    @FunctionalInterface
+    private interface Gives {
+        void to(TableReading.Taker taker) throws StoreProblem, QueryProblem;
+    }
+
+    private static Asked asked(Gives gives) {
+        return new Asked() {
+            @Override
+            public Optional<Span> span() {
+                return Optional.empty();
+            }
+
+            @Override
+            public long give(Duration limit, long most, TableReading.Taker taker) throws StoreProblem, QueryProblem {
+                gives.to(taker);
+                return 0;
+            }
+        };
+    }
+
+    private static List<Object> row(long n) {
+        return Arrays.asList(n, n % 7 == 0 ? null : n % 5 == 0 ? (Object) TIME : "Row " + n);
+    }
+
+    /** Any part of it, while more comes. */
+    @Test
+    void anyPartIsThereWhileMoreComes() throws Exception {
+        CountDownLatch half = new CountDownLatch(1);
+        CountDownLatch looked = new CountDownLatch(1);
+        KeptAnswer answer = answers.ask(
+                asked(taker -> {
+                    taker.columns(COLUMNS);
+                    for (long n = 0; n < 100_000; n++) {
+                        if (n == 50_025) {
+                            half.countDown();
+                            try {
+                                looked.await();
+                            } catch (InterruptedException interrupted) {
+                                return;
+                            }
+                        }
+                        taker.row(row(n));
+                    }
+                }),
+                "ann");
+        half.await();
+        assertThat(answer.done()).isFalse();
+        assertThat(answer.count()).isEqualTo(50_025);
+        assertThat(answer.part(50_020, 100))
+                .isEqualTo(List.of(row(50_020), row(50_021), row(50_022), row(50_023), row(50_024)));
+        looked.countDown();
+        answer.await(20_000);
+        assertThat(answer.done()).isTrue();
+        assertThat(answer.columns()).isEqualTo(COLUMNS);
+        List<List<Object>> expected = new ArrayList<>();
+        for (long n = 99_930; n < 100_000; n++) {
+            expected.add(row(n));
+        }
+        assertThat(answer.part(99_930, 200)).isEqualTo(expected);
+        assertThat(answer.part(0, 2)).isEqualTo(List.of(row(0), row(1)));
+        assertThat(answer.part(100_000, 10)).isEmpty();
+        assertThat(answer.part(-1, 10)).isEmpty();
+        assertThat(answers.find(answer.id(), "ann")).contains(answer);
+        assertThat(answers.find(answer.id(), "bob")).isEmpty();
+        assertThat(files()).isEqualTo(1);
+    }
+
+    @Test
+    void whatIsCancelledIsBrokenOffAndWhatCameStays() throws Exception {
+        AtomicBoolean broken = new AtomicBoolean();
+        CountDownLatch running = new CountDownLatch(1);
+        CountDownLatch cancelled = new CountDownLatch(1);
+        KeptAnswer answer = answers.ask(
+                asked(taker -> {
+                    taker.running(() -> {
+                        broken.set(true);
+                        cancelled.countDown();
+                    });
+                    taker.columns(COLUMNS);
+                    taker.row(row(1));
+                    running.countDown();
+                    try {
+                        cancelled.await();
+                    } catch (InterruptedException interrupted) {
+                        return;
+                    }
+                    throw new StoreProblem(StoreProblem.Kind.BUSY, -1, "Query execution was interrupted.", null);
+                }),
+                "ann");
+        running.await();
+        answers.cancel(answer.id(), "bob");
+        assertThat(answer.done()).isFalse();
+        answers.cancel(answer.id(), "ann");
+        answer.await(10_000);
+        assertThat(broken).isTrue();
+        assertThat(answer.stopped()).isTrue();
+        assertThat(answer.trouble()).isEmpty();
+        assertThat(answer.part(0, 10)).isEqualTo(List.of(row(1)));
+    }
+
+    @Test
+    void whateverIsThrownIsASentence() throws Exception {
+        for (Exception each : List.of(
+                new StoreProblem(StoreProblem.Kind.AWAY, -1, "It does not answer.", null),
+                new QueryProblem("It is no query.", 3, 5),
+                new IllegalStateException("odd"),
+                new NullPointerException())) {
+            KeptAnswer answer = answers.ask(
+                    asked(taker -> {
+                        if (each instanceof StoreProblem problem) {
+                            throw problem;
+                        }
+                        if (each instanceof QueryProblem problem) {
+                            throw problem;
+                        }
+                        throw (RuntimeException) each;
+                    }),
+                    "ann");
+            answer.await(10_000);
+            assertThat(answer.done()).isTrue();
+            assertThat(answer.trouble().orElseThrow().getMessage()).endsWith(".");
+        }
+        KeptAnswer good = answers.ask(asked(taker -> taker.columns(COLUMNS)), "ann");
+        good.await(10_000);
+        assertThat(good.trouble()).isEmpty();
+    }
+
+    /** Nobody holds up others for long, and what nobody looks at is gone from the disk. */
+    @Test
+    void aFewRunAtOnceAndWhatNobodyLooksAtIsGone() throws Exception {
+        CountDownLatch over = new CountDownLatch(1);
+        Asked slow = asked(taker -> {
+            taker.columns(COLUMNS);
+            while (taker.row(row(1))) {
+                try {
+                    over.await(5, java.util.concurrent.TimeUnit.MILLISECONDS);
+                } catch (InterruptedException interrupted) {
+                    return;
+                }
+            }
+        });
+        KeptAnswer first = answers.ask(slow, "ann");
+        answers.ask(slow, "ann");
+        // The third of one person ends the first.
+        answers.ask(slow, "ann");
+        first.await(10_000);
+        assertThat(first.done()).isTrue();
+        answers.ask(slow, "bob");
+        answers.ask(slow, "bob");
+        assertThat(catchThrowableOfType(StoreProblem.class, () -> answers.ask(slow, "cleo")))
+                .hasMessageContaining("as may be at once");
+        answers.sweep(0, 0);
+        await().untilAsserted(() -> assertThat(files()).isZero());
+        KeptAnswer next = answers.ask(asked(taker -> taker.columns(COLUMNS)), "cleo");
+        next.await(10_000);
+        assertThat(next.done()).isTrue();
+    }
+}
