@@ -1,6 +1,7 @@
 package dachshund.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.awaitility.Awaitility.await;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.query.QueryDefinition;
@@ -132,6 +133,10 @@ class QueriesTest {
             actor.fillAndLeave("#sql", "SELECT seq AS n, CONCAT('Row ', seq) AS t FROM seq_1_to_200000");
             actor.click("#ask");
             actor.see("#query-rows", "200,000 rows, the last of them");
+            // It is as high as all of its rows.
+            await().until(() -> actor.browser
+                    .executeScript("return document.querySelector('.answer-grid').scrollHeight >= 30 * 200000")
+                    .equals(true));
             actor.browser.executeScript("document.querySelector('.answer-grid').scrollTop = 30 * 150000");
             actor.see(".rows-of tbody", "Row 150001");
             assertThat(actor.texts(".rows-of tbody tr").size()).isLessThan(700);

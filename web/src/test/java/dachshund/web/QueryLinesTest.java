@@ -124,6 +124,20 @@ class QueryLinesTest {
             actor.click("#save-query");
             actor.see("#notice", "Saved as a draft");
             actor.see("#shown-2-as");
+            // What it gives is drawn: its time, and each number beside it.
+            actor.click("#draw-query");
+            actor.see(".readings", "kwh_a_tonne");
+            assertThat(actor.texts(".readings [data-curve]")).hasSize(3);
+            actor.see(".readings [data-curve='1'] [data-greatest]", ".");
+            assertThat(actor.texts(".readings [data-curve='1'] [data-greatest]").get(0))
+                    .isEqualTo(String.format(
+                            "%.1f",
+                            byHand.values().stream()
+                                    .mapToDouble(each -> each[0])
+                                    .max()
+                                    .orElseThrow()));
+            actor.go("/review/queries/" + named("Pellets and kWh a shift"));
+            actor.see("#shown-2-as");
             // A condition with a parameter, which whoever asks it may set.
             actor.choose("#add-filter", "0.line");
             actor.fill("#filter-0-value", ":line");

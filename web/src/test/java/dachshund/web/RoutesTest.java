@@ -42,6 +42,7 @@ class RoutesTest {
         OTHERS.put("GET /plant/(formulas|kept)/new", Right.DESIGN);
         OTHERS.put("GET /plant/equipment/from-tags", Right.DESIGN);
         OTHERS.put("GET /plant/history/table", Right.DESIGN);
+        OTHERS.put("POST /review/answers/.*", Right.SEE);
         OTHERS.put("GET /review/queries/(new|check)", Right.DESIGN);
         OTHERS.put("GET /review/queries/\\{id}/fits", Right.DESIGN);
         OTHERS.put("GET /review/trends/\\{id}/(table|query)", Right.DESIGN);

@@ -14,6 +14,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** Saved queries, as the general parts know them. */
 public final class QueryKind extends DefinitionKind<QueryDefinition> {
@@ -24,7 +25,10 @@ public final class QueryKind extends DefinitionKind<QueryDefinition> {
 
     @Override
     protected Set<String> things(QueryDefinition query) {
-        return query.asks().things();
+        return Stream.concat(
+                        query.asks().things().stream(),
+                        query.parameters().stream().map(QueryParameter::list).filter(id -> !id.isEmpty()))
+                .collect(Collectors.toSet());
     }
 
     @Override
@@ -64,16 +68,17 @@ public final class QueryKind extends DefinitionKind<QueryDefinition> {
     protected void changed(QueryDefinition was, QueryDefinition is, Named named, Sentences sentences) {
         sentences.compare("Asks", was.asks().words(named), is.asks().words(named));
         sentences.compare("Window", was.window(), is.window());
-        sentences.compare("Parameters", words(was), words(is));
+        sentences.compare("Parameters", words(was, named), words(is, named));
     }
 
-    private static String words(QueryDefinition query) {
-        return query.parameters().stream().map(QueryKind::words).collect(Collectors.joining(", "));
+    private static String words(QueryDefinition query, Named named) {
+        return query.parameters().stream().map(each -> words(each, named)).collect(Collectors.joining(", "));
     }
 
-    private static String words(QueryParameter parameter) {
+    private static String words(QueryParameter parameter, Named named) {
         return parameter.name() + " (" + parameter.sort().words()
-                + (parameter.start().isEmpty() ? "" : ", " + parameter.start()) + ")";
+                + (parameter.start().isEmpty() ? "" : ", " + parameter.start())
+                + (parameter.list().isEmpty() ? "" : ", one of " + named.name(parameter.list())) + ")";
     }
 
     @Override

@@ -39,6 +39,9 @@ public record DesignedSql(String text, Map<String, QueryParameter> fixed) {
     /** Texts that mean themselves in every engine. */
     private static final Pattern PLAIN_TEXT = Pattern.compile("[\\p{L}\\p{N} _.,;/()+-]*");
 
+    /** Of one computed column, which repeats what it is computed of. */
+    private static final int LONGEST = 10_000;
+
     private static final String PERIODS = "p";
 
     /** @throws QueryProblem with a sentence that says what is missing */
@@ -139,6 +142,10 @@ public record DesignedSql(String text, Map<String, QueryParameter> fixed) {
             for (Shown shown : query.shown()) {
                 String name = shown.name();
                 String what = made(shown);
+                if (what.length() > LONGEST) {
+                    throw new QueryProblem(name + " is computed of so much that its SQL has more than " + LONGEST
+                            + " characters. Compute it of fewer things, or write it as SQL.");
+                }
                 made.put(name, what);
                 columns.add(as(what, name));
             }

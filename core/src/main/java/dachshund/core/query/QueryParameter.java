@@ -13,8 +13,13 @@ import java.util.Locale;
  *
  * @param name  as it stands behind the colon
  * @param start what it is where nobody says anything else; empty for nothing, which is asked for then
+ * @param list  id of a saved query whose first column has the values to choose from; empty for none. Others may be typed as well
  */
-public record QueryParameter(String name, Sort sort, String start) {
+public record QueryParameter(String name, Sort sort, String start, String list) {
+
+    public QueryParameter(String name, Sort sort, String start) {
+        this(name, sort, start, "");
+    }
 
     /** What its values are. */
     public enum Sort {

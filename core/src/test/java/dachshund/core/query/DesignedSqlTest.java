@@ -17,6 +17,7 @@ import dachshund.core.reader.QueryText;
 import dachshund.core.reader.TableName;
 import dachshund.core.reader.TimeColumn.Form;
 import dachshund.core.sql.StandardDialect;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import net.jqwik.api.ForAll;
@@ -117,6 +118,17 @@ class DesignedSqlTest {
                     .as(formula)
                     .endsWith(".");
         }
+    }
+
+    /** What is computed of what is computed grows with each step. */
+    @Test
+    void whatGrowsWithoutEndIsRefused() {
+        List<Shown> shown = new ArrayList<>(List.of(shown(How.SUM, "kg", "c0")));
+        for (int i = 1; i < 60; i++) {
+            shown.add(new Shown(
+                    How.COMPUTED, Optional.empty(), "c" + (i - 1) + " + c" + (i - 1) + " * c" + (i - 1), "c" + i));
+        }
+        assertThat(refusal(shown, List.of(), List.of())).contains("more than 10000 characters");
     }
 
     /** Names and values that mean something in SQL stay names and values. */

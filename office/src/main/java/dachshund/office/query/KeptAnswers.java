@@ -40,7 +40,12 @@ public class KeptAnswers {
     /** For so long an answer may come. */
     static final Duration LIMIT = Duration.ofMinutes(10);
 
-    private static final long MOST_BYTES = 500_000_000L;
+    private static final long MOST_BYTES = 200_000_000L;
+    /** Of all that are over; the oldest go first. */
+    private static final long MOST_BYTES_OF_ALL = 1_000_000_000L;
+    /** Answers never take the last of a disk: rows that wait for a database need it. */
+    private static final long LEAVES_FREE = 2_000_000_000L;
+
     private static final int MOST_AT_ONCE = 4;
     /** Whoever asks more has their oldest taken away. */
     private static final int MOST_OF_ONE = 6;
@@ -48,8 +53,8 @@ public class KeptAnswers {
     private static final int RUNNING_OF_ONE = 2;
     private static final int MOST_OF_ALL = 60;
     private static final long UNSEEN_NANOS = TimeUnit.MINUTES.toNanos(10);
-    /** One that still comes ends sooner, when its page is gone: pages ask how far it is each second. */
-    private static final long LEFT_NANOS = TimeUnit.SECONDS.toNanos(30);
+    /** One that still comes ends sooner, when its page is gone: pages ask how far it is each second, hidden ones each minute. */
+    private static final long LEFT_NANOS = TimeUnit.SECONDS.toNanos(100);
 
     private final Path folder;
     private final ThreadPoolExecutor threads = Threads.onDemand("answers");
@@ -87,6 +92,12 @@ public class KeptAnswers {
      * @throws StoreProblem where too much is being asked already, or its rows cannot be kept
      */
     public KeptAnswer ask(Asked asked, String by) throws StoreProblem {
+        if (scarce()) {
+            throw problem(
+                    "The disk of this installation has less than " + LEAVES_FREE / 1_000_000_000
+                            + " GB left, which is for rows that wait. Take a file instead.",
+                    null);
+        }
         KeptAnswer answer;
         synchronized (answers) {
             List<KeptAnswer> theirs = answers.values().stream()
@@ -154,8 +165,27 @@ public class KeptAnswers {
         find(id, by).ifPresent(answer -> threads.execute(answer.rows()::stop));
     }
 
+    /** Whether the disk has little left; where nobody can tell, it has not. */
+    private boolean scarce() {
+        try {
+            Files.createDirectories(folder);
+            return Files.getFileStore(folder).getUsableSpace() < LEAVES_FREE;
+        } catch (IOException unknown) {
+            return false;
+        }
+    }
+
     void sweep(long unseenNanos, long leftNanos) {
+        boolean scarce = scarce();
         synchronized (answers) {
+            long bytes = 0;
+            List<KeptAnswer> oldestFirst = new ArrayList<>(answers.values());
+            for (int i = oldestFirst.size() - 1; i >= 0; i--) {
+                bytes += oldestFirst.get(i).rows().bytes();
+                if (scarce || bytes > MOST_BYTES_OF_ALL && oldestFirst.get(i).done()) {
+                    remove(oldestFirst.get(i));
+                }
+            }
             new ArrayList<>(answers.values())
                     .stream()
                             .filter(each -> each.unseenNanos() > (each.done() ? unseenNanos : leftNanos))

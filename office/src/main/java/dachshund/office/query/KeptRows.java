@@ -35,6 +35,7 @@ final class KeptRows implements TableReading.Taker, AutoCloseable {
     private final List<TableShape.Column> columns = new ArrayList<>();
     private long[] starts = new long[16];
     private volatile long rows;
+    private volatile long bytes;
     private volatile boolean full;
     private volatile boolean unwanted;
     private volatile Runnable breakOff = () -> {};
@@ -69,7 +70,8 @@ final class KeptRows implements TableReading.Taker, AutoCloseable {
                         starts = Arrays.copyOf(starts, starts.length * 2);
                     }
                     starts[step] = channel.size();
-                    full = starts[step] > mostBytes;
+                    bytes = starts[step];
+                    full = bytes > mostBytes;
                 }
                 if (full) {
                     return false;
@@ -106,6 +108,11 @@ final class KeptRows implements TableReading.Taker, AutoCloseable {
     /** Whether it has as many bytes as it may. */
     boolean full() {
         return full;
+    }
+
+    /** What it takes on disk, about. */
+    long bytes() {
+        return bytes;
     }
 
     /** How many rows there are so far. */

@@ -27,14 +27,19 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.springframework.stereotype.Component;
 
 /** Asks saved queries: with a window and values of their parameters. */
 @Component
 public class Queries {
+
+    /** More of them are no list to choose from. */
+    private static final int MOST_CHOICES = 1000;
 
     private final Definitions definitions;
     private final Databases databases;
@@ -140,6 +145,33 @@ public class Queries {
         } catch (QueryProblem | WindowProblem | StoreProblem problem) {
             return Optional.of(problem.getMessage());
         }
+    }
+
+    /** What a parameter may be, by its list: the first column of that query, each once. */
+    public List<String> choices(QueryParameter parameter, Standing standing)
+            throws QueryProblem, WindowProblem, StoreProblem {
+        QueryDefinition list = definitions
+                .find(standing, QueryDefinition.class, parameter.list())
+                .orElseThrow(() -> new QueryProblem("the saved query of it is not there, or not released."));
+        Set<String> found = new LinkedHashSet<>();
+        asked(list, Map.of(), "", standing).give(TableReading.PAGE, MOST_CHOICES, new TableReading.Taker() {
+            @Override
+            public void columns(List<TableShape.Column> columns) {
+                // The first is meant, whatever it is called.
+            }
+
+            @Override
+            public boolean row(List<Object> cells) {
+                if (cells.get(0) != null) {
+                    found.add(
+                            cells.get(0) instanceof BigDecimal exact
+                                    ? exact.toPlainString()
+                                    : cells.get(0).toString());
+                }
+                return true;
+            }
+        });
+        return List.copyOf(found);
     }
 
     private static final TableReading.Taker NOBODY = new TableReading.Taker() {

@@ -9,6 +9,7 @@ import dachshund.core.aggregate.Percentile;
 import dachshund.core.aggregate.Result;
 import dachshund.core.aggregate.Samples;
 import dachshund.core.archive.ArchiveStore.Problem;
+import dachshund.core.archive.Series;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.query.TagHistory;
 import dachshund.core.query.TagHistory.Calculation;
@@ -101,6 +102,14 @@ class TagRows {
         try {
             if (query.mode().periodic()) {
                 List<Period> periods = periods(query, span.orElseThrow());
+                long cells = (long) periods.size()
+                        * tags.size()
+                        * Math.max(1, query.of().size());
+                if (cells > Histories.AT_ONCE) {
+                    throw new QueryProblem("That would be " + cells + " values, and no more than "
+                            + Histories.AT_ONCE
+                            + " are given at once. Take a shorter window, longer periods, or fewer tags.");
+                }
                 query.per()
                         .filter(per -> per.named())
                         .ifPresent(
@@ -187,7 +196,7 @@ class TagRows {
 
     private TagPoints aggregated(Tag tag, List<Calculation> all, List<Period> periods, Until until)
             throws Problem, StoreProblem {
-        TagPoints points = new TagPoints();
+        TagPoints.Listed points = new TagPoints.Listed();
         boolean folded = all.stream().anyMatch(Calculation.OfPart13.class::isInstance);
         runs(periods, until, (some, from, to, step) -> {
             List<Fold> folds = new ArrayList<>();
@@ -282,7 +291,7 @@ class TagRows {
     }
 
     private TagPoints even(Tag tag, List<Period> periods, Until until) throws Problem, StoreProblem {
-        TagPoints points = new TagPoints();
+        TagPoints.Listed points = new TagPoints.Listed();
         if (tag.numeric()) {
             runs(
                     periods,
@@ -299,7 +308,7 @@ class TagRows {
         Instant first = periods.get(0).from();
         Instant last = periods.get(periods.size() - 1).to();
         few(tag, histories.count(tag.ref(), first, last), Histories.AT_ONCE);
-        var series = histories.read(tag.ref(), first, last).series();
+        Series series = histories.read(tag.ref(), first, last).series();
         Instant now = clock.now();
         for (Period each : periods) {
             long at = OpcUaTime.toTicks(each.from());
@@ -312,10 +321,10 @@ class TagRows {
     }
 
     private TagPoints every(Tag tag, Span span, long most) throws Problem, StoreProblem {
-        TagPoints points = new TagPoints();
         few(tag, histories.count(tag.ref(), span.from(), span.to()), Histories.AT_ONCE);
-        Histories.History history = histories.read(tag.ref(), span.from(), span.to());
-        int count = history.count(span.from(), span.to());
+        Series series = histories.read(tag.ref(), span.from(), span.to()).series();
+        int first = series.before(OpcUaTime.toTicks(span.from()));
+        int count = series.before(OpcUaTime.toTicks(span.to())) - first;
         if (count > most) {
             throw new StoreProblem(
                     StoreProblem.Kind.TABLE,
@@ -324,17 +333,17 @@ class TagRows {
                             + " values in this window. Ask for a shorter one, for fewer tags, or for aggregates.",
                     null);
         }
-        for (TagValue value : history.newest(span.from(), span.to(), 0, count)) {
-            points.add(OpcUaTime.toTicks(value.sourceTime()), cell(value), words(value.quality()));
-        }
-        return points;
+        return new TagPoints.Made(count, index -> series.time(first + index), index -> {
+            TagValue value = Histories.value(series, first + index);
+            return new Object[] {cell(value), words(value.quality())};
+        });
     }
 
     private TagPoints outline(Tag tag, Span span) throws Problem, StoreProblem {
         if (!tag.numeric()) {
             return every(tag, span, Histories.AT_ONCE);
         }
-        TagPoints points = new TagPoints();
+        TagPoints.Listed points = new TagPoints.Listed();
         Samples outline = histories.outline(
                 tag.ref(), span.from(), span.to(), POINTS, tag.method().stepped());
         for (int i = 0; i < outline.size(); i++) {
@@ -345,7 +354,7 @@ class TagRows {
     }
 
     private TagPoints latest(Tag tag) {
-        TagPoints points = new TagPoints();
+        TagPoints.Listed points = new TagPoints.Listed();
         TagValue value = latest.apply(tag.ref());
         points.add(OpcUaTime.toTicks(value.sourceTime()), cell(value), words(value.quality()));
         return points;

@@ -19,7 +19,7 @@ import org.springframework.web.bind.annotation.ResponseBody;
 /** An answer that comes: how far it is, any part of its rows, and its end before its time. Seen by whoever asked alone. */
 @Needs(Right.SEE)
 @Controller
-@RequestMapping("/review/answers/{answer}")
+@RequestMapping("/review/answers/{id}")
 class AnswerController {
 
     private static final int MOST = 400;
@@ -37,15 +37,15 @@ class AnswerController {
 
     /** All of it again, while nothing of it is there yet. */
     @PostMapping("/again")
-    String again(@PathVariable String answer, @RequestParam(defaultValue = "") String sql, Principal by, Model model) {
-        kept.find(answer, by.getName()).ifPresentOrElse(found -> answers.show(found, sql, model), () -> gone(model));
+    String again(@PathVariable String id, @RequestParam(defaultValue = "") String sql, Principal by, Model model) {
+        kept.find(id, by.getName()).ifPresentOrElse(found -> answers.show(found, sql, model), () -> gone(model));
         return "query/rows :: rows";
     }
 
     /** How far it is. */
     @GetMapping
-    String standing(@PathVariable String answer, Principal by, Model model) {
-        Optional<KeptAnswer> found = kept.find(answer, by.getName());
+    String standing(@PathVariable String id, Principal by, Model model) {
+        Optional<KeptAnswer> found = kept.find(id, by.getName());
         if (found.isEmpty()) {
             gone(model);
         } else {
@@ -61,11 +61,11 @@ class AnswerController {
     @GetMapping("/rows.json")
     @ResponseBody
     Part rows(
-            @PathVariable String answer,
+            @PathVariable String id,
             @RequestParam(defaultValue = "0") long from,
             @RequestParam(defaultValue = "100") int most,
             Principal by) {
-        return kept.find(answer, by.getName())
+        return kept.find(id, by.getName())
                 .map(found -> new Part(
                         found.count(),
                         found.done(),
@@ -74,9 +74,9 @@ class AnswerController {
     }
 
     @PostMapping("/cancel")
-    String cancel(@PathVariable String answer, Principal by, Model model) {
-        kept.cancel(answer, by.getName());
-        kept.find(answer, by.getName()).ifPresent(found -> found.await(2000));
-        return standing(answer, by, model);
+    String cancel(@PathVariable String id, Principal by, Model model) {
+        kept.cancel(id, by.getName());
+        kept.find(id, by.getName()).ifPresent(found -> found.await(2000));
+        return standing(id, by, model);
     }
 }

@@ -14,6 +14,7 @@ import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.office.export.Exports;
 import dachshund.office.export.FileFormat;
+import dachshund.office.filing.LatelyUsed;
 import dachshund.office.query.Asked;
 import dachshund.office.query.Queries;
 import dachshund.web.design.DesignLists;
@@ -58,6 +59,7 @@ class QueryController {
     private final Exports exports;
     private final Audit audit;
     private final DesignLists lists;
+    private final LatelyUsed lately;
 
     QueryController(
             Definitions definitions,
@@ -68,7 +70,8 @@ class QueryController {
             Answers answers,
             Exports exports,
             Audit audit,
-            DesignLists lists) {
+            DesignLists lists,
+            LatelyUsed lately) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.removal = removal;
@@ -78,6 +81,7 @@ class QueryController {
         this.exports = exports;
         this.audit = audit;
         this.lists = lists;
+        this.lately = lately;
     }
 
     @GetMapping
@@ -128,8 +132,9 @@ class QueryController {
     }
 
     @GetMapping("/{id}")
-    String page(@PathVariable String id, @RequestParam Map<String, String> all, Model model) {
+    String page(@PathVariable String id, @RequestParam Map<String, String> all, Principal by, Model model) {
         QueryDefinition query = query(id);
+        lately.opened(by.getName(), id);
         if (RightsHeld.has(Right.DESIGN) && !all.containsKey("asked")) {
             model.addAttribute("users", definitions.users(id));
             return design(query, drafts.revision(id), Map.of(), model);
@@ -236,6 +241,24 @@ class QueryController {
         model.addAttribute("values", addressed(all));
         answers.show(query, typed(all), all.getOrDefault("window", ""), by.getName(), model);
         return "query/rows :: rows";
+    }
+
+    /** What a parameter may be, where it has a list. */
+    @GetMapping("/{id}/choices/{name}")
+    String choices(@PathVariable String id, @PathVariable String name, Model model) {
+        model.addAttribute("name", name);
+        try {
+            model.addAttribute(
+                    "choices",
+                    queries.choices(
+                            query(id)
+                                    .parameter(name)
+                                    .orElseThrow(() -> new IllegalArgumentException("It has no such parameter.")),
+                            RightsHeld.standing()));
+        } catch (QueryProblem | WindowProblem | StoreProblem problem) {
+            model.addAttribute("trouble", "There is no list to choose from: " + problem.getMessage());
+        }
+        return "query/asked :: choices";
     }
 
     private static Map<String, String> typed(Map<String, String> all) {

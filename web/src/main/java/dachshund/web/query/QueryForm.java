@@ -106,7 +106,7 @@ record QueryForm(MultiValueMap<String, String> all) {
     }
 
     private QueryParameter parameter(String name, String sort) {
-        return new QueryParameter(name, QueryParameter.Sort.named(sort), raw("start-" + name));
+        return new QueryParameter(name, QueryParameter.Sort.named(sort), raw("start-" + name), text("list-" + name));
     }
 
     String sql() {

@@ -10,6 +10,7 @@ import dachshund.core.query.TagHistory;
 import dachshund.core.query.WrittenQuery;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.TableName;
+import dachshund.office.definition.Definitions;
 import dachshund.office.query.Queries;
 import dachshund.office.reader.Databases;
 import java.util.List;
@@ -20,13 +21,21 @@ import org.springframework.ui.Model;
 @Component
 class QueryForms {
 
+    private final Definitions definitions;
     private final Databases databases;
     private final Queries queries;
     private final DesignedLines lines;
     private final TagLines tags;
     private final JoinedLines joins;
 
-    QueryForms(Databases databases, Queries queries, DesignedLines lines, TagLines tags, JoinedLines joins) {
+    QueryForms(
+            Definitions definitions,
+            Databases databases,
+            Queries queries,
+            DesignedLines lines,
+            TagLines tags,
+            JoinedLines joins) {
+        this.definitions = definitions;
         this.databases = databases;
         this.queries = queries;
         this.lines = lines;
@@ -86,6 +95,11 @@ class QueryForms {
 
     /** What stands beside the lines: the SQL that they are, or what they lack; and parameters. */
     void beside(QueryDefinition query, Model model) {
+        model.addAttribute(
+                "lists",
+                definitions.all(QueryDefinition.class).stream()
+                        .filter(each -> !each.id().equals(query.id()))
+                        .toList());
         model.addAttribute("query", query);
         model.addAttribute("way", QueryForm.Way.of(query.asks()).name());
         model.addAttribute("sorts", QueryParameter.Sort.values());

@@ -17,6 +17,7 @@ import dachshund.office.definition.Standing;
 import dachshund.office.export.Exports;
 import dachshund.office.export.FileFormat;
 import dachshund.office.export.TableOut;
+import dachshund.office.filing.LatelyUsed;
 import dachshund.office.trend.Trends;
 import dachshund.office.trend.Trends.Undrawn;
 import dachshund.office.window.Windows;
@@ -69,6 +70,7 @@ class TrendController {
     private final DesignLists lists;
     private final Exports exports;
     private final Audit audit;
+    private final LatelyUsed lately;
 
     TrendController(
             Definitions definitions,
@@ -79,7 +81,8 @@ class TrendController {
             TrendEdits edits,
             DesignLists lists,
             Exports exports,
-            Audit audit) {
+            Audit audit,
+            LatelyUsed lately) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.trends = trends;
@@ -89,6 +92,7 @@ class TrendController {
         this.lists = lists;
         this.exports = exports;
         this.audit = audit;
+        this.lately = lately;
     }
 
     /** A shift in the window; times in milliseconds since 1970. */
@@ -108,8 +112,9 @@ class TrendController {
     }
 
     @GetMapping("/{id}")
-    String page(@PathVariable String id, @RequestParam(defaultValue = "") String window, Model model) {
+    String page(@PathVariable String id, @RequestParam(defaultValue = "") String window, Principal by, Model model) {
         TrendDefinition trend = trend(id);
+        lately.opened(by.getName(), id);
         String words = window.isBlank() ? trend.window() : window.strip();
         model.addAttribute("trend", trend);
         model.addAttribute("window", words);

@@ -73,6 +73,19 @@ class TrendEditController {
         return "redirect:" + PAGE + "/" + id;
     }
 
+    /** What a saved query gives, drawn. */
+    @PostMapping("/new/of/{query}")
+    String ofQuery(@PathVariable String query, Principal by, RedirectAttributes flash) {
+        String id = Definitions.newId();
+        try {
+            drafts.edit(edits.ofQuery(id, query), 0, by.getName());
+        } catch (IllegalArgumentException refused) {
+            flash.addFlashAttribute("problem", refused.getMessage());
+            return "redirect:/review/queries/" + query;
+        }
+        return "redirect:" + PAGE + "/" + id;
+    }
+
     private String edited(
             String id,
             int seen,

@@ -36,6 +36,9 @@ import org.springframework.ui.Model;
 @Component
 class TrendEdits {
 
+    /** A query with more columns of numbers is rarely meant as one plot. */
+    private static final int MOST_OF_QUERY = 6;
+
     private final Definitions definitions;
     private final Databases databases;
     private final Queries queries;
@@ -253,24 +256,76 @@ class TrendEdits {
             return;
         }
         try {
-            QueryDefinition query = definitions
-                    .find(QueryDefinition.class, id)
-                    .orElseThrow(() -> new IllegalArgumentException("This query is not there any more."));
-            List<TableShape.Column> found = new ArrayList<>();
-            queries.asked(query, Map.of(), "", Standing.DRAFTED).give(TableReading.PAGE, 1, new TableReading.Taker() {
-                @Override
-                public void columns(List<TableShape.Column> columns) {
-                    found.addAll(columns);
-                }
-
-                @Override
-                public boolean row(List<Object> cells) {
-                    return false;
-                }
-            });
-            columns(found, model);
+            columns(columns(query(id)), model);
         } catch (StoreProblem | QueryProblem | WindowProblem | IllegalArgumentException problem) {
             model.addAttribute("trouble", problem.getMessage());
         }
+    }
+
+    private QueryDefinition query(String id) {
+        return definitions
+                .find(QueryDefinition.class, id)
+                .orElseThrow(() -> new IllegalArgumentException("This query is not there any more."));
+    }
+
+    private List<TableShape.Column> columns(QueryDefinition query) throws StoreProblem, QueryProblem, WindowProblem {
+        List<TableShape.Column> found = new ArrayList<>();
+        queries.asked(query, Map.of(), "", Standing.DRAFTED).give(TableReading.PAGE, 1, new TableReading.Taker() {
+            @Override
+            public void columns(List<TableShape.Column> columns) {
+                found.addAll(columns);
+            }
+
+            @Override
+            public boolean row(List<Object> cells) {
+                return false;
+            }
+        });
+        return found;
+    }
+
+    /**
+     * What a query gives as curves: its first time, and each number beside it.
+     *
+     * @throws IllegalArgumentException with a sentence, where it has none of them, or cannot be asked
+     */
+    TrendDefinition ofQuery(String trend, String id) {
+        QueryDefinition query = query(id);
+        if (!query.hasWindow()) {
+            throw new IllegalArgumentException(
+                    query.name()
+                            + " has no window, so that a plot could not ask it for what it shows. Give it one: :from and :to in SQL, or a time in its lines.");
+        }
+        List<TableShape.Column> columns;
+        try {
+            columns = columns(query);
+        } catch (StoreProblem | QueryProblem | WindowProblem problem) {
+            throw new IllegalArgumentException(problem.getMessage(), problem);
+        }
+        String time = columns.stream()
+                .filter(column -> column.sort() == Sort.STAMP || column.sort() == Sort.DATE)
+                .map(TableShape.Column::name)
+                .findFirst()
+                .orElseThrow(() -> new IllegalArgumentException(
+                        query.name() + " gives no column of times, so that it cannot be drawn over time."));
+        List<String> numbers = columns.stream()
+                .filter(column -> column.sort() == Sort.NUMBER)
+                .map(TableShape.Column::name)
+                .limit(MOST_OF_QUERY)
+                .toList();
+        if (numbers.isEmpty()) {
+            throw new IllegalArgumentException(
+                    query.name() + " gives no column of numbers, so that nothing can be drawn.");
+        }
+        TrendDefinition made = new TrendDefinition(
+                trend,
+                definitions.freeName(TrendDefinition.class, trend, query.name()),
+                "",
+                query.window().isBlank() ? "last 24 h" : query.window(),
+                List.of());
+        for (String number : numbers) {
+            made = withQuery(made, id, time, number);
+        }
+        return made;
     }
 }
