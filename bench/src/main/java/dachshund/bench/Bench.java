@@ -20,6 +20,7 @@ public final class Bench {
             Map.entry("change", TagsBench.change()),
             Map.entry("modbus", new ModbusBench()),
             Map.entry("people", new PeopleBench()),
+            Map.entry("trend", new TrendBench()),
             Map.entry("definitions", new DefinitionsBench()),
             Map.entry("aggregate", new AggregateBench()),
             Map.entry("archive", new ArchiveBench()),
