@@ -8,17 +8,17 @@
   const format = (options) => new Intl.DateTimeFormat("en-GB", { ...options, timeZone: zone });
   const clock = format({ hour: "2-digit", minute: "2-digit", second: "2-digit" }), day = format({ day: "2-digit", month: "short", hour: "2-digit", minute: "2-digit" });
   const full = format({ day: "2-digit", month: "short", hour: "2-digit", minute: "2-digit", second: "2-digit" });
-  const number = (value) => value === null || value === undefined ? "" : Math.abs(value) >= 1e6 || value !== 0 && Math.abs(value) < 1e-3 ? value.toPrecision(5) : value.toFixed(Math.abs(value) >= 1000 ? 1 : 3);
+  const number = (value, decimals = -1) => decimals >= 0 && value !== null && value !== undefined ? value.toFixed(decimals) : value === null || value === undefined ? "" : Math.abs(value) >= 1e6 || value !== 0 && Math.abs(value) < 1e-3 ? value.toPrecision(5) : value.toFixed(Math.abs(value) >= 1000 ? 1 : 3);
   const DASHES = [[], [9, 4], [2, 3], [10, 3, 2, 3]], COLOURS = 6;
   // Told apart by colour and by line: whoever sees no colours has the line.
-  const look = (index) => ({ stroke: colour(`--curve-${index % COLOURS + 1}`), dash: DASHES[index % DASHES.length], width: index < 8 ? 1.7 : 2.6 });
+  const look = (index, own) => ({ stroke: colour(`--curve-${own.colour > 0 ? own.colour : index % COLOURS + 1}`), dash: DASHES[index % DASHES.length], width: (index < 8 ? 1.7 : 2.6) * (own.wide === "true" ? 2 : 1) });
 
   const curves = [...document.querySelectorAll(".readings [data-curve]")].map((row, index) => {
-    const { curve, name, scale, stepped, marked, hidden } = row.dataset, looks = look(index), sample = row.querySelector("svg");
+    const { curve, name, scale, stepped, marked, hidden } = row.dataset, looks = look(index, row.dataset), sample = row.querySelector("svg");
     sample.style.stroke = sample.style.fill = looks.stroke;
     sample.querySelector("line").style.strokeDasharray = looks.dash.join(" ");
     sample.querySelector("line").style.strokeWidth = looks.width;
-    return { row, id: curve, name, scale: scale ? "s " + scale : "own " + curve, stepped: stepped === "true", marked: marked === "true", show: hidden !== "true", limits: [row.dataset.low, row.dataset.high].filter(Boolean).map(Number), looks, times: [], values: [], trouble: [], words: new Map() };
+    return { row, id: curve, name, scale: scale ? "s " + scale : "own " + curve, stepped: stepped === "true", marked: marked === "true", show: hidden !== "true", decimals: Number(row.dataset.decimals), limits: [row.dataset.low, row.dataset.high].filter(Boolean).map(Number), looks, times: [], values: [], trouble: [], words: new Map() };
   });
   let from = box.dataset.from / 1000, to = box.dataset.to / 1000, live = box.dataset.live === "true", mark = null, second = null, plot = null, asked = 0;
   const behind = Date.now() - box.dataset.now;
@@ -52,10 +52,10 @@
     for (const curve of curves) {
       const value = valueAt(curve, at === null ? Math.max(curve.times.at(-1) ?? 0, 0) : at), then = mark === null ? null : valueAt(curve, mark);
       const bad = at === null ? null : curve.trouble.find((each) => at >= each[0] && at < each[1]);
-      curve.row.querySelector("[data-at]").textContent = bad && value === null ? ["", "uncertain", "bad", "unknown"][bad[2]] : number(value);
+      curve.row.querySelector("[data-at]").textContent = bad && value === null ? ["", "uncertain", "bad", "unknown"][bad[2]] : number(value, curve.decimals);
       if (bad) why(curve, bad);
       else tell(curve, curve.told);
-      curve.row.querySelector("[data-since]").textContent = value === null || then === null ? "" : (value - then > 0 ? "+" : "") + number(value - then);
+      curve.row.querySelector("[data-since]").textContent = value === null || then === null ? "" : (value - then > 0 ? "+" : "") + number(value - then, curve.decimals);
     }
   };
 
@@ -135,7 +135,7 @@
   };
 
   const NUMBERS = ["least", "mean", "greatest", "integral"];
-  const numbers = (curve, found) => { for (const of of NUMBERS) curve.row.querySelector(`[data-${of}]`).textContent = number(found?.[of]); };
+  const numbers = (curve, found) => { for (const of of NUMBERS) curve.row.querySelector(`[data-${of}]`).textContent = number(found?.[of], curve.decimals); };
   // Between two marks the numbers are those of all values between them, not of what is drawn.
   const between = async () => {
     const marked = second !== null, [a, b] = marked ? [Math.min(mark, second), Math.max(mark, second)] : [from, to];
@@ -165,7 +165,65 @@
       if (mine === asked) draw();
     }
     box.plotted = plot?.data;
+    table();
     box.dataset.drawn = mine;
+  };
+
+  // What is drawn, in numbers: as far as it is shown, and no more than somebody reads.
+  const MOST_LINES = 1000;
+  const table = () => {
+    const details = document.getElementById("trend-values");
+    if (!details?.open || !plot) return;
+    const [times, ...columns] = plot.data, shown = curves.map((curve, index) => ({ curve, values: columns[index] })).filter(({ curve }) => curve.show);
+    const lines = [];
+    let all = 0;
+    times.forEach((time, at) => {
+      if (time < from || time > to || !shown.some(({ values }) => values[at] !== undefined)) return;
+      all++;
+      if (lines.length < MOST_LINES) lines.push([full.format(new Date(time * 1000)), ...shown.map(({ curve, values }) => values[at] === null ? "no value" : number(values[at], curve.decimals))]);
+    });
+    details.querySelector("p").textContent = all > lines.length ? `The first ${MOST_LINES} of ${all} points; look closer, or take every value as a file.` : `${all} points, as the plot has them.`;
+    const made = document.createElement("table"), head = made.createTHead().insertRow();
+    made.className = "list";
+    for (const name of ["Time", ...shown.map(({ curve }) => curve.name + (curve.row.dataset.unit ? ` (${curve.row.dataset.unit})` : ""))]) { const cell = document.createElement("th"); cell.scope = "col"; cell.textContent = name; head.append(cell); }
+    const body = made.createTBody();
+    for (const line of lines) { const row = body.insertRow(); line.forEach((text, index) => { const cell = row.insertCell(); cell.className = index ? "num mono" : "mono"; cell.textContent = text; }); }
+    details.querySelector("div").replaceChildren(made);
+  };
+  document.getElementById("trend-values")?.addEventListener("toggle", table);
+
+  // The plot as lines, for whoever prints or draws on it.
+  const svg = () => {
+    const { left, top, width, height } = plot.bbox, r = devicePixelRatio, w = plot.width, h = plot.height + 20 * curves.length, lines = [];
+    const text = (value) => String(value).replace(/[&<>"]/g, (letter) => ({ "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" })[letter]);
+    const put = (x, y, words, anchor, fill) => lines.push(`<text x="${x.toFixed(1)}" y="${y.toFixed(1)}" font-size="11" text-anchor="${anchor}" fill="${fill}">${text(words)}</text>`);
+    const ink = colour("--quiet"), box = [left / r, top / r, width / r, height / r];
+    lines.push(`<rect x="${box[0]}" y="${box[1]}" width="${box[2]}" height="${box[3]}" fill="none" stroke="${colour("--line")}"/>`);
+    for (let i = 0; i <= 6; i++) { const time = from + (to - from) * i / 6, x = plot.valToPos(time, "x") + box[0]; lines.push(`<line x1="${x.toFixed(1)}" x2="${x.toFixed(1)}" y1="${box[1]}" y2="${box[1] + box[3]}" stroke="${colour("--line")}"/>`); put(x, box[1] + box[3] + 16, (to - from > 86400 ? day : clock).format(new Date(time * 1000)), "middle", ink); }
+    [...new Set(curves.filter((curve) => curve.show).map((curve) => curve.scale))].slice(0, 4).forEach((scale, index) => {
+      const { min, max } = plot.scales[scale], x = index % 2 ? box[0] + box[2] + 6 + 60 * (index >> 1) : box[0] - 6 - 60 * (index >> 1);
+      for (let i = 0; i <= 5; i++) { const value = min + (max - min) * i / 5; put(x, plot.valToPos(value, scale) + box[1] + 4, number(value), index % 2 ? "start" : "end", ink); }
+    });
+    curves.forEach((curve, index) => {
+      put(box[0], plot.height + 20 * index + 14, `${curve.name}${curve.row.dataset.unit ? ` (${curve.row.dataset.unit})` : ""}`, "start", curve.looks.stroke);
+      if (!curve.show) return;
+      let path = "", open = false;
+      curve.times.forEach((time, at) => {
+        const value = curve.values[at];
+        if (value === null || time < from || time > to) { open = open && value !== null; return; }
+        const x = (plot.valToPos(time, "x") + box[0]).toFixed(1), y = (plot.valToPos(value, curve.scale) + box[1]).toFixed(1);
+        path += !open ? `M${x} ${y}` : curve.stepped ? `H${x}V${y}` : `L${x} ${y}`;
+        open = true;
+        if (curve.marked) lines.push(`<circle cx="${x}" cy="${y}" r="3" fill="${curve.looks.stroke}"/>`);
+      });
+      if (path) lines.push(`<path d="${path}" fill="none" stroke="${curve.looks.stroke}" stroke-width="${curve.looks.width}" stroke-dasharray="${curve.looks.dash.join(" ")}"><title>${text(curve.name)}</title></path>`);
+    });
+    return `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${h}" viewBox="0 0 ${w} ${h}" font-family="Atkinson Hyperlegible Next, sans-serif"><rect width="${w}" height="${h}" fill="${colour("--surface")}"/>${lines.join("")}</svg>`;
+  };
+  const save = (address, ending) => {
+    const link = document.createElement("a");
+    Object.assign(link, { href: address, download: document.querySelector("h1").textContent.replace(/[^A-Za-z0-9._-]+/g, "_") + "." + ending });
+    link.click();
   };
 
   let later = 0;
@@ -193,14 +251,17 @@
   document.addEventListener("click", (event) => {
     const file = event.target.closest("[data-values]");
     if (file) file.search = `?begin=${Math.round(from * 1000)}&end=${Math.round(to * 1000)}`;
+    if (event.target.id === "trend-svg" && plot) {
+      const address = URL.createObjectURL(new Blob([box.svg = svg()], { type: "image/svg+xml" }));
+      save(address, "svg");
+      setTimeout(() => URL.revokeObjectURL(address), 10000);
+    }
     if (event.target.id !== "trend-picture" || !plot) return;
     const { canvas } = plot.ctx, paper = document.createElement("canvas");
     Object.assign(paper, { width: canvas.width, height: canvas.height });
     const ink = paper.getContext("2d");
     ink.fillStyle = colour("--surface"); ink.fillRect(0, 0, paper.width, paper.height); ink.drawImage(canvas, 0, 0);
-    const link = document.createElement("a");
-    Object.assign(link, { href: paper.toDataURL("image/png"), download: document.querySelector("h1").textContent.replace(/[^A-Za-z0-9._-]+/g, "_") + ".png" });
-    link.click();
+    save(paper.toDataURL("image/png"), "png");
   });
   document.addEventListener("click", (event) => {
     const button = event.target.closest("[data-trend-step]");

@@ -152,12 +152,25 @@ class TrendsTest {
                             actor.browser.executeScript(
                                     "const ys = document.getElementById('trend-plot').plotted[1].filter(y => y !== null && y !== undefined); return Math.min(...ys) + ' ' + Math.max(...ys)"))
                     .isEqualTo("0 999");
+            // The same points as a table, and as lines for whoever prints.
+            actor.click("#trend-values summary");
+            actor.see("#trend-values", "points");
+            assertThat(actor.texts("#trend-values thead th").get(0)).isEqualTo("Time");
+            assertThat(actor.texts("#trend-values tbody tr")).hasSizeGreaterThan(5);
+            actor.click("#trend-svg");
+            String svg = (String) actor.browser.executeScript("return document.getElementById('trend-plot').svg");
+            javax.xml.parsers.DocumentBuilderFactory.newInstance()
+                    .newDocumentBuilder()
+                    .parse(new org.xml.sax.InputSource(new java.io.StringReader(svg)));
+            assertThat(svg).contains("<path d=\"M", "By hand");
             actor.click("[data-trend-step=wider]");
             soon(() -> actor.browser.getCurrentUrl().contains("window="));
             assertThat(actor.see("#window").getDomProperty("value"))
                     .isEqualTo(end.minusSeconds(54_000) + " to " + end.plusSeconds(18_000));
             actor.click(".readings [data-curve='1'] .curve-edit summary");
             actor.fill("#called-1", "Kept, a day before");
+            actor.choose("#colour-1", "5");
+            actor.fill("#decimals-1", "1");
             actor.fill("#back-1", "1 d");
             actor.fill("#high-1", "much");
             actor.click(".readings [data-curve='1'] .curve-edit button.btn-primary");

@@ -1,5 +1,6 @@
 package dachshund.core.kind;
 
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import dachshund.core.definition.DefinitionKind;
 import dachshund.core.definition.Named;
 import dachshund.core.definition.Sentences;
@@ -44,6 +45,16 @@ public final class TrendKind extends DefinitionKind<TrendDefinition> {
     @Override
     protected Map<Class<?>, Map<String, Class<?>>> choices() {
         return Map.of(CurveSource.class, CurveSource.DOCUMENTS);
+    }
+
+    /** Before curves had looks of their own, all were as usual. */
+    @Override
+    protected void upToDate(ObjectNode document, int schemaVersion) {
+        document.path("curves").forEach(curve -> {
+            if (curve instanceof ObjectNode each && !each.has("look")) {
+                each.putObject("look").put("colour", 0).put("wide", false).put("decimals", -1);
+            }
+        });
     }
 
     @Override
@@ -109,6 +120,9 @@ public final class TrendKind extends DefinitionKind<TrendDefinition> {
 
     private static String drawn(Curve curve) {
         return (curve.hidden() ? "hidden, " : "")
+                + (curve.look().colour() > 0 ? "in colour " + curve.look().colour() + ", " : "")
+                + (curve.look().wide() ? "wide, " : "")
+                + (curve.look().decimals() >= 0 ? "with " + curve.look().decimals() + " decimals, " : "")
                 + (curve.marked() ? "with marks, " : "")
                 + (curve.stepped() ? "in steps" : "as a line");
     }

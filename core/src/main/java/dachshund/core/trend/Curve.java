@@ -15,6 +15,7 @@ import java.util.OptionalDouble;
  * @param hidden  whether it is not drawn
  * @param low     a limit that is drawn as a line; empty for none
  * @param high    the same above
+ * @param look    colour, width and digits, where they are not as usual
  * @param back    so much earlier is what it shows, as if it were now: the same window of another day
  */
 public record Curve(
@@ -27,8 +28,30 @@ public record Curve(
         boolean hidden,
         OptionalDouble low,
         OptionalDouble high,
+        Look look,
         Duration back,
         CurveSource from) {
+
+    /**
+     * How it looks.
+     *
+     * @param colour   1 to {@link #COLOURS}; 0 for the next one by its place
+     * @param wide     whether its line is twice as wide as usual
+     * @param decimals digits after the point in the readings, 0 to 10; -1 for as many as are usual
+     */
+    public record Look(int colour, boolean wide, int decimals) {
+        public static final int COLOURS = 6;
+        public static final Look USUAL = new Look(0, false, -1);
+
+        public Look {
+            if (colour < 0 || colour > COLOURS) {
+                throw new IllegalArgumentException("There are " + COLOURS + " colours.");
+            }
+            if (decimals < -1 || decimals > 10) {
+                throw new IllegalArgumentException("A number is shown with 0 to 10 digits after the point.");
+            }
+        }
+    }
 
     public static final int MOST = 40;
 
@@ -44,28 +67,38 @@ public record Curve(
                 false,
                 OptionalDouble.empty(),
                 OptionalDouble.empty(),
+                Look.USUAL,
                 Duration.ZERO,
                 from);
     }
 
     public Curve called(String otherName, String otherUnit) {
-        return new Curve(id, otherName, otherUnit, scale, stepped, marked, hidden, low, high, back, from);
+        return new Curve(id, otherName, otherUnit, scale, stepped, marked, hidden, low, high, look, back, from);
     }
 
     public Curve drawn(boolean inSteps, boolean withMarks, boolean notAtAll) {
-        return new Curve(id, name, unit, scale, inSteps, withMarks, notAtAll, low, high, back, from);
+        return new Curve(id, name, unit, scale, inSteps, withMarks, notAtAll, low, high, look, back, from);
     }
 
     public Curve between(OptionalDouble least, OptionalDouble most) {
-        return new Curve(id, name, unit, scale, stepped, marked, hidden, least, most, back, from);
+        return new Curve(id, name, unit, scale, stepped, marked, hidden, least, most, look, back, from);
     }
 
     public Curve earlier(Duration by) {
-        return new Curve(id, name, unit, scale, stepped, marked, hidden, low, high, by, from);
+        return new Curve(id, name, unit, scale, stepped, marked, hidden, low, high, look, by, from);
     }
 
     /** The same on another scale. */
     public Curve on(String otherScale) {
-        return new Curve(id, name, unit, otherScale, stepped, marked, hidden, low, high, back, from);
+        return new Curve(id, name, unit, otherScale, stepped, marked, hidden, low, high, look, back, from);
+    }
+
+    public Curve looking(Look other) {
+        return new Curve(id, name, unit, scale, stepped, marked, hidden, low, high, other, back, from);
+    }
+
+    /** The same once more in its trend. */
+    public Curve again(String otherId) {
+        return new Curve(otherId, name, unit, scale, stepped, marked, hidden, low, high, look, back, from);
     }
 }

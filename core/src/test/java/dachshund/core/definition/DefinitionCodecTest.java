@@ -172,7 +172,8 @@ class DefinitionCodecTest {
                 List.of(
                         Curve.of("1", "Outlet", "°C", true, false, new CurveSource.OfTag(LOT))
                                 .on("")
-                                .between(OptionalDouble.of(95.5), OptionalDouble.empty()),
+                                .between(OptionalDouble.of(95.5), OptionalDouble.empty())
+                                .looking(new Curve.Look(3, true, 1)),
                         Curve.of(
                                         "2",
                                         "Moisture",
@@ -203,6 +204,9 @@ class DefinitionCodecTest {
         assertThat(json.readTree(DefinitionCodec.write(trend)))
                 .isEqualTo(json.readTree(golden("/golden/trend-2.json")));
         assertThat(DefinitionCodec.read(golden("/golden/trend-2.json"))).isEqualTo(trend);
+        assertThat(((TrendDefinition) DefinitionCodec.read(golden("/golden/trend-before-looks-2.json")))
+                        .changed("1", each -> each.looking(new Curve.Look(3, true, 1))))
+                .isEqualTo(trend);
         // Rules of before knew no summaries.
         assertThat(DefinitionCodec.read(
                         golden("/golden/keeping_rule-2.json").replaceAll(",\\s*\"summaries\": 3650", "")))

@@ -1,5 +1,6 @@
 package dachshund.web.trend;
 
+import dachshund.core.trend.Curve;
 import dachshund.core.trend.TrendDefinition;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
@@ -197,6 +198,9 @@ class TrendEditController {
             @RequestParam(defaultValue = "false") boolean stepped,
             @RequestParam(defaultValue = "false") boolean marked,
             @RequestParam(defaultValue = "false") boolean hidden,
+            @RequestParam(defaultValue = "0") int colour,
+            @RequestParam(defaultValue = "false") boolean wide,
+            @RequestParam(defaultValue = "") String decimals,
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
@@ -210,8 +214,20 @@ class TrendEditController {
                         curve, each -> each.called(called.isBlank() ? each.name() : called.strip(), unit.strip())
                                 .on(scale.strip())
                                 .drawn(stepped, marked, hidden)
+                                .looking(new Curve.Look(colour, wide, TrendEdits.decimals(decimals)))
                                 .between(TrendEdits.limit(low), TrendEdits.limit(high))
                                 .earlier(TrendEdits.back(back))));
+    }
+
+    @PostMapping("/{id}/curves/{curve}/again")
+    String again(
+            @PathVariable String id,
+            @PathVariable String curve,
+            @RequestParam int seen,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(id, seen, window, by, flash, trend -> TrendEdits.again(trend, curve));
     }
 
     @PostMapping("/{id}/curves/{curve}/remove")

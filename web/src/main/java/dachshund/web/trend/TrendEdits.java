@@ -107,12 +107,36 @@ class TrendEdits {
     /** @throws IllegalArgumentException with a sentence, where there are too many already */
     private static TrendDefinition with(
             TrendDefinition trend, String name, String unit, boolean stepped, boolean marked, CurveSource from) {
+        few(trend);
+        // What is measured alike shares a scale.
+        return trend.with(Curve.of(free(trend), name, unit, stepped, marked, from));
+    }
+
+    private static void few(TrendDefinition trend) {
         if (trend.curves().size() >= Curve.MOST) {
             throw new IllegalArgumentException(
                     "A trend has " + Curve.MOST + " curves at most; nobody could tell more apart. Make another one.");
         }
-        // What is measured alike shares a scale.
-        return trend.with(Curve.of(free(trend), name, unit, stepped, marked, from));
+    }
+
+    /** A curve once more, to be changed in one field. */
+    static TrendDefinition again(TrendDefinition trend, String curve) {
+        few(trend);
+        return trend.with(trend.curve(curve)
+                .orElseThrow(() -> new IllegalArgumentException("This curve is not there any more."))
+                .again(free(trend)));
+    }
+
+    /** @throws IllegalArgumentException with a sentence, where it is no number of digits */
+    static int decimals(String text) {
+        if (text.isBlank()) {
+            return Curve.Look.USUAL.decimals();
+        }
+        if (!text.strip().matches("\\d{1,2}")) {
+            throw new IllegalArgumentException(
+                    "\"" + text.strip() + "\" is no number of digits. Write 0 to 10, or nothing.");
+        }
+        return Integer.parseInt(text.strip());
     }
 
     TrendDefinition withTag(TrendDefinition trend, String key) {
