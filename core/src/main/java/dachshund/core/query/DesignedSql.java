@@ -128,7 +128,7 @@ public record DesignedSql(String text, Map<String, QueryParameter> fixed) {
                     columns.add(as(PERIODS + ".name", per.name().toLowerCase(Locale.ROOT)));
                     groups.add(PERIODS + ".name");
                 }
-                columns.add(as(dialect.asTime(PERIODS + ".start"), per.named() ? "begins" : "start"));
+                columns.add(as(PERIODS + ".start", per.named() ? "begins" : "start"));
                 groups.add(PERIODS + ".start");
                 // Two hours may show the same time, since the clock was set back.
                 if (query.time().map(Time::form).orElse(Form.STAMP) != Form.STAMP) {
@@ -206,20 +206,14 @@ public record DesignedSql(String text, Map<String, QueryParameter> fixed) {
                         case MILLIS -> "_ms";
                         default -> dialect.clock(time.typeName()) ? "_local" : "";
                     };
-            String begins = PERIODS + ".begins";
-            String ends = PERIODS + ".ends";
-            boolean stamp = time.form() == Form.STAMP;
             sql.append("\nJOIN :")
                     .append(per.table())
                     .append(how)
                     .append(" AS " + PERIODS + " ON ")
                     .append(column(time.column()))
-                    .append(" >= ")
-                    .append(stamp ? dialect.asTime(begins, time.typeName()) : begins)
-                    .append(" AND ")
+                    .append(" >= " + PERIODS + ".begins AND ")
                     .append(column(time.column()))
-                    .append(" < ")
-                    .append(stamp ? dialect.asTime(ends, time.typeName()) : ends);
+                    .append(" < " + PERIODS + ".ends");
         }
 
         private String filter(Filter filter) throws QueryProblem {
@@ -259,6 +253,9 @@ public record DesignedSql(String text, Map<String, QueryParameter> fixed) {
                 return "'" + value + "'";
             }
             String name = "value_" + (fixed.size() + 1);
+            while (query.names().contains(name)) {
+                name += "_";
+            }
             fixed.put(name, new QueryParameter(name, filter.sort(), value));
             return ":" + name;
         }

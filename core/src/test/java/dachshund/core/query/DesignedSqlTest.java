@@ -76,7 +76,7 @@ class DesignedSqlTest {
                 .isEqualTo(
                         """
                         SELECT p.name AS shift,
-                               CAST(p.start AS TIMESTAMP) AS begins,
+                               p.start AS begins,
                                b.product,
                                SUM(a.kg) AS pellets,
                                SUM(a.kwh) AS kwh,

@@ -2,6 +2,7 @@ package dachshund.links.jdbc;
 
 import dachshund.core.reader.Period;
 import dachshund.core.reader.Periods;
+import dachshund.core.sql.Dialect;
 import java.math.BigDecimal;
 import java.sql.PreparedStatement;
 import java.sql.SQLException;
@@ -16,28 +17,38 @@ import java.util.List;
 /** The values of a query's parameters; periods are a table of values. */
 final class BoundValues {
 
-    private static final String ROW = "(?, ?, ?, ?)";
+    /** A type that holds what a clock shows, in every engine that knows another one. */
+    private static final String LOCAL_TYPE = "timestamp";
 
     private BoundValues() {}
 
     /** What stands in the statement for each. */
-    static List<String> marks(List<Object> values) {
-        return values.stream().map(BoundValues::mark).toList();
+    static List<String> marks(List<Object> values, Dialect dialect) {
+        return values.stream().map(value -> mark(value, dialect)).toList();
     }
 
-    private static String mark(Object value) {
-        return value instanceof Periods periods
-                ? "(WITH periods (name, start, begins, ends) AS (VALUES "
-                        + String.join(", ", Collections.nCopies(periods.all().size(), ROW))
-                        + ") SELECT name, start, begins, ends FROM periods)"
-                : "?";
+    private static String mark(Object value, Dialect dialect) {
+        if (!(value instanceof Periods periods)) {
+            return "?";
+        }
+        // Typed, so that they compare with columns of times as they are.
+        String bound =
+                switch (periods.how()) {
+                    case TIMES -> dialect.asTime("?");
+                    case LOCAL -> dialect.asTime("?", LOCAL_TYPE);
+                    default -> "?";
+                };
+        String row = "(?, " + dialect.asTime("?") + ", " + bound + ", " + bound + ")";
+        return "(WITH periods (name, start, begins, ends) AS (VALUES "
+                + String.join(", ", Collections.nCopies(periods.all().size(), row))
+                + ") SELECT name, start, begins, ends FROM periods)";
     }
 
     /** The same, as a server counts that numbers them. */
-    static List<String> numbered(List<Object> values) {
+    static List<String> numbered(List<Object> values, Dialect dialect) {
         List<String> all = new ArrayList<>();
         int number = 0;
-        for (String mark : marks(values)) {
+        for (String mark : marks(values, dialect)) {
             StringBuilder numbered = new StringBuilder();
             for (int i = 0; i < mark.length(); i++) {
                 if (mark.charAt(i) == '?') {

@@ -35,7 +35,7 @@ final class JdbcQuery {
             Taker taker)
             throws SQLException {
         try (PreparedStatement statement = connection.prepareStatement(
-                        query.with(BoundValues.marks(values)),
+                        query.with(BoundValues.marks(values, engine.dialect())),
                         ResultSet.TYPE_FORWARD_ONLY,
                         ResultSet.CONCUR_READ_ONLY);
                 JdbcEngine.Limit limited = engine.limit(connection, statement, limit)) {

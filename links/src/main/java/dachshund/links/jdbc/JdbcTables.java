@@ -118,7 +118,11 @@ public final class JdbcTables implements TableReading {
         } catch (StoreProblem problem) {
             Optional<QueryProblem> placed = problem.kind() == StoreProblem.Kind.AWAY
                     ? Optional.empty()
-                    : ErrorPlace.in(problem.getMessage(), query, BoundValues.numbered(values), engine.errorPlaces());
+                    : ErrorPlace.in(
+                            problem.getMessage(),
+                            query,
+                            BoundValues.numbered(values, engine.dialect()),
+                            engine.errorPlaces());
             if (placed.isPresent()) {
                 throw placed.get();
             }

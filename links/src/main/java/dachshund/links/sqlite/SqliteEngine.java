@@ -52,7 +52,7 @@ public final class SqliteEngine implements JdbcEngine {
 
     private static final List<Pattern> ERROR_PLACES = List.of(
             Pattern.compile("near \"(?<near>[^\"]+)\""),
-            Pattern.compile("no such (?:column|table|function): (?<word>\\S+?)\\)?[.;]"));
+            Pattern.compile("no such (?:column|table|function): (?<word>\\S+?)\\)?[.;](?=\\s|$)"));
 
     private static final DateTimeFormatter TO_SECONDS = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss");
     private static final DateTimeFormatter TO_MILLIS = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss.SSS");

@@ -2,6 +2,7 @@ package dachshund.links.jdbc;
 
 import static dachshund.links.jdbc.Beds.ZONE;
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.catchThrowableOfType;
 import static org.assertj.core.api.Assertions.offset;
 
 import dachshund.core.destination.StoreKind;
@@ -19,6 +20,7 @@ import dachshund.core.query.DesignedSql;
 import dachshund.core.query.Per;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.QueryParameter;
+import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.QueryText;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
@@ -169,20 +171,7 @@ class DesignedQueriesTest {
                 values.add(Per.table(name, DAYS, HERE));
             }
         }
-        Answer answer = new Answer(new ArrayList<>(), new ArrayList<>());
-        bed.reading().ask(text, values, Duration.ofSeconds(20), Long.MAX_VALUE, new TableReading.Taker() {
-            @Override
-            public void columns(List<TableShape.Column> columns) {
-                columns.forEach(each -> answer.columns().add(each.name()));
-            }
-
-            @Override
-            public boolean row(List<Object> cells) {
-                answer.rows().add(new ArrayList<>(cells));
-                return true;
-            }
-        });
-        return answer;
+        return ask(bed, text, values);
     }
 
     /** Each lot belongs to one period, however its times are written; the third hour of the night that is there twice has both. */
@@ -329,6 +318,43 @@ class DesignedQueriesTest {
                 }
             }
         }
+    }
+
+    /** Whoever writes SQL joins periods as they are, and is told where a mistake behind them is. */
+    @ParameterizedTest
+    @MethodSource("engines")
+    void periodsAreATableOfWrittenSqlToo(Bed bed) throws Exception {
+        String table = bed.schema().equals("Lab 1") ? "\"Lab 1\".lot" : "lot";
+        String shifts = bed.schema().equals("Lab 1") ? ":shifts_local" : ":shifts";
+        String sql = "SELECT p.name, MIN(p.start) AS begins, COUNT(*) AS lots FROM " + shifts + " p JOIN " + table
+                + " l ON l.made >= p.begins AND l.made < p.ends WHERE l.weight >= 0 GROUP BY p.name, p.begins ORDER BY p.begins";
+        Answer answer = ask(bed, QueryText.of(sql), List.of(Per.table(shifts.substring(1), DAYS, HERE)));
+        assertThat(answer.cells("name").subList(0, 3)).containsExactly("Night", "Early", "Late");
+        assertThat(answer.numbers("lots").stream().mapToDouble(each -> each).sum())
+                // Whole shifts: two hours before the window, and six behind it.
+                .isEqualTo((73 + 8) * 6.0);
+        String wrong = sql.replace("l.weight >= 0", "l.nosuch >= 0");
+        QueryProblem problem = catchThrowableOfType(
+                QueryProblem.class,
+                () -> ask(bed, QueryText.of(wrong), List.of(Per.table(shifts.substring(1), DAYS, HERE))));
+        assertThat(wrong.substring(problem.from(), problem.to())).contains("nosuch");
+    }
+
+    private static Answer ask(Bed bed, QueryText text, List<Object> values) throws Exception {
+        Answer answer = new Answer(new ArrayList<>(), new ArrayList<>());
+        bed.reading().ask(text, values, Duration.ofSeconds(20), Long.MAX_VALUE, new TableReading.Taker() {
+            @Override
+            public void columns(List<TableShape.Column> columns) {
+                columns.forEach(each -> answer.columns().add(each.name()));
+            }
+
+            @Override
+            public boolean row(List<Object> cells) {
+                answer.rows().add(new ArrayList<>(cells));
+                return true;
+            }
+        });
+        return answer;
     }
 
     /** The hour that is there twice, by what a wall clock shows: its rows are there once, in the first of the two. */
