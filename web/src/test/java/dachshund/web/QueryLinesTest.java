@@ -82,6 +82,14 @@ class QueryLinesTest {
                 .orElseThrow();
     }
 
+    private static String query(String name) {
+        return SITE.bean(Definitions.class).all(QueryDefinition.class).stream()
+                .filter(each -> each.name().equals(name))
+                .map(Definition::id)
+                .findFirst()
+                .orElseThrow();
+    }
+
     /** Pellets and kWh per shift, this week: by lines, and by hand. */
     @Test
     void aQuestionIsDesignedInLinesAndEqualsTheSameOneByHand() throws Exception {
@@ -136,7 +144,7 @@ class QueryLinesTest {
                                     .mapToDouble(each -> each[0])
                                     .max()
                                     .orElseThrow()));
-            actor.go("/review/queries/" + named("Pellets and kWh a shift"));
+            actor.go("/review/queries/" + query("Pellets and kWh a shift"));
             actor.see("#shown-2-as");
             // A condition with a parameter, which whoever asks it may set.
             actor.choose("#add-filter", "0.line");
@@ -277,6 +285,41 @@ class QueryLinesTest {
             actor.see("#notice", "Saved as a draft");
             assertThat(actor.complaints()).isEmpty();
         }
+    }
+
+    /** A database that is gone takes no line away. */
+    @Test
+    void linesAreThereWithoutTheirDatabase() throws Exception {
+        Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
+        String id = "00000000";
+        String[] lines = {
+            "way",
+            "LINES",
+            "database",
+            id,
+            "was-database",
+            id,
+            "table",
+            "s\nmade",
+            "was-table",
+            "s\nmade",
+            "time",
+            "0.at",
+            "per",
+            "SHIFT",
+            "shown-0-how",
+            "SUM",
+            "shown-0-column",
+            "0.kg",
+            "filter-0-column",
+            "0.line",
+            "filter-0-op",
+            "EQUALS",
+            "filter-0-value",
+            "PL1"
+        };
+        assertThat(engineer.post("/review/queries/lines", lines).body())
+                .contains("field-problem", "SUM(a.kg)", "JOIN :shifts", "a.line = &#39;PL1&#39;");
     }
 
     @Test

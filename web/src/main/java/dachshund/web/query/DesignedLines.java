@@ -18,11 +18,19 @@ import dachshund.core.reader.TableName;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.reader.TimeColumn.Form;
+import dachshund.engine.thread.Threads;
 import dachshund.office.reader.Databases;
+import jakarta.annotation.PreDestroy;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.Future;
+import java.util.concurrent.Semaphore;
+import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.TimeoutException;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.springframework.stereotype.Component;
@@ -34,7 +42,14 @@ class DesignedLines {
 
     private static final String BETWEEN = "\n";
 
+    /** So long a page waits for what a database says of its tables. */
+    private static final long PATIENCE_MILLIS = 2000;
+
+    private static final int MOST_WAITING = 8;
+
     private final Databases databases;
+    private final ThreadPoolExecutor looking = Threads.onDemand("looking-at-tables");
+    private final Semaphore looks = new Semaphore(MOST_WAITING);
 
     DesignedLines(Databases databases) {
         this.databases = databases;
@@ -206,7 +221,12 @@ class DesignedLines {
         }
     }
 
-    /** Without the database: what is asked as the form has it. */
+    /** As the form has it, without the database. */
+    DesignedQuery quick(QueryForm form) {
+        return typed(form);
+    }
+
+    /** As the form has it, with the sorts of its columns. */
     DesignedQuery query(QueryForm form) {
         DesignedQuery typed = typed(form);
         return typed.in().isEmpty() || typed.table().name().isEmpty() ? typed : known(typed, look(typed));
@@ -295,7 +315,9 @@ class DesignedLines {
 
     /** By a key that leads there, else by one that leads from there, else by columns of one name that are a key there. */
     private List<Pair> pairs(DesignedQuery query, Known known, TableName to) {
-        Optional<TableShape> there = shape(query.in(), to);
+        Optional<TableShape> there = look(DesignedQuery.of(query.in(), to)).shapes().stream()
+                .filter(each -> !each.columns().isEmpty())
+                .findFirst();
         if (there.isEmpty()) {
             return List.of();
         }
@@ -411,18 +433,48 @@ class DesignedLines {
                 };
     }
 
-    private Optional<TableShape> shape(String database, TableName table) {
-        try {
-            return databases.tables(database).describe(table);
-        } catch (StoreProblem away) {
-            return Optional.empty();
-        }
-    }
-
+    /** What the database says of it, if it says so soon: lines can be shown and saved without it. */
     private Known look(DesignedQuery query) {
         if (query.in().isEmpty()) {
             return new Known(List.of(), List.of(), "");
         }
+        if (!looks.tryAcquire()) {
+            return unknown(
+                    query, "Databases that do not answer are waited for already. Columns are as they were designed.");
+        }
+        Future<Known> known = looking.submit(() -> {
+            try {
+                return asked(query);
+            } finally {
+                looks.release();
+            }
+        });
+        try {
+            return known.get(PATIENCE_MILLIS, TimeUnit.MILLISECONDS);
+        } catch (TimeoutException late) {
+            return unknown(
+                    query,
+                    "The database did not answer within " + PATIENCE_MILLIS / 1000
+                            + " s. Columns are as they were designed; what they are now is shown once it answers.");
+        } catch (InterruptedException interrupted) {
+            Thread.currentThread().interrupt();
+            return unknown(query, "It was broken off.");
+        } catch (ExecutionException odd) {
+            Threads.report(odd.getCause());
+            return unknown(query, "It cannot be told what is there: " + Threads.words(odd.getCause()) + ".");
+        }
+    }
+
+    private static Known unknown(DesignedQuery query, String why) {
+        return new Known(
+                List.of(),
+                query.tables().stream()
+                        .map(each -> new TableShape(each, List.of(), List.of()))
+                        .toList(),
+                why);
+    }
+
+    private Known asked(DesignedQuery query) {
         try {
             TableReading reading = databases.tables(query.in());
             List<FoundTable> tables = reading.tables();
@@ -437,13 +489,13 @@ class DesignedLines {
             }
             return new Known(tables, shapes, gone);
         } catch (StoreProblem away) {
-            return new Known(
-                    List.of(),
-                    query.tables().stream()
-                            .map(each -> new TableShape(each, List.of(), List.of()))
-                            .toList(),
-                    away.getMessage());
+            return unknown(query, away.getMessage());
         }
+    }
+
+    @PreDestroy
+    void close() {
+        looking.shutdownNow();
     }
 
     /** What the lines of a query offer. */

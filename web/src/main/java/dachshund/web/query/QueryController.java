@@ -183,7 +183,7 @@ class QueryController {
     @PostMapping("/beside")
     String beside(@RequestParam MultiValueMap<String, String> all, Model model) {
         try {
-            forms.beside(forms.query(new QueryForm(all)), model);
+            forms.beside(forms.quick(new QueryForm(all)), model);
         } catch (IllegalArgumentException no) {
             model.addAttribute("lacking", no.getMessage());
             model.addAttribute("query", forms.begun(QueryForm.Way.SQL, "", ""));

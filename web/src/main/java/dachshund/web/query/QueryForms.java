@@ -72,6 +72,11 @@ class QueryForms {
                 });
     }
 
+    /** The same without asking any database, while somebody types. */
+    QueryDefinition quick(QueryForm form) {
+        return form.way() == QueryForm.Way.LINES ? form.query(lines.quick(form)) : query(form);
+    }
+
     /** The same, after something was added or chosen that changes what its lines offer. */
     QueryDefinition edited(QueryForm form) {
         return form.way() == QueryForm.Way.LINES ? form.query(lines.edited(form)) : query(form);
