@@ -322,6 +322,37 @@ class QueryLinesTest {
                 .contains("field-problem", "SUM(a.kg)", "JOIN :shifts", "a.line = &#39;PL1&#39;");
     }
 
+    /** A number that is none takes nothing else out of the form. */
+    @Test
+    void whatCannotBeReadIsSaidAndTheRestStays() throws Exception {
+        Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
+        String[] lines = {
+            "way",
+            "LINES",
+            "name",
+            "Kept name",
+            "database",
+            orders,
+            "table",
+            "quillmoor_orders\nmade",
+            "filter-0-column",
+            "0.line",
+            "filter-0-op",
+            "EQUALS",
+            "filter-0-value",
+            "PL7",
+            "most",
+            "many"
+        };
+        assertThat(engineer.post("/review/queries", lines).body())
+                .contains("&quot;many&quot; is no number of rows", "Kept name", "PL7");
+        String[] tags = {
+            "way", "TAGS", "name", "Kept tags", "t-words", "outlet", "window", "today", "mode", "EVEN", "every", "soon"
+        };
+        assertThat(engineer.post("/review/queries", tags).body())
+                .contains("a number and a unit", "Kept tags", "outlet");
+    }
+
     @Test
     void whatIsBadIsRefusedWithASentence() throws Exception {
         Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");

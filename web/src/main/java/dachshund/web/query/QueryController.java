@@ -298,8 +298,15 @@ class QueryController {
     @PostMapping
     String save(@RequestParam MultiValueMap<String, String> all, Principal by, Model model, RedirectAttributes flash) {
         QueryForm form = new QueryForm(all);
-        QueryDefinition typed = forms.query(form);
         Map<String, String> problems = new TreeMap<>();
+        QueryDefinition typed;
+        try {
+            typed = forms.query(form);
+        } catch (IllegalArgumentException misread) {
+            // All but what cannot be read stays in the form.
+            typed = forms.query(form.withoutNumbers());
+            return design(typed, seen(form), Map.of("asks", misread.getMessage()), model);
+        }
         String nameProblem = typed.name().isEmpty()
                 ? "Give it a name, by which people find it."
                 : definitions.nameProblem(QueryDefinition.class, typed.id(), typed.name());

@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.TreeSet;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import org.springframework.util.LinkedMultiValueMap;
 import org.springframework.util.MultiValueMap;
 
 /** What the form of a query has now, saved or not. */
@@ -107,6 +108,14 @@ record QueryForm(MultiValueMap<String, String> all) {
 
     private QueryParameter parameter(String name, String sort) {
         return new QueryParameter(name, QueryParameter.Sort.named(sort), raw("start-" + name), text("list-" + name));
+    }
+
+    /** Without what is typed as a number or a time between two rows. */
+    QueryForm withoutNumbers() {
+        MultiValueMap<String, String> others = new LinkedMultiValueMap<>(all);
+        others.keySet()
+                .removeIf(field -> field.equals("most") || field.equals("every") || field.matches("calc-\\d+-with"));
+        return new QueryForm(others);
     }
 
     String sql() {
