@@ -32,6 +32,7 @@ import dachshund.engine.kept.KeptKind;
 import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.lane.Lane;
 import dachshund.engine.lane.LaneStatus;
+import dachshund.engine.ledger.Ledger;
 import dachshund.engine.live.AtWork;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.recorder.PastRows;
@@ -43,6 +44,7 @@ import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Hands;
 import dachshund.engine.thread.Threads;
 import dachshund.engine.thread.Worker;
+import dachshund.engine.transaction.Transactions;
 import dachshund.engine.when.ActionPool;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -77,6 +79,9 @@ public final class Engine implements AutoCloseable {
     private static final int PLACES_KEPT_DAYS = 400;
 
     private static final Logger LOG = LoggerFactory.getLogger(Engine.class);
+    /** Runs wait there while our own database is away: a day of ten a second, or so. */
+    private static final SegmentJournal.Limits LEDGER = new SegmentJournal.Limits(1L << 30, 512L << 20, 8L << 20, 100);
+
     private static final Duration KEPT_NOW = Duration.ofMinutes(5);
     private static final Duration KEPT_AT_ALL = Duration.ofMinutes(61);
     private static final Duration STOP_SOURCES = Duration.ofSeconds(1);
@@ -96,6 +101,8 @@ public final class Engine implements AutoCloseable {
     private final Sources sources;
     private final Recorders recorders;
     private final Archive archive;
+    private final Ledger ledger;
+    private final Transactions transactions;
     private volatile Plant plant;
     private final Destinations destinations;
     /** Of a kind whose changeover broke off, why, by id. */
@@ -156,7 +163,21 @@ public final class Engine implements AutoCloseable {
                 identity, tags, plant, destinations::sending, settings.clock(), book, local, actions, Hands.THREADS);
         this.archive =
                 new Archive(settings.folder().resolve("archive"), settings.journal(), tags, settings.clock(), local);
-        this.parts = new CopyOnWriteArrayList<>(List.of(sources, destinations, recorders, archive));
+        this.ledger = new Ledger(settings.folder().resolve("ledger"), LEDGER, local, settings.clock());
+        this.transactions = new Transactions(
+                new Transactions.Around(
+                        settings.site(),
+                        identity.installation() + "-" + identity.epoch(),
+                        tags,
+                        new PlantWrites(sources, tags, () -> plant),
+                        destinations.transacting(local.installation()),
+                        settings.clock(),
+                        book,
+                        local,
+                        actions,
+                        ledger::note),
+                plant);
+        this.parts = new CopyOnWriteArrayList<>(List.of(sources, destinations, recorders, archive, transactions));
         this.lookout = Threads.start("lookout", () -> {
             actions.lookAfter();
             return LOOKOUT_NANOS;
@@ -409,6 +430,14 @@ public final class Engine implements AutoCloseable {
         return archive;
     }
 
+    public Transactions transactions() {
+        return transactions;
+    }
+
+    public Ledger ledger() {
+        return ledger;
+    }
+
     public CounterBook book() {
         return book;
     }
@@ -473,6 +502,8 @@ public final class Engine implements AutoCloseable {
     public synchronized void close() {
         housekeeping.close(STOP_SOURCES);
         lookout.close(STOP_SOURCES);
+        // What it has begun it may still answer.
+        transactions.close();
         sources.close(STOP_SOURCES);
         recorders.close();
         archive.close();
@@ -484,6 +515,7 @@ public final class Engine implements AutoCloseable {
             LOG.error("{} changes could not be looked at before the stop; they are counted as skipped.", left);
         }
         destinations.close();
+        ledger.close();
         keepHour(KEPT_AT_ALL);
         local.close();
     }

@@ -5,10 +5,13 @@ import dachshund.core.destination.PlacePattern;
 import dachshund.core.destination.WriteMode;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.Upkeep;
+import dachshund.core.tag.TagRef;
 import dachshund.core.when.Condition;
 import dachshund.core.when.When;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /**
  * A recorder: one or more Whens, one Row, one or more Wheres.
@@ -27,7 +30,7 @@ public record RecorderDefinition(
         Layout layout,
         List<Where> wheres,
         Optional<Follows> follows)
-        implements Definition {
+        implements Driven {
 
     /**
      * @param destination id of the destination
@@ -90,6 +93,27 @@ public record RecorderDefinition(
         this(id, name, description, "", whens, Optional.empty(), layout, wheres, Optional.empty());
     }
 
+    @Override
+    public List<TagRef> everyTag() {
+        return Stream.of(
+                        layout.tags().stream(),
+                        whens.stream().flatMap(when -> when.tags().stream()),
+                        gate.stream().flatMap(each -> each.inputs().values().stream()))
+                .flatMap(each -> each)
+                .distinct()
+                .toList();
+    }
+
+    @Override
+    public Map<String, TagRef> named() {
+        return layout.named();
+    }
+
+    @Override
+    public String deed() {
+        return "a row is written";
+    }
+
     public RecorderDefinition withName(String other) {
         return new RecorderDefinition(id, other, description, equipment, whens, gate, layout, wheres, follows);
     }
@@ -98,10 +122,12 @@ public record RecorderDefinition(
         return new RecorderDefinition(id, name, description, other, whens, gate, layout, wheres, follows);
     }
 
+    @Override
     public RecorderDefinition withWhens(List<When> other) {
         return new RecorderDefinition(id, name, description, equipment, other, gate, layout, wheres, follows);
     }
 
+    @Override
     public RecorderDefinition withGate(Optional<Condition> other) {
         return new RecorderDefinition(id, name, description, equipment, whens, other, layout, wheres, follows);
     }

@@ -21,7 +21,10 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 
 /**
  * A computation over named inputs: arithmetic, comparisons, conditions, rounding, text, previous values and windows.
@@ -35,6 +38,8 @@ public final class Formula {
 
     /** Bad, because of an input: OPC UA Bad_DependentValueChanged is for devices; Uncertain and Bad keep the input's own code. */
     private static final long BAD_CONFIGURATION = 0x80890000L;
+
+    private static final Pattern WORD = Pattern.compile("[A-Za-z_][A-Za-z0-9_]*");
 
     private final String text;
     private final Set<String> inputs;
@@ -221,6 +226,55 @@ public final class Formula {
             // What people typed is computed here and nowhere else: whatever it throws is a bad value with its reason.
             return bad(reason(problem), used.newest(), now);
         }
+    }
+
+    /** Everything in a text that might be the name of an input. */
+    public static Set<String> words(String text) {
+        Set<String> words = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+        Matcher word = WORD.matcher(text);
+        while (word.find()) {
+            words.add(word.group());
+        }
+        return words;
+    }
+
+    /**
+     * Computes from values that are there, whatever sort of value comes of it.
+     *
+     * @param values by name; those that are nothing are left out
+     * @return Boolean, BigDecimal, String or Instant
+     * @throws FormulaProblem with the reason, where nothing comes of it
+     */
+    public Object result(Map<String, Object> values, Instant now) throws FormulaProblem {
+        Map<String, InputHistory> known = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
+        values.forEach((name, value) -> {
+            InputHistory history = new InputHistory(Duration.ZERO);
+            history.take(TagValue.good(value, now), now);
+            known.put(name, history);
+        });
+        UsedInputs used = new UsedInputs(known, now);
+        String why;
+        try {
+            EvaluationValue result = FormulaFunctions.with(used, expression::evaluate);
+            if (result.isNumberValue() && !FormulaFunctions.boundless(result.getNumberValue())) {
+                return result.getNumberValue();
+            }
+            if (result.isBooleanValue()) {
+                return result.getBooleanValue();
+            }
+            if (result.isDateTimeValue()) {
+                return result.getDateTimeValue();
+            }
+            if (result.isStringValue()) {
+                return result.getStringValue();
+            }
+            why = "nothing comes of it";
+        } catch (UsedInputs.NoValue missing) {
+            why = missing.getMessage();
+        } catch (BaseException | RuntimeException | StackOverflowError problem) {
+            why = reason(problem);
+        }
+        throw new FormulaProblem(text + " cannot be computed: " + why + ".", 0, text.length());
     }
 
     private static String reason(Throwable problem) {

@@ -12,7 +12,6 @@ import dachshund.core.definition.UpToDate;
 import dachshund.core.destination.Place;
 import dachshund.core.destination.WriteMode;
 import dachshund.core.layout.ColumnSource;
-import dachshund.core.lineup.LineUp;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.Condition;
 import dachshund.core.when.When;
@@ -47,7 +46,7 @@ public final class RecorderKind extends DefinitionKind<RecorderDefinition> {
 
     @Override
     protected Set<TagRef> tags(RecorderDefinition recorder) {
-        return Set.copyOf(LineUp.tags(recorder));
+        return Set.copyOf(recorder.everyTag());
     }
 
     @Override

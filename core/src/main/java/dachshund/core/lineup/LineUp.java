@@ -63,7 +63,7 @@ public final class LineUp {
         List<TagRef> has = new ArrayList<>(follows.shared());
         has.addAll(follows.leftOut());
         follows.tags().forEach(swap -> has.add(swap.from()));
-        return tags(original).stream().filter(tag -> !has.contains(tag)).toList();
+        return original.everyTag().stream().filter(tag -> !has.contains(tag)).toList();
     }
 
     private static Layout layout(RecorderDefinition original, RecorderDefinition follower, UnaryOperator<TagRef> swap) {
@@ -147,13 +147,5 @@ public final class LineUp {
             }
         });
         return constants;
-    }
-
-    /** Every tag that a design names anywhere: row, Whens and gate. */
-    public static List<TagRef> tags(RecorderDefinition design) {
-        List<TagRef> tags = new ArrayList<>(design.layout().tags());
-        design.whens().forEach(when -> tags.addAll(when.tags()));
-        design.gate().ifPresent(gate -> tags.addAll(gate.inputs().values()));
-        return tags.stream().distinct().toList();
     }
 }

@@ -81,7 +81,7 @@ public final class Proposals {
 
     private Proposals(RecorderDefinition original) {
         this.original = original;
-        this.tags = LineUp.tags(original);
+        this.tags = original.everyTag();
     }
 
     /**

@@ -31,9 +31,28 @@ public record QueryText(
             "FOR KEY SHARE",
             "LOCK IN SHARE MODE");
 
+    /** What changes something; nothing that ends a transaction by itself. */
+    private static final Set<String> CHANGES = Set.of("INSERT", "UPDATE", "DELETE", "REPLACE", "MERGE", "WITH", "CALL");
+
+    private enum Use {
+        QUERY,
+        LOOK_UP,
+        CHANGE
+    }
+
     /** @throws QueryProblem where it is no query, or more than one, or would hold others up */
     public static QueryText of(String written) throws QueryProblem {
-        return new Scan(written).read();
+        return new Scan(written, Use.QUERY).read();
+    }
+
+    /** A query within a transaction that writes: it may lock what it reads. */
+    public static QueryText lookUp(String written) throws QueryProblem {
+        return new Scan(written, Use.LOOK_UP).read();
+    }
+
+    /** A statement that changes rows, or calls a procedure. */
+    public static QueryText change(String written) throws QueryProblem {
+        return new Scan(written, Use.CHANGE).read();
     }
 
     /**
@@ -80,6 +99,7 @@ public record QueryText(
     private static final class Scan {
 
         private final String text;
+        private final Use use;
         private final StringBuilder statement = new StringBuilder();
         private final List<String> names = new ArrayList<>();
         private final List<Integer> places = new ArrayList<>();
@@ -90,8 +110,9 @@ public record QueryText(
         private final List<Integer> begins = new ArrayList<>();
         private int at;
 
-        Scan(String text) {
+        Scan(String text, Use use) {
             this.text = text;
+            this.use = use;
         }
 
         QueryText read() throws QueryProblem {
@@ -230,7 +251,25 @@ public record QueryText(
             return found;
         }
 
+        private void checkChange() throws QueryProblem {
+            if (words.isEmpty()) {
+                throw new QueryProblem(
+                        "There is no statement yet. Write one that begins with INSERT, UPDATE or DELETE.");
+            }
+            if (!CHANGES.contains(words.get(0))) {
+                throw new QueryProblem(
+                        "A statement of a step begins with INSERT, UPDATE, DELETE or CALL, not with " + words.get(0)
+                                + ": what makes tables or ends transactions is not for a step.",
+                        begins.get(0),
+                        begins.get(0) + words.get(0).length());
+            }
+        }
+
         private void check() throws QueryProblem {
+            if (use == Use.CHANGE) {
+                checkChange();
+                return;
+            }
             if (words.isEmpty()) {
                 throw new QueryProblem("There is no query yet. Write one that begins with SELECT.");
             }
@@ -242,6 +281,9 @@ public record QueryText(
                         begins.get(0) + words.get(0).length());
             }
             for (String not : NOT) {
+                if (use == Use.LOOK_UP && !not.startsWith("INTO")) {
+                    continue;
+                }
                 List<String> these = List.of(not.split(" "));
                 for (int i = 0; i + these.size() <= words.size(); i++) {
                     if (words.subList(i, i + these.size()).equals(these)) {

@@ -1,5 +1,6 @@
 package dachshund.core.release;
 
+import dachshund.core.definition.Driven;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.formula.FormulaProblem;
 import dachshund.core.shift.ShiftCalendar;
@@ -13,7 +14,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
 
-/** Reads the Whens and the gate of a recorder before it is released. */
+/** Reads the Whens and the gate of a definition before it is released. */
 public final class WhenCheck {
 
     private WhenCheck() {}
@@ -23,13 +24,12 @@ public final class WhenCheck {
      *
      * @param tags what is known of a tag, empty where its source does not have it
      */
-    public static List<String> problems(
-            RecorderDefinition recorder, Function<TagRef, Optional<TagInfo>> tags, ShiftCalendar shifts) {
+    public static List<String> problems(Driven driven, Function<TagRef, Optional<TagInfo>> tags, ShiftCalendar shifts) {
         List<String> problems = new ArrayList<>();
-        if (recorder.whens().isEmpty()) {
-            problems.add("It has no When: say when a row is written.");
+        if (driven.whens().isEmpty()) {
+            problems.add("It has no When: say when " + driven.deed() + ".");
         }
-        for (When when : recorder.whens()) {
+        for (When when : driven.whens()) {
             when.dependsOn()
                     .ifPresentOrElse(
                             each -> condition(each, "The condition", tags, problems),
@@ -38,7 +38,7 @@ public final class WhenCheck {
                 problems.add("It writes at each shift end, and there is no shift yet. Make the shift calendar first.");
             }
         }
-        recorder.gate().ifPresent(gate -> condition(gate, "The gate", tags, problems));
+        driven.gate().ifPresent(gate -> condition(gate, "The gate", tags, problems));
         return problems;
     }
 

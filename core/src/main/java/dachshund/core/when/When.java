@@ -16,6 +16,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * What makes a recorder write a row. Each kind says itself what the rest has to know of it; what it does over time is its
@@ -33,6 +34,7 @@ public sealed interface When {
             "cron", ByCron.class,
             "onCondition", OnCondition.class,
             "onIdentifier", OnIdentifier.class,
+            "onRequest", OnRequest.class,
             "whileTrue", WhileTrue.class);
 
     /** What its instants depend on. */
@@ -384,6 +386,49 @@ public sealed interface When {
         @Override
         public When swapped(Swap swap) {
             return new OnIdentifier(swap.tag().apply(tag), debounce, holdOff);
+        }
+    }
+
+    /**
+     * When the plant asks by a number: it becomes another one that is neither zero nor empty. One that waits at the start
+     * fires, too, where an epoch or the number that is answered lets tell it from one that was answered.
+     *
+     * @param number   the number of the request
+     * @param epoch    what changes when the controller begins to count anew; then a number that was there before is a new request
+     * @param answered where the number is written once it is answered; a request whose number stands there already is none
+     */
+    record OnRequest(TagRef number, Optional<TagRef> epoch, Optional<TagRef> answered) implements When {
+
+        @Override
+        public String sentence() {
+            return "on a request with a number";
+        }
+
+        @Override
+        public Pace pace() {
+            return Pace.VALUES;
+        }
+
+        @Override
+        public WhenState state(WhenFacts facts) {
+            return new RequestState(this);
+        }
+
+        @Override
+        public Collection<TagRef> tags() {
+            return Stream.of(Optional.of(number), epoch, answered)
+                    .flatMap(Optional::stream)
+                    .toList();
+        }
+
+        @Override
+        public String tagWords() {
+            return "A tag of the request";
+        }
+
+        @Override
+        public When swapped(Swap swap) {
+            return new OnRequest(swap.tag().apply(number), epoch.map(swap.tag()), answered.map(swap.tag()));
         }
     }
 

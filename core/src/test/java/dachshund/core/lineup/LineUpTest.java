@@ -168,8 +168,8 @@ class LineUpTest {
         assertThat(proposed).extracting(Proposals.Proposed::key).doesNotHaveDuplicates();
         assertThat(proposed).allSatisfy(each -> assertThat(each.swaps())
                 .extracting(Follows.Swap::from)
-                .isSubsetOf(LineUp.tags(PL1))
-                .isSortedAccordingTo(Comparator.comparing(LineUp.tags(PL1)::indexOf)));
+                .isSubsetOf(PL1.everyTag())
+                .isSortedAccordingTo(Comparator.comparing(PL1.everyTag()::indexOf)));
     }
 
     private static RecorderDefinition line(String machine) {
@@ -228,7 +228,7 @@ class LineUpTest {
     void whatAMachineLacksIsAGapThatBlocksAndNeverTheOriginalsOwn() {
         RecorderDefinition third = line("PL3");
         assertThat(new LineEdits(PL1, third).gaps()).containsExactly(tag("PL1", "Fines"));
-        assertThat(LineUp.tags(third)).noneMatch(each -> each.address().startsWith("PL1/") && !each.isGap());
+        assertThat(third.everyTag()).noneMatch(each -> each.address().startsWith("PL1/") && !each.isGap());
         assertThat(LayoutCheck.remarks(
                         third.layout(),
                         new StandardDialect(),

@@ -10,11 +10,15 @@ import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.TableKeeping;
 import dachshund.core.destination.UnopenedStore;
 import dachshund.core.reach.Outside;
+import dachshund.core.reader.DatabaseDefinition;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TablesKind;
 import dachshund.core.secret.Seals;
 import dachshund.core.source.SettingField;
+import dachshund.core.sql.Dialect;
 import dachshund.core.time.PlantClock;
+import dachshund.core.transaction.Transacting;
+import dachshund.core.transaction.TransactingKind;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.Offered;
 import dachshund.engine.journal.SegmentJournal;
@@ -24,10 +28,12 @@ import dachshund.engine.live.AtWork;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.thread.Threads;
 import dachshund.engine.thread.Worker;
+import dachshund.engine.transaction.Transactions;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -177,6 +183,45 @@ public final class Destinations implements AtWork<DestinationDefinition> {
             return tables.openTables(seals.opened(id, fields, settings), zone, outside);
         }
         throw new IllegalArgumentException(kind.title() + " has no tables that can be read.");
+    }
+
+    /**
+     * What transactions open.
+     *
+     * @param installation whose requests are marked
+     */
+    public Transactions.Opening transacting(String installation) {
+        return new Transactions.Opening() {
+            @Override
+            public Transacting database(DestinationDefinition destination) {
+                StoreKind kind = kind(destination.store());
+                if (kind instanceof TransactingKind transacting) {
+                    return transacting.openTransacting(
+                            seals.opened(destination.id(), kind.settings(), destination.settings()),
+                            installation,
+                            outside);
+                }
+                throw new IllegalArgumentException(
+                        destination.name() + " is no database in which several things can be done at once.");
+            }
+
+            @Override
+            public TableReading reading(Definition database) {
+                if (database instanceof DatabaseDefinition readOnly) {
+                    StoreKind kind = kind(readOnly.store());
+                    return openTables(
+                            readOnly.id(), kind, DatabaseDefinition.fields(kind), readOnly.settings(), readOnly.zone());
+                }
+                DestinationDefinition destination = (DestinationDefinition) database;
+                StoreKind kind = kind(destination.store());
+                return openTables(destination.id(), kind, kind.settings(), destination.settings(), ZoneOffset.UTC);
+            }
+
+            @Override
+            public Dialect dialect(DestinationDefinition destination) {
+                return kind(destination.store()).dialect();
+            }
+        };
     }
 
     private Open openBeside(DestinationDefinition destination) {

@@ -29,7 +29,9 @@ public interface Journal extends AutoCloseable {
         /** Values for the archive; their design is the list of tags of the rule that keeps them. */
         VALUES('V'),
         /** A message to a person or program; its design is the rule it was made under. */
-        NOTICE('N');
+        NOTICE('N'),
+        /** A run for the ledger. */
+        RUN('L');
 
         private final char letter;
 

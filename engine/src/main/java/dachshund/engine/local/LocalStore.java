@@ -33,6 +33,7 @@ public final class LocalStore implements AutoCloseable {
     private final KeptDesigns designs;
     private final Waiting waiting;
     private final SentNotices notices;
+    private final Intents intents;
 
     /** A recorder stopped or a source paused by a person. */
     public record Stop(String by, Instant at, String why) {}
@@ -93,6 +94,12 @@ public final class LocalStore implements AutoCloseable {
         designs = new KeptDesigns(this);
         waiting = new Waiting(this);
         notices = new SentNotices(this);
+        intents = new Intents(this);
+    }
+
+    /** Requests of which it is not known how they ended. */
+    public Intents intents() {
+        return intents;
     }
 
     /**

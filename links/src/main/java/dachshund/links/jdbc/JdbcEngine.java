@@ -177,6 +177,14 @@ public interface JdbcEngine {
     /** Sets the mark of a lane: parameters are lane and row id. */
     String moveMark(String table);
 
+    /** Makes the table of requests that were done, if it is not there; see {@link JdbcTransacting}. */
+    default String makeDone(String table) {
+        return "CREATE TABLE IF NOT EXISTS " + table
+                + " (installation VARCHAR(12) NOT NULL, what VARCHAR(12) NOT NULL, request VARCHAR(120) NOT NULL,"
+                + " code BIGINT, said VARCHAR(200), todo TEXT, done_at TIMESTAMP NOT NULL DEFAULT CURRENT_TIMESTAMP,"
+                + " PRIMARY KEY (installation, what, request))";
+    }
+
     /** Makes a temporary copy of a table's design; empty where the engine cannot. */
     Optional<String> copyDesign(String copy, String table);
 

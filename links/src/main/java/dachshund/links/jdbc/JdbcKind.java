@@ -8,6 +8,8 @@ import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TablesKind;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
+import dachshund.core.transaction.Transacting;
+import dachshund.core.transaction.TransactingKind;
 import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
@@ -22,7 +24,7 @@ import java.util.Map;
  */
 public record JdbcKind(
         String id, Dialect dialect, List<SettingField> settings, List<Class<? extends WriteMode>> modes, Opening engine)
-        implements TablesKind {
+        implements TablesKind, TransactingKind {
 
     /** One destination's engine, from its settings with secrets in clear. */
     @FunctionalInterface
@@ -53,5 +55,10 @@ public record JdbcKind(
     @Override
     public TableReading openTables(Map<String, String> settings, ZoneId zone, Outside outside) {
         return new JdbcTables(engine.open(settings, outside), zone);
+    }
+
+    @Override
+    public Transacting openTransacting(Map<String, String> settings, String installation, Outside outside) {
+        return new JdbcTransacting(engine.open(settings, outside), installation);
     }
 }

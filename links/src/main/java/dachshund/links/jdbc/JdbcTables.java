@@ -116,18 +116,32 @@ public final class JdbcTables implements TableReading {
                     limit,
                     connection -> JdbcQuery.ask(connection, engine, zone, query, values, limit, most, taker));
         } catch (StoreProblem problem) {
-            Optional<QueryProblem> placed = problem.kind() == StoreProblem.Kind.AWAY
-                    ? Optional.empty()
-                    : ErrorPlace.in(
-                            problem.getMessage(),
-                            query,
-                            BoundValues.numbered(values, engine.dialect()),
-                            engine.errorPlaces());
-            if (placed.isPresent()) {
-                throw placed.get();
-            }
-            throw problem;
+            throw placed(problem, engine, query, values);
         }
+    }
+
+    /**
+     * The problem, to throw.
+     *
+     * @throws QueryProblem where its place in the statement is known
+     */
+    static StoreProblem placed(StoreProblem problem, JdbcEngine engine, QueryText query, List<Object> values)
+            throws QueryProblem {
+        // What may pass is told as what it is.
+        boolean passing = problem.kind() == StoreProblem.Kind.AWAY
+                || problem.kind() == StoreProblem.Kind.BUSY
+                || problem.kind() == StoreProblem.Kind.CLASHED;
+        Optional<QueryProblem> placed = passing
+                ? Optional.empty()
+                : ErrorPlace.in(
+                        problem.getMessage(),
+                        query,
+                        BoundValues.numbered(values, engine.dialect()),
+                        engine.errorPlaces());
+        if (placed.isPresent()) {
+            throw placed.get();
+        }
+        return problem;
     }
 
     /** What was asked for is not there: trouble of the question alone. */

@@ -344,6 +344,11 @@ public final class MariaDbEngine extends ServerEngine {
     }
 
     @Override
+    public String makeDone(String table) {
+        return super.makeDone(table) + " ENGINE=InnoDB CHARACTER SET utf8mb4 COLLATE utf8mb4_bin";
+    }
+
+    @Override
     public Optional<String> copyDesign(String copy, String table) {
         return Optional.of("CREATE TEMPORARY TABLE " + dialect.quote(copy) + " LIKE " + dialect.quote(table));
     }

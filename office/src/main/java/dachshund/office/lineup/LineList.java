@@ -58,7 +58,7 @@ public class LineList {
     /** The tags of the original by the name that their column has here. */
     private Map<String, TagRef> columns(RecorderDefinition original) {
         Map<String, TagRef> columns = new LinkedHashMap<>();
-        for (TagRef tag : LineUp.tags(original)) {
+        for (TagRef tag : original.everyTag()) {
             String name = definitions.tag(tag).map(TagInfo::name).orElse(tag.address());
             String free = name;
             for (int n = 2; columns.containsKey("tag " + free); n++) {

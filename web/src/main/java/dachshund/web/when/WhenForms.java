@@ -2,7 +2,6 @@ package dachshund.web.when;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.formula.Bound;
-import dachshund.core.lineup.LineUp;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
@@ -162,7 +161,7 @@ public class WhenForms {
     }
 
     private List<Choice> tags(RecorderDefinition recorder, List<TagRef> chosen) {
-        Set<TagRef> offered = new LinkedHashSet<>(LineUp.tags(recorder));
+        Set<TagRef> offered = new LinkedHashSet<>(recorder.everyTag());
         offered.addAll(chosen);
         return offered.stream()
                 .map(tag -> new Choice(
@@ -195,7 +194,7 @@ public class WhenForms {
 
     /** The row's first text, as an identifier mostly is; else its first tag. */
     private TagRef identifier(RecorderDefinition recorder) {
-        List<TagRef> tags = LineUp.tags(recorder);
+        List<TagRef> tags = recorder.everyTag();
         return tags.stream()
                 .filter(tag -> definitions
                         .tag(tag)

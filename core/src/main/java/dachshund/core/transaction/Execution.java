@@ -1,0 +1,256 @@
+package dachshund.core.transaction;
+
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.formula.FormulaProblem;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.QueryText;
+import dachshund.core.sql.Dialect;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Consumer;
+import java.util.function.LongSupplier;
+
+/** Carries out the steps of one run, in order. Of one thread. */
+public final class Execution {
+
+    /** A look-up for a step that follows gives no more rows than these. */
+    public static final int MOST_ROWS = 10_000;
+
+    private final TransactionDefinition design;
+    private final Dialect dialect;
+    private final Doors doors;
+    private final LongSupplier nanos;
+    private final Values values;
+    private final Map<String, Session.Found> found = new LinkedHashMap<>();
+
+    /** What lies outside the transaction's own database. */
+    @FunctionalInterface
+    public interface Doors {
+
+        /** Rows of another database, which is only read. */
+        Session.Found ask(String database, QueryText query, List<Object> bound, int most)
+                throws StoreProblem, QueryProblem;
+    }
+
+    /** @param nanos a clock that only goes on */
+    public Execution(TransactionDefinition design, Dialect dialect, Doors doors, Values values, LongSupplier nanos) {
+        this.design = design;
+        this.dialect = dialect;
+        this.doors = doors;
+        this.values = values;
+        this.nanos = nanos;
+    }
+
+    /**
+     * Everything that is committed together; what follows the commit is only computed.
+     *
+     * @param told what became of each step, as it ends; the one that fails included
+     * @return what is to follow the commit
+     */
+    public List<Todo> within(Session session, Consumer<StepRun> told) throws StepFailed {
+        for (Step step : design.steps()) {
+            if (!step.afterCommit()) {
+                told.accept(guarded(step, told, () -> run(step, session)));
+            }
+        }
+        List<Todo> todo = new ArrayList<>();
+        for (Step step : design.steps()) {
+            if (step instanceof Step.WriteTag write) {
+                StepRun planned = guarded(write, told, () -> planned(write, todo));
+                if (planned.fate() == StepRun.Fate.PASSED_OVER) {
+                    told.accept(planned);
+                }
+            }
+        }
+        return todo;
+    }
+
+    private StepRun planned(Step.WriteTag step, List<Todo> todo) throws FormulaProblem {
+        Object value = values.of(step.value());
+        if (value == null) {
+            throw new IllegalArgumentException(step.value() + " is nothing, and a tag cannot be set to nothing.");
+        }
+        todo.add(new Todo(step.name(), step.tag(), value, step.tolerance()));
+        return done(step, "", Map.of(), -1, "");
+    }
+
+    @FunctionalInterface
+    private interface Doing {
+        StepRun run() throws StoreProblem, QueryProblem, FormulaProblem;
+    }
+
+    private StepRun guarded(Step step, Consumer<StepRun> told, Doing doing) throws StepFailed {
+        long from = nanos.getAsLong();
+        StepRun failed;
+        Optional<StoreProblem.Kind> kind = Optional.empty();
+        Throwable cause;
+        sending = "";
+        sendingWith.clear();
+        try {
+            if (!step.only().isBlank() && !values.holds(step.only())) {
+                return new StepRun(
+                        step.name(),
+                        StepRun.Fate.PASSED_OVER,
+                        "",
+                        Map.of(),
+                        -1,
+                        since(from),
+                        step.only() + " is not true");
+            }
+            StepRun done = doing.run();
+            return new StepRun(
+                    done.name(), done.fate(), done.statement(), done.values(), done.rows(), since(from), done.said());
+        } catch (StoreProblem problem) {
+            cause = problem;
+            kind = Optional.of(problem.kind());
+        } catch (QueryProblem | FormulaProblem | IllegalArgumentException problem) {
+            cause = problem;
+        }
+        failed = new StepRun(
+                step.name(),
+                StepRun.Fate.FAILED,
+                sending,
+                Map.copyOf(sendingWith),
+                -1,
+                since(from),
+                cause.getMessage());
+        told.accept(failed);
+        throw new StepFailed(failed, kind, cause);
+    }
+
+    /** What is being sent: a step that fails says what it was. */
+    private String sending = "";
+
+    private final Map<String, String> sendingWith = new LinkedHashMap<>();
+
+    private long since(long from) {
+        return (nanos.getAsLong() - from) / 1000;
+    }
+
+    private StepRun run(Step step, Session session) throws StoreProblem, QueryProblem, FormulaProblem {
+        if (step instanceof Step.LookUp lookUp) {
+            return lookUp(lookUp, session);
+        }
+        if (step instanceof Step.Compute compute) {
+            Object value = values.of(compute.value());
+            values.put(compute.name(), value);
+            return done(step, "", Map.of(compute.name(), Values.words(value)), -1, "");
+        }
+        if (step instanceof Step.Note note) {
+            return done(step, "", Map.of(), -1, Values.words(values.of(note.value())));
+        }
+        return changed(step, session);
+    }
+
+    private static StepRun done(Step step, String statement, Map<String, String> with, long rows, String said) {
+        return new StepRun(step.name(), StepRun.Fate.DONE, statement, with, rows, 0, said);
+    }
+
+    private StepRun lookUp(Step.LookUp step, Session session) throws StoreProblem, QueryProblem, FormulaProblem {
+        StepSql sql = StepSql.of(step, dialect);
+        List<Object> bound = bound(sql);
+        int most = step.rows() == Step.Rows.MANY ? MOST_ROWS : 2;
+        Session.Found rows = step.in().isEmpty()
+                ? session.ask(sql.text(), bound, most)
+                : doors.ask(step.in(), sql.text(), bound, most);
+        values.put(step.name() + "_rows", (long) rows.rows().size());
+        if (step.rows() == Step.Rows.ONE && rows.rows().size() != 1) {
+            throw new QueryProblem(
+                    rows.rows().isEmpty()
+                            ? "It found no row, and one is needed."
+                            : "It found more than one row, and one is needed.");
+        }
+        if (step.rows() == Step.Rows.MANY) {
+            if (rows.rows().size() >= MOST_ROWS) {
+                throw new QueryProblem("It found " + MOST_ROWS + " rows or more; a step is not done for so many.");
+            }
+            found.put(step.name().toLowerCase(java.util.Locale.ROOT), rows);
+        } else {
+            List<Object> row = rows.rows().isEmpty() ? null : rows.rows().get(0);
+            give(step.name(), rows.columns(), row);
+        }
+        Map<String, String> with = new LinkedHashMap<>(sendingWith);
+        if (step.rows() != Step.Rows.MANY) {
+            rows.columns().forEach(column -> {
+                String name = name(step.name(), column);
+                with.put("→ " + name, Values.words(values.get(name)));
+            });
+        }
+        return done(step, sent(), with, rows.rows().size(), "");
+    }
+
+    /** @param row null for nothing */
+    private void give(String step, List<String> columns, List<Object> row) {
+        for (int i = 0; i < columns.size(); i++) {
+            values.put(name(step, columns.get(i)), row == null ? null : row.get(i));
+        }
+    }
+
+    /** How the column of a look-up is called. */
+    public static String name(String step, String column) {
+        return step + "_" + column.replaceAll("[^\\p{L}\\p{N}_]+", "_");
+    }
+
+    private StepRun changed(Step step, Session session) throws StoreProblem, QueryProblem, FormulaProblem {
+        StepSql sql = StepSql.of(step, dialect);
+        long touched = 0;
+        if (step.each().isEmpty()) {
+            touched = session.change(sql.text(), bound(sql));
+        } else {
+            Session.Found rows = Optional.ofNullable(found.get(step.each().toLowerCase(java.util.Locale.ROOT)))
+                    .orElseThrow(() -> new QueryProblem("There are no rows of " + step.each() + " to do it for."));
+            for (List<Object> row : rows.rows()) {
+                give(step.each(), rows.columns(), row);
+                touched += Math.max(0, session.change(sql.text(), bound(sql)));
+            }
+            rows.columns().forEach(column -> values.forget(name(step.each(), column)));
+        }
+        bounds(step, touched);
+        values.put(step.name() + "_rows", touched);
+        return done(step, sent(), new LinkedHashMap<>(sendingWith), touched, "");
+    }
+
+    private static void bounds(Step step, long touched) throws QueryProblem {
+        long least = step instanceof Step.Put put ? put.least() : ((Step.Statement) step).least();
+        long most = step instanceof Step.Put put ? put.most() : ((Step.Statement) step).most();
+        if (touched < 0 || step instanceof Step.Put put && put.deed() == Step.Deed.INSERT_OR_UPDATE) {
+            return; // engines count a row that is updated as they like
+        }
+        if (touched < least) {
+            throw new QueryProblem("It touched " + rows(touched) + ", and " + rows(least) + " at least is needed.");
+        }
+        if (touched > most) {
+            throw new QueryProblem(
+                    "It would have touched " + rows(touched) + ", and " + rows(most) + " at most may be.");
+        }
+    }
+
+    private static String rows(long rows) {
+        return rows == 0 ? "no row" : rows == 1 ? "one row" : rows + " rows";
+    }
+
+    private List<Object> bound(StepSql sql) throws QueryProblem, FormulaProblem {
+        sending = sql.text().written();
+        sendingWith.clear();
+        List<Object> bound = new ArrayList<>();
+        for (String name : sql.text().names()) {
+            String formula = sql.formula(name);
+            if (formula.equals(name) && !values.has(name)) {
+                throw new QueryProblem("Nothing here is called " + name + ".");
+            }
+            Object value = values.of(formula);
+            sendingWith.put(name, Values.words(value));
+            bound.add(Values.bound(value));
+        }
+        return bound;
+    }
+
+    private String sent() {
+        String was = sending;
+        sending = "";
+        return was;
+    }
+}

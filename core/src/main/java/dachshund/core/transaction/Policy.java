@@ -1,0 +1,45 @@
+package dachshund.core.transaction;
+
+import dachshund.core.time.PeriodText;
+import java.time.Duration;
+
+/**
+ * What bounds a run, and what happens where it fails.
+ *
+ * @param limit     a run that is not committed by then is broken off and answered; 100 ms to 10 min
+ * @param retries   how often a failure that the database calls passing is tried again within the limit; 0 to 20
+ * @param pause     between two tries; up to 1 min
+ * @param settle    how long after its trigger tags are read, where the plant writes its trigger before its data; up to 1 min
+ * @param parallel  how many runs at once, 1 to 32
+ * @param waiting   how many triggers may wait; further ones are dropped and counted; 0 to 10,000
+ * @param stopAfter after so many failed runs in a row it stops itself; 0 for never
+ */
+public record Policy(
+        Duration limit, int retries, Duration pause, Duration settle, int parallel, int waiting, int stopAfter) {
+
+    public static final Policy USUAL =
+            new Policy(Duration.ofSeconds(10), 2, Duration.ofMillis(500), Duration.ZERO, 1, 100, 10);
+
+    public Policy {
+        between(limit, Duration.ofMillis(100), Duration.ofMinutes(10), "The time limit of a run");
+        between(pause, Duration.ZERO, Duration.ofMinutes(1), "The pause between two tries");
+        between(settle, Duration.ZERO, Duration.ofMinutes(1), "The settle time");
+        between(retries, 0, 20, "The number of further tries");
+        between(parallel, 1, 32, "The number of runs at once");
+        between(waiting, 0, 10_000, "The number of triggers that may wait");
+        between(stopAfter, 0, 1000, "The number of failed runs in a row");
+    }
+
+    private static void between(Duration is, Duration least, Duration most, String what) {
+        if (is.compareTo(least) < 0 || is.compareTo(most) > 0) {
+            throw new IllegalArgumentException(what + " lies between "
+                    + (least.isZero() ? "nothing" : PeriodText.write(least)) + " and " + PeriodText.write(most) + ".");
+        }
+    }
+
+    private static void between(int is, int least, int most, String what) {
+        if (is < least || is > most) {
+            throw new IllegalArgumentException(what + " lies between " + least + " and " + most + ".");
+        }
+    }
+}

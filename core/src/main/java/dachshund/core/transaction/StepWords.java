@@ -1,0 +1,58 @@
+package dachshund.core.transaction;
+
+import dachshund.core.definition.Named;
+import java.util.stream.Collectors;
+
+/** A step as a sentence without its full stop. */
+public final class StepWords {
+
+    private static final int LONGEST = 90;
+
+    private StepWords() {}
+
+    public static String of(Step step, Named named) {
+        String only = step.only().isBlank() ? "" : "Only if " + step.only() + ": ";
+        String each = step.each().isEmpty() ? "" : ", for each row of " + step.each();
+        return only + deed(step, named) + each;
+    }
+
+    private static String deed(Step step, Named named) {
+        if (step instanceof Step.LookUp lookUp) {
+            return "look up " + step.name() + (lookUp.in().isEmpty() ? "" : " in " + named.name(lookUp.in())) + " by "
+                    + shortened(lookUp.sql()) + " (" + lookUp.rows().words() + ")";
+        }
+        if (step instanceof Step.Put put) {
+            return put.deed().words().toLowerCase(java.util.Locale.ROOT) + " "
+                    + (put.table().isBlank() ? "…" : put.table()) + " " + cells(put);
+        }
+        if (step instanceof Step.Statement statement) {
+            return "run " + shortened(statement.sql());
+        }
+        if (step instanceof Step.Compute compute) {
+            return compute.name() + " = " + compute.value();
+        }
+        if (step instanceof Step.WriteTag write) {
+            return "then write " + write.value() + " to " + named.tag(write.tag());
+        }
+        return "note " + ((Step.Note) step).value();
+    }
+
+    private static String cells(Step.Put put) {
+        String sets = put.cells().stream()
+                .filter(cell -> !cell.key() || put.deed() == Step.Deed.INSERT)
+                .map(cell -> cell.column() + " = " + cell.value())
+                .collect(Collectors.joining(", "));
+        String where = put.deed() == Step.Deed.INSERT
+                ? ""
+                : put.cells().stream()
+                        .filter(Step.Cell::key)
+                        .map(cell -> cell.column() + " = " + cell.value())
+                        .collect(Collectors.joining(" and ", " where ", ""));
+        return (put.deed() == Step.Deed.DELETE ? "" : "with " + sets) + where;
+    }
+
+    private static String shortened(String sql) {
+        String line = sql.strip().replaceAll("\\s+", " ");
+        return line.length() > LONGEST ? line.substring(0, LONGEST) + "…" : line;
+    }
+}

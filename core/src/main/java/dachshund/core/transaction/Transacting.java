@@ -1,0 +1,24 @@
+package dachshund.core.transaction;
+
+import dachshund.core.destination.StoreProblem;
+import java.time.Duration;
+import java.util.Optional;
+
+/** A database in which business is done: connections of its own, beside those of rows and readers. From any thread. */
+public interface Transacting extends AutoCloseable {
+
+    /**
+     * @param mark  whether requests will be claimed there, for which a table is made where there is none
+     * @param limit each statement gets so long at most
+     */
+    Session begin(Isolation isolation, boolean mark, Duration limit) throws StoreProblem;
+
+    /** What was told of a request; empty where it is not done. */
+    Optional<Session.Told> told(String transaction, String request) throws StoreProblem;
+
+    /** What followed the commit of a request is done, and this is what it is answered with from now on. */
+    void followed(String transaction, String request, Session.Told told) throws StoreProblem;
+
+    @Override
+    void close();
+}

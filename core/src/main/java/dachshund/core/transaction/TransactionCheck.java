@@ -1,0 +1,234 @@
+package dachshund.core.transaction;
+
+import dachshund.core.formula.Formula;
+import dachshund.core.formula.FormulaProblem;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.sql.Dialect;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
+import dachshund.core.when.When;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.function.Function;
+
+/** Reads a transaction before it is released: what of it can never work. No database is asked. */
+public final class TransactionCheck {
+
+    /** Of the whole, not of one step. */
+    public static final int WHOLE = -1;
+
+    private final TransactionDefinition design;
+    private final Dialect dialect;
+    private final Function<TagRef, Optional<TagInfo>> tags;
+    private final List<Problem> problems = new ArrayList<>();
+
+    /**
+     * What is wrong, and where.
+     *
+     * @param step which step, counted from 0; {@link #WHOLE} for none
+     */
+    public record Problem(int step, String sentence) {}
+
+    private TransactionCheck(TransactionDefinition design, Dialect dialect, Function<TagRef, Optional<TagInfo>> tags) {
+        this.design = design;
+        this.dialect = dialect;
+        this.tags = tags;
+    }
+
+    /** @param tags what is known of a tag, empty where its source does not have it */
+    public static List<Problem> problems(
+            TransactionDefinition design, Dialect dialect, Function<TagRef, Optional<TagInfo>> tags) {
+        TransactionCheck check = new TransactionCheck(design, dialect, tags);
+        check.gathers();
+        check.steps();
+        check.answer();
+        return List.copyOf(check.problems);
+    }
+
+    /** What works otherwise than one may think. */
+    public static List<String> advice(TransactionDefinition design) {
+        List<String> advice = new ArrayList<>();
+        if (!design.mark()) {
+            advice.add(
+                    "Without a mark row each request is done at most once: where it is not known whether one is done, it waits for a person.");
+        }
+        design.request()
+                .filter(each -> design.mark() && each.epoch().isEmpty())
+                .ifPresent(
+                        each -> advice.add(
+                                "Numbers are known for ever: a number that the controller uses again after it has begun to count anew is taken for done. A tag that changes then, as the epoch, tells them apart."));
+        if (design.gate().isPresent() && design.request().isPresent()) {
+            advice.add("A request that comes while the gate is shut gets no answer.");
+        }
+        design.steps().stream()
+                .filter(step -> step instanceof Step.Statement statement
+                        && statement
+                                .sql()
+                                .strip()
+                                .toUpperCase(java.util.Locale.ROOT)
+                                .startsWith("CALL"))
+                .forEach(
+                        step -> advice.add(
+                                "Step " + step.name()
+                                        + " calls a procedure. Whether it commits by itself cannot be seen from here; then what came before it stays, whatever happens after."));
+        Set<TagRef> own = new java.util.HashSet<>(design.writes());
+        own.retainAll(design.whens().stream()
+                .filter(when -> !(when instanceof When.OnRequest))
+                .flatMap(when -> when.tags().stream())
+                .toList());
+        if (!own.isEmpty()) {
+            advice.add("It writes a tag that its own When looks at, and may so bring itself about again.");
+        }
+        return advice;
+    }
+
+    private void whole(String sentence) {
+        problems.add(new Problem(WHOLE, sentence));
+    }
+
+    private void gathers() {
+        Set<String> seen = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+        seen.addAll(Known.ALL);
+        for (Gathered each : design.gathers()) {
+            if (!isName(each.name())) {
+                whole("\"" + each.name()
+                        + "\" is no name for a value. A name begins with a letter, and has letters, digits and _.");
+            } else if (!seen.add(each.name())) {
+                whole("There is a value named " + each.name() + " already.");
+            }
+            if (tags.apply(each.tag()).isEmpty()) {
+                whole("The tag of " + each.name() + " is not among the tags taken from its source: "
+                        + each.tag().address() + ".");
+            }
+        }
+    }
+
+    /** Whether it can be called so. */
+    public static boolean isName(String name) {
+        return name.matches("[A-Za-z][A-Za-z0-9_]{0,39}");
+    }
+
+    private void steps() {
+        if (design.steps().isEmpty()) {
+            whole("It has no step: say what is done.");
+        }
+        Set<String> names = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+        names.addAll(design.namesBefore(0));
+        Map<String, Step.LookUp> lookUps = new HashMap<>();
+        Set<String> steps = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+        for (int i = 0; i < design.steps().size(); i++) {
+            Step step = design.steps().get(i);
+            if (!isName(step.name())) {
+                at(i, "A step needs a name: a letter, then letters, digits and _, up to 40.");
+            } else if (!steps.add(step.name()) || names.contains(step.name())) {
+                at(i, "The name " + step.name() + " is taken already.");
+            }
+            if (!step.only().isBlank()) {
+                formula(i, step.only(), names, lookUps.keySet());
+            }
+            each(i, step, lookUps);
+            value(i, step, names, lookUps.keySet());
+            if (step instanceof Step.LookUp lookUp) {
+                lookUps.put(step.name().toLowerCase(java.util.Locale.ROOT), lookUp);
+            }
+            names.addAll(design.namesBefore(i + 1));
+        }
+    }
+
+    private void at(int step, String sentence) {
+        problems.add(new Problem(step, sentence));
+    }
+
+    private void each(int i, Step step, Map<String, Step.LookUp> lookUps) {
+        if (step.each().isEmpty()) {
+            return;
+        }
+        Step.LookUp of = lookUps.get(step.each().toLowerCase(java.util.Locale.ROOT));
+        if (of == null) {
+            at(i, "No look-up before it is named " + step.each() + ".");
+        } else if (of.rows() != Step.Rows.MANY) {
+            at(i, step.each() + " gives one row; let it give every row, or do this once.");
+        }
+    }
+
+    private void value(int i, Step step, Set<String> names, Set<String> lookUps) {
+        if (step instanceof Step.Compute compute) {
+            formula(i, compute.value(), names, lookUps);
+        } else if (step instanceof Step.Note note) {
+            formula(i, note.value(), names, lookUps);
+        } else if (step instanceof Step.WriteTag write) {
+            formula(i, write.value(), names, lookUps);
+            writable(write.tag()).ifPresent(sentence -> at(i, sentence));
+        } else {
+            try {
+                StepSql sql = StepSql.of(step, dialect);
+                for (String parameter : sql.text().names()) {
+                    formula(i, sql.formula(parameter), names, lookUps);
+                }
+            } catch (QueryProblem problem) {
+                at(i, problem.getMessage());
+            }
+        }
+    }
+
+    private Optional<String> writable(TagRef tag) {
+        Optional<TagInfo> info = tags.apply(tag);
+        if (info.isEmpty()) {
+            return Optional.of(
+                    tag.isGap() ? "Choose the tag." : "The tag " + tag.address() + " is not taken from its source.");
+        }
+        return info.get().writable()
+                ? Optional.empty()
+                : Optional.of(info.get().name() + " cannot be written: its source says that it is read only.");
+    }
+
+    /** Columns of a look-up are known once it is asked: what begins with its name may be one. */
+    private void formula(int step, String text, Set<String> names, Set<String> lookUps) {
+        Set<String> known = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+        known.addAll(names);
+        for (String word : Formula.words(text)) {
+            String lower = word.toLowerCase(java.util.Locale.ROOT);
+            if (lookUps.stream().anyMatch(each -> lower.startsWith(each + "_"))) {
+                known.add(word);
+            }
+        }
+        try {
+            Formula.read(text, known);
+        } catch (FormulaProblem problem) {
+            at(step, problem.getMessage());
+        }
+    }
+
+    private void answer() {
+        Set<String> names = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+        names.addAll(design.namesBefore(design.steps().size()));
+        Set<String> lookUps = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+        design.steps().stream()
+                .filter(Step.LookUp.class::isInstance)
+                .forEach(each -> lookUps.add(each.name().toLowerCase(java.util.Locale.ROOT)));
+        if (!design.answer().doneText().isBlank()) {
+            formula(WHOLE, design.answer().doneText(), names, lookUps);
+        }
+        if (design.request().isPresent() && design.request().get().answered().isEmpty()) {
+            whole("Say which tag gets the number of a request once it is answered: the plant waits for it.");
+        }
+        design.writes().stream()
+                .filter(tag -> design.steps().stream()
+                        .noneMatch(step -> step instanceof Step.WriteTag write
+                                && write.tag().equals(tag)))
+                .flatMap(tag -> writable(tag).stream())
+                .forEach(this::whole);
+        for (String key : design.keys()) {
+            boolean column = lookUps.stream()
+                    .anyMatch(each -> key.toLowerCase(java.util.Locale.ROOT).startsWith(each + "_"));
+            if (!names.contains(key) && !column) {
+                whole("The ledger is to find runs by " + key + ", and nothing here is called so.");
+            }
+        }
+    }
+}

@@ -1,0 +1,204 @@
+package dachshund.core.transaction;
+
+import dachshund.core.definition.Driven;
+import dachshund.core.tag.TagRef;
+import dachshund.core.when.Condition;
+import dachshund.core.when.When;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Stream;
+
+/**
+ * Ordered steps on a database and tags, done because something happened: all or nothing, with an answer to the plant.
+ *
+ * @param database id of the destination in whose one transaction the steps are
+ * @param mark     whether a mark row goes with them, which makes each request be done once; without it, at most once
+ * @param keys     names whose values the ledger finds a run by
+ */
+public record TransactionDefinition(
+        String id,
+        String name,
+        String description,
+        List<When> whens,
+        Optional<Condition> gate,
+        List<Gathered> gathers,
+        String database,
+        Isolation isolation,
+        boolean mark,
+        List<Step> steps,
+        Answer answer,
+        Policy policy,
+        List<String> keys)
+        implements Driven {
+
+    public TransactionDefinition {
+        whens = List.copyOf(whens);
+        gathers = List.copyOf(gathers);
+        steps = List.copyOf(steps);
+        keys = List.copyOf(keys);
+    }
+
+    /** What a new one begins with. */
+    public static TransactionDefinition begun(String id, String name, String database) {
+        return new TransactionDefinition(
+                id,
+                name,
+                "",
+                List.of(),
+                Optional.empty(),
+                List.of(),
+                database,
+                Isolation.READ_COMMITTED,
+                true,
+                List.of(),
+                Answer.NONE,
+                Policy.USUAL,
+                List.of());
+    }
+
+    /** The request that it answers; empty where the plant does not ask by a number. */
+    public Optional<When.OnRequest> request() {
+        return whens.stream()
+                .filter(When.OnRequest.class::isInstance)
+                .map(When.OnRequest.class::cast)
+                .findFirst();
+    }
+
+    /** The tags that are read when it fires: those of the request, then those that are gathered. */
+    public List<TagRef> reads() {
+        Set<TagRef> all = new LinkedHashSet<>();
+        request().ifPresent(each -> {
+            all.add(each.number());
+            each.epoch().ifPresent(all::add);
+        });
+        gathers.forEach(each -> all.add(each.tag()));
+        return List.copyOf(all);
+    }
+
+    /** The tags that it writes: those of its steps, and the answer's. */
+    public Set<TagRef> writes() {
+        Set<TagRef> all = new LinkedHashSet<>();
+        steps.stream()
+                .filter(Step.WriteTag.class::isInstance)
+                .map(Step.WriteTag.class::cast)
+                .forEach(each -> all.add(each.tag()));
+        answer.tags().forEach(all::add);
+        request().flatMap(When.OnRequest::answered).ifPresent(all::add);
+        return all;
+    }
+
+    @Override
+    public List<TagRef> everyTag() {
+        return Stream.of(
+                        gathers.stream().map(Gathered::tag),
+                        whens.stream().flatMap(when -> when.tags().stream()),
+                        gate.stream().flatMap(each -> each.inputs().values().stream()),
+                        writes().stream())
+                .flatMap(each -> each)
+                .distinct()
+                .toList();
+    }
+
+    @Override
+    public Map<String, TagRef> named() {
+        Map<String, TagRef> all = new LinkedHashMap<>();
+        gathers.forEach(each -> all.put(each.name(), each.tag()));
+        return all;
+    }
+
+    @Override
+    public String deed() {
+        return "it is done";
+    }
+
+    public Optional<Step> step(String called) {
+        return steps.stream()
+                .filter(each -> each.name().equalsIgnoreCase(called))
+                .findFirst();
+    }
+
+    /** The names that a step can use: what the run knows, gathered tags, and what steps before it are sure to give. */
+    public List<String> namesBefore(int step) {
+        List<String> all = new ArrayList<>(Known.ALL);
+        gathers.forEach(each -> all.add(each.name()));
+        steps.subList(0, Math.min(step, steps.size())).forEach(each -> {
+            if (each instanceof Step.Compute) {
+                all.add(each.name());
+            } else if (each instanceof Step.LookUp || each instanceof Step.Put || each instanceof Step.Statement) {
+                all.add(each.name() + "_rows");
+            }
+        });
+        return all;
+    }
+
+    public TransactionDefinition withAbout(String otherName, String otherDescription) {
+        return new TransactionDefinition(
+                id,
+                otherName,
+                otherDescription,
+                whens,
+                gate,
+                gathers,
+                database,
+                isolation,
+                mark,
+                steps,
+                answer,
+                policy,
+                keys);
+    }
+
+    @Override
+    public TransactionDefinition withWhens(List<When> other) {
+        return new TransactionDefinition(
+                id, name, description, other, gate, gathers, database, isolation, mark, steps, answer, policy, keys);
+    }
+
+    @Override
+    public TransactionDefinition withGate(Optional<Condition> other) {
+        return new TransactionDefinition(
+                id, name, description, whens, other, gathers, database, isolation, mark, steps, answer, policy, keys);
+    }
+
+    public TransactionDefinition withGathers(List<Gathered> other) {
+        return new TransactionDefinition(
+                id, name, description, whens, gate, other, database, isolation, mark, steps, answer, policy, keys);
+    }
+
+    public TransactionDefinition withDatabase(String other, Isolation level, boolean marked) {
+        return new TransactionDefinition(
+                id, name, description, whens, gate, gathers, other, level, marked, steps, answer, policy, keys);
+    }
+
+    public TransactionDefinition withSteps(List<Step> other) {
+        return new TransactionDefinition(
+                id, name, description, whens, gate, gathers, database, isolation, mark, other, answer, policy, keys);
+    }
+
+    public TransactionDefinition withAnswer(Answer other) {
+        return new TransactionDefinition(
+                id, name, description, whens, gate, gathers, database, isolation, mark, steps, other, policy, keys);
+    }
+
+    public TransactionDefinition withPolicy(Policy other, List<String> otherKeys) {
+        return new TransactionDefinition(
+                id,
+                name,
+                description,
+                whens,
+                gate,
+                gathers,
+                database,
+                isolation,
+                mark,
+                steps,
+                answer,
+                other,
+                otherKeys);
+    }
+}

@@ -1,0 +1,505 @@
+package dachshund.engine.transaction;
+
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.destination.StoreProblem.Kind;
+import dachshund.core.formula.FormulaProblem;
+import dachshund.core.ledger.Run;
+import dachshund.core.ledger.Run.Outcome;
+import dachshund.core.sql.Dialect;
+import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
+import dachshund.core.time.PeriodText;
+import dachshund.core.time.PlantClock;
+import dachshund.core.transaction.Answer;
+import dachshund.core.transaction.Execution;
+import dachshund.core.transaction.Gathered;
+import dachshund.core.transaction.Known;
+import dachshund.core.transaction.Session;
+import dachshund.core.transaction.Session.Told;
+import dachshund.core.transaction.StepFailed;
+import dachshund.core.transaction.StepRun;
+import dachshund.core.transaction.Todo;
+import dachshund.core.transaction.Transacting;
+import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.transaction.Values;
+import dachshund.core.when.When;
+import dachshund.engine.local.Intents;
+import dachshund.engine.thread.Threads;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.CopyOnWriteArrayList;
+import java.util.concurrent.atomic.AtomicReference;
+import java.util.concurrent.locks.LockSupport;
+import java.util.function.BooleanSupplier;
+import java.util.function.Supplier;
+
+/**
+ * One run from its trigger to its answer. The mark of the request decides whether it is done: it goes first into the same
+ * transaction, and whoever comes again finds it there, or waits until it is sure that it is not. What follows the commit stands in
+ * the mark until it is done. Carried out by one thread; {@link #breakOff} comes from another.
+ */
+final class OneRun {
+
+    private static final long ASK_AGAIN_NANOS = 1_000_000_000L;
+    private static final Set<Kind> PASSING = Set.of(Kind.AWAY, Kind.BUSY, Kind.CLASHED);
+
+    private enum State {
+        /** Nothing is committed, and can still be given up. */
+        OPEN,
+        /** The commit was sent: what became of it is for the database to say. */
+        COMMITTING,
+        /** It was given up and answered by somebody else. */
+        GIVEN_UP
+    }
+
+    private final TransactionDefinition design;
+    private final Trigger trigger;
+    private final Around around;
+    private final AtomicReference<State> state = new AtomicReference<>(State.OPEN);
+    private final Instant begun;
+    private final long from = System.nanoTime();
+    private final List<StepRun> steps = new CopyOnWriteArrayList<>();
+    private volatile Map<String, Run.Read> snapshot = Map.of();
+    private volatile Map<String, Object> last = Map.of();
+    private volatile Session session;
+    private volatile String waits = "";
+    private volatile int tries;
+    /** A commit was sent, and the database did not say what became of it. */
+    private boolean uncertain;
+
+    /**
+     * What runs of one transaction have in common.
+     *
+     * @param closing whether the application stops: what waits then is left as it is
+     */
+    record Around(
+            Dialect dialect,
+            Transacting database,
+            Execution.Doors doors,
+            PlantSide plant,
+            Intents intents,
+            PlantClock clock,
+            String site,
+            BooleanSupplier closing) {}
+
+    OneRun(TransactionDefinition design, Trigger trigger, Around around) {
+        this.design = design;
+        this.trigger = trigger;
+        this.around = around;
+        this.begun = around.clock().now();
+    }
+
+    /** What it waits for, in a sentence; empty where it is at work. */
+    String waits() {
+        return waits;
+    }
+
+    private long left() {
+        return design.policy().limit().toNanos() - (System.nanoTime() - from);
+    }
+
+    /**
+     * Gives it up where its time is over and nothing is committed.
+     *
+     * @return how it ended then, answer included; empty where it goes on, or has ended by itself
+     */
+    Optional<Run> breakOff() {
+        if (left() > 0 || !state.compareAndSet(State.OPEN, State.GIVEN_UP)) {
+            return Optional.empty();
+        }
+        Session now = session;
+        if (now != null) {
+            now.breakOff();
+        }
+        return Optional.of(failed(late()));
+    }
+
+    boolean isLate() {
+        return left() <= 0 && state.get() == State.OPEN;
+    }
+
+    private String late() {
+        return "It did not end within " + PeriodText.write(design.policy().limit()) + " and was broken off.";
+    }
+
+    /**
+     * Carries it out.
+     *
+     * @return how it ended; empty where somebody else gave it up
+     */
+    Optional<Run> carryOut() {
+        boolean intent = false;
+        Optional<Run> ended;
+        try {
+            settle();
+            Values values = gathered();
+            if (!design.mark() && trigger.asked()) {
+                intent = around.intents().begin(design.id(), trigger.identity(), begun);
+                if (!intent) {
+                    return Optional.of(run(
+                            Outcome.UNCERTAIN,
+                            "This request was begun before, and it is not known how that ended. A person has to say.",
+                            0,
+                            "",
+                            ""));
+                }
+            }
+            ended = tried(values.all());
+        } catch (Failed no) {
+            ended = state.get() == State.GIVEN_UP ? Optional.empty() : Optional.of(failed(no.getMessage()));
+        } catch (RuntimeException | Error thrown) {
+            Threads.report(thrown);
+            String why = "Unexpectedly: " + Threads.words(thrown);
+            ended = switch (state.get()) {
+                case GIVEN_UP -> Optional.empty();
+                case COMMITTING -> Optional.of(run(Outcome.UNCERTAIN, why, 0, "", ""));
+                case OPEN -> Optional.of(failed(why));
+            };
+        }
+        if (intent && ended.map(run -> run.outcome() != Outcome.UNCERTAIN).orElse(true)) {
+            around.intents().ended(design.id(), trigger.identity());
+        }
+        return ended;
+    }
+
+    private static final class Failed extends Exception {
+        private static final long serialVersionUID = 1;
+
+        Failed(String sentence) {
+            super(sentence);
+        }
+    }
+
+    private void settle() {
+        Duration settle = design.policy().settle();
+        if (!settle.isZero()) {
+            long until = System.nanoTime() + settle.toNanos();
+            while (System.nanoTime() < until && !around.closing().getAsBoolean()) {
+                LockSupport.parkNanos(until - System.nanoTime());
+            }
+        }
+    }
+
+    private Values gathered() throws Failed {
+        Values values = new Values(trigger.at());
+        values.put(Known.FIRED, trigger.at())
+                .put(Known.REQUEST, trigger.number())
+                .put(Known.RUN, trigger.identity())
+                .put(Known.TRANSACTION, design.name())
+                .put(Known.SITE, around.site());
+        List<TagRef> reads = design.reads();
+        boolean anew = !design.policy().settle().isZero();
+        Map<String, Run.Read> all = new LinkedHashMap<>();
+        try {
+            for (Gathered each : design.gathers()) {
+                int at = reads.indexOf(each.tag());
+                TagValue value = anew ? around.plant().now(each.tag()) : trigger.now()[at];
+                all.put(each.name(), read(value));
+                if (value.quality().isBad() || value.value().isEmpty()) {
+                    value = bad(each, value, () -> anew ? around.plant().lastGood(each.tag()) : trigger.lastGood()[at]);
+                    all.put(each.name(), read(value));
+                }
+                values.put(each.name(), value.value().orElse(null));
+            }
+        } finally {
+            snapshot = all;
+        }
+        return values;
+    }
+
+    private static TagValue bad(Gathered of, TagValue value, Supplier<TagValue> lastGood) throws Failed {
+        return switch (of.bad()) {
+            case NOTHING -> TagValue.NONE;
+            case LAST_GOOD -> lastGood.get();
+            case FAIL ->
+                throw new Failed(of.name() + " has no value that can be trusted: "
+                        + (value.quality().words().isEmpty()
+                                ? "there is none"
+                                : value.quality().words()) + ".");
+        };
+    }
+
+    private static Run.Read read(TagValue value) {
+        return new Run.Read(
+                value.value().map(Values::words).orElse("nothing"),
+                value.sourceTime(),
+                value.quality().isBad() ? value.quality().words() : "");
+    }
+
+    /** One try after the other, until it is known how it ended. */
+    private Optional<Run> tried(Map<String, Object> first) throws Failed {
+        while (true) {
+            tries++;
+            steps.clear();
+            Values values = new Values(trigger.at());
+            first.forEach(values::put);
+            StoreProblem problem;
+            Optional<Kind> kind;
+            String why;
+            try {
+                return Optional.of(once(values));
+            } catch (StepFailed no) {
+                why = "Step " + no.step().name() + ": " + no.getMessage();
+                kind = no.kind();
+            } catch (StoreProblem no) {
+                problem = no;
+                why = problem.getMessage();
+                kind = Optional.of(problem.kind());
+            } catch (Unknown open) {
+                uncertain = true;
+                why = open.getMessage();
+                kind = Optional.of(Kind.AWAY);
+                if (!design.mark()) {
+                    return Optional.of(run(Outcome.UNCERTAIN, why, 0, "", ""));
+                }
+            } finally {
+                last = values.all();
+                session = null;
+            }
+            if (state.get() == State.GIVEN_UP) {
+                return Optional.empty();
+            }
+            if (around.closing().getAsBoolean()) {
+                throw new Failed(why);
+            }
+            if (uncertain) {
+                waits = "It is not known whether " + words() + " is done; the database is asked until it says. " + why;
+                LockSupport.parkNanos(ASK_AGAIN_NANOS);
+                continue;
+            }
+            boolean again = kind.filter(PASSING::contains).isPresent()
+                    && tries <= design.policy().retries()
+                    && left() > design.policy().pause().toNanos();
+            if (!again) {
+                throw new Failed(why);
+            }
+            waits = "Tried again: " + why;
+            LockSupport.parkNanos(Math.max(1, design.policy().pause().toNanos()));
+        }
+    }
+
+    private String words() {
+        return trigger.asked() ? "request " + Values.words(trigger.number()) : "the run";
+    }
+
+    /** The database did not say whether it has committed. */
+    private static final class Unknown extends Exception {
+        private static final long serialVersionUID = 1;
+
+        Unknown(StoreProblem problem) {
+            super(problem.getMessage(), problem);
+        }
+    }
+
+    private Run once(Values values) throws StepFailed, StoreProblem, Unknown, Failed {
+        Duration limit = Duration.ofNanos(uncertain ? design.policy().limit().toNanos() : Math.max(1_000_000, left()));
+        List<Todo> todo;
+        Told told;
+        try (Session now = around.database().begin(design.isolation(), design.mark(), limit)) {
+            session = now;
+            if (design.mark() && !now.claim(design.id(), trigger.identity())) {
+                waits = "";
+                return already();
+            }
+            if (uncertain) {
+                // Nobody has claimed it, so it was never committed.
+                uncertain = false;
+                state.set(State.OPEN);
+                if (left() <= 0) {
+                    throw new Failed("The database was away at the commit, and has nothing of it. " + late());
+                }
+            }
+            waits = "";
+            todo = new Execution(design, around.dialect(), around.doors(), values, System::nanoTime)
+                    .within(now, steps::add);
+            told = new Told(design.answer().done(), doneText(values), Todo.written(todo));
+            if (design.mark()) {
+                now.tell(design.id(), trigger.identity(), told);
+            }
+            if (!state.compareAndSet(State.OPEN, State.COMMITTING)) {
+                throw new Failed(late());
+            }
+            commit(now);
+        }
+        last = values.all();
+        return followed(told, todo, Outcome.DONE);
+    }
+
+    private void commit(Session now) throws StoreProblem, Unknown {
+        try {
+            now.commit();
+        } catch (StoreProblem problem) {
+            if (problem.kind() == Kind.CLASHED || problem.kind() == Kind.CONTENT || problem.kind() == Kind.DUPLICATE) {
+                // The database says that it did not commit.
+                state.set(State.OPEN);
+                throw problem;
+            }
+            throw new Unknown(problem);
+        }
+    }
+
+    private String doneText(Values values) throws Failed {
+        if (design.answer().doneText().isBlank()) {
+            return "";
+        }
+        try {
+            return cut(Values.words(values.of(design.answer().doneText())));
+        } catch (FormulaProblem problem) {
+            throw new Failed("The text of the answer: " + problem.getMessage());
+        }
+    }
+
+    private static String cut(String text) {
+        return text.length() > Answer.LONGEST_TEXT ? text.substring(0, Answer.LONGEST_TEXT) : text;
+    }
+
+    /** It stands in the database, by this run or by one before. */
+    private Run already() throws StoreProblem, Failed {
+        Told told = around.database()
+                .told(design.id(), trigger.identity())
+                .orElseThrow(() -> new StoreProblem(
+                        Kind.CLASHED, -1, "Somebody else was doing this request and gave it up at this moment.", null));
+        return followed(told, Todo.read(told.todo()), uncertain ? Outcome.DONE : Outcome.ALREADY);
+    }
+
+    /** What follows the commit, in order; one that is refused does not keep the others from being done. */
+    private Run followed(Told told, List<Todo> todo, Outcome outcome) {
+        List<String> refused = new ArrayList<>();
+        for (Todo each : todo) {
+            long since = System.nanoTime();
+            StepRun.Fate fate = StepRun.Fate.DONE;
+            String said;
+            try {
+                said = "Read back: " + around.plant().write(each.tag(), each.value(), each.tolerance(), design.name());
+            } catch (RuntimeException no) {
+                fate = StepRun.Fate.FAILED;
+                said = no instanceof IllegalArgumentException ? no.getMessage() : "Unexpectedly: " + Threads.words(no);
+                refused.add("Step " + each.step() + ": " + said);
+            }
+            steps.add(new StepRun(
+                    each.step(),
+                    fate,
+                    "",
+                    Map.of("value", Values.words(each.value())),
+                    -1,
+                    (System.nanoTime() - since) / 1000,
+                    said));
+        }
+        boolean but = !refused.isEmpty();
+        Told after = but ? new Told(design.answer().but(), cut("Done, but: " + refused.get(0)), "") : told;
+        String reason = String.join(" ", refused);
+        if (design.mark() && !todo.isEmpty()) {
+            try {
+                around.database().followed(design.id(), trigger.identity(), new Told(after.code(), after.text(), ""));
+            } catch (StoreProblem problem) {
+                reason = (reason
+                                + " What followed the commit is done; that it is could not be noted, and it would be done again if the request came again. "
+                                + problem.getMessage())
+                        .strip();
+            }
+        }
+        return run(
+                but ? Outcome.DONE_BUT : outcome,
+                reason,
+                after.code(),
+                after.text(),
+                answer(after.code(), after.text()));
+    }
+
+    private Run failed(String why) {
+        String text = cut(why);
+        return run(
+                Outcome.FAILED,
+                why,
+                design.answer().failed(),
+                text,
+                answer(design.answer().failed(), text));
+    }
+
+    /**
+     * Tells the plant, the echo last. A plant that cannot be reached is told when it can, unless it asks for something else by then.
+     *
+     * @return what became of it
+     */
+    private String answer(long code, String text) {
+        Optional<TagRef> echo = design.request().filter(each -> trigger.asked()).flatMap(When.OnRequest::answered);
+        if (echo.isEmpty() && design.answer().tags().findAny().isEmpty()) {
+            return "";
+        }
+        while (true) {
+            try {
+                design.answer().code().ifPresent(tag -> around.plant().write(tag, code, 0, design.name()));
+                design.answer().text().ifPresent(tag -> around.plant().write(tag, text, 0, design.name()));
+                echo.ifPresent(tag -> around.plant().write(tag, trigger.number(), 0, design.name()));
+                waits = "";
+                return "given";
+            } catch (RuntimeException no) {
+                String why = no instanceof IllegalArgumentException ? no.getMessage() : Threads.words(no);
+                waits = "The answer to " + words() + " cannot be given: " + why;
+                if (superseded()) {
+                    return "not given, since the plant asks for something else by now: " + why;
+                }
+                if (around.closing().getAsBoolean() || echo.isEmpty()) {
+                    return "not given: " + why;
+                }
+                LockSupport.parkNanos(ASK_AGAIN_NANOS);
+            }
+        }
+    }
+
+    private boolean superseded() {
+        TagValue now =
+                design.request().map(each -> around.plant().now(each.number())).orElse(TagValue.NONE);
+        return !now.quality().isBad()
+                && now.value().isPresent()
+                && !Values.words(now.value().get()).equals(Values.words(trigger.number()));
+    }
+
+    private Run run(Outcome outcome, String reason, long code, String text, String answered) {
+        Map<String, String> keys = new LinkedHashMap<>();
+        for (String key : design.keys()) {
+            last.entrySet().stream()
+                    .filter(each -> each.getKey().equalsIgnoreCase(key) && each.getValue() != null)
+                    .findFirst()
+                    .map(each -> Values.words(each.getValue()))
+                    .or(() -> Optional.ofNullable(snapshot.get(key)).map(Run.Read::value))
+                    .ifPresent(value -> keys.put(key, value));
+        }
+        if (trigger.asked()) {
+            keys.put(Known.REQUEST, Values.words(trigger.number()));
+        }
+        return new Run(
+                "",
+                design.id(),
+                design.name(),
+                trigger.at(),
+                begun,
+                trigger.why(),
+                trigger.asked() ? trigger.identity() : "",
+                outcome,
+                Duration.between(trigger.at(), around.clock().now()).toMillis(),
+                tries,
+                snapshot,
+                reached(),
+                reason,
+                code,
+                text,
+                answered,
+                keys);
+    }
+
+    /** Steps that it did not come to stand there, too. */
+    private List<StepRun> reached() {
+        List<StepRun> all = new ArrayList<>(steps);
+        design.steps().stream()
+                .filter(step -> steps.stream().noneMatch(done -> done.name().equals(step.name())))
+                .forEach(step -> all.add(new StepRun(step.name(), StepRun.Fate.NOT_REACHED, "", Map.of(), -1, 0, "")));
+        return all;
+    }
+}

@@ -1,0 +1,24 @@
+package dachshund.engine.transaction;
+
+import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
+
+/** The plant as a run reaches it. From any thread. */
+public interface PlantSide {
+
+    /** The latest value of a tag. */
+    TagValue now(TagRef tag);
+
+    TagValue lastGood(TagRef tag);
+
+    /**
+     * Writes a tag and reads it back.
+     *
+     * @param value     Boolean, Number, String or Instant
+     * @param tolerance by how much a number may differ from what is read back
+     * @param by        what writes it
+     * @return what was read back, in words
+     * @throws IllegalArgumentException with a sentence, where it was refused, or reads back otherwise
+     */
+    String write(TagRef tag, Object value, double tolerance, String by);
+}

@@ -1,0 +1,335 @@
+package dachshund.engine.transaction;
+
+import dachshund.core.definition.Plant;
+import dachshund.core.ledger.Run;
+import dachshund.core.ledger.Run.Outcome;
+import dachshund.core.row.Snapshot;
+import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
+import dachshund.core.time.PeriodText;
+import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.transaction.Values;
+import dachshund.core.when.Firing;
+import dachshund.core.when.When;
+import dachshund.core.when.WhenFacts;
+import dachshund.core.when.WhenGroup;
+import dachshund.engine.count.CounterBook;
+import dachshund.engine.local.LocalStore;
+import dachshund.engine.said.Said;
+import dachshund.engine.tag.TagTable;
+import dachshund.engine.thread.Threads;
+import dachshund.engine.when.Action;
+import dachshund.engine.when.ActionPool;
+import dachshund.engine.when.WhenRun;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.Executor;
+import java.util.function.Consumer;
+import java.util.function.Supplier;
+import java.util.stream.Collectors;
+
+/**
+ * A transaction at work: its Whens, the triggers that wait, and the runs under way. A trigger only takes its values and hands
+ * them on; runs have threads of their own.
+ */
+public final class TransactionRun implements Action {
+
+    /** So many runs that hang in the database, given up and answered, may be left behind before no further one is begun. */
+    private static final int MOST_LEFT_BEHIND = 8;
+
+    private static final Duration LONG = Duration.ofSeconds(3);
+
+    private final TransactionDefinition design;
+    private final OneRun.Around around;
+    private final With with;
+    private final WhenRun when;
+    private final Deque<Trigger> waiting = new ArrayDeque<>();
+    private final Set<OneRun> running = ConcurrentHashMap.newKeySet();
+    private final Set<OneRun> leftBehind = ConcurrentHashMap.newKeySet();
+    private volatile int failedInARow;
+    private volatile String lastFailure = "";
+    private volatile Instant lastRun = Instant.EPOCH;
+    private volatile boolean ended;
+
+    /**
+     * What it works with.
+     *
+     * @param identity  a new one for each run
+     * @param executor  a thread for each run
+     * @param told      of how each run ended
+     * @param stopItself told after too many failures in a row, with why
+     */
+    record With(
+            TagTable table,
+            Plant plant,
+            CounterBook book,
+            LocalStore local,
+            ActionPool.Strand strand,
+            Said said,
+            Supplier<String> identity,
+            Executor executor,
+            Consumer<Run> told,
+            Consumer<String> stopItself) {}
+
+    TransactionRun(TransactionDefinition design, OneRun.Around around, With with) {
+        this.design = design;
+        this.around = around;
+        this.with = with;
+        boolean byClock = design.whens().stream().anyMatch(each -> each.pace() == When.Pace.CLOCK);
+        Optional<Instant> served = byClock ? with.local().served(design.id()) : Optional.empty();
+        if (byClock && served.isEmpty()) {
+            with.local().served(design.id(), around.clock().now());
+        }
+        WhenGroup whens = new WhenGroup(
+                design.whens(),
+                design.gate(),
+                new WhenFacts(with.plant().zone(), with.plant().shifts(), design.reads(), with.plant()::range, served));
+        this.when = new WhenRun(
+                design.id(), whens, design.reads(), with.table(), this, with.strand(), around.clock(), with.said());
+    }
+
+    public TransactionDefinition definition() {
+        return design;
+    }
+
+    WhenRun when() {
+        return when;
+    }
+
+    @Override
+    public void run(Firing firing, Snapshot values, Instant now) {
+        served(firing.at());
+        take(trigger(firing.at(), values.now(), values.lastGood(), why()));
+    }
+
+    private String why() {
+        return design.whens().stream().map(When::sentence).collect(Collectors.joining(" or "));
+    }
+
+    private Trigger trigger(Instant at, TagValue[] now, TagValue[] good, String why) {
+        Optional<When.OnRequest> request = design.request();
+        Object number = request.map(each -> value(each.number(), now)).orElse(null);
+        String identity = number == null
+                ? with.identity().get()
+                : request.flatMap(When.OnRequest::epoch)
+                                .map(tag -> Values.words(value(tag, now)))
+                                .orElse("") + "/" + Values.words(number);
+        return new Trigger(at, number == null ? why : "request " + Values.words(number), identity, number, now, good);
+    }
+
+    private Object value(TagRef tag, TagValue[] of) {
+        return of[design.reads().indexOf(tag)].value().orElse(null);
+    }
+
+    /** A person wants it to be done now, with the values of now. It is no request, whatever number stands there. */
+    void byHand(String who) {
+        TagValue[] now = design.reads().stream().map(around.plant()::now).toArray(TagValue[]::new);
+        TagValue[] good = design.reads().stream().map(around.plant()::lastGood).toArray(TagValue[]::new);
+        take(new Trigger(
+                around.clock().now(), "by hand, " + who, with.identity().get(), null, now, good));
+    }
+
+    @Override
+    public void skipped(Firing firing) {
+        served(firing.at());
+        with.book().due(design.id(), firing.at(), firing.times());
+        with.book().count(design.id(), firing.at(), dachshund.core.outcome.Outcome.SKIPPED, firing.times());
+    }
+
+    @Override
+    public void overrun(Instant at) {
+        with.book().due(design.id(), at, 1);
+        with.book().count(design.id(), at, dachshund.core.outcome.Outcome.SKIPPED, 1);
+    }
+
+    private void served(Instant upTo) {
+        if (design.whens().stream().anyMatch(each -> each.pace() == When.Pace.CLOCK)) {
+            with.local().served(design.id(), upTo);
+        }
+    }
+
+    private void take(Trigger trigger) {
+        with.book().due(design.id(), trigger.at(), 1);
+        String full;
+        synchronized (waiting) {
+            full = running.size() < design.policy().parallel()
+                            || waiting.size() < design.policy().waiting()
+                    ? ""
+                    : waiting.size() + " triggers wait already.";
+            if (full.isEmpty() && leftBehind.size() >= MOST_LEFT_BEHIND) {
+                full = leftBehind.size()
+                        + " runs that were given up still hang in the database; no further one is begun before they end.";
+            }
+            if (full.isEmpty()) {
+                waiting.add(trigger);
+            }
+        }
+        if (full.isEmpty()) {
+            begin();
+        } else {
+            dropped(trigger, full);
+        }
+    }
+
+    private void dropped(Trigger trigger, String why) {
+        ended(new Run(
+                "",
+                design.id(),
+                design.name(),
+                trigger.at(),
+                around.clock().now(),
+                trigger.why(),
+                trigger.asked() ? trigger.identity() : "",
+                Outcome.DROPPED,
+                0,
+                0,
+                java.util.Map.of(),
+                List.of(),
+                "It was not begun: " + why,
+                0,
+                "",
+                "",
+                java.util.Map.of()));
+    }
+
+    /** Begins as many as may be under way at once. */
+    private void begin() {
+        while (true) {
+            OneRun next;
+            synchronized (waiting) {
+                if (ended
+                        || waiting.isEmpty()
+                        || running.size() >= design.policy().parallel()) {
+                    return;
+                }
+                next = new OneRun(design, waiting.poll(), around);
+                running.add(next);
+            }
+            try {
+                with.executor().execute(() -> carryOut(next));
+            } catch (RuntimeException | Error noThread) {
+                running.remove(next);
+                with.said().note(around.clock().now(), "A run could not be begun: " + Threads.words(noThread));
+                throw noThread;
+            }
+        }
+    }
+
+    private void carryOut(OneRun run) {
+        try {
+            run.carryOut().ifPresent(this::ended);
+        } finally {
+            running.remove(run);
+            leftBehind.remove(run);
+            begin();
+        }
+    }
+
+    /** Gives up runs whose time is over. Called often, by one thread. */
+    void lookAfter() {
+        for (OneRun each : running) {
+            if (each.isLate()) {
+                with.executor().execute(() -> each.breakOff().ifPresent(run -> {
+                    if (running.remove(each)) {
+                        leftBehind.add(each);
+                    }
+                    ended(run);
+                    begin();
+                }));
+            }
+        }
+    }
+
+    private void ended(Run run) {
+        Outcome outcome = run.outcome();
+        if (outcome == Outcome.DROPPED) {
+            with.book().count(design.id(), run.fired(), dachshund.core.outcome.Outcome.SKIPPED, 1);
+        } else if (outcome.stands()) {
+            with.book()
+                    .landed(
+                            design.id(),
+                            new Instant[] {run.fired()},
+                            around.clock().now());
+        } else {
+            with.book().count(design.id(), run.fired(), dachshund.core.outcome.Outcome.REFUSED, 1);
+        }
+        lastRun = run.fired();
+        if (outcome.stands()) {
+            if (!lastFailure.isEmpty()) {
+                with.said().note(around.clock().now(), "Runs are done again.");
+            }
+            failedInARow = 0;
+            lastFailure = "";
+        } else if (outcome != Outcome.DROPPED) {
+            lastFailure = run.reason();
+            with.said().note(around.clock().now(), outcome.words() + ": " + run.reason());
+            failedInARow++;
+        } else {
+            with.said().note(around.clock().now(), run.reason());
+        }
+        with.told().accept(run);
+        if (design.policy().stopAfter() > 0 && failedInARow >= design.policy().stopAfter()) {
+            failedInARow = 0;
+            with.stopItself()
+                    .accept(design.policy().stopAfter() + " runs in a row failed, the last one since: " + run.reason());
+        }
+    }
+
+    /** No further run is begun; those that are under way end. */
+    void end() {
+        ended = true;
+        List<Trigger> left;
+        synchronized (waiting) {
+            left = new ArrayList<>(waiting);
+            waiting.clear();
+        }
+        left.forEach(each -> dropped(each, "the transaction was stopped or changed while it waited."));
+    }
+
+    /** Why it does not do what it should, in words; empty where it does. */
+    public String trouble() {
+        if (!when.trouble().isEmpty()) {
+            return when.trouble();
+        }
+        String waits = running.stream()
+                .map(OneRun::waits)
+                .filter(each -> !each.isEmpty())
+                .findFirst()
+                .orElse("");
+        if (!waits.isEmpty()) {
+            return waits;
+        }
+        Instant due = when.dueAt();
+        return due.isBefore(around.clock().now().minus(LONG))
+                ? "It was due "
+                        + PeriodText.roughly(
+                                Duration.between(due, around.clock().now())) + " ago and has not begun."
+                : "";
+    }
+
+    /** Why its last run failed; empty where it did not. */
+    public String lastFailure() {
+        return lastFailure;
+    }
+
+    public Instant lastRun() {
+        return lastRun;
+    }
+
+    public int waiting() {
+        synchronized (waiting) {
+            return waiting.size();
+        }
+    }
+
+    public int running() {
+        return running.size();
+    }
+}

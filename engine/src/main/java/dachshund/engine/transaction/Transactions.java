@@ -1,0 +1,430 @@
+package dachshund.engine.transaction;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.Plant;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.ledger.Run;
+import dachshund.core.reader.DatabaseDefinition;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.QueryText;
+import dachshund.core.reader.TableReading;
+import dachshund.core.reader.TableShape;
+import dachshund.core.sql.Dialect;
+import dachshund.core.time.PlantClock;
+import dachshund.core.transaction.Session;
+import dachshund.core.transaction.Transacting;
+import dachshund.core.transaction.TransactionDefinition;
+import dachshund.engine.count.CounterBook;
+import dachshund.engine.lane.LaneState;
+import dachshund.engine.live.AtWork;
+import dachshund.engine.local.Intents;
+import dachshund.engine.local.LocalStore;
+import dachshund.engine.local.LocalStore.Stop;
+import dachshund.engine.said.Said;
+import dachshund.engine.tag.TagTable;
+import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Worker;
+import dachshund.engine.when.ActionPool;
+import dachshund.engine.when.Schedule;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.Consumer;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/** All transactions of the release: which run, which are stopped, and what they reach. */
+public final class Transactions implements AtWork<TransactionDefinition>, AutoCloseable {
+
+    private static final Logger LOG = LoggerFactory.getLogger(Transactions.class);
+    private static final long LOOK_NANOS = 100_000_000L;
+    private static final Duration STOP = Duration.ofSeconds(2);
+    private static final Duration LOOK_UP = Duration.ofSeconds(10);
+
+    private final Around around;
+    private final Schedule schedule;
+    private final Worker ticking;
+    private final Worker lookout;
+    private final ThreadPoolExecutor threads = Threads.onDemand("transaction");
+    private final AtomicLong sequence = new AtomicLong();
+    private final Map<String, TransactionRun> runs = new ConcurrentHashMap<>();
+    private final Map<String, ActionPool.Strand> strands = new ConcurrentHashMap<>();
+    private final Map<String, Said> said = new ConcurrentHashMap<>();
+    private final Map<String, String> refused = new ConcurrentHashMap<>();
+    private final Map<Definition, Transacting> databases = new HashMap<>();
+    private final Map<Definition, TableReading> readers = new HashMap<>();
+    private volatile Plant plant;
+    private volatile Map<String, TransactionDefinition> live = Map.of();
+    private volatile Map<String, Stop> stopped;
+    private volatile boolean closing;
+
+    /** Opens what a transaction reaches; each is closed here. */
+    public interface Opening {
+
+        /** @throws RuntimeException with a sentence, where rows cannot be changed there within a transaction */
+        Transacting database(DestinationDefinition destination);
+
+        TableReading reading(Definition database);
+
+        Dialect dialect(DestinationDefinition destination);
+    }
+
+    /**
+     * @param epoch of this start: what tells runs of it from those of others
+     * @param told  of how each run ended
+     */
+    public record Around(
+            String site,
+            String epoch,
+            TagTable table,
+            PlantSide side,
+            Opening opening,
+            PlantClock clock,
+            CounterBook book,
+            LocalStore local,
+            ActionPool pool,
+            Consumer<Run> told) {}
+
+    public Transactions(Around around, Plant plant) {
+        this.around = around;
+        this.plant = plant;
+        this.stopped = around.local().stopped();
+        Worker[] worker = new Worker[1];
+        this.schedule = new Schedule(
+                around.clock(), () -> Optional.ofNullable(worker[0]).ifPresent(Worker::wake));
+        this.ticking = Threads.start("transactions", schedule::runDue);
+        worker[0] = ticking;
+        this.lookout = Threads.start("transactions-late", () -> {
+            runs.values().forEach(TransactionRun::lookAfter);
+            return LOOK_NANOS;
+        });
+    }
+
+    @Override
+    public Class<TransactionDefinition> type() {
+        return TransactionDefinition.class;
+    }
+
+    @Override
+    public String refused(String id) {
+        return refused.getOrDefault(id, "");
+    }
+
+    @Override
+    public synchronized void changeover(List<TransactionDefinition> wanted, Plant around) {
+        this.plant = around;
+        Map<String, TransactionDefinition> byId = new HashMap<>();
+        wanted.forEach(each -> byId.put(each.id(), each));
+        live = byId;
+        apply();
+    }
+
+    private void apply() {
+        Map<String, TransactionRun> next = new HashMap<>();
+        refused.keySet().retainAll(live.keySet());
+        for (TransactionDefinition design : live.values()) {
+            if (stopped.containsKey(design.id())) {
+                continue;
+            }
+            TransactionRun run = runs.get(design.id());
+            try {
+                next.put(design.id(), run != null && same(run, design) ? run : newRun(design));
+                refused.remove(design.id());
+            } catch (RuntimeException cannot) {
+                String why = "This design cannot be put to work: " + sentence(cannot)
+                        + (run == null ? "" : " The design before goes on.");
+                LOG.error("{}: {}", design.name(), why, cannot);
+                refused.put(design.id(), why);
+                saidBy(design.id()).note(around.clock().now(), why);
+                if (run != null) {
+                    next.put(design.id(), run);
+                }
+            }
+        }
+        schedule.changeover(next.values().stream().map(TransactionRun::when).toList());
+        for (Map.Entry<String, TransactionRun> before : runs.entrySet()) {
+            if (next.get(before.getKey()) != before.getValue()) {
+                before.getValue().end();
+            }
+        }
+        runs.keySet().retainAll(next.keySet());
+        runs.putAll(next);
+        ticking.wake();
+    }
+
+    private static String sentence(RuntimeException cannot) {
+        String own = cannot.getMessage() == null ? "" : cannot.getMessage();
+        return own.endsWith(".") ? own : Threads.words(cannot) + ".";
+    }
+
+    /** Whether the run is what the design says, and reaches what it says. */
+    private boolean same(TransactionRun run, TransactionDefinition design) {
+        return run.definition().equals(design)
+                && destination(design).filter(databases::containsKey).isPresent();
+    }
+
+    private Optional<DestinationDefinition> destination(TransactionDefinition design) {
+        return plant.all(DestinationDefinition.class).stream()
+                .filter(each -> each.id().equals(design.database()))
+                .findFirst();
+    }
+
+    /** Puts a design together as if it were to work, and lets go of it. */
+    @Override
+    public void tryOut(TransactionDefinition design, Plant around) {
+        DestinationDefinition destination = around.all(DestinationDefinition.class).stream()
+                .filter(each -> each.id().equals(design.database()))
+                .findFirst()
+                .or(() -> destination(design))
+                .orElse(null);
+        if (destination != null) {
+            this.around.opening().database(destination).close();
+        }
+    }
+
+    private TransactionRun newRun(TransactionDefinition design) {
+        return new TransactionRun(
+                design,
+                aroundOf(design),
+                new TransactionRun.With(
+                        around.table(),
+                        plant,
+                        around.book(),
+                        around.local(),
+                        strands.computeIfAbsent(design.id(), id -> around.pool().strand()),
+                        saidBy(design.id()),
+                        this::identity,
+                        threads,
+                        run -> around.told().accept(named(run)),
+                        why -> stopItself(design.id(), why)));
+    }
+
+    private OneRun.Around aroundOf(TransactionDefinition design) {
+        DestinationDefinition destination = destination(design)
+                .orElseThrow(() -> new IllegalArgumentException("Its database is not there any more."));
+        return new OneRun.Around(
+                around.opening().dialect(destination),
+                database(destination),
+                this::elsewhere,
+                around.side(),
+                around.local().intents(),
+                around.clock(),
+                around.site(),
+                () -> closing);
+    }
+
+    private Transacting database(DestinationDefinition destination) {
+        synchronized (databases) {
+            forgotten(databases, destination);
+            return databases.computeIfAbsent(
+                    destination, each -> around.opening().database(destination));
+        }
+    }
+
+    /** What was opened under another design of the same thing is closed, away from here: somebody may be using it. */
+    private static <T extends AutoCloseable> void forgotten(Map<Definition, T> opened, Definition now) {
+        for (Definition each : List.copyOf(opened.keySet())) {
+            if (each.id().equals(now.id()) && !each.equals(now)) {
+                T old = opened.remove(each);
+                Threads.once("closing", () -> close(old));
+            }
+        }
+    }
+
+    private static void close(AutoCloseable each) {
+        try {
+            each.close();
+        } catch (Exception cannot) {
+            LOG.warn("A database was not closed in peace: {}", cannot.getMessage());
+        }
+    }
+
+    /** Rows of a database that is only read. */
+    private Session.Found elsewhere(String id, QueryText query, List<Object> bound, int most)
+            throws StoreProblem, QueryProblem {
+        Definition database = java.util.stream.Stream.concat(
+                        plant.all(DatabaseDefinition.class).stream(), plant.all(DestinationDefinition.class).stream())
+                .filter(each -> each.id().equals(id))
+                .findFirst()
+                .orElseThrow(() -> new QueryProblem("The database that it asks is not there any more."));
+        TableReading reading;
+        synchronized (readers) {
+            forgotten(readers, database);
+            reading = readers.computeIfAbsent(database, around.opening()::reading);
+        }
+        List<String> columns = new ArrayList<>();
+        List<List<Object>> rows = new ArrayList<>();
+        reading.ask(query, bound, LOOK_UP, most, new TableReading.Taker() {
+            @Override
+            public void columns(List<TableShape.Column> found) {
+                found.forEach(each -> columns.add(each.name()));
+            }
+
+            @Override
+            public boolean row(List<Object> cells) {
+                rows.add(cells);
+                return true;
+            }
+        });
+        return new Session.Found(columns, rows);
+    }
+
+    private String identity() {
+        return around.epoch() + "-" + sequence.incrementAndGet();
+    }
+
+    private Run named(Run run) {
+        return new Run(
+                identity(),
+                run.thing(),
+                run.name(),
+                run.fired(),
+                run.begun(),
+                run.why(),
+                run.request(),
+                run.outcome(),
+                run.millis(),
+                run.tries(),
+                run.snapshot(),
+                run.steps(),
+                run.reason(),
+                run.code(),
+                run.text(),
+                run.answered(),
+                run.keys());
+    }
+
+    private Said saidBy(String id) {
+        return said.computeIfAbsent(id, each -> new Said());
+    }
+
+    /** What a transaction said lately, newest first. */
+    public List<Said.Line> said(String id) {
+        return saidBy(id).lines();
+    }
+
+    /** Stops one at once, until somebody starts it. Runs that are under way end. */
+    public synchronized void stop(String id, String by, String why) {
+        around.local().stop(id, new Stop(by, around.clock().now(), why));
+        stopped = around.local().stopped();
+        apply();
+    }
+
+    public synchronized void start(String id) {
+        around.local().start(id);
+        around.local().served(id, around.clock().now());
+        stopped = around.local().stopped();
+        apply();
+    }
+
+    /** Called on a thread of its runs. */
+    private void stopItself(String id, String why) {
+        Threads.once("stopping", () -> stop(id, "itself", why));
+    }
+
+    /**
+     * Does one now, with the values of now.
+     *
+     * @throws IllegalArgumentException with a sentence, where it is not at work
+     */
+    public void byHand(String id, String who) {
+        find(id).orElseThrow(() -> new IllegalArgumentException("It is not at work; start it first."))
+                .byHand(who);
+    }
+
+    /** A person says how a request ended of which nobody knew. */
+    public void settled(String id, String request) {
+        around.local().intents().ended(id, request);
+    }
+
+    /**
+     * Does a design for real, and takes everything back; what follows the commit is only shown.
+     *
+     * @param known what is known of the rest, drafts included
+     */
+    public TriedOut tryNow(TransactionDefinition design, Plant known) {
+        return TriedOut.of(design, known, around, this::elsewhere);
+    }
+
+    public Optional<TransactionRun> find(String id) {
+        return Optional.ofNullable(runs.get(id));
+    }
+
+    public Collection<TransactionDefinition> all() {
+        return live.values();
+    }
+
+    /** How each live one stands. */
+    public Optional<TransactionStatus> status(String id) {
+        TransactionDefinition design = live.get(id);
+        if (design == null) {
+            return Optional.empty();
+        }
+        List<Intents.Intent> uncertain =
+                design.mark() ? List.of() : around.local().intents().of(id);
+        Stop stop = stopped.get(id);
+        if (stop != null) {
+            String sentence = stop.by().equals("itself")
+                    ? "Stopped itself because " + stop.why()
+                    : "Stopped by " + stop.by() + (stop.why().isBlank() ? "." : ": " + stop.why());
+            return Optional.of(new TransactionStatus(design, LaneState.STOPPED, sentence, 0, 0, stop.at(), uncertain));
+        }
+        Optional<TransactionRun> run = find(id);
+        String trouble = Optional.ofNullable(refused.get(id))
+                .or(() -> run.map(TransactionRun::trouble).filter(each -> !each.isEmpty()))
+                .or(() -> run.map(TransactionRun::lastFailure)
+                        .filter(each -> !each.isEmpty())
+                        .map(each -> "Its last run failed: " + each))
+                .orElse("");
+        Instant last = run.map(TransactionRun::lastRun).orElse(Instant.EPOCH);
+        LaneState state = !trouble.isEmpty()
+                ? LaneState.FAULTED
+                : last.equals(Instant.EPOCH) ? LaneState.ARMED : LaneState.RECORDING;
+        return Optional.of(new TransactionStatus(
+                design,
+                state,
+                trouble,
+                run.map(TransactionRun::waiting).orElse(0),
+                run.map(TransactionRun::running).orElse(0),
+                last,
+                uncertain));
+    }
+
+    /** Hears of no trigger any more; what waits for an answer is left to the next start. */
+    @Override
+    public void close() {
+        ticking.close();
+        schedule.changeover(List.of());
+        closing = true;
+        runs.values().forEach(TransactionRun::end);
+        threads.shutdown();
+        try {
+            if (!threads.awaitTermination(STOP.toMillis(), TimeUnit.MILLISECONDS)) {
+                threads.shutdownNow();
+            }
+        } catch (InterruptedException interrupted) {
+            Thread.currentThread().interrupt();
+        }
+        lookout.close();
+        List<AutoCloseable> open = new ArrayList<>();
+        synchronized (databases) {
+            open.addAll(databases.values());
+            databases.clear();
+        }
+        synchronized (readers) {
+            open.addAll(readers.values());
+            readers.clear();
+        }
+        open.forEach(each -> Threads.once("closing", () -> close(each)));
+    }
+}

@@ -1,0 +1,103 @@
+package dachshund.engine.transaction;
+
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.Plant;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.formula.FormulaProblem;
+import dachshund.core.ledger.Run;
+import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
+import dachshund.core.transaction.Execution;
+import dachshund.core.transaction.Gathered;
+import dachshund.core.transaction.Known;
+import dachshund.core.transaction.Session;
+import dachshund.core.transaction.StepFailed;
+import dachshund.core.transaction.StepRun;
+import dachshund.core.transaction.Todo;
+import dachshund.core.transaction.Transacting;
+import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.transaction.Values;
+import dachshund.core.when.When;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/**
+ * A transaction that was tried: its statements were carried out in the real database and taken back.
+ *
+ * @param snapshot what was read when, by name
+ * @param steps    what became of each step
+ * @param problem  why it ended before its end; empty where it did not
+ * @param answer   the text that the plant would have got
+ */
+public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, String problem, String answer) {
+
+    static TriedOut of(
+            TransactionDefinition design, Plant known, Transactions.Around around, Execution.Doors elsewhere) {
+        Map<String, Run.Read> snapshot = new LinkedHashMap<>();
+        List<StepRun> steps = new ArrayList<>();
+        Optional<DestinationDefinition> destination = known.all(DestinationDefinition.class).stream()
+                .filter(each -> each.id().equals(design.database()))
+                .findFirst();
+        if (destination.isEmpty()) {
+            return new TriedOut(snapshot, steps, "Choose the database first.", "");
+        }
+        Values values = new Values(around.clock().now());
+        values.put(Known.FIRED, around.clock().now())
+                .put(Known.REQUEST, number(design, around.side()))
+                .put(Known.RUN, "try")
+                .put(Known.TRANSACTION, design.name())
+                .put(Known.SITE, around.site());
+        for (Gathered each : design.gathers()) {
+            TagValue value = around.side().now(each.tag());
+            boolean bad = value.quality().isBad() || value.value().isEmpty();
+            if (bad && each.bad() == Gathered.WhenBad.LAST_GOOD) {
+                value = around.side().lastGood(each.tag());
+            }
+            snapshot.put(
+                    each.name(),
+                    new Run.Read(
+                            value.value().map(Values::words).orElse("nothing"),
+                            value.sourceTime(),
+                            value.quality().isBad() ? value.quality().words() : ""));
+            if (bad && each.bad() == Gathered.WhenBad.FAIL) {
+                return new TriedOut(snapshot, steps, each.name() + " has no value now that can be trusted.", "");
+            }
+            values.put(
+                    each.name(),
+                    bad && each.bad() == Gathered.WhenBad.NOTHING
+                            ? null
+                            : value.value().orElse(null));
+        }
+        try (Transacting database = around.opening().database(destination.get());
+                Session session = database.begin(
+                        design.isolation(), false, design.policy().limit())) {
+            List<Todo> todo = new Execution(
+                            design, around.opening().dialect(destination.get()), elsewhere, values, System::nanoTime)
+                    .within(session, steps::add);
+            todo.forEach(each -> steps.add(new StepRun(
+                    each.step(), StepRun.Fate.SHOWN, "", Map.of("value", Values.words(each.value())), -1, 0, "")));
+            String text = design.answer().doneText().isBlank()
+                    ? ""
+                    : Values.words(values.of(design.answer().doneText()));
+            return new TriedOut(snapshot, steps, "", text);
+        } catch (StepFailed no) {
+            return new TriedOut(snapshot, steps, "Step " + no.step().name() + ": " + no.getMessage(), "");
+        } catch (StoreProblem | FormulaProblem | IllegalArgumentException no) {
+            return new TriedOut(snapshot, steps, no.getMessage(), "");
+        }
+    }
+
+    /** The number that stands there now, or one that may. */
+    private static Object number(TransactionDefinition design, PlantSide side) {
+        Optional<TagRef> tag = design.request().map(When.OnRequest::number);
+        return tag.map(side::now).flatMap(TagValue::value).orElse(null);
+    }
+
+    /** What became of one step. */
+    public Optional<StepRun> step(String name) {
+        return steps.stream().filter(each -> each.name().equals(name)).findFirst();
+    }
+}

@@ -1,0 +1,272 @@
+package dachshund.office.ledger;
+
+import dachshund.core.ledger.LedgerStore;
+import dachshund.core.ledger.Run;
+import dachshund.core.ledger.RunDocument;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Predicate;
+import javax.sql.DataSource;
+import org.springframework.dao.DataAccessResourceFailureException;
+
+/** The ledger in our own database. */
+public final class LedgerTable implements LedgerStore {
+
+    /** Values that runs are found by are cut to so many letters. */
+    static final int LONGEST_KEY = 120;
+
+    private static final int LIMIT_SECONDS = 20;
+    private static final int AT_ONCE = 500;
+
+    private final DataSource source;
+
+    public LedgerTable(DataSource source) {
+        this.source = source;
+    }
+
+    @FunctionalInterface
+    private interface Work<T> {
+        T on(Connection connection) throws SQLException;
+    }
+
+    private <T> T run(Work<T> work) {
+        try (Connection connection = source.getConnection()) {
+            connection.setAutoCommit(false);
+            try {
+                T done = work.on(connection);
+                connection.commit();
+                return done;
+            } catch (SQLException | RuntimeException failed) {
+                try {
+                    connection.rollback();
+                } catch (SQLException gone) {
+                    failed.addSuppressed(gone);
+                }
+                throw failed;
+            }
+        } catch (SQLException away) {
+            throw new DataAccessResourceFailureException("Our own database: " + away.getMessage(), away);
+        }
+    }
+
+    @Override
+    public void take(List<Run> runs) {
+        run(connection -> {
+            if (runs.isEmpty()) {
+                return connection.isValid(LIMIT_SECONDS);
+            }
+            for (Run run : runs) {
+                take(connection, run);
+            }
+            return true;
+        });
+    }
+
+    private static void take(Connection connection, Run run) throws SQLException {
+        long nth;
+        // One that is there stays as it is: of two rows with one id, only the first is counted as new.
+        try (PreparedStatement insert = connection.prepareStatement(
+                "INSERT INTO ledger_run (id, thing, fired_at, outcome, millis, document) SELECT ?, ?, ?, ?, ?, ? FROM DUAL"
+                        + " WHERE NOT EXISTS (SELECT 1 FROM ledger_run WHERE id = ?)",
+                Statement.RETURN_GENERATED_KEYS)) {
+            insert.setQueryTimeout(LIMIT_SECONDS);
+            insert.setString(1, run.id());
+            insert.setString(2, run.thing());
+            insert.setObject(3, utc(run.fired()));
+            insert.setString(4, run.outcome().name());
+            insert.setInt(5, (int) Math.max(Integer.MIN_VALUE, Math.min(Integer.MAX_VALUE, run.millis())));
+            insert.setString(6, RunDocument.write(run));
+            insert.setString(7, run.id());
+            if (insert.executeUpdate() == 0) {
+                return;
+            }
+            try (ResultSet key = insert.getGeneratedKeys()) {
+                key.next();
+                nth = key.getLong(1);
+            }
+        }
+        if (run.keys().isEmpty()) {
+            return;
+        }
+        try (PreparedStatement insert = connection.prepareStatement(
+                "INSERT INTO ledger_key (value, fired_at, run, name) VALUES (?, ?, ?, ?)")) {
+            for (Map.Entry<String, String> key : run.keys().entrySet()) {
+                insert.setString(1, cut(key.getValue()));
+                insert.setObject(2, utc(run.fired()));
+                insert.setLong(3, nth);
+                insert.setString(4, key.getKey());
+                insert.addBatch();
+            }
+            insert.executeBatch();
+        }
+    }
+
+    private static String cut(String value) {
+        return value.length() > LONGEST_KEY ? value.substring(0, LONGEST_KEY) : value;
+    }
+
+    private static LocalDateTime utc(Instant at) {
+        return LocalDateTime.ofInstant(at, ZoneOffset.UTC);
+    }
+
+    /**
+     * What of the ledger is wanted, newest first.
+     *
+     * @param from    the earliest trigger
+     * @param to      no trigger at this instant or later
+     * @param thing   id of what was run; empty for all
+     * @param outcome empty for every one
+     * @param key     a value that runs are found by; empty for all
+     * @param before  only those older than the run of this number; {@link Long#MAX_VALUE} for the newest
+     * @param most    how many
+     */
+    public record Wanted(
+            Instant from, Instant to, String thing, Optional<Run.Outcome> outcome, String key, long before, int most) {}
+
+    /** A run with its number in the ledger. */
+    public record Numbered(long nth, Run run) {}
+
+    public List<Numbered> find(Wanted wanted) {
+        return run(connection -> {
+            List<Object> values = new ArrayList<>();
+            String sql = "SELECT r.nth, r.document FROM " + from(wanted, values)
+                    + " ORDER BY r.fired_at DESC, r.nth DESC LIMIT " + wanted.most();
+            List<Numbered> found = new ArrayList<>();
+            read(connection, sql, values, found::add);
+            return found;
+        });
+    }
+
+    private static String from(Wanted wanted, List<Object> values) {
+        StringBuilder sql = new StringBuilder();
+        if (wanted.key().isEmpty()) {
+            sql.append("ledger_run r WHERE 1 = 1");
+        } else {
+            sql.append(
+                    "(SELECT DISTINCT run, fired_at FROM ledger_key WHERE value = ?) k JOIN ledger_run r ON r.nth = k.run WHERE 1 = 1");
+            values.add(cut(wanted.key()));
+        }
+        sql.append(" AND r.fired_at >= ? AND r.fired_at < ?");
+        values.add(utc(wanted.from()));
+        values.add(utc(wanted.to()));
+        if (!wanted.thing().isEmpty()) {
+            sql.append(" AND r.thing = ?");
+            values.add(wanted.thing());
+        }
+        wanted.outcome().ifPresent(outcome -> {
+            sql.append(" AND r.outcome = ?");
+            values.add(outcome.name());
+        });
+        if (wanted.before() != Long.MAX_VALUE) {
+            sql.append(" AND (r.fired_at, r.nth) < ((SELECT fired_at FROM ledger_run WHERE nth = ?), ?)");
+            values.add(wanted.before());
+            values.add(wanted.before());
+        }
+        return sql.toString();
+    }
+
+    private static void read(Connection connection, String sql, List<Object> values, Predicate<Numbered> taker)
+            throws SQLException {
+        try (PreparedStatement statement =
+                connection.prepareStatement(sql, ResultSet.TYPE_FORWARD_ONLY, ResultSet.CONCUR_READ_ONLY)) {
+            statement.setQueryTimeout(LIMIT_SECONDS);
+            statement.setFetchSize(AT_ONCE);
+            for (int i = 0; i < values.size(); i++) {
+                statement.setObject(i + 1, values.get(i));
+            }
+            try (ResultSet rows = statement.executeQuery()) {
+                while (rows.next()) {
+                    if (!taker.test(new Numbered(rows.getLong(1), RunDocument.read(rows.getString(2))))) {
+                        return;
+                    }
+                }
+            }
+        }
+    }
+
+    /**
+     * Runs of the time in which a text stands anywhere, newest first: every run of it is read, one after the other.
+     *
+     * @param taker says whether it wants more
+     */
+    public void everywhere(Wanted wanted, String text, Predicate<Numbered> taker) {
+        String wantedText = text.toLowerCase(Locale.ROOT);
+        run(connection -> {
+            List<Object> values = new ArrayList<>();
+            String sql =
+                    "SELECT r.nth, r.document FROM " + from(wanted, values) + " ORDER BY r.fired_at DESC, r.nth DESC";
+            int[] found = {0};
+            read(
+                    connection,
+                    sql,
+                    values,
+                    numbered -> !RunDocument.write(numbered.run())
+                                    .toLowerCase(Locale.ROOT)
+                                    .contains(wantedText)
+                            || taker.test(numbered) && ++found[0] < wanted.most());
+            return true;
+        });
+    }
+
+    public Optional<Run> find(String id) {
+        return run(connection -> {
+            List<Run> found = new ArrayList<>();
+            read(
+                    connection,
+                    "SELECT nth, document FROM ledger_run WHERE id = ?",
+                    List.of(id),
+                    each -> found.add(each.run()));
+            return found.stream().findFirst();
+        });
+    }
+
+    /** Removes what is older, some at a time. How many there were. */
+    public int removeBefore(Instant oldest, int most) {
+        return run(connection -> {
+            List<Long> gone = new ArrayList<>();
+            try (PreparedStatement statement = connection.prepareStatement(
+                    "SELECT nth FROM ledger_run WHERE fired_at < ? ORDER BY fired_at LIMIT " + most)) {
+                statement.setObject(1, utc(oldest));
+                try (ResultSet rows = statement.executeQuery()) {
+                    while (rows.next()) {
+                        gone.add(rows.getLong(1));
+                    }
+                }
+            }
+            for (String sql : List.of("DELETE FROM ledger_key WHERE run = ?", "DELETE FROM ledger_run WHERE nth = ?")) {
+                try (PreparedStatement statement = connection.prepareStatement(sql)) {
+                    for (Long each : gone) {
+                        statement.setLong(1, each);
+                        statement.addBatch();
+                    }
+                    if (!gone.isEmpty()) {
+                        statement.executeBatch();
+                    }
+                }
+            }
+            return gone.size();
+        });
+    }
+
+    /** About how many there are. */
+    public long count() {
+        return run(connection -> {
+            try (Statement statement = connection.createStatement();
+                    ResultSet rows = statement.executeQuery("SELECT COUNT(*) FROM ledger_run")) {
+                rows.next();
+                return rows.getLong(1);
+            }
+        });
+    }
+}

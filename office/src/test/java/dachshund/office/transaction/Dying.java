@@ -1,0 +1,174 @@
+package dachshund.office.transaction;
+
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.QueryText;
+import dachshund.core.tag.TagRef;
+import dachshund.core.transaction.Isolation;
+import dachshund.core.transaction.Session;
+import dachshund.core.transaction.Transacting;
+import java.time.Duration;
+import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.function.UnaryOperator;
+
+/** A process that dies at the nth thing it does to the world: nothing of what it would do later is done. */
+final class Dying {
+
+    private final int at;
+    private final AtomicInteger done = new AtomicInteger();
+
+    Dying(int at) {
+        this.at = at;
+    }
+
+    boolean dead() {
+        return done.get() >= at;
+    }
+
+    private void live() {
+        if (done.incrementAndGet() >= at) {
+            throw new IllegalStateException("dead");
+        }
+    }
+
+    /** The same controller, which hears no more of who is dead. */
+    Bed.Controller beside(Bed.Controller controller) {
+        return controller.until(tag -> live());
+    }
+
+    Transacting before(Transacting database) {
+        return new Through(database) {
+            @Override
+            Session with(Session session) {
+                return new Steps(session) {
+                    @Override
+                    void next() {
+                        live();
+                    }
+                };
+            }
+
+            @Override
+            public Session begin(Isolation isolation, boolean mark, Duration limit) throws StoreProblem {
+                live();
+                return super.begin(isolation, mark, limit);
+            }
+
+            @Override
+            public void followed(String transaction, String request, Session.Told told) throws StoreProblem {
+                live();
+                super.followed(transaction, request, told);
+            }
+        };
+    }
+
+    /** The answer to the first commit is lost; whether it was carried out is said here. */
+    static UnaryOperator<Transacting> atCommit(boolean carriedOut) {
+        AtomicInteger commits = new AtomicInteger();
+        return database -> new Through(database) {
+            @Override
+            Session with(Session session) {
+                return new Steps(session) {
+                    @Override
+                    public void commit() throws StoreProblem {
+                        if (commits.incrementAndGet() > 1) {
+                            super.commit();
+                            return;
+                        }
+                        if (carriedOut) {
+                            super.commit();
+                        }
+                        throw new StoreProblem(StoreProblem.Kind.AWAY, -1, "The connection broke.", null);
+                    }
+                };
+            }
+        };
+    }
+
+    private abstract static class Through implements Transacting {
+        private final Transacting database;
+
+        Through(Transacting database) {
+            this.database = database;
+        }
+
+        abstract Session with(Session session);
+
+        @Override
+        public Session begin(Isolation isolation, boolean mark, Duration limit) throws StoreProblem {
+            return with(database.begin(isolation, mark, limit));
+        }
+
+        @Override
+        public Optional<Session.Told> told(String transaction, String request) throws StoreProblem {
+            return database.told(transaction, request);
+        }
+
+        @Override
+        public void followed(String transaction, String request, Session.Told told) throws StoreProblem {
+            database.followed(transaction, request, told);
+        }
+
+        @Override
+        public void close() {
+            database.close();
+        }
+    }
+
+    private static class Steps implements Session {
+        private final Session session;
+
+        Steps(Session session) {
+            this.session = session;
+        }
+
+        void next() {}
+
+        @Override
+        public boolean claim(String transaction, String request) throws StoreProblem {
+            next();
+            return session.claim(transaction, request);
+        }
+
+        @Override
+        public void tell(String transaction, String request, Told told) throws StoreProblem {
+            next();
+            session.tell(transaction, request, told);
+        }
+
+        @Override
+        public Found ask(QueryText query, List<Object> values, int most) throws StoreProblem, QueryProblem {
+            next();
+            return session.ask(query, values, most);
+        }
+
+        @Override
+        public long change(QueryText statement, List<Object> values) throws StoreProblem, QueryProblem {
+            next();
+            return session.change(statement, values);
+        }
+
+        @Override
+        public void commit() throws StoreProblem {
+            next();
+            session.commit();
+        }
+
+        @Override
+        public void breakOff() {
+            session.breakOff();
+        }
+
+        @Override
+        public void close() {
+            session.close();
+        }
+    }
+
+    /** What stands in the way of a write. */
+    interface Gate {
+        void before(TagRef tag);
+    }
+}

@@ -1,0 +1,383 @@
+package dachshund.office.transaction;
+
+import static dachshund.office.transaction.Bed.soon;
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dachshund.core.ledger.Run;
+import dachshund.core.ledger.Run.Outcome;
+import dachshund.core.transaction.Policy;
+import dachshund.core.transaction.Step;
+import dachshund.core.transaction.StepRun;
+import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.when.When;
+import dachshund.engine.transaction.TriedOut;
+import dachshund.office.transaction.Bed.Engine;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.Statement;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
+
+/** Transactions between a plant with a handshake and real databases. */
+class TransactionsTest {
+
+    @TempDir
+    Path folder;
+
+    @ParameterizedTest
+    @EnumSource
+    void whatItDoesIsWhatTheSameStatementsOfAnotherClientDo(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        Bed.sql(engine, "orders", "INSERT INTO lot VALUES ('PL1-1', 26041, 1234.5), ('PL1-2', 26041, 800)");
+        Bed.sql(engine, "orders", "UPDATE pellet_order SET kilos = kilos + 2034.5 WHERE order_no = 26041");
+        List<String> lots = Bed.ask(engine, "orders", "SELECT * FROM lot ORDER BY lot_id");
+        List<String> orders = Bed.ask(engine, "orders", "SELECT * FROM pellet_order ORDER BY order_no");
+        Bed.fresh(engine);
+        try (Bed bed = new Bed(engine, folder)) {
+            bed.controller.set(Bed.NUMBER, 0L);
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.live(Bed.lotEnds());
+            bed.controller.asks(17, "PL1-1", 1234.5);
+            soon(() -> Long.valueOf(17).equals(bed.controller.get(Bed.ECHO)));
+            bed.controller.asks(18, "PL1-2", 800.0);
+            soon(() -> bed.runs.size() == 2);
+            assertThat(bed.ask("SELECT * FROM lot ORDER BY lot_id")).isEqualTo(lots);
+            assertThat(bed.ask("SELECT * FROM pellet_order ORDER BY order_no")).isEqualTo(orders);
+            // The set point is written after the commit, and the number of the request last of all.
+            assertThat(bed.controller.written)
+                    .containsExactly(
+                            "set point=34.5",
+                            "code=1",
+                            "text=order 26041",
+                            "echo=17",
+                            "set point=34.5",
+                            "code=1",
+                            "text=order 26041",
+                            "echo=18");
+            Run run = bed.runs.get(0);
+            assertThat(run.outcome()).isEqualTo(Outcome.DONE);
+            assertThat(run.keys())
+                    .containsEntry("lot", "PL1-1")
+                    .containsEntry("ord_order_no", "26041")
+                    .containsEntry("request", "17");
+            assertThat(run.steps()).extracting(StepRun::rows).containsExactly(1L, 1L, 1L, -1L);
+            assertThat(run.steps().get(2).values()).containsEntry("kilos", "1234.5");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aRequestThatComesAgainIsAnsweredAgainAndNotDoneAgain(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        Bed.Controller controller = new Bed.Controller();
+        controller.set(Bed.ECHO, 0L);
+        controller.asks(17, "PL1-1", 100);
+        try (Bed bed = new Bed(engine, folder, controller, each -> each)) {
+            bed.live(Bed.lotEnds()); // it waits at the start
+            soon(() -> bed.runs.size() == 1);
+            controller.set(Bed.ECHO, 0L); // the controller has lost the answer, and asks again
+            controller.set(Bed.NUMBER, 0L);
+            controller.set(Bed.NUMBER, 17L);
+            soon(() -> bed.runs.size() == 2);
+            assertThat(bed.runs).extracting(Run::outcome).containsExactly(Outcome.DONE, Outcome.ALREADY);
+            assertThat(controller.get(Bed.TEXT)).isEqualTo("order 26041");
+        }
+        try (Bed again = new Bed(engine, folder, controller, each -> each)) {
+            controller.set(Bed.ECHO, 0L);
+            again.live(Bed.lotEnds());
+            soon(() -> again.runs.size() == 1);
+            assertThat(again.runs.get(0).outcome()).isEqualTo(Outcome.ALREADY);
+            assertThat(again.ask("SELECT lot_id FROM lot")).containsExactly("PL1-1");
+            assertThat(again.ask("SELECT kilos FROM pellet_order WHERE order_no = 26041"))
+                    .containsExactly("100.00");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aNumberUsedAgainIsNewWhereTheControllerCountsAnew(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        try (Bed bed = new Bed(engine, folder)) {
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.controller.set(Bed.NUMBER, 0L);
+            bed.controller.set(Bed.EPOCH, 1L);
+            bed.live(Bed.lotEnds()
+                    .withWhens(List.of(new When.OnRequest(Bed.NUMBER, Optional.of(Bed.EPOCH), Optional.of(Bed.ECHO)))));
+            bed.controller.asks(1, "PL1-1", 100);
+            soon(() -> bed.runs.size() == 1);
+            bed.controller.set(Bed.NUMBER, 0L);
+            bed.controller.set(Bed.EPOCH, 2L);
+            bed.controller.asks(1, "PL1-2", 50);
+            soon(() -> bed.runs.size() == 2);
+            assertThat(bed.ask("SELECT lot_id FROM lot ORDER BY lot_id")).containsExactly("PL1-1", "PL1-2");
+            assertThat(bed.ask("SELECT request FROM dachshund_done ORDER BY request"))
+                    .containsExactly("1/1", "2/1");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void nothingOfARunIsThereWhoseLastStepFails(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        TransactionDefinition bad = withStep(
+                Bed.lotEnds(),
+                2,
+                new Step.Statement(
+                        "progress", "", "UPDATE pellet_order SET kilos = kilos + :kilos WHERE order_no = 1", 1, 1, ""));
+        try (Bed bed = new Bed(engine, folder)) {
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.live(bad);
+            bed.controller.asks(17, "PL1-1", 100);
+            soon(() -> bed.runs.size() == 1);
+            assertThat(bed.runs.get(0).reason())
+                    .isEqualTo("Step progress: It touched no row, and one row at least is needed.");
+            assertThat(bed.controller.written)
+                    .containsExactly(
+                            "code=3",
+                            "text=Step progress: It touched no row, and one row at least is needed.",
+                            "echo=17");
+            assertThat(bed.ask("SELECT * FROM lot")).isEmpty();
+            assertThat(bed.ask("SELECT * FROM dachshund_done")).isEmpty();
+            assertThat(bed.runs.get(0).steps())
+                    .extracting(StepRun::fate)
+                    .containsExactly(
+                            StepRun.Fate.DONE, StepRun.Fate.DONE, StepRun.Fate.FAILED, StepRun.Fate.NOT_REACHED);
+        }
+    }
+
+    private static TransactionDefinition withStep(TransactionDefinition of, int at, Step step) {
+        List<Step> steps = new ArrayList<>(of.steps());
+        steps.set(at, step);
+        return of.withSteps(steps);
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void moreRowsThanMayBeTouchedAreNotTouched(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        TransactionDefinition wide = withStep(
+                Bed.lotEnds(), 2, new Step.Statement("progress", "", "UPDATE pellet_order SET kilos = 0", 0, 1, ""));
+        try (Bed bed = new Bed(engine, folder)) {
+            TriedOut tried = tried(bed, wide);
+            assertThat(tried.problem())
+                    .isEqualTo("Step progress: It would have touched 2 rows, and one row at most may be.");
+        }
+    }
+
+    private static TriedOut tried(Bed bed, TransactionDefinition design) {
+        bed.controller.set(Bed.LOT, "PL1-9");
+        bed.controller.set(Bed.KILOS, 10.0);
+        return bed.transactions.tryNow(design, bed.plant);
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aTryLeavesNothingAndSaysWhatEachStepGave(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        try (Bed bed = new Bed(engine, folder)) {
+            TriedOut good = tried(bed, Bed.lotEnds());
+            assertThat(good.problem()).isEmpty();
+            assertThat(good.answer()).isEqualTo("order 26041");
+            assertThat(good.steps())
+                    .extracting(StepRun::fate)
+                    .containsExactly(StepRun.Fate.DONE, StepRun.Fate.DONE, StepRun.Fate.DONE, StepRun.Fate.SHOWN);
+            assertThat(good.step("ord").orElseThrow().values()).containsEntry("→ ord_order_no", "26041");
+            TriedOut bad = tried(
+                    bed,
+                    withStep(
+                            Bed.lotEnds(),
+                            2,
+                            new Step.Statement("progress", "", "UPDATE pellet_order SET kilo = 1", 1, 1, "")));
+            assertThat(bad.problem()).startsWith("Step progress: ").contains("kilo");
+            assertThat(bad.steps()).hasSize(3);
+            assertThat(bed.ask("SELECT * FROM lot")).isEmpty();
+            assertThat(bed.ask("SELECT kilos FROM pellet_order")).containsOnly("0.00");
+            assertThat(bed.controller.written).isEmpty();
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aWriteThatIsRefusedMakesItDoneBut(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        try (Bed bed = new Bed(engine, folder)) {
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.controller.refuses.put(Bed.SET_POINT, "Feed set point lies outside its range.");
+            bed.live(Bed.lotEnds());
+            bed.controller.asks(17, "PL1-1", 100);
+            soon(() -> bed.runs.size() == 1);
+            assertThat(bed.runs.get(0).outcome()).isEqualTo(Outcome.DONE_BUT);
+            assertThat(bed.controller.get(Bed.CODE)).isEqualTo(2L);
+            assertThat(bed.ask("SELECT lot_id FROM lot")).containsExactly("PL1-1");
+            assertThat(bed.ask("SELECT code, todo FROM dachshund_done")).containsExactly("2 ");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void anAnswerThatCannotBeGivenIsGivenOnceItCan(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        try (Bed bed = new Bed(engine, folder)) {
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.controller.refuses.put(Bed.ECHO, "The source is away.");
+            bed.live(Bed.lotEnds());
+            bed.controller.asks(17, "PL1-1", 100);
+            soon(() -> bed.transactions
+                    .status("cccc0001")
+                    .orElseThrow()
+                    .sentence()
+                    .equals("The answer to request 17 cannot be given: The source is away."));
+            bed.controller.refuses.clear();
+            soon(() -> Long.valueOf(17).equals(bed.controller.get(Bed.ECHO)));
+            soon(() -> bed.runs.size() == 1);
+            assertThat(bed.runs.get(0).answered()).isEqualTo("given");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void oneThatTakesTooLongIsAnsweredInTimeAndNothingOfItComesLater(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        Policy short1 = new Policy(Duration.ofMillis(1500), 0, Duration.ZERO, Duration.ZERO, 1, 10, 0);
+        try (Bed bed = new Bed(engine, folder);
+                Connection other = DriverManager.getConnection(engine.url("orders"));
+                Statement statement = other.createStatement()) {
+            other.setAutoCommit(false);
+            statement.executeUpdate("UPDATE pellet_order SET line = line");
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.live(Bed.lotEnds().withPolicy(short1, List.of()));
+            bed.controller.asks(17, "PL1-1", 100);
+            soon(() -> Long.valueOf(17).equals(bed.controller.get(Bed.ECHO)));
+            assertThat(bed.controller.get(Bed.CODE)).isEqualTo(3L);
+            soon(() -> bed.runs.size() == 1);
+            assertThat(bed.runs.get(0).outcome()).isEqualTo(Outcome.FAILED);
+            other.rollback();
+            bed.controller.asks(18, "PL1-2", 100);
+            soon(() -> Long.valueOf(18).equals(bed.controller.get(Bed.ECHO)));
+            assertThat(bed.ask("SELECT lot_id FROM lot")).containsExactly("PL1-2");
+            assertThat(bed.runs).hasSizeLessThanOrEqualTo(2);
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aThousandTriggersInAMomentAreDoneOrCounted(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        TransactionDefinition each = Bed.lotEnds()
+                .withWhens(List.of(new When.OnIdentifier(Bed.LOT, Duration.ZERO, Duration.ZERO)))
+                .withSteps(Bed.lotEnds().steps().subList(0, 3))
+                .withPolicy(
+                        new Policy(Duration.ofSeconds(20), 10, Duration.ofMillis(20), Duration.ZERO, 4, 300, 0),
+                        List.of("lot"));
+        try (Bed bed = new Bed(engine, folder)) {
+            bed.controller.set(Bed.LOT, "none");
+            bed.controller.set(Bed.KILOS, 1.0);
+            bed.live(each);
+            for (int i = 0; i < 1000; i++) {
+                bed.controller.set(Bed.LOT, "L" + i);
+            }
+            soon(() -> bed.runs.size() == 1000);
+            long done = bed.runs.stream().filter(run -> run.outcome().stands()).count();
+            assertThat(bed.runs).extracting(Run::outcome).containsOnly(Outcome.DONE, Outcome.DROPPED);
+            assertThat(done).isGreaterThan(300);
+            assertThat(bed.ask("SELECT COUNT(*), COUNT(DISTINCT lot_id) FROM lot"))
+                    .containsExactly(done + " " + done);
+            // Four at once add to one row, and no sum is lost.
+            assertThat(bed.ask("SELECT kilos FROM pellet_order WHERE order_no = 26041"))
+                    .containsExactly(done + ".00");
+            assertThat(bed.runs.stream()
+                            .filter(run -> run.outcome().stands())
+                            .map(run -> run.keys().get("lot"))
+                            .collect(Collectors.toSet()))
+                    .hasSize((int) done);
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void withoutAMarkOneOfWhichNobodyKnowsWaitsForAPerson(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        TransactionDefinition unmarked =
+                Bed.lotEnds().withDatabase("dddd0001", Bed.lotEnds().isolation(), false);
+        Bed.Controller controller = new Bed.Controller();
+        controller.set(Bed.ECHO, 0L);
+        try (Bed bed = new Bed(engine, folder, controller, Dying.atCommit(true))) {
+            bed.live(unmarked);
+            controller.asks(17, "PL1-1", 100);
+            soon(() -> bed.runs.size() == 1);
+            assertThat(bed.runs.get(0).outcome()).isEqualTo(Outcome.UNCERTAIN);
+            assertThat(controller.written).isEmpty();
+        }
+        try (Bed again = new Bed(engine, folder, controller, each -> each)) {
+            again.live(unmarked);
+            soon(() -> again.runs.size() == 1);
+            assertThat(again.runs.get(0).outcome()).isEqualTo(Outcome.UNCERTAIN);
+            assertThat(again.transactions.status("cccc0001").orElseThrow().uncertain())
+                    .extracting(intent -> intent.request())
+                    .containsExactly("/17");
+            assertThat(again.ask("SELECT lot_id FROM lot")).containsExactly("PL1-1");
+            again.transactions.settled("cccc0001", "/17");
+            assertThat(again.transactions.status("cccc0001").orElseThrow().uncertain())
+                    .isEmpty();
+        }
+    }
+
+    /** The commit's answer is lost, and the next question says what became of it. */
+    @ParameterizedTest
+    @EnumSource
+    void aCommitOfWhichNothingIsHeardIsFoundOutByItsMark(Engine engine) throws Exception {
+        for (boolean committed : new boolean[] {true, false}) {
+            Bed.fresh(engine);
+            Bed.Controller controller = new Bed.Controller();
+            controller.set(Bed.ECHO, 0L);
+            try (Bed bed = new Bed(engine, folder.resolve("" + committed), controller, Dying.atCommit(committed))) {
+                bed.live(Bed.lotEnds());
+                controller.asks(17, "PL1-1", 100);
+                soon(() -> bed.runs.size() == 1);
+                assertThat(bed.runs.get(0).outcome()).isEqualTo(Outcome.DONE);
+                assertThat(bed.ask("SELECT lot_id FROM lot")).containsExactly("PL1-1");
+                assertThat(controller.written)
+                        .containsExactly("set point=34.5", "code=1", "text=order 26041", "echo=17");
+            }
+        }
+    }
+
+    /** Killed at every call to the database, and between every two writes to the plant; then started again. */
+    @ParameterizedTest
+    @EnumSource
+    void killedAnywhereItIsDoneOnceAndAnswered(Engine engine) throws Exception {
+        boolean survived = false;
+        for (int at = 1; !survived; at++) {
+            Bed.fresh(engine);
+            Dying dying = new Dying(at);
+            Bed.Controller controller = new Bed.Controller();
+            controller.set(Bed.ECHO, 0L);
+            controller.asks(17, "PL1-1", 100);
+            Path own = folder.resolve("at" + at);
+            try (Bed bed = new Bed(engine, own, dying.beside(controller), dying::before)) {
+                bed.live(Bed.lotEnds());
+                soon(() -> dying.dead() || bed.runs.size() == 1);
+            }
+            survived = !dying.dead();
+            try (Bed again = new Bed(engine, own, controller, each -> each)) {
+                again.live(Bed.lotEnds());
+                soon(() -> Long.valueOf(17).equals(controller.get(Bed.ECHO)));
+                assertThat(again.ask("SELECT lot_id, kilos FROM lot"))
+                        .as("killed at " + at)
+                        .containsExactly("PL1-1 100.00");
+                assertThat(again.ask("SELECT kilos FROM pellet_order WHERE order_no = 26041"))
+                        .containsExactly("100.00");
+                assertThat(controller.get(Bed.CODE)).isEqualTo(1L);
+                assertThat(controller.get(Bed.SET_POINT).toString()).isEqualTo("34.5");
+            }
+            assertThat(at).isLessThan(40);
+        }
+    }
+}
