@@ -19,6 +19,9 @@ public final class Execution {
     /** A look-up for a step that follows gives no more rows than these. */
     public static final int MOST_ROWS = 10_000;
 
+    /** Stands before the names of values that a step gave, among those that it was given. */
+    public static final String GIVES = "→ ";
+
     private final TransactionDefinition design;
     private final Dialect dialect;
     private final Doors doors;
@@ -176,7 +179,7 @@ public final class Execution {
         if (step.rows() != Step.Rows.MANY) {
             rows.columns().forEach(column -> {
                 String name = name(step.name(), column);
-                with.put("→ " + name, Values.words(values.get(name)));
+                with.put(GIVES + name, Values.words(values.get(name)));
             });
         }
         return done(step, sent(), with, rows.rows().size(), "");

@@ -11,14 +11,19 @@ public final class StepWords {
     private StepWords() {}
 
     public static String of(Step step, Named named) {
-        String only = step.only().isBlank() ? "" : "Only if " + step.only() + ": ";
-        String each = step.each().isEmpty() ? "" : ", for each row of " + step.each();
-        return only + deed(step, named) + each;
+        return step.name() + (step instanceof Step.Compute && step.only().isBlank() ? " " : ": ") + deed(step, named);
     }
 
-    private static String deed(Step step, Named named) {
+    /** The same without its name. */
+    public static String deed(Step step, Named named) {
+        String only = step.only().isBlank() ? "" : "Only if " + step.only() + ": ";
+        String each = step.each().isEmpty() ? "" : ", for each row of " + step.each();
+        return only + doing(step, named) + each;
+    }
+
+    private static String doing(Step step, Named named) {
         if (step instanceof Step.LookUp lookUp) {
-            return "look up " + step.name() + (lookUp.in().isEmpty() ? "" : " in " + named.name(lookUp.in())) + " by "
+            return "look up" + (lookUp.in().isEmpty() ? "" : " in " + named.name(lookUp.in())) + " by "
                     + shortened(lookUp.sql()) + " (" + lookUp.rows().words() + ")";
         }
         if (step instanceof Step.Put put) {
@@ -29,7 +34,7 @@ public final class StepWords {
             return "run " + shortened(statement.sql());
         }
         if (step instanceof Step.Compute compute) {
-            return compute.name() + " = " + compute.value();
+            return "= " + compute.value();
         }
         if (step instanceof Step.WriteTag write) {
             return "then write " + write.value() + " to " + named.tag(write.tag());

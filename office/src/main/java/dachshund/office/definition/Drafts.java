@@ -1,7 +1,6 @@
 package dachshund.office.definition;
 
 import dachshund.core.definition.Definition;
-import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.formula.FormulaTag;
 import dachshund.core.tag.TagInfo;
@@ -230,13 +229,13 @@ public class Drafts {
     }
 
     /**
-     * Drafts an edit of a recorder as it stands now; for small changes that do not depend on the rest. The edits of one page
+     * Drafts an edit of a thing as it stands now; for small changes that do not depend on the rest. The edits of one page
      * may follow each other faster than the page does; those of another window of the same person are another's.
      *
      * @throws EditedByOther also where an edit of the page itself gave things other places that the page had not drawn yet:
-     *     edits name columns, Whens and Wheres by their place
+     *     edits name columns, Whens, Wheres and steps by their place
      */
-    public void editRecorder(String id, int seen, String by, UnaryOperator<RecorderDefinition> change) {
+    public <D extends Definition> void edit(Class<D> type, String id, int seen, String by, UnaryOperator<D> change) {
         synchronized (definitions) {
             String page = acting.page();
             boolean ownPage = !page.isEmpty() && (by + " " + page).equals(editedFrom.get(id));
@@ -244,9 +243,8 @@ public class Drafts {
                 throw new EditedByOther("Your edit before this one");
             }
             int known = ownPage ? revision(id) : seen;
-            RecorderDefinition before =
-                    definitions.find(RecorderDefinition.class, id).orElseThrow();
-            RecorderDefinition after = change.apply(before);
+            D before = definitions.find(type, id).orElseThrow();
+            D after = change.apply(before);
             edit(after, known, by);
             if (Places.rearranged(before, after)) {
                 rearranged.put(id, revision(id));

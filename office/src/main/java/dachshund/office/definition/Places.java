@@ -1,18 +1,31 @@
 package dachshund.office.definition;
 
+import dachshund.core.definition.Definition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
+import dachshund.core.transaction.TransactionDefinition;
 import java.util.List;
 import java.util.stream.IntStream;
 
-/** Edits of a recorder name columns, fields, lines, Whens and Wheres by their place. */
+/** Edits name what a thing is made of by its place: columns, fields, lines, Whens and Wheres of a recorder, steps of a transaction. */
 final class Places {
 
     private Places() {}
 
     /** Whether what stood at a place stands at another one, or nowhere, after an edit. */
-    static boolean rearranged(RecorderDefinition before, RecorderDefinition after) {
+    static boolean rearranged(Definition before, Definition after) {
+        if (before instanceof RecorderDefinition was && after instanceof RecorderDefinition is) {
+            return rearranged(was, is);
+        }
+        return before instanceof TransactionDefinition was
+                && after instanceof TransactionDefinition is
+                && (moved(was.whens(), is.whens())
+                        || moved(was.gathers(), is.gathers())
+                        || moved(was.steps(), is.steps()));
+    }
+
+    private static boolean rearranged(RecorderDefinition before, RecorderDefinition after) {
         List<Column> columns = before.layout().columns(),
                 others = after.layout().columns();
         return moved(before.whens(), after.whens())

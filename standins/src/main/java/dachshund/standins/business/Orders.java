@@ -38,6 +38,16 @@ final class Orders {
                     "INSERT IGNORE INTO " + DATABASE
                             + ".product VALUES ('WP6-15', 'Wood pellets 6 mm, bag of 15 kg', 15),"
                             + " ('WP8-15', 'Wood pellets 8 mm, bag of 15 kg', 15), ('WP6-BB', 'Wood pellets 6 mm, big bag', 1000)");
+            statement.execute("CREATE TABLE IF NOT EXISTS " + DATABASE
+                    + ".haulage (plate VARCHAR(12) PRIMARY KEY, supplier VARCHAR(40) NOT NULL, material VARCHAR(30) NOT NULL,"
+                    + " empty_kg INT NOT NULL)");
+            statement.execute("INSERT IGNORE INTO " + DATABASE
+                    + ".haulage VALUES ('QM 101', 'Quillmoor Sawmill', 'spruce chips', 14200),"
+                    + " ('QM 102', 'Quillmoor Sawmill', 'spruce chips', 14350), ('QM 117', 'Quillmoor Sawmill', 'shavings', 13900),"
+                    + " ('HB 2204', 'Harbour Timber', 'pine chips', 15100), ('HB 2219', 'Harbour Timber', 'pine chips', 15080),"
+                    + " ('KL 73', 'Kettle Lane Joinery', 'shavings', 12800), ('KL 78', 'Kettle Lane Joinery', 'dry dust', 12950),"
+                    + " ('RN 5001', 'Rannock Estate', 'round wood', 16020), ('RN 5014', 'Rannock Estate', 'round wood', 15990),"
+                    + " ('TS 640', 'Tarn Side Forestry', 'spruce chips', 14600)");
         }
     }
 

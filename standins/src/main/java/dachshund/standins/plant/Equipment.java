@@ -33,6 +33,11 @@ abstract class Equipment {
         return add(new PlantTag(path, name, first, "", 0, 0, description, false));
     }
 
+    /** One that a client writes; of the type of its first value. */
+    final PlantTag written(String name, Object first, String description) {
+        return add(new PlantTag(path, name, first, "", 0, 0, description, true));
+    }
+
     final PlantTag counter(String name, long first, String unit, String description) {
         return add(new PlantTag(path, name, first, unit, 0, 0, description, false));
     }

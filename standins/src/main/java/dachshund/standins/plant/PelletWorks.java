@@ -6,7 +6,7 @@ import java.util.ArrayList;
 import java.util.List;
 
 /**
- * Quillmoor Pellet Works, an invented plant: drying, milling, pelleting, cooling, bagging; meters and silos beside. Plain Java without threads
+ * Quillmoor Pellet Works, an invented plant: intake, drying, milling, pelleting, cooling, bagging; meters and silos beside. Plain Java without threads
  * or clock; whoever drives it says how far time goes on, so a week passes in seconds. The same seed and the same steps
  * give the same values.
  */
@@ -34,6 +34,7 @@ public final class PelletWorks {
         Bagging.Checkweigher checkweigher = new Bagging.Checkweigher(seed + 9);
         equipment.add(new Bagging.Bagger(lines, checkweigher, seed + 10));
         equipment.add(checkweigher);
+        equipment.add(new Weighbridge(seed + 11));
         for (int i = 0; i < 2; i++) {
             HammerMill mill = mills.get(i);
             meters.add(new EnergyMeter(

@@ -1,5 +1,7 @@
 package dachshund.web.page;
 
+import static java.util.Map.entry;
+
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.EquipmentClassDefinition;
@@ -10,6 +12,7 @@ import dachshund.core.definition.SourceDefinition;
 import dachshund.core.keep.KeepingRuleDefinition;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.reader.DatabaseDefinition;
+import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.trend.TrendDefinition;
 import dachshund.office.design.ListedFormula;
 import java.util.Map;
@@ -20,17 +23,18 @@ import org.springframework.web.util.UriComponentsBuilder;
 @Component("thingPages")
 public class ThingPages {
 
-    private static final Map<Class<? extends Definition>, String> OWN = Map.of(
-            SourceDefinition.class, "/plant/sources/{id}",
-            EquipmentClassDefinition.class, "/plant/equipment/classes/{id}",
-            EquipmentDefinition.class, "/plant/equipment/{id}",
-            ShiftCalendarDefinition.class, "/plant/shifts",
-            KeepingRuleDefinition.class, "/plant/keeping/{id}",
-            DestinationDefinition.class, "/records/destinations/{id}",
-            DatabaseDefinition.class, "/review/databases/{id}",
-            QueryDefinition.class, "/review/queries/{id}",
-            TrendDefinition.class, "/review/trends/{id}",
-            RecorderDefinition.class, "/records/{id}");
+    private static final Map<Class<? extends Definition>, String> OWN = Map.ofEntries(
+            entry(SourceDefinition.class, "/plant/sources/{id}"),
+            entry(EquipmentClassDefinition.class, "/plant/equipment/classes/{id}"),
+            entry(EquipmentDefinition.class, "/plant/equipment/{id}"),
+            entry(ShiftCalendarDefinition.class, "/plant/shifts"),
+            entry(KeepingRuleDefinition.class, "/plant/keeping/{id}"),
+            entry(DestinationDefinition.class, "/records/destinations/{id}"),
+            entry(DatabaseDefinition.class, "/review/databases/{id}"),
+            entry(QueryDefinition.class, "/review/queries/{id}"),
+            entry(TrendDefinition.class, "/review/trends/{id}"),
+            entry(TransactionDefinition.class, "/records/transactions/{id}"),
+            entry(RecorderDefinition.class, "/records/{id}"));
 
     /** The page where it is designed; of a kind without one, the page that every thing has. */
     public String of(Definition thing) {

@@ -8,6 +8,7 @@ import java.time.Instant;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
+import java.util.Locale;
 import org.springframework.stereotype.Component;
 
 /** Times as pages show them: in plant time, with UTC for the hover. */
@@ -80,5 +81,12 @@ public class Times {
 
     public boolean known(Instant at) {
         return !at.equals(Instant.EPOCH);
+    }
+
+    /** How long something short took. */
+    public String micros(long micros) {
+        return micros < 1000
+                ? micros + " µs"
+                : String.format(Locale.UK, micros < 10_000 ? "%.1f ms" : "%,.0f ms", micros / 1000.0);
     }
 }

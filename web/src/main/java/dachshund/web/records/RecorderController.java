@@ -3,12 +3,10 @@ package dachshund.web.records;
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.office.definition.Definitions;
-import dachshund.office.tag.TagFinder;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import dachshund.web.rehearsal.Rehearsing;
 import java.security.Principal;
-import java.util.List;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -23,23 +21,14 @@ import org.springframework.web.bind.annotation.RequestParam;
 @RequestMapping("/records/{id}")
 class RecorderController {
 
-    private static final int MOST_FOUND = 12;
-
     private final RecorderPage page;
     private final Definitions definitions;
-    private final TagFinder finder;
     private final Rehearsing rehearsing;
     private final NewRecorder newRecorder;
 
-    RecorderController(
-            RecorderPage page,
-            Definitions definitions,
-            TagFinder finder,
-            Rehearsing rehearsing,
-            NewRecorder newRecorder) {
+    RecorderController(RecorderPage page, Definitions definitions, Rehearsing rehearsing, NewRecorder newRecorder) {
         this.page = page;
         this.definitions = definitions;
-        this.finder = finder;
         this.rehearsing = rehearsing;
         this.newRecorder = newRecorder;
     }
@@ -64,7 +53,7 @@ class RecorderController {
     @GetMapping("/ribbon")
     String ribbon(@PathVariable String id, Model model) {
         rehearsed(id, model);
-        return "records/recorder :: ribbon";
+        return "when/whens :: ribbon";
     }
 
     /** The rows that the draft would have written, from the last minutes of values. */
@@ -78,6 +67,7 @@ class RecorderController {
         RecorderDefinition recorder = page.recorder(id);
         model.addAttribute("rehearsed", rehearsing.view(recorder, page.plant()));
         model.addAttribute("recorder", recorder);
+        model.addAttribute("driven", recorder);
         model.addAttribute("draft", definitions.draft(id).orElse(null));
     }
 
@@ -85,24 +75,6 @@ class RecorderController {
     String status(@PathVariable String id, Model model) {
         page.status(id, model);
         return "records/recorder :: status";
-    }
-
-    /** @param into what a found tag is added to: columns, or the place of a condition */
-    @GetMapping("/find")
-    String find(
-            @PathVariable String id,
-            @RequestParam(defaultValue = "") String q,
-            @RequestParam(defaultValue = "columns") String into,
-            @RequestParam int seen,
-            Model model) {
-        List<TagFinder.FoundTag> found = q.isBlank() ? List.of() : TagFinder.closestFirst(finder.find("", q), q);
-        model.addAttribute("recorder", page.recorder(id));
-        model.addAttribute("seen", seen);
-        model.addAttribute("q", q);
-        model.addAttribute("into", into.replaceAll("[^a-z0-9/.]", ""));
-        model.addAttribute("found", found.subList(0, Math.min(MOST_FOUND, found.size())));
-        model.addAttribute("more", found.size() - MOST_FOUND);
-        return "records/recorder :: found";
     }
 
     @PostMapping("/name")

@@ -17,6 +17,7 @@ import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.web.rehearsal.Rehearsing;
 import dachshund.web.row.LongRow;
+import dachshund.web.when.DrivenPage;
 import dachshund.web.when.WhenForms;
 import dachshund.web.where.WhereCard;
 import java.util.List;
@@ -30,7 +31,7 @@ import org.springframework.ui.Model;
  * design back as it then stands; a change that is not understood gets the design back unchanged with a sentence at its place.
  */
 @Component
-class RecorderPage {
+class RecorderPage implements DrivenPage<RecorderDefinition> {
 
     private static final Dialect USUAL_DIALECT = new StandardDialect();
 
@@ -86,6 +87,7 @@ class RecorderPage {
         Plant plant = plant();
         List<Remark> remarks = longRow.remarks(recorder, dialect(recorder), plant);
         model.addAttribute("recorder", recorder);
+        model.addAttribute("driven", recorder);
         model.addAttribute("seen", seen(id));
         model.addAttribute("draft", definitions.draft(id).orElse(null));
         model.addAttribute("live", definitions.live(id).isPresent());
@@ -167,14 +169,19 @@ class RecorderPage {
         model.addAttribute("recorder", recorder(id));
     }
 
-    /** Drafts a change and shows the design as it then is. */
-    String change(String id, int seen, String by, Model model, UnaryOperator<RecorderDefinition> change) {
-        drafts.editRecorder(id, seen, by, change);
+    @Override
+    public Class<RecorderDefinition> type() {
+        return RecorderDefinition.class;
+    }
+
+    @Override
+    public String change(String id, int seen, String by, Model model, UnaryOperator<RecorderDefinition> change) {
+        drafts.edit(RecorderDefinition.class, id, seen, by, change);
         return design(id, model);
     }
 
-    /** Shows the design as it was, with a sentence at a field. */
-    String refuse(String id, Model model, String field, String problem, String typed) {
+    @Override
+    public String refuse(String id, Model model, String field, String problem, String typed) {
         model.addAttribute("problemField", field);
         model.addAttribute("problem", problem);
         model.addAttribute("typed", typed);

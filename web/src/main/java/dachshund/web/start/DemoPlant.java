@@ -13,6 +13,7 @@ import dachshund.core.keep.Selection;
 import dachshund.core.source.LinkProblem;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.office.definition.Releases;
@@ -43,6 +44,7 @@ class DemoPlant {
     private final Drafts drafts;
     private final DemoSources sources;
     private final Filings filings;
+    private final Engine engine;
 
     DemoPlant(
             DachshundSettings settings,
@@ -50,13 +52,15 @@ class DemoPlant {
             Releases releases,
             Drafts drafts,
             DemoSources sources,
-            Filings filings) {
+            Filings filings,
+            Engine engine) {
         this.settings = settings;
         this.definitions = definitions;
         this.releases = releases;
         this.drafts = drafts;
         this.sources = sources;
         this.filings = filings;
+        this.engine = engine;
     }
 
     /** @return false where the plant does not answer yet, and nothing was made */
@@ -123,6 +127,7 @@ class DemoPlant {
                 0,
                 BY));
         new DemoRecorders(definitions, drafts, source, meters, records, BY).make();
+        new DemoTransactions(definitions, drafts, engine, source, records, BY).make();
         releases.releaseAll(releases.fingerprint(), BY);
         return true;
     }

@@ -10,6 +10,7 @@ import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.local.SetAside;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.said.Said;
+import dachshund.engine.transaction.TransactionStatus;
 import dachshund.office.definition.Definitions;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
@@ -63,6 +64,10 @@ class WatchController {
      * @param held         rows of these recorders that are held
      */
     public record Alike(String destinations, int recorders, long held) {}
+
+    /** A transaction's line. */
+    public record Business(
+            TransactionStatus status, List<Cell> cells, long done, long failed, long dropped, Duration slowest) {}
 
     /** A recorder's line. */
     public record Strip(RecorderStatus status, List<Cell> cells, long landed, Duration slowest) {}
@@ -131,6 +136,18 @@ class WatchController {
                         .limit(PAGE)
                         .map(status -> strip(status, now))
                         .toList());
+        model.addAttribute(
+                "business",
+                engine.transactions().all().stream()
+                        .flatMap(each -> engine.transactions().status(each.id()).stream())
+                        .filter(status -> {
+                            String name = status.design().name().toLowerCase(Locale.ROOT);
+                            return Stream.of(words).allMatch(name::contains);
+                        })
+                        .sorted(Comparator.comparing(status -> status.design().name(), String.CASE_INSENSITIVE_ORDER))
+                        .limit(PAGE)
+                        .map(status -> business(status, now))
+                        .toList());
         model.addAttribute("alike", alike(all.values()));
         model.addAttribute(
                 "sources",
@@ -162,6 +179,28 @@ class WatchController {
                         sayers.size(),
                         sayers.stream().mapToLong(RecorderStatus::held).sum())));
         return alike;
+    }
+
+    private Business business(TransactionStatus status, Instant now) {
+        String id = status.design().id();
+        List<Minute> hour = engine.book().hour(id, now);
+        return new Business(
+                status,
+                hour.stream().map(WatchController::runs).toList(),
+                hour.stream().mapToLong(Minute::landed).sum(),
+                hour.stream().mapToLong(Minute::refused).sum(),
+                hour.stream().mapToLong(Minute::skipped).sum(),
+                engine.book().slowest(id, now));
+    }
+
+    private static Cell runs(Minute minute) {
+        Cell cell = cell(minute, false);
+        String words = minute.due() == 0
+                ? "nothing due"
+                : minute.landed() + " of " + minute.due() + " done"
+                        + (minute.refused() > 0 ? ", " + minute.refused() + " failed" : "")
+                        + (minute.skipped() > 0 ? ", " + minute.skipped() + " dropped" : "");
+        return new Cell(cell.start(), cell.tone(), false, false, cell.refused(), words);
     }
 
     private Strip strip(RecorderStatus status, Instant now) {

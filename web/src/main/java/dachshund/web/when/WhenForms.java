@@ -1,6 +1,6 @@
 package dachshund.web.when;
 
-import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.Driven;
 import dachshund.core.formula.Bound;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
@@ -21,6 +21,7 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import org.springframework.stereotype.Component;
@@ -40,6 +41,7 @@ public class WhenForms {
         CRON("By cron", When.ByCron.class),
         CONDITION("On a condition", When.OnCondition.class),
         IDENTIFIER("When an identifier changes", When.OnIdentifier.class),
+        REQUEST("On a request with a number", When.OnRequest.class),
         WHILE("At a rate while", When.WhileTrue.class);
 
         private final String words;
@@ -62,6 +64,34 @@ public class WhenForms {
         }
     }
 
+    /** What a tag of a request is to it. */
+    public enum Role {
+        NUMBER("the number of the request"),
+        ANSWERED("gets the number once it is answered"),
+        EPOCH("changes when the controller counts anew (may stay empty)");
+
+        private final String words;
+
+        Role(String words) {
+            this.words = words;
+        }
+
+        public String words() {
+            return words;
+        }
+    }
+
+    private static final TagRef NO_TAG_YET = TagRef.gapFor(new TagRef("request", "the number of the request"));
+
+    /** The same request with another tag in a role; with none, where that may be. */
+    public static When with(When.OnRequest request, Role role, Optional<TagRef> tag) {
+        return switch (role) {
+            case NUMBER -> new When.OnRequest(tag.orElse(NO_TAG_YET), request.epoch(), request.answered());
+            case EPOCH -> new When.OnRequest(request.number(), tag, request.answered());
+            case ANSWERED -> new When.OnRequest(request.number(), request.epoch(), tag);
+        };
+    }
+
     /** An input of a condition: its name there, and the tag. */
     public record Input(String name, String tag) {}
 
@@ -80,22 +110,22 @@ public class WhenForms {
         this.definitions = definitions;
     }
 
-    public List<Form> forms(RecorderDefinition recorder) {
+    public List<Form> forms(Driven driven) {
         List<Form> forms = new ArrayList<>();
-        for (When when : recorder.whens()) {
-            forms.add(form(forms.size(), when, recorder));
+        for (When when : driven.whens()) {
+            forms.add(form(forms.size(), when, driven));
         }
         return forms;
     }
 
-    public Form gate(RecorderDefinition recorder) {
-        return recorder.gate()
+    public Form gate(Driven driven) {
+        return driven.gate()
                 .map(gate -> new Form(
                         -1, Kind.CONDITION, Map.of("condition", gate.text()), Set.of(), inputs(gate), List.of()))
                 .orElse(null);
     }
 
-    private Form form(int index, When when, RecorderDefinition recorder) {
+    private Form form(int index, When when, Driven driven) {
         Map<String, String> values = new TreeMap<>();
         Set<String> days = new LinkedHashSet<>();
         List<Input> inputs = List.of();
@@ -137,12 +167,16 @@ public class WhenForms {
             values.put("debounce", optional(each.debounce()));
             values.put("holdOff", optional(each.holdOff()));
             chosen = List.of(each.tag());
+        } else if (when instanceof When.OnRequest each) {
+            values.put(Role.NUMBER.name(), name(each.number()));
+            each.epoch().ifPresent(tag -> values.put(Role.EPOCH.name(), name(tag)));
+            each.answered().ifPresent(tag -> values.put(Role.ANSWERED.name(), name(tag)));
         } else if (when instanceof When.WhileTrue each) {
             values.put("condition", each.condition().text());
             values.put("period", PeriodText.write(each.period()));
             inputs = inputs(each.condition());
         }
-        return new Form(index, Kind.of(when), values, days, inputs, tags(recorder, chosen));
+        return new Form(index, Kind.of(when), values, days, inputs, tags(driven, chosen));
     }
 
     private static String optional(Duration length) {
@@ -160,8 +194,8 @@ public class WhenForms {
         return definitions.tag(tag).map(TagInfo::fullName).orElse("a tag that is gone");
     }
 
-    private List<Choice> tags(RecorderDefinition recorder, List<TagRef> chosen) {
-        Set<TagRef> offered = new LinkedHashSet<>(recorder.everyTag());
+    private List<Choice> tags(Driven driven, List<TagRef> chosen) {
+        Set<TagRef> offered = new LinkedHashSet<>(driven.everyTag());
         offered.addAll(chosen);
         return offered.stream()
                 .map(tag -> new Choice(
@@ -176,7 +210,7 @@ public class WhenForms {
      *
      * @throws IllegalArgumentException with a sentence, where the row has nothing for it yet
      */
-    public When fresh(Kind kind, RecorderDefinition recorder) {
+    public When fresh(Kind kind, Driven driven) {
         return switch (kind) {
             case EVERY -> new When.Every(Duration.ofSeconds(1));
             case CHANGE -> new When.OnChange(Deadband.NONE, List.of(), Duration.ZERO, Duration.ZERO);
@@ -187,14 +221,15 @@ public class WhenForms {
             case CRON -> new When.ByCron("0 6 * * 1-5", false, When.Missed.RUN_LATE);
             case CONDITION ->
                 new When.OnCondition(new Condition("", Map.of()), When.Edge.RISING, Duration.ZERO, Duration.ZERO);
-            case IDENTIFIER -> new When.OnIdentifier(identifier(recorder), Duration.ZERO, Duration.ZERO);
+            case IDENTIFIER -> new When.OnIdentifier(identifier(driven), Duration.ZERO, Duration.ZERO);
+            case REQUEST -> new When.OnRequest(NO_TAG_YET, Optional.empty(), Optional.empty());
             case WHILE -> new When.WhileTrue(new Condition("", Map.of()), Duration.ofSeconds(1));
         };
     }
 
     /** The row's first text, as an identifier mostly is; else its first tag. */
-    private TagRef identifier(RecorderDefinition recorder) {
-        List<TagRef> tags = recorder.everyTag();
+    private TagRef identifier(Driven driven) {
+        List<TagRef> tags = driven.everyTag();
         return tags.stream()
                 .filter(tag -> definitions
                         .tag(tag)
@@ -202,7 +237,8 @@ public class WhenForms {
                         .orElse(false))
                 .findFirst()
                 .or(() -> tags.stream().findFirst())
-                .orElseThrow(() -> new IllegalArgumentException("Add the identifier's tag to the row first."));
+                .orElseThrow(() -> new IllegalArgumentException(
+                        "Add the identifier's tag to it first: a column of the row, or a value that is gathered."));
     }
 
     /**
@@ -211,8 +247,7 @@ public class WhenForms {
      * @param before the When that it changes, whose inputs are kept
      * @throws Refused with a field and a sentence
      */
-    public When read(
-            Map<String, String> form, List<String> days, List<String> tags, When before, RecorderDefinition recorder)
+    public When read(Map<String, String> form, List<String> days, List<String> tags, When before, Driven driven)
             throws Refused {
         return switch (Kind.of(before)) {
             case EVERY -> said("period", () -> new When.Every(period(form, "period"), form.containsKey("fromStart")));
@@ -244,7 +279,7 @@ public class WhenForms {
                 said(
                         "condition",
                         () -> new When.OnCondition(
-                                condition(form, ((When.OnCondition) before).condition(), recorder),
+                                condition(form, ((When.OnCondition) before).condition(), driven),
                                 When.Edge.valueOf(form.getOrDefault("edge", "RISING")),
                                 length(form, "debounce"),
                                 length(form, "holdOff")));
@@ -257,11 +292,12 @@ public class WhenForms {
                                         : dachshund.office.tag.TagFinder.ref(tags.get(0)),
                                 length(form, "debounce"),
                                 length(form, "holdOff")));
+            case REQUEST -> before;
             case WHILE ->
                 said(
                         "period",
                         () -> new When.WhileTrue(
-                                condition(form, ((When.WhileTrue) before).condition(), recorder),
+                                condition(form, ((When.WhileTrue) before).condition(), driven),
                                 period(form, "period")));
         };
     }
@@ -338,10 +374,9 @@ public class WhenForms {
         return times;
     }
 
-    public Condition condition(Map<String, String> form, Condition before, RecorderDefinition recorder) {
+    public Condition condition(Map<String, String> form, Condition before, Driven driven) {
         String text = form.getOrDefault("condition", "").strip();
-        return new Condition(
-                text, Bound.inputs(text, before.inputs(), recorder.layout().named()));
+        return new Condition(text, Bound.inputs(text, before.inputs(), driven.named()));
     }
 
     /** The condition with a tag more to speak of, under a free name made from the tag's. */

@@ -108,6 +108,9 @@ class WhenFormsTest {
                         maybe(random),
                         maybe(random));
             case IDENTIFIER -> new When.OnIdentifier(random.nextBoolean() ? LOT : LEVEL, maybe(random), maybe(random));
+            case REQUEST ->
+                new When.OnRequest(
+                        LOT, random.nextBoolean() ? Optional.of(LEVEL) : Optional.empty(), Optional.of(LEVEL));
             case WHILE -> new When.WhileTrue(condition, length(random));
         };
     }

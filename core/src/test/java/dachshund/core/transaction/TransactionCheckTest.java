@@ -1,0 +1,212 @@
+package dachshund.core.transaction;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import dachshund.core.definition.DefinitionCodec;
+import dachshund.core.definition.Named;
+import dachshund.core.kind.TransactionKind;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.QueryText;
+import dachshund.core.sql.StandardDialect;
+import dachshund.core.tag.DataKind;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
+import dachshund.core.when.When;
+import java.math.BigDecimal;
+import java.nio.charset.StandardCharsets;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.junit.jupiter.api.Test;
+
+/** What a transaction is made of, read before anything of it is done. */
+class TransactionCheckTest {
+
+    private static final TagRef NUMBER = new TagRef("aaaa0001", "number");
+    private static final TagRef ECHO = new TagRef("aaaa0001", "echo");
+    private static final TagRef LOT = new TagRef("aaaa0001", "lot");
+    private static final TagRef FEED = new TagRef("aaaa0001", "feed");
+
+    static final TransactionDefinition LOT_ENDS = new TransactionDefinition(
+            "cccc0001",
+            "Lot ends",
+            "All that is to be done",
+            List.of(new When.OnRequest(NUMBER, Optional.empty(), Optional.of(ECHO))),
+            Optional.empty(),
+            List.of(new Gathered("lot", LOT, Gathered.WhenBad.FAIL)),
+            "dddd0001",
+            Isolation.READ_COMMITTED,
+            true,
+            List.of(
+                    new Step.LookUp(
+                            "ord",
+                            "",
+                            "",
+                            "SELECT order_no, feed FROM orders WHERE lot = :lot FOR UPDATE",
+                            Step.Rows.ONE),
+                    new Step.Put(
+                            "record",
+                            "ord_order_no > 0",
+                            Step.Deed.INSERT,
+                            "lot",
+                            List.of(
+                                    new Step.Cell("lot_id", "lot", false),
+                                    new Step.Cell("order_no", "ord_order_no + 1", false)),
+                            1,
+                            1,
+                            ""),
+                    new Step.Statement(
+                            "progress", "", "UPDATE orders SET n = n + 1 WHERE no = :ord_order_no", 1, 1, ""),
+                    new Step.Compute("twice", "", "ord_feed * 2"),
+                    new Step.WriteTag("feed", "", FEED, "twice", 0.5),
+                    new Step.Note("said", "", "\"lot \" + lot")),
+            new Answer(Optional.empty(), Optional.empty(), 1, 2, 3, "lot"),
+            Policy.USUAL,
+            List.of("lot"));
+
+    private static Optional<TagInfo> tag(TagRef ref) {
+        return Optional.of(new TagInfo(
+                ref.address(), "", ref.address(), DataKind.NUMBER, "", "", !ref.equals(LOT) && !ref.equals(NUMBER)));
+    }
+
+    private static List<String> problems(TransactionDefinition design) {
+        return TransactionCheck.problems(design, new StandardDialect(), TransactionCheckTest::tag).stream()
+                .map(each -> each.step() + " " + each.sentence())
+                .toList();
+    }
+
+    private static TransactionDefinition with(Step... steps) {
+        return LOT_ENDS.withSteps(List.of(steps));
+    }
+
+    @Test
+    void oneThatWorksHasNoProblem() {
+        assertThat(problems(LOT_ENDS)).isEmpty();
+    }
+
+    @Test
+    void whatCannotWorkIsSaidAtItsStep() {
+        assertThat(problems(with(new Step.Compute("a", "", "nosuch + 1"))))
+                .containsExactly(
+                        "0 There is no input named nosuch. The inputs are: fired, lot, request, run_id, site, transaction.");
+        assertThat(problems(with(new Step.Compute("lot", "", "1"))))
+                .containsExactly("0 The name lot is taken already.");
+        assertThat(problems(with(new Step.Compute("1a", "", "1"))).get(0)).startsWith("0 A step needs a name");
+        assertThat(problems(with(put(Step.Deed.UPDATE, new Step.Cell("a", "lot", false)))))
+                .containsExactly("0 Tick the columns that tell which rows: without them, it would be every row.");
+        assertThat(problems(with(put(Step.Deed.DELETE)))).containsExactly("0 Say which columns get what.");
+        assertThat(problems(with(put(Step.Deed.INSERT, new Step.Cell("a", "", false)))))
+                .containsExactly("0 Say what the column a gets.");
+        assertThat(problems(with(new Step.Statement("a", "", "DROP TABLE lot", 0, 1, "")))
+                        .get(0))
+                .startsWith("0 A statement of a step begins with INSERT, UPDATE, DELETE or CALL, not with DROP");
+        assertThat(problems(with(new Step.Statement("a", "", "UPDATE a SET b = 1; DELETE FROM a", 0, 1, "")))
+                        .get(0))
+                .startsWith("0 A query is one statement");
+        assertThat(problems(with(new Step.LookUp("a", "", "", "UPDATE a SET b = 1", Step.Rows.ONE)))
+                        .get(0))
+                .startsWith("0 A query begins with SELECT");
+        assertThat(problems(with(new Step.WriteTag("a", "", LOT, "1", 0))))
+                .containsExactly("0 lot cannot be written: its source says that it is read only.");
+        assertThat(problems(with(new Step.Statement("a", "", "DELETE FROM a WHERE b = :x_y", 0, 1, "x"))))
+                .contains("0 No look-up before it is named x.");
+        assertThat(problems(LOT_ENDS.withSteps(List.of()))).containsExactly("-1 It has no step: say what is done.");
+        assertThat(problems(
+                        LOT_ENDS.withWhens(List.of(new When.OnRequest(NUMBER, Optional.empty(), Optional.empty())))))
+                .containsExactly(
+                        "-1 Say which tag gets the number of a request once it is answered: the plant waits for it.");
+        assertThat(problems(LOT_ENDS.withPolicy(Policy.USUAL, List.of("order"))))
+                .containsExactly("-1 The ledger is to find runs by order, and nothing here is called so.");
+    }
+
+    private static Step.Put put(Step.Deed deed, Step.Cell... cells) {
+        return new Step.Put("p", "", deed, "t", List.of(cells), 1, 1, "");
+    }
+
+    @Test
+    void statementsAreComposedWithParametersAndNeverWithValues() throws QueryProblem {
+        StepSql insert = StepSql.of(LOT_ENDS.steps().get(1), new StandardDialect());
+        assertThat(insert.text().written())
+                .isEqualTo("INSERT INTO \"lot\" (\"lot_id\", \"order_no\") VALUES (:lot, :order_no)");
+        assertThat(insert.formula("order_no")).isEqualTo("ord_order_no + 1");
+        assertThat(insert.formula("lot")).isEqualTo("lot");
+        Step.Cell key = new Step.Cell("id", "lot", true);
+        Step.Cell other = new Step.Cell("a?b", "\"it's; DROP\"", false);
+        assertThat(StepSql.of(put(Step.Deed.UPDATE, key, other), new StandardDialect())
+                        .text()
+                        .written())
+                .isEqualTo("UPDATE \"t\" SET \"a?b\" = :a_b WHERE \"id\" = :lot");
+        assertThat(StepSql.of(put(Step.Deed.DELETE, key), new StandardDialect())
+                        .text()
+                        .written())
+                .isEqualTo("DELETE FROM \"t\" WHERE \"id\" = :lot");
+        assertThat(StepSql.of(put(Step.Deed.INSERT_OR_UPDATE, key, other), new StandardDialect())
+                        .text()
+                        .written())
+                .isEqualTo("INSERT INTO \"t\" (\"id\", \"a?b\") VALUES (:lot, :a_b) ON CONFLICT (\"id\") DO UPDATE SET"
+                        + " \"a?b\" = excluded.\"a?b\"");
+        assertThatThrownBy(() -> QueryText.of("SELECT 1 FOR UPDATE")).isInstanceOf(QueryProblem.class);
+        assertThat(QueryText.lookUp("SELECT 1 FOR UPDATE").statement()).isEqualTo("SELECT 1 FOR UPDATE");
+        assertThatThrownBy(() -> QueryText.lookUp("SELECT 1 INTO OUTFILE 'x'")).isInstanceOf(QueryProblem.class);
+    }
+
+    @Test
+    void valuesAreWhatFormulasGive() throws Exception {
+        Values values = new Values(Instant.parse("2026-11-28T12:00:00Z"));
+        values.put("a", 2L).put("text", "x").put("none", null).put("at", Instant.EPOCH);
+        assertThat(values.of("A * 1.5")).isEqualTo(new BigDecimal("3"));
+        assertThat(values.of("text + \"-1\"")).isEqualTo("x-1");
+        assertThat(values.of("none")).isNull();
+        assertThat(values.of("at")).isEqualTo(Instant.EPOCH);
+        assertThat(values.holds("a > 1")).isTrue();
+        assertThat(values.holds("none")).isFalse();
+        assertThatThrownBy(() -> values.of("none + 1"))
+                .hasMessage("none + 1 cannot be computed: the input none has no value.");
+        assertThatThrownBy(() -> values.of("a / 0")).hasMessageContaining("a / 0 cannot be computed");
+        assertThatThrownBy(() -> values.holds("text")).hasMessageContaining("neither true nor false");
+    }
+
+    @Test
+    void whatFollowsTheCommitIsReadBackAsItWas() {
+        List<Todo> all = List.of(
+                new Todo("a", FEED, new BigDecimal("34.50"), 0.5),
+                new Todo("b", FEED, true, 0),
+                new Todo("c", FEED, "ä\"'\n", 0),
+                new Todo("d", FEED, Instant.parse("2026-11-28T12:00:00.123456789Z"), 0));
+        assertThat(Todo.read(Todo.written(all))).isEqualTo(all);
+        assertThat(Todo.read(Todo.written(List.of()))).isEmpty();
+        assertThatThrownBy(() -> Todo.read("[{]")).hasMessageContaining("cannot be read");
+        assertThatThrownBy(() -> Todo.read("[{\"step\":\"a\"}]")).hasMessageContaining("cannot be read");
+    }
+
+    @Test
+    void itsDocumentIsReadBackAndStaysAsItIs() throws Exception {
+        assertThat(DefinitionCodec.read(DefinitionCodec.write(LOT_ENDS))).isEqualTo(LOT_ENDS);
+        try (var golden = TransactionCheckTest.class.getResourceAsStream("/golden/transaction-2.json")) {
+            assertThat(golden).as(DefinitionCodec.write(LOT_ENDS)).isNotNull();
+            assertThat(DefinitionCodec.read(new String(golden.readAllBytes(), StandardCharsets.UTF_8)))
+                    .isEqualTo(LOT_ENDS);
+        }
+    }
+
+    @Test
+    void differencesAreSentences() {
+        Named named = new Named(Map.of(), Map.of());
+        TransactionDefinition changed = LOT_ENDS.withSteps(LOT_ENDS.steps().subList(0, 3))
+                .withPolicy(
+                        new Policy(Duration.ofSeconds(3), 2, Duration.ofMillis(500), Duration.ZERO, 1, 100, 10),
+                        List.of("lot"));
+        assertThat(new TransactionKind().changing(LOT_ENDS, changed, named))
+                .contains("No step twice any more.", "No step feed any more.")
+                .anyMatch(
+                        sentence -> sentence.startsWith("Bounds from 10 s a run") && sentence.contains("to 3 s a run"));
+        assertThat(new TransactionKind().introducing(LOT_ENDS, named))
+                .anyMatch(sentence -> sentence.startsWith("Is done on a request with a number"))
+                .contains("twice = ord_feed * 2.");
+        assertThatThrownBy(() -> new Policy(Duration.ofHours(1), 2, Duration.ZERO, Duration.ZERO, 1, 100, 10))
+                .hasMessage("The time limit of a run lies between 100 ms and 10 min.");
+    }
+}

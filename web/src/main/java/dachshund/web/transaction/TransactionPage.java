@@ -1,0 +1,338 @@
+package dachshund.web.transaction;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.Named;
+import dachshund.core.definition.Plant;
+import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.layout.Column;
+import dachshund.core.layout.ColumnSource;
+import dachshund.core.layout.Layout;
+import dachshund.core.layout.SqlType;
+import dachshund.core.layout.TypeChoice;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.release.WhenCheck;
+import dachshund.core.sql.Dialect;
+import dachshund.core.sql.StandardDialect;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
+import dachshund.core.transaction.Execution;
+import dachshund.core.transaction.Gathered;
+import dachshund.core.transaction.Isolation;
+import dachshund.core.transaction.Step;
+import dachshund.core.transaction.StepSql;
+import dachshund.core.transaction.StepWords;
+import dachshund.core.transaction.TransactingKind;
+import dachshund.core.transaction.TransactionCheck;
+import dachshund.core.transaction.TransactionDefinition;
+import dachshund.engine.Engine;
+import dachshund.engine.transaction.TriedOut;
+import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
+import dachshund.office.reach.Reaching;
+import dachshund.office.reader.Databases;
+import dachshund.web.page.Shown;
+import dachshund.web.rehearsal.Rehearsing;
+import dachshund.web.when.DrivenPage;
+import dachshund.web.when.WhenForms;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.UnaryOperator;
+import java.util.stream.Collectors;
+import org.springframework.stereotype.Component;
+import org.springframework.ui.Model;
+
+/** What the page of one transaction shows, and how it is edited: each edit posts one change and gets the design back. */
+@Component
+class TransactionPage implements DrivenPage<TransactionDefinition> {
+
+    private final Definitions definitions;
+    private final Drafts drafts;
+    private final Engine engine;
+    private final Databases databases;
+    private final WhenForms whenForms;
+    private final Rehearsing rehearsing;
+    private final Shown shown;
+    private final Reaching reaching;
+
+    TransactionPage(
+            Definitions definitions,
+            Drafts drafts,
+            Engine engine,
+            Databases databases,
+            WhenForms whenForms,
+            Rehearsing rehearsing,
+            Shown shown,
+            Reaching reaching) {
+        this.definitions = definitions;
+        this.drafts = drafts;
+        this.engine = engine;
+        this.databases = databases;
+        this.whenForms = whenForms;
+        this.rehearsing = rehearsing;
+        this.shown = shown;
+        this.reaching = reaching;
+    }
+
+    /** A gathered tag as the page shows it. */
+    public record GatherLine(int index, Gathered gathered, String tag, String now) {}
+
+    @Override
+    public Class<TransactionDefinition> type() {
+        return TransactionDefinition.class;
+    }
+
+    TransactionDefinition transaction(String id) {
+        return definitions.find(TransactionDefinition.class, id).orElseThrow();
+    }
+
+    /** Databases in which several things can be done at once. */
+    List<DestinationDefinition> able() {
+        return definitions.all(DestinationDefinition.class).stream()
+                .filter(each -> engine.storeKind(each.store()) instanceof TransactingKind)
+                .toList();
+    }
+
+    /** Why nothing is connected to for a try, in a sentence: nobody has decided to connect there yet. */
+    Optional<String> notReached(TransactionDefinition design) {
+        return java.util.stream.Stream.concat(
+                        java.util.stream.Stream.of(design.database()),
+                        design.steps().stream()
+                                .filter(Step.LookUp.class::isInstance)
+                                .map(step -> ((Step.LookUp) step).in()))
+                .flatMap(each -> definitions.find(each).stream())
+                .flatMap(each -> reaching.notDecided(each).stream())
+                .findFirst();
+    }
+
+    Dialect dialect(TransactionDefinition design) {
+        return definitions
+                .destination(design.database())
+                .map(each -> engine.storeKind(each.store()).dialect())
+                .orElseGet(StandardDialect::new);
+    }
+
+    String design(String id, Model model) {
+        return design(id, model, null, -1);
+    }
+
+    /**
+     * @param tried what came of a try; null for none
+     * @param open  the step whose line is unfolded; -1 for none
+     */
+    String design(String id, Model model, TriedOut tried, int open) {
+        TransactionDefinition design = transaction(id);
+        Plant plant = definitions.plant();
+        model.addAttribute("transaction", design);
+        model.addAttribute("driven", design);
+        model.addAttribute("seen", drafts.revision(id));
+        model.addAttribute("draft", definitions.draft(id).orElse(null));
+        model.addAttribute("live", definitions.live(id).isPresent());
+        model.addAttribute("whens", whenForms.forms(design));
+        model.addAttribute("gate", whenForms.gate(design));
+        model.addAttribute(
+                "whenProblems",
+                design.whens().isEmpty() ? List.of() : WhenCheck.problems(design, definitions::tag, plant.shifts()));
+        model.addAttribute("whenAdvice", List.of());
+        rehearsed(design, plant, model);
+        model.addAttribute("gathers", gathers(design));
+        model.addAttribute("bads", Gathered.WhenBad.values());
+        List<TransactionCheck.Problem> problems = TransactionCheck.problems(design, dialect(design), definitions::tag);
+        model.addAttribute("steps", steps(design, problems, tried));
+        model.addAttribute(
+                "problems",
+                problems.stream()
+                        .filter(each -> each.step() == TransactionCheck.WHOLE)
+                        .map(TransactionCheck.Problem::sentence)
+                        .toList());
+        model.addAttribute("advice", TransactionCheck.advice(design));
+        model.addAttribute("kinds", StepForms.Kind.values());
+        model.addAttribute("rows", Step.Rows.values());
+        model.addAttribute("able", able());
+        model.addAttribute("readable", databases.all());
+        model.addAttribute("isolations", Isolation.values());
+        model.addAttribute("codeTag", design.answer().code().map(this::name).orElse(""));
+        model.addAttribute("textTag", design.answer().text().map(this::name).orElse(""));
+        model.addAttribute("tried", tried);
+        model.addAttribute("open", open);
+        model.addAttribute("allNames", names(design, tried));
+        status(id, model);
+        return "transaction/transaction :: design";
+    }
+
+    void status(String id, Model model) {
+        model.addAttribute("transaction", transaction(id));
+        model.addAttribute("status", engine.transactions().status(id).orElse(null));
+    }
+
+    /** When it would have fired in the last minutes: its Whens, rehearsed as those of a recorder of what it gathers. */
+    void rehearsed(TransactionDefinition design, Plant plant, Model model) {
+        List<Column> columns = new ArrayList<>();
+        columns.add(
+                Column.of("fired", SqlType.timestamp(3), new ColumnSource.FromRun(ColumnSource.Variable.RECORD_TIME)));
+        design.gathers().stream()
+                .filter(each -> definitions.tag(each.tag()).isPresent())
+                .forEach(each -> columns.add(Column.of(
+                        Layout.freeName(each.name(), columns),
+                        TypeChoice.forKind(
+                                definitions.tag(each.tag()).orElseThrow().kind()),
+                        new ColumnSource.FromTag(each.tag(), ColumnSource.Aspect.VALUE))));
+        RecorderDefinition rows = new RecorderDefinition(
+                        design.id(), design.name(), "", design.whens(), new Layout(columns), List.of())
+                .withGate(design.gate());
+        model.addAttribute("driven", design);
+        model.addAttribute("ribbonAt", "firings");
+        Rehearsing.View view = rehearsing.view(rows, plant);
+        long past = view.ribbon().ticks().stream().filter(tick -> tick.past()).count();
+        String firings = past == 0
+                ? "it would not have fired in the time shown"
+                : "it would have fired " + shown.count(past, "time") + " in the time shown";
+        model.addAttribute("rehearsed", new Rehearsing.View(view.ribbon(), view.rows(), view.since(), firings));
+        model.addAttribute("rehearsedNames", columns.stream().map(Column::name).toList());
+    }
+
+    private List<GatherLine> gathers(TransactionDefinition design) {
+        List<GatherLine> lines = new ArrayList<>();
+        for (Gathered each : design.gathers()) {
+            lines.add(new GatherLine(lines.size(), each, name(each.tag()), now(each.tag())));
+        }
+        return lines;
+    }
+
+    private String now(TagRef tag) {
+        return definitions
+                .tag(tag)
+                .map(info -> shown.value(engine.tags().entry(tag).value(), info))
+                .orElse("");
+    }
+
+    String name(TagRef tag) {
+        return definitions.tag(tag).map(TagInfo::fullName).orElse(tag.isGap() ? "no tag yet" : "a tag that is gone");
+    }
+
+    private Named named() {
+        Map<String, Definition> all =
+                definitions.drafted().stream().collect(Collectors.toMap(Definition::id, each -> each));
+        return new Named(all, all);
+    }
+
+    private List<StepLine> steps(
+            TransactionDefinition design, List<TransactionCheck.Problem> problems, TriedOut tried) {
+        Named named = named();
+        Dialect dialect = dialect(design);
+        List<StepLine> lines = new ArrayList<>();
+        for (int i = 0; i < design.steps().size(); i++) {
+            Step step = design.steps().get(i);
+            int index = i;
+            String sql = "";
+            Map<String, String> carries = new LinkedHashMap<>();
+            try {
+                StepSql of = StepSql.of(step, dialect);
+                sql = of.text().written();
+                for (String name : of.text().names()) {
+                    carries(of.formula(name), design).ifPresent(value -> carries.put(name, value));
+                }
+            } catch (QueryProblem none) {
+                sql = "";
+            }
+            lines.add(new StepLine(
+                    i,
+                    step,
+                    StepForms.Kind.of(step).name(),
+                    StepWords.deed(step, named),
+                    problems.stream()
+                            .filter(each -> each.step() == index)
+                            .map(TransactionCheck.Problem::sentence)
+                            .toList(),
+                    sql,
+                    carries,
+                    step instanceof Step.WriteTag write ? name(write.tag()) : "",
+                    names(design, tried, i),
+                    tried == null ? null : tried.step(step.name()).orElse(null)));
+        }
+        return lines;
+    }
+
+    /** What a formula would be now, where it is the name of a gathered tag. */
+    private Optional<String> carries(String formula, TransactionDefinition design) {
+        return design.gathers().stream()
+                .filter(each -> each.name().equalsIgnoreCase(formula))
+                .findFirst()
+                .map(each -> now(each.tag()));
+    }
+
+    private static List<String> names(TransactionDefinition design, TriedOut tried) {
+        return names(design, tried, design.steps().size());
+    }
+
+    /** Columns of a look-up are known once it was tried. */
+    private static List<String> names(TransactionDefinition design, TriedOut tried, int before) {
+        Set<String> all = new LinkedHashSet<>(design.namesBefore(before));
+        if (tried != null) {
+            design.steps().subList(0, before).stream()
+                    .flatMap(step -> tried.step(step.name()).stream())
+                    .flatMap(step -> step.values().keySet().stream())
+                    .filter(name -> name.startsWith(Execution.GIVES))
+                    .forEach(name -> all.add(name.substring(Execution.GIVES.length())));
+        }
+        return List.copyOf(all);
+    }
+
+    @Override
+    public String change(String id, int seen, String by, Model model, UnaryOperator<TransactionDefinition> change) {
+        return change(id, seen, by, model, -1, change);
+    }
+
+    /** @param open the step whose line is unfolded then */
+    String change(String id, int seen, String by, Model model, int open, UnaryOperator<TransactionDefinition> change) {
+        drafts.edit(TransactionDefinition.class, id, seen, by, change);
+        return design(id, model, null, open);
+    }
+
+    @Override
+    public String refuse(String id, Model model, String field, String problem, String typed) {
+        model.addAttribute("problemField", field);
+        model.addAttribute("problem", problem);
+        model.addAttribute("typed", typed);
+        return design(id, model, null, field.startsWith("step") ? Integer.parseInt(field.substring(4)) : -1);
+    }
+
+    /** The columns of a table that what is known here can fill, and those that demand a value. */
+    Optional<List<Step.Cell>> cells(TransactionDefinition design, int step)
+            throws dachshund.core.destination.StoreProblem {
+        if (!(design.steps().get(step) instanceof Step.Put put) || put.table().isBlank()) {
+            return Optional.empty();
+        }
+        String[] parts = put.table().split("\\.", 2);
+        dachshund.core.reader.TableName table = parts.length == 2
+                ? new dachshund.core.reader.TableName(parts[0], parts[1])
+                : new dachshund.core.reader.TableName("", parts[0]);
+        List<String> names = design.namesBefore(step);
+        return databases.tables(design.database()).describe(table).map(shape -> {
+            Set<String> key = shape.keys().stream()
+                    .filter(each -> each.primary())
+                    .flatMap(each -> each.columns().stream())
+                    .collect(Collectors.toSet());
+            List<Step.Cell> cells = new ArrayList<>(put.cells());
+            shape.columns().stream()
+                    .filter(column -> put.cell(column.name()).isEmpty())
+                    .forEach(column -> {
+                        Optional<String> agrees = names.stream()
+                                .filter(name -> name.equalsIgnoreCase(column.name())
+                                        || name.toLowerCase(java.util.Locale.ROOT)
+                                                .endsWith("_" + column.name().toLowerCase(java.util.Locale.ROOT)))
+                                .findFirst();
+                        boolean isKey = key.contains(column.name()) && put.deed() != Step.Deed.INSERT;
+                        if (agrees.isPresent() || isKey || put.deed() == Step.Deed.INSERT && !column.nullable()) {
+                            cells.add(new Step.Cell(column.name(), agrees.orElse(""), isKey));
+                        }
+                    });
+            return cells;
+        });
+    }
+}

@@ -1,0 +1,285 @@
+package dachshund.web;
+
+import static dachshund.web.Soon.soon;
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.tag.DataKind;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
+import dachshund.core.transaction.TransactionDefinition;
+import dachshund.engine.Engine;
+import dachshund.engine.kept.KeptKind;
+import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.ResultSet;
+import java.sql.Statement;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+
+/** A transaction from its first line to its run in the ledger, by hand; the controller is a source of kept tags. */
+class TransactionsWalkTest {
+
+    private static final Site SITE = Site.demo();
+    private static final String GATE = "50fe0001";
+
+    @BeforeAll
+    static void tables() throws Exception {
+        new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard");
+        sql(
+                "CREATE TABLE walk_order (order_no INT PRIMARY KEY, line VARCHAR(8) NOT NULL, kilos DECIMAL(12,1) NOT NULL)");
+        sql("INSERT INTO walk_order VALUES (7001, 'PL9', 0)");
+        sql("CREATE TABLE walk_lot (lot VARCHAR(20) PRIMARY KEY, order_no INT NOT NULL, kilos DECIMAL(12,1) NOT NULL)");
+        List<TagInfo> tags = new ArrayList<>();
+        for (String name : List.of("gate number", "gate echo", "gate code")) {
+            tags.add(new TagInfo(name, "Gate", name, DataKind.INTEGER, "", "", true));
+        }
+        tags.add(new TagInfo("gate text", "Gate", "gate text", DataKind.TEXT, "", "", true));
+        tags.add(new TagInfo("walk lot", "Gate", "walk lot", DataKind.TEXT, "", "", true));
+        tags.add(new TagInfo("walk kilos", "Gate", "walk kilos", DataKind.NUMBER, "kg", "", true));
+        SITE.bean(Drafts.class)
+                .edit(
+                        new SourceDefinition(
+                                GATE, "Gate of the walk", "", KeptKind.ID, Map.of(), Duration.ofSeconds(1), tags),
+                        0,
+                        "engineer");
+        new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release");
+        soon(() -> SITE.bean(Definitions.class).live(GATE).isPresent());
+        set("gate number", 0L);
+        set("gate echo", 0L);
+    }
+
+    @AfterAll
+    static void clear() throws Exception {
+        new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard");
+    }
+
+    private static void sql(String statement) throws Exception {
+        try (Connection connection = DriverManager.getConnection(SITE.database.url("quillmoor_records"));
+                Statement doing = connection.createStatement()) {
+            doing.execute(statement);
+        }
+    }
+
+    private static List<String> ask(String query) throws Exception {
+        try (Connection connection = DriverManager.getConnection(SITE.database.url("quillmoor_records"));
+                Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery(query)) {
+            List<String> all = new ArrayList<>();
+            while (rows.next()) {
+                all.add(rows.getString(1));
+            }
+            return all;
+        }
+    }
+
+    private static void set(String tag, Object value) {
+        soon(() -> SITE.bean(Engine.class)
+                .sources()
+                .write(new TagRef(GATE, tag), value, "the controller")
+                .same());
+    }
+
+    private static Object get(String tag) {
+        return SITE.bean(Engine.class)
+                .tags()
+                .entry(new TagRef(GATE, tag))
+                .value()
+                .value()
+                .orElse(null);
+    }
+
+    private static void pick(Actor actor, String field, String tag) {
+        actor.fill(field, tag);
+        actor.see(field + " + .found button", tag);
+        actor.click(field + " + .found button");
+    }
+
+    @Test
+    void aTransactionIsDesignedTriedMendedReleasedAskedForAndFound() throws Exception {
+        set("walk lot", "W-1");
+        set("walk kilos", 812.5);
+        try (Actor actor = new Actor(SITE).signIn("engineer", "engineer-demo")) {
+            actor.go("/records/transactions");
+            actor.click("#new-transaction");
+            actor.see("#transaction-name");
+            actor.fillAndLeave("#transaction-name", "Lot ends at the gate");
+            actor.see(".draft-line");
+            actor.choose("#add-when", "REQUEST");
+            pick(actor, "#role-0-NUMBER", "gate number");
+            actor.see(".request-tags", "Gate / gate number");
+            pick(actor, "#role-0-ANSWERED", "gate echo");
+            actor.see(".request-tags", "Gate / gate echo");
+            pick(actor, "#find-add-gather", "walk lot");
+            actor.see("#gather-name-0");
+            pick(actor, "#find-add-gather", "walk kilos");
+            actor.see("#gather-name-1");
+            actor.choose("#b-database", production());
+            actor.see("#b-database");
+
+            // Three steps, of which the third names a column that is not there.
+            actor.choose("#add-step", "LOOK_UP");
+            actor.see("#s-sql-0");
+            actor.fillAndLeave("#s-sql-0", "SELECT order_no FROM walk_order WHERE line = 'PL9'");
+            actor.see(".step-lines", "SELECT order_no FROM walk_order");
+            actor.choose("#add-step", "INSERT");
+            actor.see("#s-table-1");
+            actor.fillAndLeave("#s-table-1", "walk_lot");
+            actor.see(".step-lines", "insert into walk_lot");
+            actor.click("#take-1");
+            actor.see("#s-col-1-2");
+            assertThat(value(actor, "#s-col-1-0")).isEqualTo("lot");
+            assertThat(value(actor, "#s-val-1-0"))
+                    .as("by name, where names agree")
+                    .isEqualTo("walk_lot");
+            actor.fillAndLeave("#s-val-1-1", "look_order_no");
+            actor.see(".step-lines", "order_no = look_order_no");
+            assertThat(value(actor, "#s-val-1-2")).isEqualTo("walk_kilos");
+            actor.choose("#add-step", "STATEMENT");
+            actor.see("#s-sql-2");
+            actor.fillAndLeave(
+                    "#s-sql-2", "UPDATE walk_order SET kilo = kilos + :walk_kilos WHERE order_no = :look_order_no");
+            actor.see(".step-lines", "run UPDATE walk_order SET kilo");
+            actor.click("#try-all");
+            actor.see("#tried", "Step run: ");
+            actor.see("#tried", "kilo");
+            actor.see("#step-2 .must", "kilo");
+            actor.see("#step-0 .step-fate", "done, 1 row");
+            assertThat(ask("SELECT lot FROM walk_lot")).isEmpty();
+
+            // Mended, tried again, and taken back again.
+            actor.fillAndLeave(
+                    "#s-sql-2", "UPDATE walk_order SET kilos = kilos + :walk_kilos WHERE order_no = :look_order_no");
+            actor.see(".step-lines", "run UPDATE walk_order SET kilos");
+            pick(actor, "#find-answer-code", "gate code");
+            actor.see("[aria-label=Answer]", "Gate / gate code");
+            pick(actor, "#find-answer-text", "gate text");
+            actor.see("[aria-label=Answer]", "Gate / gate text");
+            actor.fillAndLeave("#a-text", "\"order \" + look_order_no");
+            actor.fillAndLeave("#b-keys", "walk_lot, look_order_no");
+            actor.click("#try-all");
+            actor.see("#tried", "Tried, and taken back.");
+            actor.see("#tried", "The plant would have been told: order 7001");
+            assertThat(ask("SELECT lot FROM walk_lot")).isEmpty();
+            assertThat(ask("SELECT kilos FROM walk_order")).containsExactly("0.0");
+            assertThat(actor.complaints()).isEmpty();
+
+            // Rehearsed: when it would have fired.
+            set("gate number", 4L);
+            set("gate number", 0L);
+            soon(() -> {
+                actor.go("/records/transactions/" + id());
+                return actor.texts(".ribbon").stream().anyMatch(text -> text.contains("would have fired 1 time"));
+            });
+
+            actor.click("#review");
+            actor.see("main", "Lot ends at the gate");
+            actor.see("main", "Is done on a request with a number");
+            actor.click("#release");
+            soon(() -> SITE.bean(Definitions.class).live(id()).isPresent());
+            soon(() -> SITE.bean(Engine.class).transactions().find(id()).isPresent());
+
+            // The handshake.
+            set("gate number", 5L);
+            soon(() -> Long.valueOf(5).equals(get("gate echo")));
+            assertThat(get("gate code")).isEqualTo(1L);
+            assertThat(get("gate text")).isEqualTo("order 7001");
+            assertThat(ask("SELECT CONCAT(lot, ' ', order_no, ' ', kilos) FROM walk_lot"))
+                    .containsExactly("W-1 7001 812.5");
+            assertThat(ask("SELECT kilos FROM walk_order")).containsExactly("812.5");
+
+            // The same lot once more: the database refuses it, and the plant is told why.
+            set("gate number", 6L);
+            soon(() -> Long.valueOf(6).equals(get("gate echo")));
+            assertThat(get("gate code")).isEqualTo(3L);
+            assertThat(get("gate text").toString()).startsWith("Step insert: ");
+            assertThat(ask("SELECT kilos FROM walk_order")).containsExactly("812.5");
+
+            // What happened to lot W-1 has one answer.
+            soon(() -> {
+                actor.go("/watch/ledger?key=W-1");
+                return actor.texts("table.ledger tbody tr").size() == 2;
+            });
+            assertThat(actor.texts("table.ledger tbody tr").get(0))
+                    .contains("Failed")
+                    .contains("request 6");
+            assertThat(actor.texts("table.ledger tbody tr").get(1))
+                    .contains("Done")
+                    .contains("look_order_no 7001");
+            actor.click("table.ledger tbody tr:nth-child(2) a");
+            actor.see("dl.facts", "order 7001");
+            actor.see(".run-steps", "walk_kilos = 812.5");
+            actor.go("/watch/ledger?text=w-1&window=last%201%20h");
+            assertThat(actor.texts("table.ledger tbody tr")).hasSize(2);
+            actor.go("/watch");
+            actor.see(".business", "Lot ends at the gate");
+            assertThat(actor.complaints()).isEmpty();
+        }
+        String csv = new Visitor(SITE)
+                .signIn("engineer", "engineer-demo")
+                .get("/watch/ledger/runs.csv?key=W-1")
+                .body();
+        assertThat(csv.lines().count()).isEqualTo(3);
+        assertThat(csv).contains("order 7001").contains("Step insert: ");
+    }
+
+    private static String value(Actor actor, String field) {
+        return actor.see(field).getDomProperty("value");
+    }
+
+    private static String id() {
+        return SITE.bean(Definitions.class).all(TransactionDefinition.class).stream()
+                .filter(each -> each.name().equals("Lot ends at the gate"))
+                .map(Definition::id)
+                .findFirst()
+                .orElseThrow();
+    }
+
+    private static String production() {
+        return SITE.bean(Definitions.class).drafted().stream()
+                .filter(each -> each.name().equals("Production"))
+                .map(Definition::id)
+                .findFirst()
+                .orElseThrow();
+    }
+
+    @Test
+    void whatIsTypedWrongIsSaidAtItsPlace() throws Exception {
+        try (Actor actor = new Actor(SITE).signIn("engineer", "engineer-demo")) {
+            actor.go("/records/transactions");
+            actor.click("#new-transaction");
+            actor.see("#b-limit");
+            actor.fillAndLeave("#b-limit", "soon");
+            actor.see("[aria-label='Where and bounds'] .field-problem", "soon");
+            actor.fillAndLeave("#b-limit", "2 h");
+            actor.see("[aria-label='Where and bounds'] .field-problem", "between 100 ms and 10 min");
+            actor.fillAndLeave("#b-limit", "5 s");
+            actor.fillAndLeave("#b-parallel", "99");
+            actor.see("[aria-label='Where and bounds'] .field-problem", "between 1 and 32");
+            actor.fillAndLeave("#a-done", "yes");
+            actor.see("[aria-label=Answer] .field-problem", "\"yes\" is no whole number");
+            actor.choose("#add-step", "DELETE");
+            actor.see("#s-table-0");
+            actor.see("#step-0 .must", "Say which table");
+            actor.fillAndLeave("#s-table-0", "walk_lot");
+            actor.see("#step-0 .must", "Say which columns get what");
+            actor.fill("#s-col-0-0", "lot");
+            actor.fillAndLeave("#s-val-0-0", "nosuch + 1");
+            actor.see("#step-0 .must", "Tick the columns that tell which rows");
+            actor.click("#s-key-0-0");
+            actor.see("#step-0 .must", "There is no input named nosuch");
+            actor.fillAndLeave("#s-most-0", "-3");
+            actor.see("#step-0 .field-problem", "\"-3\" is no number of rows");
+            actor.fillAndLeave("#s-name-0", "1st");
+            actor.see("#step-0 .must", "A step needs a name");
+        }
+    }
+}
