@@ -21,6 +21,8 @@ public final class Bench {
             Map.entry("modbus", new ModbusBench()),
             Map.entry("people", new PeopleBench()),
             Map.entry("trend", new TrendBench()),
+            Map.entry("transaction", new TransactionBench()),
+            Map.entry("ledger", new LedgerBench()),
             Map.entry("definitions", new DefinitionsBench()),
             Map.entry("aggregate", new AggregateBench()),
             Map.entry("archive", new ArchiveBench()),

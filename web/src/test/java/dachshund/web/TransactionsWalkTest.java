@@ -51,7 +51,7 @@ class TransactionsWalkTest {
                                 GATE, "Gate of the walk", "", KeptKind.ID, Map.of(), Duration.ofSeconds(1), tags),
                         0,
                         "engineer");
-        new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release");
+        new Visitor(SITE).signIn("engineer", "engineer-demo").release();
         soon(() -> SITE.bean(Definitions.class).live(GATE).isPresent());
         set("gate number", 0L);
         set("gate echo", 0L);
@@ -100,7 +100,15 @@ class TransactionsWalkTest {
     private static void pick(Actor actor, String field, String tag) {
         actor.fill(field, tag);
         actor.see(field + " + .found button", tag);
-        actor.click(field + " + .found button");
+        actor.edit(() -> actor.click(field + " + .found button"));
+    }
+
+    private static void type(Actor actor, String field, String text) {
+        actor.edit(() -> actor.fillAndLeave(field, text));
+    }
+
+    private static void choose(Actor actor, String field, String value) {
+        actor.edit(() -> actor.choose(field, value));
     }
 
     @Test
@@ -111,9 +119,9 @@ class TransactionsWalkTest {
             actor.go("/records/transactions");
             actor.click("#new-transaction");
             actor.see("#transaction-name");
-            actor.fillAndLeave("#transaction-name", "Lot ends at the gate");
+            type(actor, "#transaction-name", "Lot ends at the gate");
             actor.see(".draft-line");
-            actor.choose("#add-when", "REQUEST");
+            choose(actor, "#add-when", "REQUEST");
             pick(actor, "#role-0-NUMBER", "gate number");
             actor.see(".request-tags", "Gate / gate number");
             pick(actor, "#role-0-ANSWERED", "gate echo");
@@ -122,33 +130,30 @@ class TransactionsWalkTest {
             actor.see("#gather-name-0");
             pick(actor, "#find-add-gather", "walk kilos");
             actor.see("#gather-name-1");
-            actor.choose("#b-database", production());
+            choose(actor, "#b-database", production());
             actor.see("#b-database");
 
             // Three steps, of which the third names a column that is not there.
-            actor.choose("#add-step", "LOOK_UP");
+            choose(actor, "#add-step", "LOOK_UP");
             actor.see("#s-sql-0");
-            actor.fillAndLeave("#s-sql-0", "SELECT order_no FROM walk_order WHERE line = 'PL9'");
+            type(actor, "#s-sql-0", "SELECT order_no FROM walk_order WHERE line = 'PL9'");
             actor.see(".step-lines", "SELECT order_no FROM walk_order");
-            actor.choose("#add-step", "INSERT");
+            choose(actor, "#add-step", "INSERT");
             actor.see("#s-table-1");
-            actor.fillAndLeave("#s-table-1", "walk_lot");
+            type(actor, "#s-table-1", "walk_lot");
             actor.see(".step-lines", "insert into walk_lot");
-            actor.click("#take-1");
+            actor.edit(() -> actor.click("#take-1"));
             actor.see("#s-col-1-2");
-            assertThat(value(actor, "#s-col-1-0")).isEqualTo("lot");
-            assertThat(value(actor, "#s-val-1-0"))
-                    .as("by name, where names agree")
-                    .isEqualTo("walk_lot");
-            actor.fillAndLeave("#s-val-1-1", "look_order_no");
+            has(actor, "#s-col-1-0", "lot");
+            has(actor, "#s-val-1-0", "walk_lot");
+            type(actor, "#s-val-1-1", "look_order_no");
             actor.see(".step-lines", "order_no = look_order_no");
-            assertThat(value(actor, "#s-val-1-2")).isEqualTo("walk_kilos");
-            actor.choose("#add-step", "STATEMENT");
+            has(actor, "#s-val-1-2", "walk_kilos");
+            choose(actor, "#add-step", "STATEMENT");
             actor.see("#s-sql-2");
-            actor.fillAndLeave(
-                    "#s-sql-2", "UPDATE walk_order SET kilo = kilos + :walk_kilos WHERE order_no = :look_order_no");
+            type(actor, "#s-sql-2", "UPDATE walk_order SET kilo = kilos + :walk_kilos WHERE order_no = :look_order_no");
             actor.see(".step-lines", "run UPDATE walk_order SET kilo");
-            actor.click("#try-all");
+            actor.edit(() -> actor.click("#try-all"));
             actor.see("#tried", "Step run: ");
             actor.see("#tried", "kilo");
             actor.see("#step-2 .must", "kilo");
@@ -156,16 +161,18 @@ class TransactionsWalkTest {
             assertThat(ask("SELECT lot FROM walk_lot")).isEmpty();
 
             // Mended, tried again, and taken back again.
-            actor.fillAndLeave(
-                    "#s-sql-2", "UPDATE walk_order SET kilos = kilos + :walk_kilos WHERE order_no = :look_order_no");
+            type(
+                    actor,
+                    "#s-sql-2",
+                    "UPDATE walk_order SET kilos = kilos + :walk_kilos WHERE order_no = :look_order_no");
             actor.see(".step-lines", "run UPDATE walk_order SET kilos");
             pick(actor, "#find-answer-code", "gate code");
             actor.see("[aria-label=Answer]", "Gate / gate code");
             pick(actor, "#find-answer-text", "gate text");
             actor.see("[aria-label=Answer]", "Gate / gate text");
-            actor.fillAndLeave("#a-text", "\"order \" + look_order_no");
-            actor.fillAndLeave("#b-keys", "walk_lot, look_order_no");
-            actor.click("#try-all");
+            type(actor, "#a-text", "\"order \" + look_order_no");
+            type(actor, "#b-keys", "walk_lot, look_order_no");
+            actor.edit(() -> actor.click("#try-all"));
             actor.see("#tried", "Tried, and taken back.");
             actor.see("#tried", "The plant would have been told: order 7001");
             assertThat(ask("SELECT lot FROM walk_lot")).isEmpty();
@@ -231,8 +238,9 @@ class TransactionsWalkTest {
         assertThat(csv).contains("order 7001").contains("Step insert: ");
     }
 
-    private static String value(Actor actor, String field) {
-        return actor.see(field).getDomProperty("value");
+    /** A field has it, once the page stands still. */
+    private static void has(Actor actor, String field, String value) {
+        soon(() -> value.equals(actor.see(field).getDomProperty("value")));
     }
 
     private static String id() {
@@ -257,28 +265,31 @@ class TransactionsWalkTest {
             actor.go("/records/transactions");
             actor.click("#new-transaction");
             actor.see("#b-limit");
-            actor.fillAndLeave("#b-limit", "soon");
-            actor.see("[aria-label='Where and bounds'] .field-problem", "soon");
-            actor.fillAndLeave("#b-limit", "2 h");
+            type(actor, "#b-limit", "soon");
+            actor.see("[aria-label='Where and bounds'] .field-problem", "Write a number and a unit");
+            has(actor, "#b-limit", "soon");
+            type(actor, "#b-limit", "2 h");
             actor.see("[aria-label='Where and bounds'] .field-problem", "between 100 ms and 10 min");
-            actor.fillAndLeave("#b-limit", "5 s");
-            actor.fillAndLeave("#b-parallel", "99");
+            type(actor, "#b-limit", "5 s");
+            type(actor, "#b-parallel", "99");
             actor.see("[aria-label='Where and bounds'] .field-problem", "between 1 and 32");
-            actor.fillAndLeave("#a-done", "yes");
+            type(actor, "#a-done", "yes");
             actor.see("[aria-label=Answer] .field-problem", "\"yes\" is no whole number");
-            actor.choose("#add-step", "DELETE");
+            choose(actor, "#add-step", "DELETE");
             actor.see("#s-table-0");
             actor.see("#step-0 .must", "Say which table");
-            actor.fillAndLeave("#s-table-0", "walk_lot");
+            type(actor, "#s-table-0", "walk_lot");
             actor.see("#step-0 .must", "Say which columns get what");
             actor.fill("#s-col-0-0", "lot");
-            actor.fillAndLeave("#s-val-0-0", "nosuch + 1");
+            type(actor, "#s-val-0-0", "nosuch + 1");
             actor.see("#step-0 .must", "Tick the columns that tell which rows");
-            actor.click("#s-key-0-0");
+            actor.edit(() -> actor.click("#s-key-0-0"));
             actor.see("#step-0 .must", "There is no input named nosuch");
-            actor.fillAndLeave("#s-most-0", "-3");
+            type(actor, "#s-most-0", "-3");
             actor.see("#step-0 .field-problem", "\"-3\" is no number of rows");
-            actor.fillAndLeave("#s-name-0", "1st");
+            has(actor, "#s-most-0", "-3");
+            type(actor, "#s-most-0", "3");
+            type(actor, "#s-name-0", "1st");
             actor.see("#step-0 .must", "A step needs a name");
         }
     }

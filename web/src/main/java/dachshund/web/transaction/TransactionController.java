@@ -204,7 +204,7 @@ class TransactionController {
             Step after = StepForms.read(form, page.transaction(id).steps().get(index));
             return page.change(id, seen, by.getName(), model, index, design -> with(design, index, after));
         } catch (IllegalArgumentException no) {
-            return page.refuse(id, model, "step" + index, no.getMessage(), "");
+            return page.refuse(id, model, "step" + index, no.getMessage(), form.toSingleValueMap());
         }
     }
 
@@ -327,7 +327,7 @@ class TransactionController {
                             form.getOrDefault("database", ""), isolation, form.containsKey("mark"))
                     .withPolicy(policy, keys));
         } catch (IllegalArgumentException no) {
-            return page.refuse(id, model, "bounds", no.getMessage(), "");
+            return page.refuse(id, model, "bounds", no.getMessage(), form);
         }
     }
 
@@ -365,7 +365,7 @@ class TransactionController {
                     design -> design.withAnswer(
                             new Answer(design.answer().code(), design.answer().text(), done, but, failed, text)));
         } catch (IllegalArgumentException no) {
-            return page.refuse(id, model, "answer", no.getMessage(), "");
+            return page.refuse(id, model, "answer", no.getMessage(), form);
         }
     }
 

@@ -302,6 +302,12 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         return design(id, model, null, field.startsWith("step") ? Integer.parseInt(field.substring(4)) : -1);
     }
 
+    /** The same, with all that was typed, which stays. */
+    String refuse(String id, Model model, String field, String problem, Map<String, String> form) {
+        model.addAttribute("form", form);
+        return refuse(id, model, field, problem, "");
+    }
+
     /** The columns of a table that what is known here can fill, and those that demand a value. */
     Optional<List<Step.Cell>> cells(TransactionDefinition design, int step)
             throws dachshund.core.destination.StoreProblem {

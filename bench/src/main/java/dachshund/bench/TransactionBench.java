@@ -1,0 +1,412 @@
+package dachshund.bench;
+
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.Plant;
+import dachshund.core.destination.StoreKind;
+import dachshund.core.reach.Outside;
+import dachshund.core.reader.TableReading;
+import dachshund.core.reader.TablesKind;
+import dachshund.core.sql.Dialect;
+import dachshund.core.tag.TagChange;
+import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
+import dachshund.core.transaction.Answer;
+import dachshund.core.transaction.Gathered;
+import dachshund.core.transaction.Isolation;
+import dachshund.core.transaction.Policy;
+import dachshund.core.transaction.Step;
+import dachshund.core.transaction.Transacting;
+import dachshund.core.transaction.TransactingKind;
+import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.when.When;
+import dachshund.engine.clock.SystemClock;
+import dachshund.engine.count.CounterBook;
+import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.ledger.Ledger;
+import dachshund.engine.local.LocalStore;
+import dachshund.engine.tag.TagTable;
+import dachshund.engine.transaction.PlantSide;
+import dachshund.engine.transaction.Transactions;
+import dachshund.engine.when.ActionPool;
+import dachshund.links.mariadb.MariaDbEngine;
+import dachshund.links.postgresql.PostgreSqlEngine;
+import dachshund.standins.mariadb.PrivateMariaDb;
+import dachshund.standins.postgresql.PrivatePostgreSql;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Duration;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.SynchronousQueue;
+import java.util.concurrent.TimeUnit;
+
+/**
+ * Requests of controllers, each answered before the next is asked: a look-up, an insert, an update and the answer, with the mark,
+ * against the same statements in a bare loop over JDBC that keeps its statements prepared; one controller, and eight at once, each
+ * on an order of its own. Sides alternate, medians are compared. Then 50 requests a second for a minute: from the trigger to the
+ * answer, beside the bare loop's time for the same.
+ */
+final class TransactionBench implements Bench.Benchmark {
+
+    private static final String SOURCE = "aaaa0001";
+    private static final int ROUNDS = 5;
+    private static final Duration ROUND = Duration.ofSeconds(8);
+    private static final int A_SECOND = 50;
+    private static final Duration STEADY = Duration.ofSeconds(60);
+    private static final String DONE = "bare_done";
+
+    @Override
+    public void run() throws Exception {
+        StringBuilder json = new StringBuilder("{\"bench\":\"transaction\"");
+        Machine machine = new Machine();
+        try (PrivateMariaDb maria = new PrivateMariaDb();
+                PrivatePostgreSql postgres = new PrivatePostgreSql()) {
+            try (Connection connection = DriverManager.getConnection(maria.url(""));
+                    Statement statement = connection.createStatement()) {
+                statement.execute("CREATE DATABASE bench");
+            }
+            try (Connection connection = DriverManager.getConnection(postgres.url("postgres"));
+                    Statement statement = connection.createStatement()) {
+                statement.execute("CREATE DATABASE bench");
+            }
+            of("MariaDB", MariaDbEngine.mariaDb(), maria.url("bench"), "root", maria.port(), json);
+            of("PostgreSQL", PostgreSqlEngine.kind(), postgres.url("bench"), "postgres", postgres.port(), json);
+        }
+        System.out.printf(Locale.ROOT, "steal %.1f %%%n", machine.stealPercent());
+        System.out.println(json.append('}'));
+    }
+
+    private static void of(String name, StoreKind kind, String url, String user, int port, StringBuilder json)
+            throws Exception {
+        tables(url);
+        Path folder = Files.createTempDirectory("transaction-bench");
+        DestinationDefinition destination = new DestinationDefinition(
+                "dddd0001",
+                "Bench",
+                "",
+                kind.id(),
+                Map.of("host", "127.0.0.1", "port", "" + port, "database", "bench", "user", user, "password", ""));
+        try (Ours ours = new Ours(kind, destination, folder)) {
+            for (int controllers : new int[] {1, 8}) {
+                ours.rate(controllers, Duration.ofSeconds(4));
+                bare(url, controllers, Duration.ofSeconds(4));
+                List<Double> own = new ArrayList<>();
+                List<Double> bare = new ArrayList<>();
+                for (int round = 0; round < ROUNDS; round++) {
+                    own.add(ours.rate(controllers, ROUND));
+                    bare.add(bare(url, controllers, ROUND));
+                }
+                double a = median(own);
+                double b = median(bare);
+                System.out.printf(
+                        Locale.ROOT,
+                        "%-11s %d at once: %,.0f a second, bare %,.0f: %.2f (meant: 0.8)%n",
+                        name,
+                        controllers,
+                        a,
+                        b,
+                        a / b);
+                json.append(String.format(
+                        Locale.ROOT, ",\"%s_%d\":%.3f", name.toLowerCase(Locale.ROOT), controllers, a / b));
+            }
+            long[] own = ours.steady();
+            long[] bare = steadyBare(url);
+            System.out.printf(
+                    Locale.ROOT,
+                    "%-11s %d a second, trigger to answer: median %.2f ms, p99 %.2f ms, most %.2f ms; bare %.2f, %.2f, %.2f ms%n",
+                    name,
+                    A_SECOND,
+                    own[own.length / 2] / 1e6,
+                    own[own.length * 99 / 100] / 1e6,
+                    own[own.length - 1] / 1e6,
+                    bare[bare.length / 2] / 1e6,
+                    bare[bare.length * 99 / 100] / 1e6,
+                    bare[bare.length - 1] / 1e6);
+        }
+    }
+
+    private static double median(List<Double> all) {
+        return all.stream().sorted().skip(all.size() / 2).findFirst().orElseThrow();
+    }
+
+    private static void tables(String url) throws SQLException {
+        try (Connection connection = DriverManager.getConnection(url);
+                Statement statement = connection.createStatement()) {
+            statement.execute(
+                    "CREATE TABLE bench_order (order_no INT PRIMARY KEY, line VARCHAR(8) NOT NULL UNIQUE, kilos DECIMAL(14,2) NOT NULL)");
+            for (int i = 0; i < 8; i++) {
+                statement.execute("INSERT INTO bench_order VALUES (" + (7000 + i) + ", 'L" + i + "', 0)");
+            }
+            statement.execute(
+                    "CREATE TABLE bench_lot (lot VARCHAR(40) NOT NULL, order_no INT NOT NULL, kilos DECIMAL(12,2) NOT NULL)");
+            statement.execute(
+                    "CREATE TABLE " + DONE
+                            + " (installation VARCHAR(12) NOT NULL, what VARCHAR(12) NOT NULL, request VARCHAR(120) NOT NULL, code BIGINT, said VARCHAR(200), todo TEXT, done_at TIMESTAMP NOT NULL DEFAULT CURRENT_TIMESTAMP, PRIMARY KEY (installation, what, request))");
+        }
+    }
+
+    private static TransactionDefinition design(int controller) {
+        return new TransactionDefinition(
+                "cccc000" + controller,
+                "Lot ends " + controller,
+                "",
+                List.of(new When.OnRequest(
+                        tag("number", controller),
+                        Optional.of(tag("epoch", controller)),
+                        Optional.of(tag("echo", controller)))),
+                Optional.empty(),
+                List.of(
+                        new Gathered("line", tag("line", controller), Gathered.WhenBad.FAIL),
+                        new Gathered("kilos", tag("kilos", controller), Gathered.WhenBad.FAIL)),
+                "dddd0001",
+                Isolation.READ_COMMITTED,
+                true,
+                List.of(
+                        new Step.LookUp(
+                                "ord", "", "", "SELECT order_no FROM bench_order WHERE line = :line", Step.Rows.ONE),
+                        new Step.Put(
+                                "lot",
+                                "",
+                                Step.Deed.INSERT,
+                                "bench_lot",
+                                List.of(
+                                        new Step.Cell("lot", "run_id", false),
+                                        new Step.Cell("order_no", "ord_order_no", false),
+                                        new Step.Cell("kilos", "kilos", false)),
+                                1,
+                                1,
+                                ""),
+                        new Step.Statement(
+                                "progress",
+                                "",
+                                "UPDATE bench_order SET kilos = kilos + :kilos WHERE order_no = :ord_order_no",
+                                1,
+                                1,
+                                "")),
+                new Answer(
+                        Optional.of(tag("code", controller)),
+                        Optional.of(tag("text", controller)),
+                        1,
+                        2,
+                        3,
+                        "\"order \" + ord_order_no"),
+                Policy.USUAL,
+                List.of("line"));
+    }
+
+    private static TagRef tag(String name, int controller) {
+        return new TagRef(SOURCE, name + controller);
+    }
+
+    /** The whole of it, ledger and journal included, but for the plant. */
+    private static final class Ours implements AutoCloseable, PlantSide {
+
+        private final TagTable table = new TagTable(new SystemClock());
+        private final Map<TagRef, SynchronousQueue<Object>> waits = new ConcurrentHashMap<>();
+        private final LocalStore local;
+        private final Ledger ledger;
+        private final ActionPool pool = new ActionPool();
+        private final Transactions transactions;
+        private long numbers = 1;
+
+        Ours(StoreKind kind, DestinationDefinition destination, Path folder) {
+            local = new LocalStore(folder.resolve("local.db"));
+            ledger = new Ledger(folder.resolve("ledger"), SegmentJournal.Limits.USUAL, local, new SystemClock());
+            ledger.storeIn(runs -> {});
+            String installation = local.installation();
+            Plant plant = new Plant("Bench", ZoneOffset.UTC, List.of(destination));
+            transactions = new Transactions(
+                    new Transactions.Around(
+                            "Bench",
+                            installation + "-" + local.mintEpoch(new SystemClock().now()),
+                            table,
+                            this,
+                            new Transactions.Opening() {
+                                @Override
+                                public Transacting database(DestinationDefinition of) {
+                                    return ((TransactingKind) kind)
+                                            .openTransacting(of.settings(), installation, Outside.ANYWHERE);
+                                }
+
+                                @Override
+                                public TableReading reading(Definition database) {
+                                    return ((TablesKind) kind)
+                                            .openTables(destination.settings(), ZoneOffset.UTC, Outside.ANYWHERE);
+                                }
+
+                                @Override
+                                public Dialect dialect(DestinationDefinition of) {
+                                    return kind.dialect();
+                                }
+                            },
+                            new SystemClock(),
+                            new CounterBook(),
+                            local,
+                            pool,
+                            ledger::note),
+                    plant);
+            List<TransactionDefinition> designs = new ArrayList<>();
+            for (int i = 0; i < 8; i++) {
+                waits.put(tag("echo", i), new SynchronousQueue<>());
+                set(tag("epoch", i), 1L);
+                set(tag("number", i), 0L);
+                set(tag("echo", i), 0L);
+                set(tag("line", i), "L" + i);
+                set(tag("kilos", i), 12.5);
+                designs.add(design(i));
+            }
+            transactions.changeover(designs, plant);
+        }
+
+        private void set(TagRef tag, Object value) {
+            table.offer(SOURCE, List.of(new TagChange(tag.address(), TagValue.good(value, new SystemClock().now()))));
+        }
+
+        @Override
+        public TagValue now(TagRef tag) {
+            return table.entry(tag).value();
+        }
+
+        @Override
+        public TagValue lastGood(TagRef tag) {
+            return table.entry(tag).lastGood();
+        }
+
+        @Override
+        public String write(TagRef tag, Object value, double tolerance, String by) {
+            set(tag, value);
+            SynchronousQueue<Object> waiting = waits.get(tag);
+            if (waiting != null) {
+                try {
+                    waiting.offer(value, 10, TimeUnit.SECONDS);
+                } catch (InterruptedException stopped) {
+                    Thread.currentThread().interrupt();
+                }
+            }
+            return value.toString();
+        }
+
+        private void ask(int controller, long number) throws InterruptedException {
+            set(tag("number", controller), number);
+            Object answered = waits.get(tag("echo", controller)).poll(30, TimeUnit.SECONDS);
+            if (answered == null
+                    || !now(tag("code", controller)).value().orElse(0L).equals(1L)) {
+                throw new IllegalStateException("Request " + number + " was answered by " + answered + ", "
+                        + now(tag("text", controller)).value());
+            }
+        }
+
+        double rate(int controllers, Duration length) throws InterruptedException {
+            long first = numbers;
+            numbers += 100_000_000;
+            return Rates.of(controllers, length, (controller, nth) -> ask(controller, first + nth));
+        }
+
+        long[] steady() throws InterruptedException {
+            long first = numbers;
+            numbers += 100_000_000;
+            return Rates.steady(A_SECOND, STEADY, nth -> ask(0, first + nth));
+        }
+
+        @Override
+        public void close() {
+            transactions.close();
+            ledger.close();
+            pool.close();
+            local.close();
+        }
+    }
+
+    /** A loop by hand: each controller with a connection and its statements prepared. */
+    private static final class Bare implements AutoCloseable {
+
+        private final Connection connection;
+        private final PreparedStatement claim;
+        private final PreparedStatement find;
+        private final PreparedStatement insert;
+        private final PreparedStatement update;
+        private final PreparedStatement tell;
+        private final int controller;
+
+        Bare(String url, int controller) throws SQLException {
+            this.controller = controller;
+            connection = DriverManager.getConnection(url);
+            connection.setAutoCommit(false);
+            connection.setTransactionIsolation(Connection.TRANSACTION_READ_COMMITTED);
+            claim = connection.prepareStatement(
+                    "INSERT INTO " + DONE + " (installation, what, request) VALUES (?, ?, ?)");
+            find = connection.prepareStatement("SELECT order_no FROM bench_order WHERE line = ?");
+            insert = connection.prepareStatement("INSERT INTO bench_lot (lot, order_no, kilos) VALUES (?, ?, ?)");
+            update = connection.prepareStatement("UPDATE bench_order SET kilos = kilos + ? WHERE order_no = ?");
+            tell = connection.prepareStatement("UPDATE " + DONE
+                    + " SET code = ?, said = ?, todo = ? WHERE installation = ? AND what = ? AND request = ?");
+        }
+
+        void once(long nth) throws SQLException {
+            String request = "1/" + System.nanoTime() + "-" + nth;
+            claim.setString(1, "bare");
+            claim.setString(2, "c" + controller);
+            claim.setString(3, request);
+            claim.executeUpdate();
+            find.setString(1, "L" + controller);
+            int order;
+            try (ResultSet row = find.executeQuery()) {
+                row.next();
+                order = row.getInt(1);
+            }
+            insert.setString(1, request.length() > 40 ? request.substring(0, 40) : request);
+            insert.setInt(2, order);
+            insert.setDouble(3, 12.5);
+            insert.executeUpdate();
+            update.setDouble(1, 12.5);
+            update.setInt(2, order);
+            update.executeUpdate();
+            tell.setLong(1, 1);
+            tell.setString(2, "order " + order);
+            tell.setString(3, "");
+            tell.setString(4, "bare");
+            tell.setString(5, "c" + controller);
+            tell.setString(6, request);
+            tell.executeUpdate();
+            connection.commit();
+        }
+
+        @Override
+        public void close() throws SQLException {
+            connection.close();
+        }
+    }
+
+    private static double bare(String url, int controllers, Duration length) throws Exception {
+        List<Bare> all = new ArrayList<>();
+        try {
+            for (int i = 0; i < controllers; i++) {
+                all.add(new Bare(url, i));
+            }
+            return Rates.of(controllers, length, (controller, nth) -> all.get(controller)
+                    .once(nth));
+        } finally {
+            for (Bare each : all) {
+                each.close();
+            }
+        }
+    }
+
+    private static long[] steadyBare(String url) throws Exception {
+        try (Bare bare = new Bare(url, 0)) {
+            return Rates.steady(A_SECOND, STEADY, bare::once);
+        }
+    }
+}

@@ -1,0 +1,231 @@
+package dachshund.office.ledger;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.awaitility.Awaitility.await;
+
+import dachshund.core.ledger.LedgerStore;
+import dachshund.core.ledger.Run;
+import dachshund.core.ledger.Run.Outcome;
+import dachshund.core.transaction.StepRun;
+import dachshund.engine.clock.SystemClock;
+import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.ledger.Ledger;
+import dachshund.engine.local.LocalStore;
+import dachshund.office.archive.ArchiveBed;
+import dachshund.office.ledger.LedgerTable.Numbered;
+import dachshund.office.ledger.LedgerTable.Wanted;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.Statement;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.Callable;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.stream.IntStream;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** Runs come to the ledger once each, whatever is away, and are found again. */
+class LedgerTest {
+
+    private static final Instant T = Instant.parse("2026-11-28T06:00:00.123456Z");
+
+    private final LedgerTable table = new LedgerTable(ArchiveBed.POOL);
+
+    @TempDir
+    Path folder;
+
+    @BeforeEach
+    void empty() throws Exception {
+        try (Connection connection = ArchiveBed.POOL.getConnection();
+                Statement statement = connection.createStatement()) {
+            statement.execute("DELETE FROM ledger_key");
+            statement.execute("DELETE FROM ledger_run");
+        }
+    }
+
+    static Run run(int n, Outcome outcome, String lot) {
+        return new Run(
+                "abc123-1-" + n,
+                n % 2 == 0 ? "cccc0000" : "cccc0001",
+                "Lot ends",
+                T.plusSeconds(n),
+                T.plusSeconds(n),
+                "request " + n,
+                "/" + n,
+                outcome,
+                12,
+                1,
+                Map.of("lot", new Run.Read(lot, T, "")),
+                List.of(new StepRun("ord", StepRun.Fate.DONE, "SELECT 'ä'", Map.of("weight", n + " kg"), 1, 250, "")),
+                "",
+                1,
+                "order " + n,
+                "given",
+                Map.of("lot", lot, "request", Integer.toString(n)));
+    }
+
+    private static Wanted all(int most) {
+        return new Wanted(T.minusSeconds(1), T.plusSeconds(100_000), "", Optional.empty(), "", Long.MAX_VALUE, most);
+    }
+
+    private static void soon(Callable<Boolean> it) {
+        await().ignoreExceptions().atMost(Duration.ofSeconds(60)).until(it);
+    }
+
+    @Test
+    void aRunIsReadBackAsItWasAndTakenOnce() {
+        Run run = run(1, Outcome.DONE_BUT, "L-1");
+        table.take(List.of(run, run(2, Outcome.DONE, "L-2")));
+        table.take(List.of(run));
+        assertThat(table.count()).isEqualTo(2);
+        assertThat(table.find("abc123-1-1")).contains(run);
+        assertThat(table.find("nobody")).isEmpty();
+    }
+
+    @Test
+    void runsAreFoundByTimeThingOutcomeKeyAndWhateverStandsInThem() {
+        table.take(IntStream.range(0, 300)
+                .mapToObj(n -> run(n, n % 10 == 0 ? Outcome.FAILED : Outcome.DONE, "L-" + n / 3))
+                .toList());
+        assertThat(numbers(all(1000))).hasSize(300).isSortedAccordingTo((a, b) -> b - a);
+        assertThat(numbers(new Wanted(T, T.plusSeconds(10), "", Optional.empty(), "", Long.MAX_VALUE, 100)))
+                .hasSize(10);
+        assertThat(numbers(new Wanted(T, T.plusSeconds(1000), "cccc0001", Optional.empty(), "", Long.MAX_VALUE, 1000)))
+                .hasSize(150)
+                .allMatch(n -> n % 2 == 1);
+        assertThat(numbers(
+                        new Wanted(T, T.plusSeconds(1000), "", Optional.of(Outcome.FAILED), "", Long.MAX_VALUE, 1000)))
+                .hasSize(30);
+        assertThat(numbers(new Wanted(T, T.plusSeconds(1000), "", Optional.empty(), "L-7", Long.MAX_VALUE, 1000)))
+                .containsExactly(23, 22, 21);
+        assertThat(numbers(new Wanted(T, T.plusSeconds(1000), "", Optional.empty(), "L-", Long.MAX_VALUE, 1000)))
+                .isEmpty();
+        List<Integer> anywhere = new ArrayList<>();
+        table.everywhere(all(1000), "17 KG", each -> anywhere.add(number(each)));
+        assertThat(anywhere).containsExactly(217, 117, 17);
+    }
+
+    @Test
+    void pagesFollowEachOtherWithoutAGapAlsoWhereTimesAreEqual() {
+        List<Run> same = new ArrayList<>();
+        for (int n = 0; n < 120; n++) {
+            Run run = run(n, Outcome.DONE, "L");
+            same.add(new Run(
+                    run.id(),
+                    run.thing(),
+                    run.name(),
+                    T,
+                    T,
+                    run.why(),
+                    run.request(),
+                    run.outcome(),
+                    1,
+                    1,
+                    run.snapshot(),
+                    run.steps(),
+                    "",
+                    1,
+                    "",
+                    "",
+                    run.keys()));
+        }
+        table.take(same);
+        List<String> seen = new ArrayList<>();
+        long before = Long.MAX_VALUE;
+        while (true) {
+            List<Numbered> page = table.find(new Wanted(T, T.plusSeconds(1), "", Optional.empty(), "L", before, 50));
+            page.forEach(each -> seen.add(each.run().id()));
+            if (page.size() < 50) {
+                break;
+            }
+            before = page.get(49).nth();
+        }
+        assertThat(seen).hasSize(120).doesNotHaveDuplicates();
+    }
+
+    private List<Integer> numbers(Wanted wanted) {
+        return table.find(wanted).stream().map(LedgerTest::number).toList();
+    }
+
+    private static int number(Numbered each) {
+        return Integer.parseInt(each.run().id().substring("abc123-1-".length()));
+    }
+
+    @Test
+    void whatIsOldGoesWithItsKeys() throws Exception {
+        table.take(
+                IntStream.range(0, 50).mapToObj(n -> run(n, Outcome.DONE, "L")).toList());
+        assertThat(table.removeBefore(T.plusSeconds(20), 15)).isEqualTo(15);
+        assertThat(table.removeBefore(T.plusSeconds(20), 15)).isEqualTo(5);
+        assertThat(numbers(all(100))).hasSize(30).allMatch(n -> n >= 20);
+        assertThat(table.find(new Wanted(T, T.plusSeconds(99), "", Optional.empty(), "L", Long.MAX_VALUE, 99)))
+                .hasSize(30);
+    }
+
+    private Ledger open(LocalStore local) {
+        return new Ledger(
+                folder.resolve("ledger"),
+                new SegmentJournal.Limits(64L << 20, 1, 1L << 20, 20),
+                local,
+                new SystemClock());
+    }
+
+    @Test
+    void anOutageAndARestartLoseNoneAndDoubleNone() {
+        AtomicBoolean away = new AtomicBoolean(true);
+        LedgerStore through = runs -> {
+            if (away.get()) {
+                throw new IllegalStateException("It is away.");
+            }
+            table.take(runs);
+        };
+        try (LocalStore local = new LocalStore(folder.resolve("local.db"));
+                Ledger ledger = open(local)) {
+            ledger.storeIn(through);
+            IntStream.range(0, 500).forEach(n -> ledger.note(run(n, Outcome.DONE, "L-" + n)));
+            soon(() -> ledger.trouble().equals("It is away.") && ledger.waiting() == 500);
+        }
+        try (LocalStore local = new LocalStore(folder.resolve("local.db"));
+                Ledger ledger = open(local)) {
+            ledger.storeIn(through);
+            IntStream.range(500, 600).forEach(n -> ledger.note(run(n, Outcome.DONE, "L-" + n)));
+            away.set(false);
+            soon(() -> ledger.waiting() == 0);
+        }
+        // The cursor is lost: everything comes again, and is there once.
+        try (LocalStore local = new LocalStore(folder.resolve("local.db"))) {
+            local.remember("ledger settled", "0");
+            try (Ledger ledger = open(local)) {
+                ledger.storeIn(through);
+                soon(() -> ledger.waiting() == 0);
+            }
+        }
+        assertThat(numbers(all(1000))).hasSize(600).doesNotHaveDuplicates();
+    }
+
+    @Test
+    void oneThatIsRefusedHoldsUpNoOther() throws Exception {
+        LedgerStore through = runs -> {
+            if (runs.stream().anyMatch(run -> run.id().endsWith("-3"))) {
+                throw new IllegalArgumentException("This one never.");
+            }
+            table.take(runs);
+        };
+        try (LocalStore local = new LocalStore(folder.resolve("local.db"));
+                Ledger ledger = open(local)) {
+            ledger.storeIn(through);
+            IntStream.range(0, 10).forEach(n -> ledger.note(run(n, Outcome.DONE, "L-" + n)));
+            soon(() -> ledger.waiting() == 0);
+            assertThat(ledger.missing()).isEqualTo(1);
+            assertThat(numbers(all(100))).containsExactly(9, 8, 7, 6, 5, 4, 2, 1, 0);
+            assertThat(Files.readString(folder.resolve("ledger/refused.jsonl"))).contains("abc123-1-3\"");
+        }
+    }
+}
