@@ -21,6 +21,7 @@ public final class Drill {
         EXERCISES.put("clock", new ClockDrill());
         EXERCISES.put("losses", new LossDrill());
         EXERCISES.put("backup", new BackupDrill());
+        EXERCISES.put("transaction", new TransactionDrill());
     }
 
     /** One drill: says what it does and what it counted. */

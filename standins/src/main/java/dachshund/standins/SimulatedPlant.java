@@ -6,6 +6,7 @@ import dachshund.standins.opcua.PelletWorksServer;
 import dachshund.standins.plant.Lots;
 import dachshund.standins.plant.Lots.Lot;
 import dachshund.standins.plant.PelletWorks;
+import dachshund.standins.plant.Weighbridge;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
@@ -91,6 +92,11 @@ public final class SimulatedPlant implements AutoCloseable {
         if (!over.isEmpty()) {
             ended.accept(over);
         }
+    }
+
+    /** The scale at the gate. */
+    public Weighbridge weighbridge() {
+        return plant.weighbridge();
     }
 
     /** What the plant itself says that a tag is, whoever listens. */

@@ -128,6 +128,13 @@ final class OneRun {
         return "It did not end within " + PeriodText.write(design.policy().limit()) + " and was broken off.";
     }
 
+    /** It is not carried out at all, and the plant is told why. */
+    Run refuse(String why) {
+        state.set(State.GIVEN_UP);
+        Run failed = failed(why);
+        return run(Outcome.DROPPED, why, failed.code(), failed.text(), failed.answered());
+    }
+
     /**
      * Carries it out.
      *
@@ -266,6 +273,11 @@ final class OneRun {
                 return Optional.empty();
             }
             if (around.closing().getAsBoolean()) {
+                if (uncertain) {
+                    // The plant is told nothing; the next start finds the request, and the mark or none.
+                    return Optional.of(
+                            run(Outcome.UNCERTAIN, "The application stopped before it was known. " + why, 0, "", ""));
+                }
                 throw new Failed(why);
             }
             if (uncertain) {

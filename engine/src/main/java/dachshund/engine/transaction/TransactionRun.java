@@ -44,6 +44,8 @@ public final class TransactionRun implements Action {
     /** So many runs that hang in the database, given up and answered, may be left behind before no further one is begun. */
     private static final int MOST_LEFT_BEHIND = 8;
 
+    private static final int FAILS_AGAIN = 3;
+
     private static final Duration LONG = Duration.ofSeconds(3);
 
     private final TransactionDefinition design;
@@ -173,6 +175,10 @@ public final class TransactionRun implements Action {
         }
         if (full.isEmpty()) {
             begin();
+        } else if (trigger.asked()) {
+            // It waits for an answer, and gets one.
+            String why = "It was not begun: " + full;
+            with.executor().execute(() -> ended(new OneRun(design, trigger, around).refuse(why)));
         } else {
             dropped(trigger, full);
         }
@@ -312,6 +318,11 @@ public final class TransactionRun implements Action {
                         + PeriodText.roughly(
                                 Duration.between(due, around.clock().now())) + " ago and has not begun."
                 : "";
+    }
+
+    /** Whether so many runs in a row have failed that it is hardly their own doing. */
+    public boolean failsAgain() {
+        return failedInARow >= FAILS_AGAIN;
     }
 
     /** Why its last run failed; empty where it did not. */

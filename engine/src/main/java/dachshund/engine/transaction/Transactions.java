@@ -215,7 +215,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         return new OneRun.Around(
                 around.opening().dialect(destination),
                 database(destination),
-                this::elsewhere,
+                (id, query, bound, most) -> elsewhere(plant, id, query, bound, most),
                 around.side(),
                 around.local().intents(),
                 around.clock(),
@@ -250,10 +250,10 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
     }
 
     /** Rows of a database that is only read. */
-    private Session.Found elsewhere(String id, QueryText query, List<Object> bound, int most)
+    private Session.Found elsewhere(Plant known, String id, QueryText query, List<Object> bound, int most)
             throws StoreProblem, QueryProblem {
         Definition database = java.util.stream.Stream.concat(
-                        plant.all(DatabaseDefinition.class).stream(), plant.all(DestinationDefinition.class).stream())
+                        known.all(DatabaseDefinition.class).stream(), known.all(DestinationDefinition.class).stream())
                 .filter(each -> each.id().equals(id))
                 .findFirst()
                 .orElseThrow(() -> new QueryProblem("The database that it asks is not there any more."));
@@ -353,7 +353,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
      * @param known what is known of the rest, drafts included
      */
     public TriedOut tryNow(TransactionDefinition design, Plant known) {
-        return TriedOut.of(design, known, around, this::elsewhere);
+        return TriedOut.of(design, known, around, (id, query, bound, most) -> elsewhere(known, id, query, bound, most));
     }
 
     public Optional<TransactionRun> find(String id) {
@@ -387,7 +387,10 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                         .map(each -> "Its last run failed: " + each))
                 .orElse("");
         Instant last = run.map(TransactionRun::lastRun).orElse(Instant.EPOCH);
-        LaneState state = !trouble.isEmpty()
+        boolean refusedOnce = refused.get(id) == null
+                && run.map(each -> each.trouble().isEmpty() && !each.failsAgain())
+                        .orElse(false);
+        LaneState state = !trouble.isEmpty() && !refusedOnce
                 ? LaneState.FAULTED
                 : last.equals(Instant.EPOCH) ? LaneState.ARMED : LaneState.RECORDING;
         return Optional.of(new TransactionStatus(

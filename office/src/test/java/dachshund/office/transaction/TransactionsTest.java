@@ -302,6 +302,128 @@ class TransactionsTest {
 
     @ParameterizedTest
     @EnumSource
+    void aRequestThatFindsNoRoomIsAnsweredToo(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        Policy none = new Policy(Duration.ofSeconds(20), 0, Duration.ZERO, Duration.ofSeconds(2), 1, 0, 0);
+        try (Bed bed = new Bed(engine, folder)) {
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.live(Bed.lotEnds().withPolicy(none, List.of()));
+            bed.controller.asks(17, "PL1-1", 100);
+            soon(() -> bed.transactions.find("cccc0001").orElseThrow().running() == 1);
+            bed.controller.asks(18, "PL1-2", 100);
+            soon(() -> Long.valueOf(18).equals(bed.controller.get(Bed.ECHO)));
+            assertThat(bed.controller.get(Bed.CODE)).isEqualTo(3L);
+            assertThat(bed.runs.get(0).outcome()).isEqualTo(Outcome.DROPPED);
+            assertThat(bed.runs.get(0).reason()).isEqualTo("It was not begun: 0 triggers wait already.");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void twoThatStandAgainstEachOtherBothEnd(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        try (Bed bed = new Bed(engine, folder);
+                Connection other = DriverManager.getConnection(engine.url("orders"));
+                Statement statement = other.createStatement()) {
+            other.setAutoCommit(false);
+            // The run takes order 26041 and then 26042; the other client took 26042 first and wants 26041.
+            statement.executeUpdate("UPDATE pellet_order SET line = 'PL2' WHERE order_no = 26042");
+            List<Step> steps = new ArrayList<>(Bed.lotEnds().steps());
+            steps.add(
+                    3,
+                    new Step.Statement(
+                            "second", "", "UPDATE pellet_order SET line = 'PL2' WHERE order_no = 26042", 1, 1, ""));
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.live(Bed.lotEnds().withSteps(steps));
+            bed.controller.asks(17, "PL1-1", 100);
+            String waiting = engine == Engine.MARIADB
+                    ? "SELECT COUNT(*) FROM information_schema.innodb_lock_waits"
+                    : "SELECT COUNT(*) FROM pg_locks WHERE NOT granted";
+            soon(() -> {
+                Thread.sleep(200); // MariaDB looks anew only where nobody has looked for 100 ms
+                return !bed.ask(waiting).equals(List.of("0"));
+            });
+            try {
+                statement.executeUpdate("UPDATE pellet_order SET line = 'PL1' WHERE order_no = 26041");
+                other.commit();
+            } catch (java.sql.SQLException victim) {
+                other.rollback(); // one of the two had to give way
+            }
+            soon(() -> bed.runs.size() == 1);
+            assertThat(bed.runs.get(0).outcome()).isEqualTo(Outcome.DONE);
+            assertThat(bed.ask("SELECT lot_id FROM lot")).containsExactly("PL1-1");
+            assertThat(bed.ask("SELECT kilos FROM pellet_order WHERE order_no = 26041"))
+                    .containsExactly("100.00");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aProcedureThatRaisesAnErrorTakesEverythingBack(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        Bed.sql(
+                engine,
+                "orders",
+                engine == Engine.MARIADB
+                        ? "CREATE OR REPLACE PROCEDURE check_lot(IN kilos DOUBLE) BEGIN IF kilos > 500 THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'too heavy'; END IF; UPDATE pellet_order SET line = line; END"
+                        : "CREATE OR REPLACE PROCEDURE check_lot(kilos DOUBLE PRECISION) LANGUAGE plpgsql AS $$ BEGIN IF kilos > 500 THEN RAISE EXCEPTION 'too heavy'; END IF; UPDATE pellet_order SET line = line; END $$");
+        TransactionDefinition calls =
+                withStep(Bed.lotEnds(), 2, new Step.Statement("progress", "", "CALL check_lot(:kilos)", 0, 10, ""));
+        try (Bed bed = new Bed(engine, folder)) {
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.live(calls);
+            bed.controller.asks(17, "PL1-1", 900.5);
+            soon(() -> bed.runs.size() == 1);
+            assertThat(bed.runs.get(0).outcome()).isEqualTo(Outcome.FAILED);
+            assertThat(bed.runs.get(0).reason()).contains("too heavy");
+            assertThat(bed.ask("SELECT * FROM lot")).isEmpty();
+            bed.controller.asks(18, "PL1-1", 400.5);
+            soon(() -> bed.runs.size() == 2);
+            assertThat(bed.runs.get(1).reason()).isEmpty();
+            assertThat(bed.ask("SELECT lot_id FROM lot")).containsExactly("PL1-1");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aLookUpOfManyRowsFeedsTheNextStep(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        List<Step> steps = List.of(
+                new Step.LookUp("all_orders", "", "", "SELECT order_no, line FROM pellet_order", Step.Rows.MANY),
+                new Step.Put(
+                        "copy",
+                        "",
+                        Step.Deed.INSERT,
+                        "lot",
+                        List.of(
+                                new Step.Cell("lot_id", "lot + \"-\" + all_orders_line", false),
+                                new Step.Cell("order_no", "all_orders_order_no", false)),
+                        2,
+                        2,
+                        "all_orders"),
+                new Step.Put(
+                        "gone",
+                        "copy_rows = 3",
+                        Step.Deed.DELETE,
+                        "lot",
+                        List.of(new Step.Cell("lot_id", "lot", true)),
+                        0,
+                        1,
+                        ""));
+        try (Bed bed = new Bed(engine, folder)) {
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.live(Bed.lotEnds().withSteps(steps).withAnswer(dachshund.core.transaction.Answer.NONE));
+            bed.controller.asks(17, "A", 1);
+            soon(() -> bed.runs.size() == 1);
+            assertThat(bed.runs.get(0).reason()).isEmpty();
+            assertThat(bed.ask("SELECT lot_id, order_no FROM lot ORDER BY lot_id"))
+                    .containsExactly("A-PL1 26041", "A-PL2 26042");
+            assertThat(bed.runs.get(0).steps().get(2).fate()).isEqualTo(StepRun.Fate.PASSED_OVER);
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
     void withoutAMarkOneOfWhichNobodyKnowsWaitsForAPerson(Engine engine) throws Exception {
         Bed.fresh(engine);
         TransactionDefinition unmarked =

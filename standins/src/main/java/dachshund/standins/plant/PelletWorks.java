@@ -18,6 +18,7 @@ public final class PelletWorks {
     private final List<EnergyMeter> meters = new ArrayList<>();
     private final List<Silo> silos = new ArrayList<>();
     private final List<PlantTag> tags;
+    private final Weighbridge weighbridge;
     private Instant now;
 
     public PelletWorks(long seed, Instant start) {
@@ -34,7 +35,8 @@ public final class PelletWorks {
         Bagging.Checkweigher checkweigher = new Bagging.Checkweigher(seed + 9);
         equipment.add(new Bagging.Bagger(lines, checkweigher, seed + 10));
         equipment.add(checkweigher);
-        equipment.add(new Weighbridge(seed + 11));
+        weighbridge = new Weighbridge(seed + 11);
+        equipment.add(weighbridge);
         for (int i = 0; i < 2; i++) {
             HammerMill mill = mills.get(i);
             meters.add(new EnergyMeter(
@@ -59,6 +61,10 @@ public final class PelletWorks {
 
     public List<PlantTag> tags() {
         return tags;
+    }
+
+    public Weighbridge weighbridge() {
+        return weighbridge;
     }
 
     /** The eight electricity meters, in the order of their Modbus units. */

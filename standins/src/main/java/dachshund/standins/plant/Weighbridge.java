@@ -1,12 +1,14 @@
 package dachshund.standins.plant;
 
 import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
 
 /**
  * The scale at the gate: a truck comes every few minutes, stands still, and its controller asks for a ticket by a number. It
  * waits for the answer, gives up after a while, asks twice now and then, and is restarted sometimes in the middle of it.
  */
-final class Weighbridge extends Equipment {
+public final class Weighbridge extends Equipment {
 
     /** Plates that the order office knows; the last one it does not. */
     static final String[] PLATES = {
@@ -37,14 +39,51 @@ final class Weighbridge extends Equipment {
     private final PlantTag odd =
             counter("Answers that do not fit", 0, "", "The text does not name the ticket on the display");
     private final PlantTag late = counter("Requests without answer", 0, "", "Given up after " + (int) PATIENCE + " s");
-    private Phase phase = Phase.EMPTY;
+    private volatile Phase phase = Phase.EMPTY;
     private double left = 40;
     private double load;
     private long counted;
     private boolean again;
+    private final List<Visit> visits = new ArrayList<>();
+    private volatile boolean hurried;
+    private volatile boolean closed;
+
+    /**
+     * A truck that has left.
+     *
+     * @param number of its request, under the epoch
+     * @param code   of the answer; 0 where it has waited in vain
+     */
+    public record Visit(long epoch, long number, String plate, double weight, long code, String text, long ticket) {}
 
     Weighbridge(long seed) {
         super("Intake/Weighbridge", seed);
+    }
+
+    /** From now on the next truck comes as soon as one has left, all wait for long, and what they were told is kept. */
+    public void hurry() {
+        hurried = true;
+    }
+
+    /** No truck comes any more. */
+    public void shut() {
+        closed = true;
+    }
+
+    /** Whether a truck waits for its answer. */
+    public boolean asks() {
+        return phase == Phase.ASKED && !number.value().equals(0L);
+    }
+
+    public boolean empty() {
+        return phase == Phase.EMPTY;
+    }
+
+    /** Those that have left since it was hurried. */
+    public List<Visit> visits() {
+        synchronized (visits) {
+            return List.copyOf(visits);
+        }
     }
 
     @Override
@@ -56,7 +95,7 @@ final class Weighbridge extends Equipment {
         follow(weight, phase == Phase.EMPTY || phase == Phase.LEAVING ? 0 : load, 1.5, 4, seconds, at);
         switch (phase) {
             case EMPTY -> {
-                if (left <= 0) {
+                if (left <= 0 && !closed) {
                     plate.set(PLATES[chance(14, 1) ? PLATES.length - 1 : random.nextInt(PLATES.length - 1)], at);
                     load = 17_000 + random.nextInt(23_000);
                     turn(Phase.SETTLING, 12);
@@ -68,7 +107,7 @@ final class Weighbridge extends Equipment {
                     counted = counted >= LAST_NUMBER ? 1 : counted + 1;
                     number.set(counted, at);
                     again = chance(12, 1);
-                    turn(Phase.ASKED, PATIENCE);
+                    turn(Phase.ASKED, hurried ? PATIENCE * 10 : PATIENCE);
                 }
             }
             case ASKED -> asked(at);
@@ -86,7 +125,7 @@ final class Weighbridge extends Equipment {
             // It has not understood, and asks for the same once more.
             again = false;
             number.set(0L, at);
-            left = PATIENCE;
+            left = PATIENCE * 10;
         } else if (number.value().equals(0L)) {
             number.set(counted, at);
         } else if (told) {
@@ -103,7 +142,7 @@ final class Weighbridge extends Equipment {
                 take(late, at);
             }
             leave(at);
-        } else if (chance(4000, 1)) {
+        } else if (!hurried && chance(4000, 1)) {
             counted = 0;
             epoch.set(Math.max((Long) epoch.value() + 1, at.getEpochSecond()), at);
             answered.set(0L, at);
@@ -116,6 +155,19 @@ final class Weighbridge extends Equipment {
     }
 
     private void leave(Instant at) {
+        if (hurried) {
+            boolean told = answered.value().equals(number.value());
+            synchronized (visits) {
+                visits.add(new Visit(
+                        (Long) epoch.value(),
+                        (Long) number.value(),
+                        (String) plate.value(),
+                        weight.number(),
+                        told ? (Long) code.value() : 0,
+                        (String) text.value(),
+                        (Long) ticket.value()));
+            }
+        }
         number.set(0L, at);
         stable.set(false, at);
         plate.set("", at);
@@ -124,6 +176,6 @@ final class Weighbridge extends Equipment {
 
     private void turn(Phase next, double seconds) {
         phase = next;
-        left = seconds;
+        left = hurried && next != Phase.ASKED ? Math.min(seconds, 0.4) : seconds;
     }
 }

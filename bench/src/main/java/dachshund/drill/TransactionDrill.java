@@ -1,0 +1,190 @@
+package dachshund.drill;
+
+import dachshund.site.Site;
+import dachshund.standins.business.Business;
+import dachshund.standins.plant.Weighbridge;
+import dachshund.standins.plant.Weighbridge.Visit;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.Set;
+import java.util.concurrent.Callable;
+
+/**
+ * Trucks over the weighbridge, one after the other, while the application, the database, or both are killed with -9 within a
+ * run: between any two of its steps, between commit and answer, while a tag is written. Each truck waits until it is answered. In
+ * the end the books are compared: what the plant was told, the tickets, the totals of suppliers, and the ledger.
+ */
+final class TransactionDrill implements Drill.Exercise {
+
+    private static final Duration SETTLED_WITHIN = Duration.ofMinutes(2);
+    /** The demo's transaction reads its tags so long after its trigger; its steps come then. */
+    private static final int STEPS_BEGIN_MILLIS = 280;
+
+    private static final int STEPS_LAST_MILLIS = 160;
+
+    private enum Victim {
+        APPLICATION,
+        DATABASE,
+        BOTH
+    }
+
+    @Override
+    public boolean run(Drill.Options options) throws Exception {
+        int times = options.number("times", 5);
+        Random random = new Random(options.number("seed", 1));
+        System.out.printf("transaction: %d times each; a truck as soon as one has left%n", times);
+        try (Site site = new Site()) {
+            try (Business business = new Business("127.0.0.1:" + site.database().port(), "root", "")) {
+                business.work(Instant.now());
+            }
+            site.start();
+            site.patiently();
+            Weighbridge bridge = site.plant().weighbridge();
+            bridge.hurry();
+            soon(() -> bridge.visits().size() >= 3);
+            for (int round = 0; round < times; round++) {
+                for (Victim victim : Victim.values()) {
+                    round(site, bridge, victim, random);
+                }
+            }
+            bridge.shut();
+            soon(bridge::empty);
+            boolean good = account(site, bridge.visits());
+            if (!good) {
+                site.keep();
+                System.out.println("What it left is in " + site.folder() + ".");
+            }
+            site.stop();
+            return good;
+        }
+    }
+
+    private static void soon(Callable<Boolean> reached) throws Exception {
+        long until = System.nanoTime() + SETTLED_WITHIN.toNanos();
+        while (!reached.call()) {
+            if (System.nanoTime() > until) {
+                throw new IllegalStateException("It is not so after " + SETTLED_WITHIN.toSeconds() + " s.");
+            }
+            Thread.sleep(5);
+        }
+    }
+
+    private static void round(Site site, Weighbridge bridge, Victim victim, Random random) throws Exception {
+        int before = bridge.visits().size();
+        soon(() -> !bridge.asks());
+        soon(bridge::asks);
+        int after = random.nextInt(5) == 0
+                ? random.nextInt(STEPS_BEGIN_MILLIS)
+                : STEPS_BEGIN_MILLIS + random.nextInt(STEPS_LAST_MILLIS);
+        Thread.sleep(after);
+        if (victim != Victim.DATABASE) {
+            site.kill();
+        }
+        if (victim != Victim.APPLICATION) {
+            site.database().kill();
+        }
+        System.out.printf("%s %s killed %d ms after a request%n", Drill.time(), victim, after);
+        if (victim != Victim.APPLICATION) {
+            Thread.sleep(random.nextInt(3000));
+            site.database().start();
+        }
+        if (victim != Victim.DATABASE) {
+            site.start();
+            site.patiently();
+        }
+        soon(() -> bridge.visits().size() > before + 1);
+    }
+
+    private static boolean account(Site site, List<Visit> visits) throws Exception {
+        List<String> wrong = new ArrayList<>();
+        try (Connection connection = DriverManager.getConnection(site.database().url(""));
+                Statement statement = connection.createStatement()) {
+            Map<String, Long> tickets = new HashMap<>();
+            Set<String> twice = new HashSet<>();
+            try (ResultSet rows =
+                    statement.executeQuery("SELECT run_id, ticket_no FROM quillmoor_records.weigh_ticket")) {
+                while (rows.next()) {
+                    if (tickets.put(rows.getString(1), rows.getLong(2)) != null) {
+                        twice.add(rows.getString(1));
+                    }
+                }
+            }
+            twice.forEach(each -> wrong.add("two tickets of request " + each));
+            int done = 0;
+            int refused = 0;
+            int failed = 0;
+            int inVain = 0;
+            for (Visit visit : visits) {
+                String request = visit.epoch() + "/" + visit.number();
+                Long ticket = tickets.get(request);
+                if (visit.code() == 1 || visit.code() == 2) {
+                    done++;
+                    if (ticket == null) {
+                        wrong.add("request " + request + " was told \"" + visit.text() + "\" and has no ticket");
+                    } else if (visit.code() == 1
+                            && (!visit.text().equals("ticket " + ticket) || visit.ticket() != ticket)) {
+                        wrong.add("request " + request + " was told \"" + visit.text() + "\", the display shows "
+                                + visit.ticket() + ", and its ticket is " + ticket);
+                    }
+                } else if (visit.code() == 3) {
+                    refused += visit.plate().equals("XX 9") ? 1 : 0;
+                    failed += visit.plate().equals("XX 9") ? 0 : 1;
+                    if (ticket != null) {
+                        wrong.add("request " + request + " was told \"" + visit.text() + "\" and has ticket " + ticket);
+                    }
+                } else {
+                    inVain++;
+                    wrong.add("request " + request + " was never answered");
+                }
+            }
+            Set<String> known = new HashSet<>();
+            visits.forEach(each -> known.add(each.epoch() + "/" + each.number()));
+            long before = tickets.keySet().stream()
+                    .filter(each -> !known.contains(each))
+                    .count();
+            totals(statement, wrong);
+            // Each run that says done is one ticket; what was done before stands there more than once.
+            soon(() -> ledger(statement) >= tickets.size() - before);
+            System.out.printf(
+                    "%d trucks: %d with a ticket, %d of an unknown plate refused, %d failed for a while and told so, %d without an answer; %d tickets (%d of before the drill), %d requests done in the ledger%n",
+                    visits.size(), done, refused, failed, inVain, tickets.size(), before, ledger(statement));
+        }
+        wrong.stream().limit(20).forEach(System.out::println);
+        return wrong.isEmpty();
+    }
+
+    /** What suppliers have brought is what their tickets say. */
+    private static void totals(Statement statement, List<String> wrong) throws SQLException {
+        try (ResultSet rows = statement.executeQuery(
+                "SELECT t.supplier, t.trucks, t.net_kg, COUNT(*), SUM(w.net_kg) FROM quillmoor_records.intake_total t"
+                        + " LEFT JOIN quillmoor_records.weigh_ticket w ON w.supplier = t.supplier GROUP BY t.supplier, t.trucks, t.net_kg")) {
+            while (rows.next()) {
+                if (rows.getLong(2) != rows.getLong(4) || rows.getBigDecimal(3).compareTo(rows.getBigDecimal(5)) != 0) {
+                    wrong.add(rows.getString(1) + ": " + rows.getLong(2) + " trucks with " + rows.getBigDecimal(3)
+                            + " kg in total, and " + rows.getLong(4) + " tickets with " + rows.getBigDecimal(5)
+                            + " kg");
+                }
+            }
+        }
+    }
+
+    /** Requests of which the ledger has a run that stands. */
+    private static long ledger(Statement statement) throws SQLException {
+        try (ResultSet rows = statement.executeQuery(
+                "SELECT COUNT(DISTINCT JSON_VALUE(document, '$.request')) FROM dachshund.ledger_run WHERE outcome IN ('DONE', 'DONE_BUT', 'ALREADY')")) {
+            rows.next();
+            return rows.getLong(1);
+        }
+    }
+}
