@@ -55,16 +55,16 @@ import java.util.concurrent.TimeUnit;
 /**
  * Requests of controllers, each answered before the next is asked: a look-up, an insert, an update and the answer, with the mark,
  * against the same statements in a bare loop over JDBC that keeps its statements prepared; one controller, and eight at once, each
- * on an order of its own. Sides alternate, medians are compared. Then 50 requests a second for a minute: from the trigger to the
+ * on an order of its own. Sides alternate, medians are compared. Then 50 requests a second for half a minute: from the trigger to the
  * answer, beside the bare loop's time for the same.
  */
 final class TransactionBench implements Bench.Benchmark {
 
     private static final String SOURCE = "aaaa0001";
     private static final int ROUNDS = 5;
-    private static final Duration ROUND = Duration.ofSeconds(8);
+    private static final Duration ROUND = Duration.ofSeconds(5);
     private static final int A_SECOND = 50;
-    private static final Duration STEADY = Duration.ofSeconds(60);
+    private static final Duration STEADY = Duration.ofSeconds(30);
     private static final String DONE = "bare_done";
 
     @Override

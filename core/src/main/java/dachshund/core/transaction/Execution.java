@@ -4,7 +4,6 @@ import dachshund.core.destination.StoreProblem;
 import dachshund.core.formula.FormulaProblem;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.QueryText;
-import dachshund.core.sql.Dialect;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -23,7 +22,7 @@ public final class Execution {
     public static final String GIVES = "→ ";
 
     private final TransactionDefinition design;
-    private final Dialect dialect;
+    private final Prepared prepared;
     private final Doors doors;
     private final LongSupplier nanos;
     private final Values values;
@@ -39,9 +38,9 @@ public final class Execution {
     }
 
     /** @param nanos a clock that only goes on */
-    public Execution(TransactionDefinition design, Dialect dialect, Doors doors, Values values, LongSupplier nanos) {
+    public Execution(TransactionDefinition design, Prepared prepared, Doors doors, Values values, LongSupplier nanos) {
         this.design = design;
-        this.dialect = dialect;
+        this.prepared = prepared;
         this.doors = doors;
         this.values = values;
         this.nanos = nanos;
@@ -153,7 +152,7 @@ public final class Execution {
     }
 
     private StepRun lookUp(Step.LookUp step, Session session) throws StoreProblem, QueryProblem, FormulaProblem {
-        StepSql sql = StepSql.of(step, dialect);
+        StepSql sql = prepared.sql(step);
         List<Object> bound = bound(sql);
         int most = step.rows() == Step.Rows.MANY ? MOST_ROWS : 2;
         Session.Found rows = step.in().isEmpty()
@@ -198,7 +197,7 @@ public final class Execution {
     }
 
     private StepRun changed(Step step, Session session) throws StoreProblem, QueryProblem, FormulaProblem {
-        StepSql sql = StepSql.of(step, dialect);
+        StepSql sql = prepared.sql(step);
         long touched = 0;
         if (step.each().isEmpty()) {
             touched = session.change(sql.text(), bound(sql));

@@ -17,11 +17,12 @@ import java.util.TreeMap;
 public final class Values {
 
     private final Map<String, Object> all = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
-    private final Map<String, Formula> formulas = new HashMap<>();
+    private final Prepared prepared;
     private final Instant now;
 
     /** @param now for formulas that ask */
-    public Values(Instant now) {
+    public Values(Prepared prepared, Instant now) {
+        this.prepared = prepared;
         this.now = now;
     }
 
@@ -60,11 +61,15 @@ public final class Values {
         if (all.containsKey(text)) {
             return all.get(text);
         }
-        Formula read = formulas.get(text);
-        if (read == null) {
-            read = Formula.read(text, all.keySet());
-            formulas.put(text, read);
+        Formula read = prepared.take(text, all.keySet());
+        try {
+            return result(read);
+        } finally {
+            prepared.giveBack(read);
         }
+    }
+
+    private Object result(Formula read) throws FormulaProblem {
         Map<String, Object> known = new HashMap<>();
         for (String input : read.inputs()) {
             Object value = all.get(input);

@@ -155,7 +155,8 @@ class TransactionCheckTest {
 
     @Test
     void valuesAreWhatFormulasGive() throws Exception {
-        Values values = new Values(Instant.parse("2026-11-28T12:00:00Z"));
+        Values values =
+                new Values(new Prepared(LOT_ENDS, new StandardDialect()), Instant.parse("2026-11-28T12:00:00Z"));
         values.put("a", 2L).put("text", "x").put("none", null).put("at", Instant.EPOCH);
         assertThat(values.of("A * 1.5")).isEqualTo(new BigDecimal("3"));
         assertThat(values.of("text + \"-1\"")).isEqualTo("x-1");

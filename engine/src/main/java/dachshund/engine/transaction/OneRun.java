@@ -5,7 +5,6 @@ import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.formula.FormulaProblem;
 import dachshund.core.ledger.Run;
 import dachshund.core.ledger.Run.Outcome;
-import dachshund.core.sql.Dialect;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PeriodText;
@@ -14,6 +13,7 @@ import dachshund.core.transaction.Answer;
 import dachshund.core.transaction.Execution;
 import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Known;
+import dachshund.core.transaction.Prepared;
 import dachshund.core.transaction.Session;
 import dachshund.core.transaction.Session.Told;
 import dachshund.core.transaction.StepFailed;
@@ -79,7 +79,7 @@ final class OneRun {
      * @param closing whether the application stops: what waits then is left as it is
      */
     record Around(
-            Dialect dialect,
+            Prepared prepared,
             Transacting database,
             Execution.Doors doors,
             PlantSide plant,
@@ -194,7 +194,7 @@ final class OneRun {
     }
 
     private Values gathered() throws Failed {
-        Values values = new Values(trigger.at());
+        Values values = new Values(around.prepared(), trigger.at());
         values.put(Known.FIRED, trigger.at())
                 .put(Known.REQUEST, trigger.number())
                 .put(Known.RUN, trigger.identity())
@@ -244,7 +244,7 @@ final class OneRun {
         while (true) {
             tries++;
             steps.clear();
-            Values values = new Values(trigger.at());
+            Values values = new Values(around.prepared(), trigger.at());
             first.forEach(values::put);
             StoreProblem problem;
             Optional<Kind> kind;
@@ -328,7 +328,7 @@ final class OneRun {
                 }
             }
             waits = "";
-            todo = new Execution(design, around.dialect(), around.doors(), values, System::nanoTime)
+            todo = new Execution(design, around.prepared(), around.doors(), values, System::nanoTime)
                     .within(now, steps::add);
             told = new Told(design.answer().done(), doneText(values), Todo.written(todo));
             if (design.mark()) {

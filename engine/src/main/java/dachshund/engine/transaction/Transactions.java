@@ -12,6 +12,7 @@ import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.sql.Dialect;
 import dachshund.core.time.PlantClock;
+import dachshund.core.transaction.Prepared;
 import dachshund.core.transaction.Session;
 import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactionDefinition;
@@ -213,7 +214,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         DestinationDefinition destination = destination(design)
                 .orElseThrow(() -> new IllegalArgumentException("Its database is not there any more."));
         return new OneRun.Around(
-                around.opening().dialect(destination),
+                new Prepared(design, around.opening().dialect(destination)),
                 database(destination),
                 (id, query, bound, most) -> elsewhere(plant, id, query, bound, most),
                 around.side(),

@@ -10,6 +10,7 @@ import dachshund.core.tag.TagValue;
 import dachshund.core.transaction.Execution;
 import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Known;
+import dachshund.core.transaction.Prepared;
 import dachshund.core.transaction.Session;
 import dachshund.core.transaction.StepFailed;
 import dachshund.core.transaction.StepRun;
@@ -44,7 +45,8 @@ public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, Stri
         if (destination.isEmpty()) {
             return new TriedOut(snapshot, steps, "Choose the database first.", "");
         }
-        Values values = new Values(around.clock().now());
+        Prepared prepared = new Prepared(design, around.opening().dialect(destination.get()));
+        Values values = new Values(prepared, around.clock().now());
         values.put(Known.FIRED, around.clock().now())
                 .put(Known.REQUEST, number(design, around.side()))
                 .put(Known.RUN, "try")
@@ -74,9 +76,8 @@ public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, Stri
         try (Transacting database = around.opening().database(destination.get());
                 Session session = database.begin(
                         design.isolation(), false, design.policy().limit())) {
-            List<Todo> todo = new Execution(
-                            design, around.opening().dialect(destination.get()), elsewhere, values, System::nanoTime)
-                    .within(session, steps::add);
+            List<Todo> todo =
+                    new Execution(design, prepared, elsewhere, values, System::nanoTime).within(session, steps::add);
             todo.forEach(each -> steps.add(new StepRun(
                     each.step(), StepRun.Fate.SHOWN, "", Map.of("value", Values.words(each.value())), -1, 0, "")));
             String text = design.answer().doneText().isBlank()

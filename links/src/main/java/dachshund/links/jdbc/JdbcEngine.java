@@ -56,6 +56,15 @@ public interface JdbcEngine {
         return config;
     }
 
+    /**
+     * Makes each connection of a pool begin its transactions at a level; left out by an engine that has one level alone.
+     *
+     * @param level READ_COMMITTED, REPEATABLE_READ or SERIALIZABLE
+     */
+    default void isolate(HikariConfig pool, String level) {
+        pool.setTransactionIsolation("TRANSACTION_" + level);
+    }
+
     /** A limit that holds until it is closed. */
     interface Limit extends AutoCloseable {
         @Override

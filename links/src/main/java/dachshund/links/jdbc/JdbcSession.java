@@ -16,6 +16,7 @@ import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Function;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -29,11 +30,19 @@ final class JdbcSession implements Session {
     private final JdbcProblems problems;
     private final String installation;
     private final Duration limit;
+    private final Function<String, Optional<String>> refuses;
     private final long until;
     private volatile Statement running;
     private volatile boolean broken;
 
-    JdbcSession(Connection connection, JdbcEngine engine, JdbcProblems problems, String installation, Duration limit) {
+    JdbcSession(
+            Connection connection,
+            JdbcEngine engine,
+            JdbcProblems problems,
+            String installation,
+            Duration limit,
+            Function<String, Optional<String>> refuses) {
+        this.refuses = refuses;
         this.connection = connection;
         this.engine = engine;
         this.problems = problems;
@@ -150,7 +159,7 @@ final class JdbcSession implements Session {
 
     @Override
     public long change(QueryText text, List<Object> values) throws StoreProblem, QueryProblem {
-        Optional<String> refused = engine.refuses(text.statement());
+        Optional<String> refused = refuses.apply(text.statement());
         if (refused.isPresent()) {
             throw new QueryProblem(refused.get());
         }

@@ -13,7 +13,10 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
+import java.util.EnumMap;
+import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
 
 /** Transactions in one database, each on a connection of its own from a pool beside those of rows and readers. */
 public final class JdbcTransacting implements Transacting {
@@ -22,23 +25,30 @@ public final class JdbcTransacting implements Transacting {
     public static final String DONE_TABLE = "dachshund_done";
 
     private static final int MOST_CONNECTIONS = 32;
+    private static final int MOST_READ = 500;
     private static final Duration LOOK = Duration.ofSeconds(5);
 
     private final JdbcEngine engine;
     private final String installation;
     private final JdbcProblems problems;
-    private final Connections connections;
+    /** For each level its own: a connection keeps it, and nothing is asked or set before each transaction. */
+    private final Map<Isolation, Connections> connections = new EnumMap<>(Isolation.class);
+
+    private final Map<String, Optional<String>> read = new ConcurrentHashMap<>();
     private volatile boolean marksMade;
 
     JdbcTransacting(JdbcEngine engine, String installation) {
         this.engine = engine;
         this.installation = installation;
         this.problems = new JdbcProblems(engine);
-        this.connections = new Connections(engine, problems, this::pool, "business");
+        for (Isolation each : Isolation.values()) {
+            connections.put(each, new Connections(engine, problems, () -> pool(each), "business " + each.words()));
+        }
     }
 
-    private HikariConfig pool() {
+    private HikariConfig pool(Isolation isolation) {
         HikariConfig config = engine.pool();
+        engine.isolate(config, isolation.name());
         // An engine that writes one thing at a time keeps its own bound.
         if (engine.writesAtOnce()) {
             config.setMaximumPoolSize(MOST_CONNECTIONS);
@@ -53,33 +63,27 @@ public final class JdbcTransacting implements Transacting {
         }
         Connection connection = null;
         try {
-            connection = connections.take();
-            isolate(connection, isolation);
-            return new JdbcSession(connection, engine, problems, installation, limit);
+            connection = connections.get(isolation).take();
+            return new JdbcSession(connection, engine, problems, installation, limit, this::refuses);
         } catch (SQLException e) {
             JdbcSession.giveBack(connection);
             throw problems.problem(-1, e);
         }
     }
 
-    private static void isolate(Connection connection, Isolation isolation) throws SQLException {
-        int level =
-                switch (isolation) {
-                    case READ_COMMITTED -> Connection.TRANSACTION_READ_COMMITTED;
-                    case REPEATABLE_READ -> Connection.TRANSACTION_REPEATABLE_READ;
-                    case SERIALIZABLE -> Connection.TRANSACTION_SERIALIZABLE;
-                };
-        if (connection.getTransactionIsolation() != level
-                && connection.getMetaData().supportsTransactionIsolationLevel(level)) {
-            connection.setTransactionIsolation(level);
+    /** Why a statement is not sent: read once, since a design sends the same ones again and again. */
+    private Optional<String> refuses(String statement) {
+        if (read.size() > MOST_READ) {
+            read.clear();
         }
+        return read.computeIfAbsent(statement, engine::refuses);
     }
 
     private void makeMarks() throws StoreProblem {
         if (marksMade) {
             return;
         }
-        try (Connection connection = connections.take();
+        try (Connection connection = connections.get(Isolation.READ_COMMITTED).take();
                 Statement statement = connection.createStatement()) {
             if (!thereAlready(connection)) {
                 statement.execute(engine.makeDone(DONE_TABLE));
@@ -115,7 +119,7 @@ public final class JdbcTransacting implements Transacting {
 
     @Override
     public Optional<Told> told(String transaction, String request) throws StoreProblem {
-        return connections.ask(connection -> {
+        return connections.get(Isolation.READ_COMMITTED).ask(connection -> {
             try (PreparedStatement statement = connection.prepareStatement("SELECT code, said, todo FROM " + DONE_TABLE
                             + " WHERE installation = ? AND what = ? AND request = ?");
                     JdbcEngine.Limit limited = engine.limit(connection, statement, LOOK)) {
@@ -131,7 +135,7 @@ public final class JdbcTransacting implements Transacting {
 
     @Override
     public void followed(String transaction, String request, Told told) throws StoreProblem {
-        connections.ask(connection -> {
+        connections.get(Isolation.READ_COMMITTED).ask(connection -> {
             JdbcSession.tell(connection, engine, LOOK, installation, transaction, request, told);
             connection.commit();
             return null;
@@ -140,6 +144,6 @@ public final class JdbcTransacting implements Transacting {
 
     @Override
     public void close() {
-        connections.close();
+        connections.values().forEach(Connections::close);
     }
 }

@@ -273,6 +273,10 @@ public final class SqliteEngine implements JdbcEngine {
     }
 
     /** The driver's own limit is one for locks alone; here the work is asked now and then whether it may go on. */
+    /** Everything is serializable there (SQLite documentation, "Isolation In SQLite"). */
+    @Override
+    public void isolate(HikariConfig pool, String level) {}
+
     @Override
     public Limit limit(Connection connection, Statement statement, Duration within) throws SQLException {
         Connection own = connection.unwrap(SQLiteConnection.class);
