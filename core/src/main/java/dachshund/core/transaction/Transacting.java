@@ -9,7 +9,7 @@ public interface Transacting extends AutoCloseable {
 
     /**
      * @param mark  whether requests will be claimed there, for which a table is made where there is none
-     * @param limit each statement gets so long at most
+     * @param limit all of it gets so long at most; zero where whoever begins it breaks it off by itself, which costs less
      */
     Session begin(Isolation isolation, boolean mark, Duration limit) throws StoreProblem;
 

@@ -37,6 +37,7 @@ public final class Ledger implements AutoCloseable {
     private static final int VERSION = 1;
     private static final int AT_ONCE = 500;
     private static final long LOOK_NANOS = 200_000_000L;
+    private static final long GATHER_NANOS = 1_000_000_000L;
     private static final long PAUSE_NANOS = 2_000_000_000L;
     private static final Duration STOP = Duration.ofSeconds(1);
     /** One that is refused so often while others are taken goes to a file. */
@@ -114,6 +115,7 @@ public final class Ledger implements AutoCloseable {
         if (read.isEmpty()) {
             return LOOK_NANOS;
         }
+        boolean full = read.size() >= AT_ONCE;
         try {
             give(again == 0 ? read : read.subList(0, 1));
             again = again == 0 || read.isEmpty() ? 0 : again;
@@ -121,7 +123,8 @@ public final class Ledger implements AutoCloseable {
                 said.note(clock.now(), "Runs are taken again.");
                 trouble = "";
             }
-            return 0;
+            // That it is settled is forced to disk: not more often than needed, since runs come to the same disk.
+            return full || !read.isEmpty() ? 0 : GATHER_NANOS;
         } catch (RuntimeException no) {
             again++;
             String why = no.getMessage() == null ? Threads.words(no) : no.getMessage();

@@ -310,7 +310,8 @@ final class OneRun {
     }
 
     private Run once(Values values) throws StepFailed, StoreProblem, Unknown, Failed {
-        Duration limit = Duration.ofNanos(uncertain ? design.policy().limit().toNanos() : Math.max(1_000_000, left()));
+        // While it is open, it is broken off from outside when its time is over; later nobody may do that.
+        Duration limit = uncertain ? design.policy().limit() : Duration.ZERO;
         List<Todo> todo;
         Told told;
         try (Session now = around.database().begin(design.isolation(), design.mark(), limit)) {
