@@ -146,8 +146,12 @@ final class TransactionBench implements Bench.Benchmark {
                 Statement statement = connection.createStatement()) {
             statement.execute(
                     "CREATE TABLE bench_order (order_no INT PRIMARY KEY, line VARCHAR(8) NOT NULL UNIQUE, kilos DECIMAL(14,2) NOT NULL)");
-            for (int i = 0; i < 8; i++) {
-                statement.execute("INSERT INTO bench_order VALUES (" + (7000 + i) + ", 'L" + i + "', 0)");
+            try (PreparedStatement insert = connection.prepareStatement("INSERT INTO bench_order VALUES (?, ?, 0)")) {
+                for (int i = 0; i < 8; i++) {
+                    insert.setInt(1, 7000 + i);
+                    insert.setString(2, "L" + i);
+                    insert.executeUpdate();
+                }
             }
             statement.execute(
                     "CREATE TABLE bench_lot (lot VARCHAR(40) NOT NULL, order_no INT NOT NULL, kilos DECIMAL(12,2) NOT NULL)");
