@@ -70,8 +70,14 @@ final class OneRun {
     private volatile Session session;
     private volatile String waits = "";
     private volatile int tries;
-    /** A commit was sent, and the database did not say what became of it. */
+    /**
+     * It may be done, and the database has to say: a commit was sent and not answered, or somebody may have begun it before, as
+     * the application of before a death has. As long as it is so, the plant is told nothing.
+     */
     private boolean uncertain;
+
+    /** Whether it was this run that sent a commit. */
+    private boolean committedHere;
 
     /**
      * What runs of one transaction have in common.
@@ -93,6 +99,10 @@ final class OneRun {
         this.trigger = trigger;
         this.around = around;
         this.begun = around.clock().now();
+        this.uncertain = design.mark() && !trigger.sure();
+        if (uncertain) {
+            state.set(State.COMMITTING);
+        }
     }
 
     /** What it waits for, in a sentence; empty where it is at work. */
@@ -260,6 +270,7 @@ final class OneRun {
                 kind = Optional.of(problem.kind());
             } catch (Unknown open) {
                 uncertain = true;
+                committedHere = true;
                 why = open.getMessage();
                 kind = Optional.of(Kind.AWAY);
                 if (!design.mark()) {
@@ -317,6 +328,9 @@ final class OneRun {
         try (Session now = around.database().begin(design.isolation(), design.mark(), limit)) {
             session = now;
             if (design.mark() && !now.claim(design.id(), trigger.identity())) {
+                if (!uncertain && !state.compareAndSet(State.OPEN, State.COMMITTING)) {
+                    throw new Failed(late());
+                }
                 waits = "";
                 return already();
             }
@@ -325,7 +339,7 @@ final class OneRun {
                 uncertain = false;
                 state.set(State.OPEN);
                 if (left() <= 0) {
-                    throw new Failed("The database was away at the commit, and has nothing of it. " + late());
+                    throw new Failed("It was not known in time whether it is done. The database has nothing of it.");
                 }
             }
             waits = "";
@@ -378,7 +392,7 @@ final class OneRun {
                 .told(design.id(), trigger.identity())
                 .orElseThrow(() -> new StoreProblem(
                         Kind.CLASHED, -1, "Somebody else was doing this request and gave it up at this moment.", null));
-        return followed(told, Todo.read(told.todo()), uncertain ? Outcome.DONE : Outcome.ALREADY);
+        return followed(told, Todo.read(told.todo()), committedHere ? Outcome.DONE : Outcome.ALREADY);
     }
 
     /** What follows the commit, in order; one that is refused does not keep the others from being done. */
@@ -445,7 +459,11 @@ final class OneRun {
         if (echo.isEmpty() && design.answer().tags().findAny().isEmpty()) {
             return "";
         }
+        String why = "";
         while (true) {
+            if (superseded()) {
+                return ("not given, since the plant asks for something else by now. " + why).strip();
+            }
             try {
                 design.answer().code().ifPresent(tag -> around.plant().write(tag, code, 0, design.name()));
                 design.answer().text().ifPresent(tag -> around.plant().write(tag, text, 0, design.name()));
@@ -453,11 +471,8 @@ final class OneRun {
                 waits = "";
                 return "given";
             } catch (RuntimeException no) {
-                String why = no instanceof IllegalArgumentException ? no.getMessage() : Threads.words(no);
+                why = no instanceof IllegalArgumentException ? no.getMessage() : Threads.words(no);
                 waits = "The answer to " + words() + " cannot be given: " + why;
-                if (superseded()) {
-                    return "not given, since the plant asks for something else by now: " + why;
-                }
                 if (around.closing().getAsBoolean() || echo.isEmpty()) {
                     return "not given: " + why;
                 }
@@ -467,6 +482,9 @@ final class OneRun {
     }
 
     private boolean superseded() {
+        if (!trigger.asked()) {
+            return false;
+        }
         TagValue now =
                 design.request().map(each -> around.plant().now(each.number())).orElse(TagValue.NONE);
         return !now.quality().isBad()

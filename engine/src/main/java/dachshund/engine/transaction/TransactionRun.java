@@ -26,7 +26,9 @@ import java.time.Instant;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Deque;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
@@ -45,6 +47,8 @@ public final class TransactionRun implements Action {
     private static final int MOST_LEFT_BEHIND = 8;
 
     private static final int FAILS_AGAIN = 3;
+    /** Requests of which it is known that they were begun here. */
+    private static final int BEGUN_KNOWN = 1000;
 
     private static final Duration LONG = Duration.ofSeconds(3);
 
@@ -55,6 +59,18 @@ public final class TransactionRun implements Action {
     private final Deque<Trigger> waiting = new ArrayDeque<>();
     private final Set<OneRun> running = ConcurrentHashMap.newKeySet();
     private final Set<OneRun> leftBehind = ConcurrentHashMap.newKeySet();
+    /** The first request after a start, or a change, may have been begun before; of the strand alone, as the next. */
+    private boolean fired;
+
+    private final Map<String, Boolean> begun = new LinkedHashMap<>() {
+        private static final long serialVersionUID = 1;
+
+        @Override
+        protected boolean removeEldestEntry(Map.Entry<String, Boolean> eldest) {
+            return size() > BEGUN_KNOWN;
+        }
+    };
+
     private volatile int failedInARow;
     private volatile String lastFailure = "";
     private volatile Instant lastRun = Instant.EPOCH;
@@ -123,7 +139,11 @@ public final class TransactionRun implements Action {
                 : request.flatMap(When.OnRequest::epoch)
                                 .map(tag -> Values.words(value(tag, now)))
                                 .orElse("") + "/" + Values.words(number);
-        return new Trigger(at, number == null ? why : "request " + Values.words(number), identity, number, now, good);
+        boolean sure = number == null || fired && !begun.containsKey(identity);
+        fired = true;
+        begun.put(identity, true);
+        return new Trigger(
+                at, number == null ? why : "request " + Values.words(number), identity, number, sure, now, good);
     }
 
     private Object value(TagRef tag, TagValue[] of) {
@@ -135,7 +155,7 @@ public final class TransactionRun implements Action {
         TagValue[] now = design.reads().stream().map(around.plant()::now).toArray(TagValue[]::new);
         TagValue[] good = design.reads().stream().map(around.plant()::lastGood).toArray(TagValue[]::new);
         take(new Trigger(
-                around.clock().now(), "by hand, " + who, with.identity().get(), null, now, good));
+                around.clock().now(), "by hand, " + who, with.identity().get(), null, true, now, good));
     }
 
     @Override

@@ -87,6 +87,25 @@ final class Dying {
         };
     }
 
+    /** A database that answers nobody for a while. */
+    static UnaryOperator<Transacting> awayFor(Duration time) {
+        long until = System.nanoTime() + time.toNanos();
+        return database -> new Through(database) {
+            @Override
+            Session with(Session session) {
+                return session;
+            }
+
+            @Override
+            public Session begin(Isolation isolation, boolean mark, Duration limit) throws StoreProblem {
+                if (System.nanoTime() < until) {
+                    throw new StoreProblem(StoreProblem.Kind.AWAY, -1, "It does not answer.", null);
+                }
+                return super.begin(isolation, mark, limit);
+            }
+        };
+    }
+
     private abstract static class Through implements Transacting {
         private final Transacting database;
 

@@ -471,6 +471,48 @@ class TransactionsTest {
         }
     }
 
+    /** Committed and not answered; then the database is away at the next start: the plant must not be told that it failed. */
+    @ParameterizedTest
+    @EnumSource
+    void whatMayBeDoneIsNotToldToHaveFailedWhileTheDatabaseIsAway(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        Bed.Controller controller = new Bed.Controller();
+        controller.set(Bed.ECHO, 0L);
+        controller.refuses.put(Bed.ECHO, "The source is away.");
+        TransactionDefinition design = Bed.lotEnds()
+                .withPolicy(
+                        new Policy(Duration.ofMillis(500), 1, Duration.ofMillis(20), Duration.ZERO, 1, 10, 0),
+                        List.of());
+        try (Bed bed = new Bed(engine, folder, controller, each -> each)) {
+            bed.live(design);
+            controller.asks(17, "PL1-1", 100);
+            soon(() -> bed.ask("SELECT lot_id FROM lot").equals(List.of("PL1-1"))
+                    && bed.transactions
+                            .status("cccc0001")
+                            .orElseThrow()
+                            .sentence()
+                            .contains("cannot be given"));
+        }
+        controller.refuses.clear();
+        controller.written.clear();
+        controller.set(Bed.CODE, 0L);
+        try (Bed again = new Bed(engine, folder, controller, Dying.awayFor(Duration.ofSeconds(3)))) {
+            again.live(design);
+            soon(() -> again.transactions
+                    .status("cccc0001")
+                    .orElseThrow()
+                    .sentence()
+                    .startsWith("It is not known whether request 17 is done; the database is asked until it says."));
+            assertThat(controller.written).isEmpty();
+            soon(() -> Long.valueOf(17).equals(controller.get(Bed.ECHO)));
+            soon(() -> again.runs.size() == 1);
+            assertThat(again.runs.get(0).outcome()).isEqualTo(Outcome.ALREADY);
+            assertThat(controller.get(Bed.CODE)).isEqualTo(1L);
+            assertThat(controller.written).doesNotContain("code=3");
+            assertThat(again.ask("SELECT lot_id FROM lot")).containsExactly("PL1-1");
+        }
+    }
+
     /** Killed at every call to the database, and between every two writes to the plant; then started again. */
     @ParameterizedTest
     @EnumSource
