@@ -77,9 +77,9 @@ class PelletWorksTest {
     }
 
     @Test
-    void about100TagsWithPathsUnitsAndRanges() {
+    void aHundredTagsAndSomeWithPathsUnitsAndRanges() {
         List<PlantTag> tags = new PelletWorks(7, START).tags();
-        assertThat(tags).hasSizeBetween(95, 125);
+        assertThat(tags).hasSizeBetween(120, 145);
         assertThat(tags).extracting(tag -> tag.path() + "/" + tag.name()).doesNotHaveDuplicates();
         assertThat(tags)
                 .filteredOn(PlantTag::hasRange)
