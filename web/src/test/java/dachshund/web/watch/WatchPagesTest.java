@@ -12,6 +12,7 @@ import dachshund.engine.count.CounterBook;
 import dachshund.engine.lane.LaneState;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.source.Sources;
+import dachshund.engine.transaction.Transactions;
 import dachshund.office.definition.Definitions;
 import java.time.Duration;
 import java.time.Instant;
@@ -51,6 +52,8 @@ class WatchPagesTest {
         when(engine.book()).thenReturn(new CounterBook());
         Sources sources = mock(Sources.class);
         when(engine.sources()).thenReturn(sources);
+        Transactions transactions = mock(Transactions.class);
+        when(engine.transactions()).thenReturn(transactions);
     }
 
     private List<String> names(String words, String page) {
