@@ -111,7 +111,9 @@ class DestinationController {
         model.addAttribute("problems", problems);
         model.addAttribute("id", id);
         model.addAttribute("seen", seen);
-        model.addAttribute("recorder", recorder);
+        // It stands in an address of the page: what is no recorder is none.
+        model.addAttribute(
+                "recorder", definitions.find(RecorderDefinition.class, recorder).isPresent() ? recorder : "");
         return "destination/destination-form";
     }
 
