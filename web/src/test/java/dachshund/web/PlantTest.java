@@ -71,7 +71,7 @@ class PlantTest {
             actor.see("#sources", source);
             soon(() -> state(source) == LinkState.CONNECTED);
         }
-        actor.see("#tag-count", "202 tags");
+        actor.see("#tag-count", "215 tags");
         actor.fill("#q", "outlet dryer");
         actor.see("#tag-count", "2 tags");
         actor.fill("#q", "PL2 running");

@@ -53,7 +53,7 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
     @Override
     protected List<String> introduced(TransactionDefinition is, Named named) {
         List<String> sentences = new ArrayList<>();
-        sentences.add("Is done " + whens(is) + ", in one transaction of " + named.name(is.database()) + ", "
+        sentences.add("Is done " + whens(is) + ", in one transaction of " + database(is, named) + ", "
                 + is.isolation().words() + (is.mark() ? ", with a mark row." : ", without a mark row: at most once."));
         is.gate().ifPresent(gate -> sentences.add("Gate: only while " + gate.text() + "."));
         is.steps().forEach(step -> sentences.add(step(step, named)));
@@ -74,7 +74,7 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
         }
         sentences.compare("Gate", gate(was), gate(is));
         sentences.compare("Gathers", gathers(was, named), gathers(is, named));
-        sentences.compare("Database", named.name(was.database()), named.name(is.database()));
+        sentences.compare("Database", database(was, named), database(is, named));
         sentences.compare("Isolation", was.isolation().words(), is.isolation().words());
         if (was.mark() != is.mark()) {
             sentences.add(
@@ -104,6 +104,10 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
         if (!order.equals(names(is).stream().filter(names(was)::contains).toList())) {
             sentences.add("Its steps are in another order: " + String.join(", ", names(is)) + ".");
         }
+    }
+
+    private static String database(TransactionDefinition transaction, Named named) {
+        return transaction.database().isEmpty() ? "no database yet" : named.name(transaction.database());
     }
 
     private static List<String> names(TransactionDefinition transaction) {

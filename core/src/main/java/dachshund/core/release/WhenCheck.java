@@ -13,6 +13,7 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
+import java.util.function.UnaryOperator;
 
 /** Reads the Whens and the gate of a definition before it is released. */
 public final class WhenCheck {
@@ -32,13 +33,13 @@ public final class WhenCheck {
         for (When when : driven.whens()) {
             when.dependsOn()
                     .ifPresentOrElse(
-                            each -> condition(each, "The condition", tags, problems),
-                            () -> known(when.tags(), when.tagWords(), tags, problems));
+                            each -> condition(each, "The condition", gap(driven), tags, problems),
+                            () -> known(when.tags(), when.tagWords(), gap(driven), tags, problems));
             if (when.atShiftEnd() && shifts.shifts().isEmpty()) {
                 problems.add("It writes at each shift end, and there is no shift yet. Make the shift calendar first.");
             }
         }
-        driven.gate().ifPresent(gate -> condition(gate, "The gate", tags, problems));
+        driven.gate().ifPresent(gate -> condition(gate, "The gate", gap(driven), tags, problems));
         return problems;
     }
 
@@ -65,22 +66,40 @@ public final class WhenCheck {
     }
 
     private static void condition(
-            Condition condition, String what, Function<TagRef, Optional<TagInfo>> tags, List<String> problems) {
+            Condition condition,
+            String what,
+            UnaryOperator<String> gap,
+            Function<TagRef, Optional<TagInfo>> tags,
+            List<String> problems) {
         try {
             condition.formula();
         } catch (FormulaProblem problem) {
             problems.add(what + " cannot be read. " + problem.getMessage());
         }
-        known(condition.inputs().values(), "An input of " + what.toLowerCase(java.util.Locale.ROOT), tags, problems);
+        known(
+                condition.inputs().values(),
+                "An input of " + what.toLowerCase(java.util.Locale.ROOT),
+                gap,
+                tags,
+                problems);
+    }
+
+    /** What is said of a tag that is missing: a recorder may follow another one, which has it. */
+    private static UnaryOperator<String> gap(Driven driven) {
+        return driven instanceof RecorderDefinition ? LayoutCheck::gap : what -> what + " is not chosen yet.";
     }
 
     private static void known(
-            Collection<TagRef> refs, String what, Function<TagRef, Optional<TagInfo>> tags, List<String> problems) {
+            Collection<TagRef> refs,
+            String what,
+            UnaryOperator<String> gap,
+            Function<TagRef, Optional<TagInfo>> tags,
+            List<String> problems) {
         refs.stream()
                 .filter(ref -> tags.apply(ref).isEmpty())
                 .forEach(ref -> problems.add(
                         ref.isGap()
-                                ? LayoutCheck.gap(what)
+                                ? gap.apply(what)
                                 : what + " is not among the tags taken from its source: " + ref.address() + "."));
     }
 }

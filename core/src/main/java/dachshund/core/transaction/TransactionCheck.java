@@ -214,6 +214,10 @@ public final class TransactionCheck {
         if (!design.answer().doneText().isBlank()) {
             formula(WHOLE, design.answer().doneText(), names, lookUps);
         }
+        if (design.request().isPresent() && design.whens().size() > 1) {
+            whole(
+                    "A request stands alone: with another When beside it, nobody could tell which of its runs are to be answered.");
+        }
         if (design.request().isPresent() && design.request().get().answered().isEmpty()) {
             whole("Say which tag gets the number of a request once it is answered: the plant waits for it.");
         }

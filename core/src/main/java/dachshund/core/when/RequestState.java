@@ -93,7 +93,7 @@ final class RequestState implements WhenState {
         if (number.isEmpty() || epoch.isEmpty() || !known) {
             return Optional.empty();
         }
-        return Optional.of(no(number.get()) ? NONE : epoch.get() + "/" + number.get());
+        return Optional.of(When.OnRequest.asks(number.get()) ? epoch.get() + "/" + number.get() : NONE);
     }
 
     private boolean answered() {
@@ -104,17 +104,6 @@ final class RequestState implements WhenState {
         TagValue value = values.getOrDefault(tag, TagValue.NONE);
         return value.quality().isBad()
                 ? Optional.empty()
-                : Optional.of(value.value().map(RequestState::plain).orElse(""));
-    }
-
-    /** A number is what it is, however it is carried. */
-    private static String plain(Object value) {
-        return value instanceof Double number && number == Math.rint(number) && Math.abs(number) < 1e15
-                ? Long.toString(number.longValue())
-                : value.toString();
-    }
-
-    private static boolean no(String number) {
-        return number.isBlank() || number.equals("0");
+                : Optional.of(value.value().map(When.OnRequest::plain).orElse(""));
     }
 }

@@ -399,6 +399,19 @@ public sealed interface When {
      */
     record OnRequest(TagRef number, Optional<TagRef> epoch, Optional<TagRef> answered) implements When {
 
+        /** Whether a value is the number of a request: neither zero nor empty. */
+        public static boolean asks(Object value) {
+            String number = plain(value);
+            return !number.isBlank() && !number.equals("0");
+        }
+
+        /** A number is what it is, however it is carried. */
+        static String plain(Object value) {
+            return value instanceof Double number && number == Math.rint(number) && Math.abs(number) < 1e15
+                    ? Long.toString(number.longValue())
+                    : value.toString();
+        }
+
         @Override
         public String sentence() {
             return "on a request with a number";

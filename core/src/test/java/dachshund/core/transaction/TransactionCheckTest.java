@@ -118,6 +118,10 @@ class TransactionCheckTest {
                         LOT_ENDS.withWhens(List.of(new When.OnRequest(NUMBER, Optional.empty(), Optional.empty())))))
                 .containsExactly(
                         "-1 Say which tag gets the number of a request once it is answered: the plant waits for it.");
+        assertThat(problems(
+                        LOT_ENDS.withWhens(List.of(LOT_ENDS.whens().get(0), new When.Every(Duration.ofSeconds(1))))))
+                .containsExactly(
+                        "-1 A request stands alone: with another When beside it, nobody could tell which of its runs are to be answered.");
         assertThat(problems(LOT_ENDS.withPolicy(Policy.USUAL, List.of("order"))))
                 .containsExactly("-1 The ledger is to find runs by order, and nothing here is called so.");
     }

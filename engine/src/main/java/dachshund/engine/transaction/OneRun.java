@@ -6,12 +6,10 @@ import dachshund.core.formula.FormulaProblem;
 import dachshund.core.ledger.Run;
 import dachshund.core.ledger.Run.Outcome;
 import dachshund.core.tag.TagRef;
-import dachshund.core.tag.TagValue;
 import dachshund.core.time.PeriodText;
 import dachshund.core.time.PlantClock;
 import dachshund.core.transaction.Answer;
 import dachshund.core.transaction.Execution;
-import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Known;
 import dachshund.core.transaction.Prepared;
 import dachshund.core.transaction.Session;
@@ -22,7 +20,6 @@ import dachshund.core.transaction.Todo;
 import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.transaction.Values;
-import dachshund.core.when.When;
 import dachshund.engine.local.Intents;
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
@@ -82,6 +79,7 @@ final class OneRun {
     /**
      * What runs of one transaction have in common.
      *
+     * @param ids     a new one for each run in the ledger
      * @param closing whether the application stops: what waits then is left as it is
      */
     record Around(
@@ -91,6 +89,7 @@ final class OneRun {
             PlantSide plant,
             Intents intents,
             PlantClock clock,
+            Supplier<String> ids,
             String site,
             BooleanSupplier closing) {}
 
@@ -155,7 +154,7 @@ final class OneRun {
         Optional<Run> ended;
         try {
             settle();
-            Values values = gathered();
+            Map<String, Object> values = gathered();
             if (!design.mark() && trigger.asked()) {
                 intent = around.intents().begin(design.id(), trigger.identity(), begun);
                 if (!intent) {
@@ -167,7 +166,7 @@ final class OneRun {
                             ""));
                 }
             }
-            ended = tried(values.all());
+            ended = tried(values);
         } catch (Failed no) {
             ended = state.get() == State.GIVEN_UP ? Optional.empty() : Optional.of(failed(no.getMessage()));
         } catch (RuntimeException | Error thrown) {
@@ -203,50 +202,22 @@ final class OneRun {
         }
     }
 
-    private Values gathered() throws Failed {
-        Values values = new Values(around.prepared(), trigger.at());
-        values.put(Known.FIRED, trigger.at())
-                .put(Known.REQUEST, trigger.number())
-                .put(Known.RUN, trigger.identity())
-                .put(Known.TRANSACTION, design.name())
-                .put(Known.SITE, around.site());
+    private Map<String, Object> gathered() throws Failed {
         List<TagRef> reads = design.reads();
         boolean anew = !design.policy().settle().isZero();
-        Map<String, Run.Read> all = new LinkedHashMap<>();
-        try {
-            for (Gathered each : design.gathers()) {
-                int at = reads.indexOf(each.tag());
-                TagValue value = anew ? around.plant().now(each.tag()) : trigger.now()[at];
-                all.put(each.name(), read(value));
-                if (value.quality().isBad() || value.value().isEmpty()) {
-                    value = bad(each, value, () -> anew ? around.plant().lastGood(each.tag()) : trigger.lastGood()[at]);
-                    all.put(each.name(), read(value));
-                }
-                values.put(each.name(), value.value().orElse(null));
-            }
-        } finally {
-            snapshot = all;
+        GatheredNow gathered = GatheredNow.of(
+                design,
+                around.site(),
+                trigger.at(),
+                trigger.number(),
+                trigger.identity(),
+                tag -> anew ? around.plant().now(tag) : trigger.now()[reads.indexOf(tag)],
+                tag -> anew ? around.plant().lastGood(tag) : trigger.lastGood()[reads.indexOf(tag)]);
+        snapshot = gathered.snapshot();
+        if (!gathered.problem().isEmpty()) {
+            throw new Failed(gathered.problem());
         }
-        return values;
-    }
-
-    private static TagValue bad(Gathered of, TagValue value, Supplier<TagValue> lastGood) throws Failed {
-        return switch (of.bad()) {
-            case NOTHING -> TagValue.NONE;
-            case LAST_GOOD -> lastGood.get();
-            case FAIL ->
-                throw new Failed(of.name() + " has no value that can be trusted: "
-                        + (value.quality().words().isEmpty()
-                                ? "there is none"
-                                : value.quality().words()) + ".");
-        };
-    }
-
-    private static Run.Read read(TagValue value) {
-        return new Run.Read(
-                value.value().map(Values::words).orElse("nothing"),
-                value.sourceTime(),
-                value.quality().isBad() ? value.quality().words() : "");
+        return gathered.values();
     }
 
     /** One try after the other, until it is known how it ended. */
@@ -276,6 +247,10 @@ final class OneRun {
                 if (!design.mark()) {
                     return Optional.of(run(Outcome.UNCERTAIN, why, 0, "", ""));
                 }
+            } catch (RuntimeException driver) {
+                Threads.report(driver);
+                why = "Unexpectedly: " + Threads.words(driver) + ".";
+                kind = Optional.empty();
             } finally {
                 last = values.all();
                 session = null;
@@ -325,13 +300,13 @@ final class OneRun {
         Duration limit = uncertain ? design.policy().limit() : Duration.ZERO;
         List<Todo> todo;
         Told told;
-        try (Session now = around.database().begin(design.isolation(), design.mark(), limit)) {
+        try (Session now = begin(limit)) {
             session = now;
             if (design.mark() && !now.claim(design.id(), trigger.identity())) {
                 if (!uncertain && !state.compareAndSet(State.OPEN, State.COMMITTING)) {
                     throw new Failed(late());
                 }
-                waits = "";
+                uncertain = true; // it is done, and how it is answered has to be read
                 return already();
             }
             if (uncertain) {
@@ -358,6 +333,20 @@ final class OneRun {
         return followed(told, todo, Outcome.DONE);
     }
 
+    /** Where there is no table of marks, and none can be made, nothing was ever done with one. */
+    private Session begin(Duration limit) throws StoreProblem, Failed {
+        try {
+            return around.database().begin(design.isolation(), design.mark(), limit);
+        } catch (StoreProblem problem) {
+            if (uncertain && !committedHere && problem.kind() == Kind.TABLE) {
+                uncertain = false;
+                state.set(State.OPEN);
+                throw new Failed(problem.getMessage());
+            }
+            throw problem;
+        }
+    }
+
     private void commit(Session now) throws StoreProblem, Unknown {
         try {
             now.commit();
@@ -368,6 +357,10 @@ final class OneRun {
                 throw problem;
             }
             throw new Unknown(problem);
+        } catch (RuntimeException driver) {
+            Threads.report(driver);
+            throw new Unknown(new StoreProblem(
+                    Kind.UNKNOWN, -1, "The commit failed unexpectedly: " + Threads.words(driver) + ".", driver));
         }
     }
 
@@ -397,6 +390,7 @@ final class OneRun {
 
     /** What follows the commit, in order; one that is refused does not keep the others from being done. */
     private Run followed(Told told, List<Todo> todo, Outcome outcome) {
+        waits = "";
         List<String> refused = new ArrayList<>();
         for (Todo each : todo) {
             long since = System.nanoTime();
@@ -424,7 +418,8 @@ final class OneRun {
         if (design.mark() && !todo.isEmpty()) {
             try {
                 around.database().followed(design.id(), trigger.identity(), new Told(after.code(), after.text(), ""));
-            } catch (StoreProblem problem) {
+            } catch (StoreProblem | RuntimeException problem) {
+                // It is committed, whatever is thrown here: the plant is told.
                 reason = (reason
                                 + " What followed the commit is done; that it is could not be noted, and it would be done again if the request came again. "
                                 + problem.getMessage())
@@ -449,47 +444,12 @@ final class OneRun {
                 answer(design.answer().failed(), text));
     }
 
-    /**
-     * Tells the plant, the echo last. A plant that cannot be reached is told when it can, unless it asks for something else by then.
-     *
-     * @return what became of it
-     */
     private String answer(long code, String text) {
-        Optional<TagRef> echo = design.request().filter(each -> trigger.asked()).flatMap(When.OnRequest::answered);
-        if (echo.isEmpty() && design.answer().tags().findAny().isEmpty()) {
-            return "";
-        }
-        String why = "";
-        while (true) {
-            if (superseded()) {
-                return ("not given, since the plant asks for something else by now. " + why).strip();
-            }
-            try {
-                design.answer().code().ifPresent(tag -> around.plant().write(tag, code, 0, design.name()));
-                design.answer().text().ifPresent(tag -> around.plant().write(tag, text, 0, design.name()));
-                echo.ifPresent(tag -> around.plant().write(tag, trigger.number(), 0, design.name()));
-                waits = "";
-                return "given";
-            } catch (RuntimeException no) {
-                why = no instanceof IllegalArgumentException ? no.getMessage() : Threads.words(no);
-                waits = "The answer to " + words() + " cannot be given: " + why;
-                if (around.closing().getAsBoolean() || echo.isEmpty()) {
-                    return "not given: " + why;
-                }
-                LockSupport.parkNanos(ASK_AGAIN_NANOS);
-            }
-        }
-    }
-
-    private boolean superseded() {
-        if (!trigger.asked()) {
-            return false;
-        }
-        TagValue now =
-                design.request().map(each -> around.plant().now(each.number())).orElse(TagValue.NONE);
-        return !now.quality().isBad()
-                && now.value().isPresent()
-                && !Values.words(now.value().get()).equals(Values.words(trigger.number()));
+        return new Answering(design, trigger.number(), around.plant(), around.closing())
+                .give(
+                        code,
+                        text,
+                        why -> waits = why.isEmpty() ? "" : "The answer to " + words() + " cannot be given: " + why);
     }
 
     private Run run(Outcome outcome, String reason, long code, String text, String answered) {
@@ -506,7 +466,7 @@ final class OneRun {
             keys.put(Known.REQUEST, Values.words(trigger.number()));
         }
         return new Run(
-                "",
+                around.ids().get(),
                 design.id(),
                 design.name(),
                 trigger.at(),

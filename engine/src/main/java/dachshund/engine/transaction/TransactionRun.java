@@ -124,30 +124,38 @@ public final class TransactionRun implements Action {
     @Override
     public void run(Firing firing, Snapshot values, Instant now) {
         served(firing.at());
-        take(trigger(firing.at(), values.now(), values.lastGood(), why()));
+        if (design.request().isEmpty()) {
+            take(new Trigger(firing.at(), why(), with.identity().get(), null, true, values.now(), values.lastGood()));
+            return;
+        }
+        // The number is the last good one, as its When has decided by; in between it may be gone again.
+        design.request()
+                .flatMap(request -> asked(request, firing.at(), values))
+                .ifPresentOrElse(this::take, () -> skipped(firing));
     }
 
     private String why() {
         return design.whens().stream().map(When::sentence).collect(Collectors.joining(" or "));
     }
 
-    private Trigger trigger(Instant at, TagValue[] now, TagValue[] good, String why) {
-        Optional<When.OnRequest> request = design.request();
-        Object number = request.map(each -> value(each.number(), now)).orElse(null);
-        String identity = number == null
-                ? with.identity().get()
-                : request.flatMap(When.OnRequest::epoch)
-                                .map(tag -> Values.words(value(tag, now)))
-                                .orElse("") + "/" + Values.words(number);
-        boolean sure = number == null || fired && !begun.containsKey(identity);
-        fired = true;
-        begun.put(identity, true);
-        return new Trigger(
-                at, number == null ? why : "request " + Values.words(number), identity, number, sure, now, good);
+    private Optional<Trigger> asked(When.OnRequest request, Instant at, Snapshot values) {
+        Optional<Object> number = value(request.number(), values.lastGood()).filter(When.OnRequest::asks);
+        return number.map(each -> {
+            String epoch = request.epoch()
+                    .flatMap(tag -> value(tag, values.lastGood()))
+                    .map(Values::words)
+                    .orElse("");
+            String identity = epoch + "/" + Values.words(each);
+            boolean sure = fired && !begun.containsKey(identity);
+            fired = true;
+            begun.put(identity, true);
+            return new Trigger(
+                    at, "request " + Values.words(each), identity, each, sure, values.now(), values.lastGood());
+        });
     }
 
-    private Object value(TagRef tag, TagValue[] of) {
-        return of[design.reads().indexOf(tag)].value().orElse(null);
+    private Optional<Object> value(TagRef tag, TagValue[] of) {
+        return of[design.reads().indexOf(tag)].value();
     }
 
     /** A person wants it to be done now, with the values of now. It is no request, whatever number stands there. */
@@ -206,7 +214,7 @@ public final class TransactionRun implements Action {
 
     private void dropped(Trigger trigger, String why) {
         ended(new Run(
-                "",
+                around.ids().get(),
                 design.id(),
                 design.name(),
                 trigger.at(),
@@ -228,6 +236,7 @@ public final class TransactionRun implements Action {
     /** Begins as many as may be under way at once. */
     private void begin() {
         while (true) {
+            Trigger trigger;
             OneRun next;
             synchronized (waiting) {
                 if (ended
@@ -235,15 +244,15 @@ public final class TransactionRun implements Action {
                         || running.size() >= design.policy().parallel()) {
                     return;
                 }
-                next = new OneRun(design, waiting.poll(), around);
+                trigger = waiting.poll();
+                next = new OneRun(design, trigger, around);
                 running.add(next);
             }
             try {
                 with.executor().execute(() -> carryOut(next));
             } catch (RuntimeException | Error noThread) {
                 running.remove(next);
-                with.said().note(around.clock().now(), "A run could not be begun: " + Threads.words(noThread));
-                throw noThread;
+                dropped(trigger, "there is no thread for it. " + Threads.words(noThread));
             }
         }
     }
@@ -286,6 +295,17 @@ public final class TransactionRun implements Action {
         } else {
             with.book().count(design.id(), run.fired(), dachshund.core.outcome.Outcome.REFUSED, 1);
         }
+        boolean stops = counted(run);
+        with.told().accept(run);
+        if (stops) {
+            with.stopItself()
+                    .accept(design.policy().stopAfter() + " runs in a row failed, the last one since: " + run.reason());
+        }
+    }
+
+    /** Whether there were too many failures in a row. */
+    private synchronized boolean counted(Run run) {
+        Outcome outcome = run.outcome();
         lastRun = run.fired();
         if (outcome.stands()) {
             if (!lastFailure.isEmpty()) {
@@ -300,12 +320,10 @@ public final class TransactionRun implements Action {
         } else {
             with.said().note(around.clock().now(), run.reason());
         }
-        with.told().accept(run);
-        if (design.policy().stopAfter() > 0 && failedInARow >= design.policy().stopAfter()) {
-            failedInARow = 0;
-            with.stopItself()
-                    .accept(design.policy().stopAfter() + " runs in a row failed, the last one since: " + run.reason());
-        }
+        boolean stops = design.policy().stopAfter() > 0
+                && failedInARow >= design.policy().stopAfter();
+        failedInARow = stops ? 0 : failedInARow;
+        return stops;
     }
 
     /** No further run is begun; those that are under way end. */

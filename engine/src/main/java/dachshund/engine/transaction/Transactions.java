@@ -206,7 +206,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                         saidBy(design.id()),
                         this::identity,
                         threads,
-                        run -> around.told().accept(named(run)),
+                        around.told(),
                         why -> stopItself(design.id(), why)));
     }
 
@@ -220,6 +220,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                 around.side(),
                 around.local().intents(),
                 around.clock(),
+                this::identity,
                 around.site(),
                 () -> closing);
     }
@@ -282,27 +283,6 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
 
     private String identity() {
         return around.epoch() + "-" + sequence.incrementAndGet();
-    }
-
-    private Run named(Run run) {
-        return new Run(
-                identity(),
-                run.thing(),
-                run.name(),
-                run.fired(),
-                run.begun(),
-                run.why(),
-                run.request(),
-                run.outcome(),
-                run.millis(),
-                run.tries(),
-                run.snapshot(),
-                run.steps(),
-                run.reason(),
-                run.code(),
-                run.text(),
-                run.answered(),
-                run.keys());
     }
 
     private Said saidBy(String id) {

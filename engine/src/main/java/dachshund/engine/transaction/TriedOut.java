@@ -8,8 +8,6 @@ import dachshund.core.ledger.Run;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.transaction.Execution;
-import dachshund.core.transaction.Gathered;
-import dachshund.core.transaction.Known;
 import dachshund.core.transaction.Prepared;
 import dachshund.core.transaction.Session;
 import dachshund.core.transaction.StepFailed;
@@ -20,7 +18,6 @@ import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.transaction.Values;
 import dachshund.core.when.When;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -37,42 +34,28 @@ public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, Stri
 
     static TriedOut of(
             TransactionDefinition design, Plant known, Transactions.Around around, Execution.Doors elsewhere) {
-        Map<String, Run.Read> snapshot = new LinkedHashMap<>();
         List<StepRun> steps = new ArrayList<>();
         Optional<DestinationDefinition> destination = known.all(DestinationDefinition.class).stream()
                 .filter(each -> each.id().equals(design.database()))
                 .findFirst();
         if (destination.isEmpty()) {
-            return new TriedOut(snapshot, steps, "Choose the database first.", "");
+            return new TriedOut(Map.of(), steps, "Choose the database first.", "");
         }
         Prepared prepared = new Prepared(design, around.opening().dialect(destination.get()));
-        Values values = new Values(prepared, around.clock().now());
-        values.put(Known.FIRED, around.clock().now())
-                .put(Known.REQUEST, number(design, around.side()))
-                .put(Known.RUN, "try")
-                .put(Known.TRANSACTION, design.name())
-                .put(Known.SITE, around.site());
-        for (Gathered each : design.gathers()) {
-            TagValue value = around.side().now(each.tag());
-            boolean bad = value.quality().isBad() || value.value().isEmpty();
-            if (bad && each.bad() == Gathered.WhenBad.LAST_GOOD) {
-                value = around.side().lastGood(each.tag());
-            }
-            snapshot.put(
-                    each.name(),
-                    new Run.Read(
-                            value.value().map(Values::words).orElse("nothing"),
-                            value.sourceTime(),
-                            value.quality().isBad() ? value.quality().words() : ""));
-            if (bad && each.bad() == Gathered.WhenBad.FAIL) {
-                return new TriedOut(snapshot, steps, each.name() + " has no value now that can be trusted.", "");
-            }
-            values.put(
-                    each.name(),
-                    bad && each.bad() == Gathered.WhenBad.NOTHING
-                            ? null
-                            : value.value().orElse(null));
+        GatheredNow gathered = GatheredNow.of(
+                design,
+                around.site(),
+                around.clock().now(),
+                number(design, around.side()),
+                "try",
+                around.side()::now,
+                around.side()::lastGood);
+        Map<String, Run.Read> snapshot = gathered.snapshot();
+        if (!gathered.problem().isEmpty()) {
+            return new TriedOut(snapshot, steps, gathered.problem(), "");
         }
+        Values values = new Values(prepared, around.clock().now());
+        gathered.values().forEach(values::put);
         try (Transacting database = around.opening().database(destination.get());
                 Session session = database.begin(
                         design.isolation(), false, design.policy().limit())) {

@@ -31,17 +31,21 @@ final class JdbcSession implements Session {
     private final String installation;
     private final Duration limit;
     private final Function<String, Optional<String>> refuses;
+    private final Runnable noMarks;
     private final long until;
     private volatile Statement running;
     private volatile boolean broken;
 
+    /** @param noMarks told where the table of marks is not there any more */
     JdbcSession(
             Connection connection,
             JdbcEngine engine,
             JdbcProblems problems,
             String installation,
             Duration limit,
-            Function<String, Optional<String>> refuses) {
+            Function<String, Optional<String>> refuses,
+            Runnable noMarks) {
+        this.noMarks = noMarks;
         this.refuses = refuses;
         this.connection = connection;
         this.engine = engine;
@@ -88,6 +92,9 @@ final class JdbcSession implements Session {
             if (problem.kind() == Kind.DUPLICATE) {
                 Connections.rollBackQuietly(connection);
                 return false;
+            }
+            if (problem.kind() == Kind.TABLE) {
+                noMarks.run();
             }
             throw problem;
         }

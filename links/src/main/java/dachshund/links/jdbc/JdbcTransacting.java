@@ -64,7 +64,8 @@ public final class JdbcTransacting implements Transacting {
         Connection connection = null;
         try {
             connection = connections.get(isolation).take();
-            return new JdbcSession(connection, engine, problems, installation, limit, this::refuses);
+            return new JdbcSession(
+                    connection, engine, problems, installation, limit, this::refuses, () -> marksMade = false);
         } catch (SQLException e) {
             JdbcSession.giveBack(connection);
             throw problems.problem(-1, e);
@@ -80,9 +81,13 @@ public final class JdbcTransacting implements Transacting {
     }
 
     private void makeMarks() throws StoreProblem {
-        if (marksMade) {
-            return;
+        if (!marksMade) {
+            makeThem();
         }
+    }
+
+    /** One after the other: two who make it at once may stand in each other's way. */
+    private synchronized void makeThem() throws StoreProblem {
         try (Connection connection = connections.get(Isolation.READ_COMMITTED).take();
                 Statement statement = connection.createStatement()) {
             if (!thereAlready(connection)) {

@@ -1,7 +1,9 @@
 package dachshund.office.release;
 
-import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.destination.StoreKind;
 import dachshund.core.release.WhenCheck;
+import dachshund.core.sql.StandardDialect;
 import dachshund.core.tag.TagRef;
 import dachshund.core.transaction.TransactingKind;
 import dachshund.core.transaction.TransactionCheck;
@@ -11,6 +13,7 @@ import dachshund.office.definition.Definitions;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 
 /** Whether a transaction can be released: its Whens, its steps, its database, and that nobody else writes its tags. */
@@ -38,23 +41,32 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
         } else {
             consequences.add("It has no When: it is done by hand alone.");
         }
-        Optional<DestinationDefinition> database = definitions.destination(design.database());
-        if (database.isEmpty()) {
+        Optional<StoreKind> store =
+                definitions.destination(design.database()).map(each -> engine.storeKind(each.store()));
+        if (store.isEmpty()) {
             problems.add("Choose the database in which it is done.");
-            return;
-        }
-        if (!(engine.storeKind(database.get().store()) instanceof TransactingKind)) {
-            problems.add(database.get().name() + " is no database in which several things can be done at once.");
-            return;
+        } else if (!(store.get() instanceof TransactingKind)) {
+            problems.add(store.get().title() + " is no database in which several things can be done at once.");
         }
         TransactionCheck.problems(
-                        design, engine.storeKind(database.get().store()).dialect(), definitions::tag)
+                        design, store.map(StoreKind::dialect).orElseGet(StandardDialect::new), definitions::tag)
                 .forEach(each -> problems.add(
                         each.step() == TransactionCheck.WHOLE
                                 ? each.sentence()
                                 : "Step " + (each.step() + 1) + ": " + each.sentence()));
         consequences.addAll(TransactionCheck.advice(design));
         writers(design, pass, consequences);
+        shut(design, pass, consequences);
+    }
+
+    /** What its source does not let be written now: the release goes, and each write is refused until it does. */
+    private void shut(TransactionDefinition design, ReviewPass pass, List<String> consequences) {
+        Set<String> sources = design.writes().stream().map(TagRef::source).collect(Collectors.toSet());
+        pass.plant().all(SourceDefinition.class).stream()
+                .filter(source -> sources.contains(source.id()) && !source.writing())
+                .filter(source -> engine.sources().kind(source.link()).outside())
+                .forEach(source -> consequences.add("It writes tags of " + source.name()
+                        + ", where writing is off: until an administrator switches it on, the plant gets no answer."));
     }
 
     private void writers(TransactionDefinition design, ReviewPass pass, List<String> consequences) {

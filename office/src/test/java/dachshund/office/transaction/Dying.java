@@ -87,6 +87,60 @@ final class Dying {
         };
     }
 
+    /** Throws it at the nth call, once, and goes on as if nothing had been. */
+    static UnaryOperator<Transacting> throwing(int nth, RuntimeException thrown) {
+        AtomicInteger calls = new AtomicInteger();
+        Runnable next = () -> {
+            if (calls.incrementAndGet() == nth) {
+                throw thrown;
+            }
+        };
+        return database -> new Through(database) {
+            @Override
+            Session with(Session session) {
+                return new Steps(session) {
+                    @Override
+                    void next() {
+                        next.run();
+                    }
+                };
+            }
+
+            @Override
+            public Session begin(Isolation isolation, boolean mark, Duration limit) throws StoreProblem {
+                next.run();
+                return super.begin(isolation, mark, limit);
+            }
+
+            @Override
+            public Optional<Session.Told> told(String transaction, String request) throws StoreProblem {
+                next.run();
+                return super.told(transaction, request);
+            }
+
+            @Override
+            public void followed(String transaction, String request, Session.Told told) throws StoreProblem {
+                next.run();
+                super.followed(transaction, request, told);
+            }
+        };
+    }
+
+    /** A database whose table of marks can never be made. */
+    static UnaryOperator<Transacting> withoutMarks() {
+        return database -> new Through(database) {
+            @Override
+            Session with(Session session) {
+                return session;
+            }
+
+            @Override
+            public Session begin(Isolation isolation, boolean mark, Duration limit) throws StoreProblem {
+                throw new StoreProblem(StoreProblem.Kind.TABLE, -1, "The table cannot be made.", null);
+            }
+        };
+    }
+
     /** A database that answers nobody for a while. */
     static UnaryOperator<Transacting> awayFor(Duration time) {
         long until = System.nanoTime() + time.toNanos();

@@ -21,6 +21,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
@@ -510,6 +511,78 @@ class TransactionsTest {
             assertThat(controller.get(Bed.CODE)).isEqualTo(1L);
             assertThat(controller.written).doesNotContain("code=3");
             assertThat(again.ask("SELECT lot_id FROM lot")).containsExactly("PL1-1");
+        }
+    }
+
+    /** A driver throws what nobody expects, at each call: that run has its sentence, the next request is done, and the books agree. */
+    @Test
+    void whateverTheDriverThrowsTheNextRequestIsDone() throws Exception {
+        for (int at = 1; at <= 8; at++) { // begun, claimed, asked, two changes, told, committed, followed
+            Bed.fresh(Engine.MARIADB);
+            Bed.Controller controller = new Bed.Controller();
+            controller.set(Bed.NUMBER, 0L);
+            controller.set(Bed.ECHO, 0L);
+            try (Bed bed = new Bed(
+                    Engine.MARIADB,
+                    folder.resolve("at" + at),
+                    controller,
+                    Dying.throwing(at, new IllegalStateException("a defect of the driver")))) {
+                bed.live(Bed.lotEnds());
+                controller.asks(17, "PL1-1", 100);
+                soon(() -> bed.runs.size() == 1);
+                controller.asks(18, "PL1-2", 10);
+                soon(() -> Long.valueOf(18).equals(controller.get(Bed.ECHO)) && bed.runs.size() == 2);
+                Run first = bed.runs.get(0);
+                assertThat(bed.runs.get(1).outcome()).as("thrown at " + at).isEqualTo(Outcome.DONE);
+                assertThat(bed.ask("SELECT COUNT(*) FROM lot WHERE lot_id = 'PL1-1'"))
+                        .as("thrown at " + at + ", " + first)
+                        .containsExactly(first.outcome().stands() ? "1" : "0");
+                boolean told = controller.written.contains("echo=17");
+                assertThat(told).as("thrown at " + at).isEqualTo(first.outcome() != Outcome.UNCERTAIN);
+                if (!first.outcome().stands()) {
+                    assertThat(first.reason()).contains("a defect of the driver");
+                }
+            }
+        }
+    }
+
+    @Test
+    void aRequestAtTheStartFailsWhereNoMarkCanEverHaveBeenMade() throws Exception {
+        Bed.fresh(Engine.MARIADB);
+        Bed.Controller controller = new Bed.Controller();
+        controller.set(Bed.ECHO, 0L);
+        controller.asks(17, "PL1-1", 100);
+        try (Bed bed = new Bed(Engine.MARIADB, folder, controller, Dying.withoutMarks())) {
+            bed.live(Bed.lotEnds());
+            soon(() -> Long.valueOf(17).equals(controller.get(Bed.ECHO)));
+            assertThat(controller.get(Bed.CODE)).isEqualTo(3L);
+            assertThat(controller.get(Bed.TEXT)).isEqualTo("The table cannot be made.");
+        }
+    }
+
+    /** The number turned bad right after it was told, and is what it was: the run is of the number that fired it. */
+    @Test
+    void aNumberThatTurnsBadIsStillTheOneThatFired() throws Exception {
+        Bed.fresh(Engine.MARIADB);
+        Bed.Controller controller = new Bed.Controller();
+        controller.set(Bed.ECHO, 0L);
+        controller.set(Bed.NUMBER, 0L);
+        try (Bed bed = new Bed(Engine.MARIADB, folder, controller, each -> each)) {
+            bed.live(Bed.lotEnds());
+            for (long n = 1; n <= 50; n++) {
+                controller.asks(n, "L" + n, 1);
+                controller.table.away(Bed.NUMBER.source(), new dachshund.engine.clock.SystemClock().now());
+                long asked = n;
+                controller.set(Bed.LOT, "L" + n);
+                controller.set(Bed.KILOS, 1.0);
+                controller.set(Bed.ECHO, controller.get(Bed.ECHO));
+                controller.set(Bed.NUMBER, n);
+                soon(() -> Long.valueOf(asked).equals(controller.get(Bed.ECHO)));
+            }
+            assertThat(bed.ask("SELECT COUNT(DISTINCT request) FROM dachshund_done WHERE request LIKE '/%'"))
+                    .containsExactly("50");
+            assertThat(bed.ask("SELECT COUNT(*) FROM dachshund_done WHERE request NOT LIKE '/%'"))
+                    .containsExactly("0");
         }
     }
 

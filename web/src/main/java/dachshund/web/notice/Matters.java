@@ -91,6 +91,7 @@ class Matters {
                 this::held,
                 this::faulted,
                 this::stopped,
+                this::transactions,
                 this::aside,
                 this::silent,
                 this::certificates,
@@ -144,9 +145,28 @@ class Matters {
                         "stopped " + each.getKey(),
                         Sort.STOPPED,
                         definitions.live(each.getKey()),
-                        "It stopped itself because " + each.getValue().why()
-                                + ". It makes no rows until somebody starts it.",
+                        "It stopped itself because "
+                                + each.getValue().why().replaceFirst("\\.$", "")
+                                + ". It does nothing until somebody starts it.",
                         each.getValue().at()))
+                .toList();
+    }
+
+    private List<Matter> transactions() {
+        return engine.transactions().all().stream()
+                .flatMap(each -> engine.transactions().status(each.id()).stream())
+                .filter(status -> status.state() == LaneState.FAULTED
+                        || !status.uncertain().isEmpty())
+                .map(status -> matter(
+                        "transaction " + status.design().id(),
+                        Sort.FAULTED,
+                        Optional.of(status.design()),
+                        status.uncertain().isEmpty()
+                                ? status.sentence()
+                                : "It is not known whether "
+                                        + status.uncertain().size()
+                                        + " of its requests are done; somebody has to look and say so on its page.",
+                        status.lastRun().equals(Instant.EPOCH) ? started : status.lastRun()))
                 .toList();
     }
 

@@ -61,7 +61,8 @@ public class NewRecorder {
         return usual().map(destination -> withWhere(recorder, destination.id())).orElse(recorder);
     }
 
-    private Optional<DestinationDefinition> usual() {
+    /** The destination that most recorders write to, or the only one; empty where none stands out. */
+    public Optional<DestinationDefinition> usual() {
         List<String> used = definitions.all(RecorderDefinition.class).stream()
                 .flatMap(each -> each.wheres().stream())
                 .map(Where::destination)

@@ -8,6 +8,7 @@ import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.web.design.DesignLists;
 import dachshund.web.design.DesignLists.Asked;
+import dachshund.web.page.ThingPages;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.security.Principal;
@@ -31,6 +32,7 @@ class RecordsController {
     private final NewRecorder newRecorder;
     private final Audit audit;
     private final DesignLists lists;
+    private final ThingPages pages;
 
     RecordsController(
             Definitions definitions,
@@ -38,7 +40,9 @@ class RecordsController {
             Engine engine,
             NewRecorder newRecorder,
             Audit audit,
-            DesignLists lists) {
+            DesignLists lists,
+            ThingPages pages) {
+        this.pages = pages;
         this.lists = lists;
         this.audit = audit;
         this.definitions = definitions;
@@ -95,29 +99,43 @@ class RecordsController {
                 .orElseThrow();
     }
 
+    /** Of whatever the Records workspace designs: recorders and transactions. */
     @PostMapping("/records/{id}/undo")
     String undo(@PathVariable String id, Principal by, RedirectAttributes flash) {
+        String list = list(id);
         drafts.undo(id, by.getName());
         flash.addFlashAttribute("said", "The last edit is taken back.");
-        return definitions.find(id).isPresent() ? "redirect:/records/" + id : "redirect:/records";
+        return backTo(id, list);
     }
 
     @PostMapping("/records/{id}/discard")
     String discard(@PathVariable String id, Principal by, RedirectAttributes flash) {
+        String list = list(id);
         drafts.discard(id, by.getName());
         flash.addFlashAttribute("said", "The draft is discarded.");
-        return definitions.find(id).isPresent() ? "redirect:/records/" + id : "redirect:/records";
+        return backTo(id, list);
     }
 
     @PostMapping("/records/{id}/remove")
     String remove(@PathVariable String id, Principal by, RedirectAttributes flash) {
+        String list = list(id);
         String name = definitions.find(id).orElseThrow().name();
         drafts.remove(id, by.getName());
         flash.addFlashAttribute(
                 "said",
                 definitions.draft(id).isPresent()
-                        ? name + " goes with the next release. Until then it records."
+                        ? name + " goes with the next release. Until then it goes on."
                         : name + " is removed.");
-        return "redirect:/records";
+        return "redirect:" + list;
+    }
+
+    /** Its page, or the list of its kind where it is gone. */
+    private String backTo(String id, String list) {
+        return "redirect:" + definitions.find(id).map(pages::of).orElse(list);
+    }
+
+    private String list(String id) {
+        String page = definitions.find(id).map(pages::of).orElse("/records/");
+        return page.substring(0, page.lastIndexOf('/'));
     }
 }

@@ -1,5 +1,6 @@
 package dachshund.web.transaction;
 
+import dachshund.core.definition.Definition;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
@@ -20,6 +21,7 @@ import dachshund.office.tag.TagFinder;
 import dachshund.web.design.DesignLists;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import dachshund.web.records.NewRecorder;
 import java.security.Principal;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -28,6 +30,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Consumer;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.util.MultiValueMap;
@@ -50,6 +53,7 @@ class TransactionController {
     private final Engine engine;
     private final DesignLists lists;
     private final Audit audit;
+    private final NewRecorder newRecorder;
 
     TransactionController(
             TransactionPage page,
@@ -57,7 +61,9 @@ class TransactionController {
             Drafts drafts,
             Engine engine,
             DesignLists lists,
-            Audit audit) {
+            Audit audit,
+            NewRecorder newRecorder) {
+        this.newRecorder = newRecorder;
         this.page = page;
         this.definitions = definitions;
         this.drafts = drafts;
@@ -80,7 +86,11 @@ class TransactionController {
                 n++) {
             name = "Transaction " + n;
         }
-        String database = page.able().size() == 1 ? page.able().get(0).id() : "";
+        String database = newRecorder
+                .usual()
+                .filter(page.able()::contains)
+                .map(Definition::id)
+                .orElse("");
         TransactionDefinition design = TransactionDefinition.begun(Definitions.newId(), name, database);
         drafts.edit(design, 0, by.getName());
         return "redirect:" + PAGE + "/" + design.id();
@@ -160,20 +170,33 @@ class TransactionController {
                     "A name begins with a letter, and has letters, digits and _, up to 40.",
                     name);
         }
-        return page.change(id, seen, by.getName(), model, design -> {
-            List<Gathered> all = new ArrayList<>(design.gathers());
-            all.set(index, new Gathered(name.strip(), all.get(index).tag(), bad));
-            return design.withGathers(all);
-        });
+        return gathers(
+                id,
+                seen,
+                by,
+                model,
+                all -> all.set(index, new Gathered(name.strip(), all.get(index).tag(), bad)));
     }
 
     @PostMapping("/records/{id}/gathers/{index}/remove")
     String notGathered(
             @PathVariable String id, @PathVariable int index, @RequestParam int seen, Principal by, Model model) {
+        return gathers(id, seen, by, model, all -> all.remove(index));
+    }
+
+    private String gathers(String id, int seen, Principal by, Model model, Consumer<List<Gathered>> edit) {
         return page.change(id, seen, by.getName(), model, design -> {
             List<Gathered> all = new ArrayList<>(design.gathers());
-            all.remove(index);
+            edit.accept(all);
             return design.withGathers(all);
+        });
+    }
+
+    private String steps(String id, int seen, Principal by, Model model, Consumer<List<Step>> edit) {
+        return page.change(id, seen, by.getName(), model, design -> {
+            List<Step> all = new ArrayList<>(design.steps());
+            edit.accept(all);
+            return design.withSteps(all);
         });
     }
 
@@ -280,22 +303,16 @@ class TransactionController {
             @RequestParam int seen,
             Principal by,
             Model model) {
-        return page.change(id, seen, by.getName(), model, design -> {
-            List<Step> all = new ArrayList<>(design.steps());
+        return steps(id, seen, by, model, all -> {
             Step step = all.remove(index);
             all.add(Math.max(0, Math.min(all.size(), to)), step);
-            return design.withSteps(all);
         });
     }
 
     @PostMapping("/records/{id}/steps/{index}/remove")
     String removeStep(
             @PathVariable String id, @PathVariable int index, @RequestParam int seen, Principal by, Model model) {
-        return page.change(id, seen, by.getName(), model, design -> {
-            List<Step> all = new ArrayList<>(design.steps());
-            all.remove(index);
-            return design.withSteps(all);
-        });
+        return steps(id, seen, by, model, all -> all.remove(index));
     }
 
     /** Where it is done, and what bounds it. */
@@ -469,31 +486,5 @@ class TransactionController {
                 .filter(TransactionDefinition.class::isInstance)
                 .map(TransactionDefinition.class::cast)
                 .orElseThrow();
-    }
-
-    @PostMapping("/records/{id}/take-back")
-    String undo(@PathVariable String id, Principal by, RedirectAttributes flash) {
-        drafts.undo(id, by.getName());
-        flash.addFlashAttribute("said", "The last edit is taken back.");
-        return "redirect:" + (definitions.find(id).isPresent() ? PAGE + "/" + id : PAGE);
-    }
-
-    @PostMapping("/records/{id}/throw-away")
-    String discard(@PathVariable String id, Principal by, RedirectAttributes flash) {
-        drafts.discard(id, by.getName());
-        flash.addFlashAttribute("said", "The draft is discarded.");
-        return "redirect:" + (definitions.find(id).isPresent() ? PAGE + "/" + id : PAGE);
-    }
-
-    @PostMapping("/records/{id}/remove-all")
-    String remove(@PathVariable String id, Principal by, RedirectAttributes flash) {
-        String name = definitions.find(id).orElseThrow().name();
-        drafts.remove(id, by.getName());
-        flash.addFlashAttribute(
-                "said",
-                definitions.draft(id).isPresent()
-                        ? name + " goes with the next release. Until then it is done."
-                        : name + " is removed.");
-        return "redirect:" + PAGE;
     }
 }

@@ -191,7 +191,7 @@ public class WhenForms {
     }
 
     private String name(TagRef tag) {
-        return definitions.tag(tag).map(TagInfo::fullName).orElse("a tag that is gone");
+        return definitions.tag(tag).map(TagInfo::fullName).orElse(tag.isGap() ? "no tag yet" : "a tag that is gone");
     }
 
     private List<Choice> tags(Driven driven, List<TagRef> chosen) {

@@ -12,14 +12,18 @@ import dachshund.core.layout.Layout;
 import dachshund.core.notice.Matter;
 import dachshund.core.notice.Sort;
 import dachshund.core.source.LinkState;
+import dachshund.core.transaction.TransactionDefinition;
 import dachshund.engine.Engine;
 import dachshund.engine.lane.Account;
 import dachshund.engine.lane.LaneState;
 import dachshund.engine.lane.LaneStatus;
+import dachshund.engine.local.Intents;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.source.SourceRun;
 import dachshund.engine.source.Sources;
+import dachshund.engine.transaction.TransactionStatus;
+import dachshund.engine.transaction.Transactions;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
@@ -60,6 +64,7 @@ class MattersTest {
 
     private final Engine engine = mock(Engine.class);
     private final Sources sources = mock(Sources.class);
+    private final Transactions transactions = mock(Transactions.class);
     private final Definitions definitions = mock(Definitions.class);
     private final Filings filings = mock(Filings.class);
     private final OpcUaTrust trust = mock(OpcUaTrust.class);
@@ -77,6 +82,7 @@ class MattersTest {
         when(engine.folder()).thenReturn(folder);
         when(engine.sources()).thenReturn(sources);
         when(engine.lanes()).thenReturn(List.of());
+        when(engine.transactions()).thenReturn(transactions);
         when(engine.status()).thenReturn(Map.of());
         when(definitions.live(any())).thenReturn(Optional.empty());
         when(filings.of(any())).thenReturn(Filed.NOWHERE);
@@ -164,6 +170,36 @@ class MattersTest {
             assertThat(matter.folder()).isEqualTo("Hall 2");
             assertThat(matter.sentence()).isEqualTo("The table is gone. 3 rows wait on disk.");
         });
+    }
+
+    @Test
+    void aTransactionThatFailsOrThatNobodyKnowsOfIsAnAlarm() {
+        TransactionDefinition ticket = TransactionDefinition.begun("d0000001", "Ticket", "");
+        when(definitions.live("d0000001")).thenReturn(Optional.of(ticket));
+        when(transactions.all()).thenReturn(List.of(ticket));
+        when(transactions.status("d0000001"))
+                .thenReturn(Optional.of(status(ticket, LaneState.FAULTED, "No route.", List.of())));
+        assertThat(only()).satisfies(matter -> {
+            assertThat(matter.sort().alarm()).isTrue();
+            assertThat(matter.thing()).isEqualTo("Ticket");
+            assertThat(matter.sentence()).isEqualTo("No route.");
+            assertThat(matter.since()).isEqualTo(BEGIN.minusSeconds(5));
+        });
+        when(transactions.status("d0000001"))
+                .thenReturn(Optional.of(status(
+                        ticket,
+                        LaneState.RECORDING,
+                        "",
+                        List.of(new Intents.Intent("d0000001", "7", BEGIN)))));
+        assertThat(only().sentence()).startsWith("It is not known whether 1 of its requests");
+        when(transactions.status("d0000001"))
+                .thenReturn(Optional.of(status(ticket, LaneState.RECORDING, "", List.of())));
+        assertThat(matters()).isEmpty();
+    }
+
+    private static TransactionStatus status(
+            TransactionDefinition of, LaneState state, String sentence, List<Intents.Intent> uncertain) {
+        return new TransactionStatus(of, state, sentence, 0, 0, BEGIN.minusSeconds(5), uncertain);
     }
 
     @Test

@@ -1,0 +1,72 @@
+package dachshund.engine.transaction;
+
+import dachshund.core.ledger.Run;
+import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
+import dachshund.core.transaction.Gathered;
+import dachshund.core.transaction.Known;
+import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.transaction.Values;
+import java.time.Instant;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.function.Function;
+
+/**
+ * What a run begins with.
+ *
+ * @param values   what it knows itself, and what is gathered, by name; without what cannot be trusted
+ * @param snapshot what was read when
+ * @param problem  why it cannot begin, in a sentence; empty where it can
+ */
+record GatheredNow(Map<String, Object> values, Map<String, Run.Read> snapshot, String problem) {
+
+    /**
+     * @param number   of the request; null for none
+     * @param identity what tells the run from all others
+     * @param now      the values that count
+     * @param lastGood of each tag, the last that was not bad
+     */
+    static GatheredNow of(
+            TransactionDefinition design,
+            String site,
+            Instant at,
+            Object number,
+            String identity,
+            Function<TagRef, TagValue> now,
+            Function<TagRef, TagValue> lastGood) {
+        Map<String, Object> values = new LinkedHashMap<>();
+        values.put(Known.FIRED, at);
+        values.put(Known.REQUEST, number);
+        values.put(Known.RUN, identity);
+        values.put(Known.TRANSACTION, design.name());
+        values.put(Known.SITE, site);
+        Map<String, Run.Read> snapshot = new LinkedHashMap<>();
+        for (Gathered each : design.gathers()) {
+            TagValue value = now.apply(each.tag());
+            boolean bad = value.quality().isBad() || value.value().isEmpty();
+            if (bad && each.bad() == Gathered.WhenBad.LAST_GOOD) {
+                value = lastGood.apply(each.tag());
+            }
+            snapshot.put(each.name(), read(value));
+            if (bad && each.bad() == Gathered.WhenBad.FAIL) {
+                String why = value.quality().words();
+                return new GatheredNow(
+                        values,
+                        snapshot,
+                        each.name() + " has no value that can be trusted: " + (why.isEmpty() ? "there is none" : why)
+                                + ".");
+            }
+            boolean nothing = bad && each.bad() == Gathered.WhenBad.NOTHING;
+            values.put(each.name(), nothing ? null : value.value().orElse(null));
+        }
+        return new GatheredNow(values, snapshot, "");
+    }
+
+    private static Run.Read read(TagValue value) {
+        return new Run.Read(
+                value.value().map(Values::words).orElse("nothing"),
+                value.sourceTime(),
+                value.quality().isBad() ? value.quality().words() : "");
+    }
+}
