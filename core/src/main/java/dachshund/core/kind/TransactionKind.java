@@ -6,6 +6,7 @@ import dachshund.core.definition.Sentences;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.PeriodText;
 import dachshund.core.transaction.Answer;
+import dachshund.core.transaction.Over;
 import dachshund.core.transaction.Policy;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.StepWords;
@@ -31,6 +32,7 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
     protected Set<String> things(TransactionDefinition transaction) {
         Set<String> things = new HashSet<>();
         things.add(transaction.database());
+        transaction.whens().forEach(when -> things.addAll(when.things()));
         transaction.steps().forEach(step -> {
             if (step instanceof Step.LookUp lookUp) {
                 things.add(lookUp.in());
@@ -56,6 +58,9 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
         sentences.add("Is done " + whens(is) + ", in one transaction of " + database(is, named) + ", "
                 + is.isolation().words() + (is.mark() ? ", with a mark row." : ", without a mark row: at most once."));
         is.gate().ifPresent(gate -> sentences.add("Gate: only while " + gate.text() + "."));
+        if (!is.histories().isEmpty()) {
+            sentences.add("Gathers " + gathers(is, named) + ".");
+        }
         is.steps().forEach(step -> sentences.add(step(step, named)));
         sentences.add(answer(is, named));
         return sentences;
@@ -130,9 +135,16 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
 
     private static String gathers(TransactionDefinition transaction, Named named) {
         return transaction.gathers().stream()
-                .map(each -> each.name() + " = " + named.tag(each.tag()) + " (bad: "
-                        + each.bad().words() + ")")
+                .map(each -> each.name() + " = "
+                        + each.over().map(over -> over(over, named) + " of ").orElse("") + named.tag(each.tag())
+                        + " (bad: " + each.bad().words() + ")")
                 .collect(Collectors.joining(", "));
+    }
+
+    private static String over(Over over, Named named) {
+        return over.marker()
+                .map(tag -> over.sentence().replace("this tag", named.tag(tag)))
+                .orElse(over.sentence());
     }
 
     private static String answer(TransactionDefinition transaction, Named named) {
@@ -152,7 +164,7 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
         return PeriodText.write(policy.limit()) + " a run, " + policy.retries() + " further tries with "
                 + words(policy.pause()) + " between, tags read " + words(policy.settle()) + " after the trigger, "
                 + policy.parallel() + " at once, " + policy.waiting() + " waiting, stops after " + policy.stopAfter()
-                + " failures";
+                + " failures" + (policy.hold() ? ", holds what fails for a passing reason and does it later" : "");
     }
 
     private static String words(java.time.Duration length) {

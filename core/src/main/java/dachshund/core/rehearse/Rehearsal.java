@@ -305,8 +305,9 @@ public final class Rehearsal {
     /** Steady rates and clock times by their own arithmetic, what depends on values by what was seen. */
     private double rowsAnHour(Instant from, Instant now, Kept kept) {
         double seconds = Math.max(1, Duration.between(from, now).toMillis() / 1000.0);
-        boolean steady =
-                design.gate().isEmpty() && design.whens().stream().allMatch(when -> when.pace() != When.Pace.VALUES);
+        boolean steady = design.gate().isEmpty()
+                && design.whens().stream()
+                        .allMatch(when -> when.pace() == When.Pace.RATE || when.pace() == When.Pace.CLOCK);
         if (!steady) {
             return kept.made * 3600 / seconds;
         }

@@ -35,12 +35,28 @@ public final class WhenCheck {
                     .ifPresentOrElse(
                             each -> condition(each, "The condition", gap(driven), tags, problems),
                             () -> known(when.tags(), when.tagWords(), gap(driven), tags, problems));
+            if (when instanceof When.OnNewRow rows) {
+                newRow(rows, driven, problems);
+            }
             if (when.atShiftEnd() && shifts.shifts().isEmpty()) {
                 problems.add("It writes at each shift end, and there is no shift yet. Make the shift calendar first.");
             }
         }
         driven.gate().ifPresent(gate -> condition(gate, "The gate", gap(driven), tags, problems));
         return problems;
+    }
+
+    private static void newRow(When.OnNewRow rows, Driven driven, List<String> problems) {
+        if (driven instanceof RecorderDefinition) {
+            problems.add("A recorder does not look for rows of a table; a transaction does.");
+        }
+        if (rows.database().isEmpty()) {
+            problems.add("Choose the database whose new rows are looked for.");
+        }
+        if (rows.table().isBlank() || rows.order().isBlank() || rows.key().isEmpty()) {
+            problems.add(
+                    "Say which table, which columns tell its rows apart, and which column grows with new rows, such as a number or a time.");
+        }
     }
 
     /** Sentences on what works otherwise than one may think. */

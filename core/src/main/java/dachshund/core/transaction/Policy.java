@@ -13,12 +13,26 @@ import java.time.Duration;
  * @param parallel  how many runs at once, 1 to 32
  * @param waiting   how many triggers may wait; further ones are dropped and counted; 0 to 10,000
  * @param stopAfter after so many failed runs in a row it stops itself; 0 for never
+ * @param hold      whether what fails for a passing reason is held and done later, in its order, where no plant waits for it
  */
 public record Policy(
-        Duration limit, int retries, Duration pause, Duration settle, int parallel, int waiting, int stopAfter) {
+        Duration limit,
+        int retries,
+        Duration pause,
+        Duration settle,
+        int parallel,
+        int waiting,
+        int stopAfter,
+        boolean hold) {
 
     public static final Policy USUAL =
             new Policy(Duration.ofSeconds(10), 2, Duration.ofMillis(500), Duration.ZERO, 1, 100, 10);
+
+    /** Nothing is held. */
+    public Policy(
+            Duration limit, int retries, Duration pause, Duration settle, int parallel, int waiting, int stopAfter) {
+        this(limit, retries, pause, settle, parallel, waiting, stopAfter, false);
+    }
 
     public Policy {
         between(limit, Duration.ofMillis(100), Duration.ofMinutes(10), "The time limit of a run");

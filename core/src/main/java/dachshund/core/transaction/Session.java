@@ -4,6 +4,7 @@ import dachshund.core.destination.StoreProblem;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.QueryText;
 import java.util.List;
+import java.util.Optional;
 
 /**
  * One transaction of one database, on a connection of its own. Nothing of it is there before {@link #commit}; closed without it,
@@ -29,6 +30,12 @@ public interface Session extends AutoCloseable {
 
     /** The last thing: with what a request that was claimed here is answered. */
     void tell(String transaction, String request, Told told) throws StoreProblem;
+
+    /** Leaves a line beside the marks, in this transaction; one that was left under the same name is gone. */
+    void leave(String transaction, String name, String line) throws StoreProblem;
+
+    /** The line that was left beside the marks. */
+    Optional<String> left(String transaction, String name) throws StoreProblem;
 
     /**
      * Rows that a query gives, seen as this transaction sees them.

@@ -1,7 +1,9 @@
 package dachshund.core.transaction;
 
+import dachshund.core.aggregate.Aggregate;
 import dachshund.core.formula.Formula;
 import dachshund.core.formula.FormulaProblem;
+import dachshund.core.query.TagHistory.Calculation;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.sql.Dialect;
 import dachshund.core.tag.TagInfo;
@@ -76,6 +78,12 @@ public final class TransactionCheck {
                         step -> advice.add(
                                 "Step " + step.name()
                                         + " calls a procedure. Whether it commits by itself cannot be seen from here; then what came before it stays, whatever happens after."));
+        if (design.policy().hold() && design.policy().parallel() > 1) {
+            advice.add("Rows are done in their order only where one run is under way at once.");
+        }
+        if (!design.newRows().isEmpty() && design.gate().isPresent()) {
+            advice.add("A row that is found while the gate is shut waits until it opens.");
+        }
         Set<TagRef> own = new java.util.HashSet<>(design.writes());
         own.retainAll(design.whens().stream()
                 .filter(when -> !(when instanceof When.OnRequest))
@@ -98,14 +106,43 @@ public final class TransactionCheck {
             if (!isName(each.name())) {
                 whole("\"" + each.name()
                         + "\" is no name for a value. A name begins with a letter, and has letters, digits and _.");
-            } else if (!seen.add(each.name())) {
+            } else if (!seen.add(each.name()) || each.over().isPresent() && !seen.add(each.name() + Gathered.SINCE)) {
                 whole("There is a value named " + each.name() + " already.");
             }
+            each.over().ifPresent(over -> over(each, over));
             if (tags.apply(each.tag()).isEmpty()) {
                 whole("The tag of " + each.name() + " is not among the tags taken from its source: "
                         + each.tag().address() + ".");
             }
         }
+    }
+
+    private void over(Gathered each, Over over) {
+        Optional<TagInfo> info = tags.apply(each.tag());
+        if (info.isPresent() && !info.get().kind().numeric() && !ofTexts(over)) {
+            whole(each.name() + " is a text, of which there is a start, an end and a count, but no "
+                    + over.what().words() + ".");
+        }
+        if (over.since().marked() && over.marker().flatMap(tags).isEmpty()) {
+            whole("Say which tag tells when the time of " + each.name() + " begins, such as the number of the lot.");
+        }
+        if (over.since() == Over.Since.LAST_RUN && !design.mark()) {
+            whole(
+                    each.name()
+                            + " goes on where the last run ended. Where that is stands beside the mark row, and no mark row goes with this transaction.");
+        }
+        if (over.since() == Over.Since.LAST_RUN && design.policy().parallel() > 1) {
+            whole(each.name() + " goes on where the last run ended: let one run be under way at once.");
+        }
+        if (each.bad() == Gathered.WhenBad.LAST_GOOD) {
+            whole(each.name()
+                    + " is computed of good values alone: say that the run fails without, or that it is nothing.");
+        }
+    }
+
+    private static boolean ofTexts(Over over) {
+        return over.what() instanceof Calculation.OfPart13 part13
+                && Set.of(Aggregate.START, Aggregate.END, Aggregate.COUNT).contains(part13.aggregate());
     }
 
     /** Whether it can be called so. */
@@ -120,6 +157,7 @@ public final class TransactionCheck {
         Set<String> names = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
         names.addAll(design.namesBefore(0));
         Map<String, Step.LookUp> lookUps = new HashMap<>();
+        Set<String> columns = prefixes();
         Set<String> steps = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
         for (int i = 0; i < design.steps().size(); i++) {
             Step step = design.steps().get(i);
@@ -129,12 +167,13 @@ public final class TransactionCheck {
                 at(i, "The name " + step.name() + " is taken already.");
             }
             if (!step.only().isBlank()) {
-                formula(i, step.only(), names, lookUps.keySet());
+                formula(i, step.only(), names, columns);
             }
             each(i, step, lookUps);
-            value(i, step, names, lookUps.keySet());
+            value(i, step, names, columns);
             if (step instanceof Step.LookUp lookUp) {
                 lookUps.put(step.name().toLowerCase(java.util.Locale.ROOT), lookUp);
+                columns.add(step.name().toLowerCase(java.util.Locale.ROOT) + "_");
             }
             names.addAll(design.namesBefore(i + 1));
         }
@@ -156,19 +195,19 @@ public final class TransactionCheck {
         }
     }
 
-    private void value(int i, Step step, Set<String> names, Set<String> lookUps) {
+    private void value(int i, Step step, Set<String> names, Set<String> columns) {
         if (step instanceof Step.Compute compute) {
-            formula(i, compute.value(), names, lookUps);
+            formula(i, compute.value(), names, columns);
         } else if (step instanceof Step.Note note) {
-            formula(i, note.value(), names, lookUps);
+            formula(i, note.value(), names, columns);
         } else if (step instanceof Step.WriteTag write) {
-            formula(i, write.value(), names, lookUps);
+            formula(i, write.value(), names, columns);
             writable(write.tag()).ifPresent(sentence -> at(i, sentence));
         } else {
             try {
                 StepSql sql = StepSql.of(step, dialect);
                 for (String parameter : sql.text().names()) {
-                    formula(i, sql.formula(parameter), names, lookUps);
+                    formula(i, sql.formula(parameter), names, columns);
                 }
             } catch (QueryProblem problem) {
                 at(i, problem.getMessage());
@@ -187,13 +226,22 @@ public final class TransactionCheck {
                 : Optional.of(info.get().name() + " cannot be written: its source says that it is read only.");
     }
 
-    /** Columns of a look-up are known once it is asked: what begins with its name may be one. */
-    private void formula(int step, String text, Set<String> names, Set<String> lookUps) {
+    /** What the names of columns begin with that are known before any step: those of a new row. */
+    private Set<String> prefixes() {
+        Set<String> all = new TreeSet<>();
+        if (!design.newRows().isEmpty()) {
+            all.add(When.OnNewRow.NAMED);
+        }
+        return all;
+    }
+
+    /** Columns of a row or a look-up are known once it is asked: what begins with its name may be one. */
+    private void formula(int step, String text, Set<String> names, Set<String> columns) {
         Set<String> known = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
         known.addAll(names);
         for (String word : Formula.words(text)) {
             String lower = word.toLowerCase(java.util.Locale.ROOT);
-            if (lookUps.stream().anyMatch(each -> lower.startsWith(each + "_"))) {
+            if (columns.stream().anyMatch(lower::startsWith)) {
                 known.add(word);
             }
         }
@@ -207,16 +255,20 @@ public final class TransactionCheck {
     private void answer() {
         Set<String> names = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
         names.addAll(design.namesBefore(design.steps().size()));
-        Set<String> lookUps = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+        Set<String> columns = prefixes();
         design.steps().stream()
                 .filter(Step.LookUp.class::isInstance)
-                .forEach(each -> lookUps.add(each.name().toLowerCase(java.util.Locale.ROOT)));
+                .forEach(each -> columns.add(each.name().toLowerCase(java.util.Locale.ROOT) + "_"));
         if (!design.answer().doneText().isBlank()) {
-            formula(WHOLE, design.answer().doneText(), names, lookUps);
+            formula(WHOLE, design.answer().doneText(), names, columns);
         }
         if (design.request().isPresent() && design.whens().size() > 1) {
             whole(
                     "A request stands alone: with another When beside it, nobody could tell which of its runs are to be answered.");
+        }
+        if (design.policy().hold() && design.newRows().isEmpty()) {
+            whole(
+                    "Only what comes of new rows can be held and done later: they stand in their table as long as it takes.");
         }
         if (design.request().isPresent() && design.request().get().answered().isEmpty()) {
             whole("Say which tag gets the number of a request once it is answered: the plant waits for it.");
@@ -228,8 +280,7 @@ public final class TransactionCheck {
                 .flatMap(tag -> writable(tag).stream())
                 .forEach(this::whole);
         for (String key : design.keys()) {
-            boolean column = lookUps.stream()
-                    .anyMatch(each -> key.toLowerCase(java.util.Locale.ROOT).startsWith(each + "_"));
+            boolean column = columns.stream().anyMatch(key.toLowerCase(java.util.Locale.ROOT)::startsWith);
             if (!names.contains(key) && !column) {
                 whole("The ledger is to find runs by " + key + ", and nothing here is called so.");
             }

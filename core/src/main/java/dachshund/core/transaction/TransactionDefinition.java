@@ -69,6 +69,14 @@ public record TransactionDefinition(
                 .findFirst();
     }
 
+    /** The tables for whose new rows it is done. */
+    public List<When.OnNewRow> newRows() {
+        return whens.stream()
+                .filter(When.OnNewRow.class::isInstance)
+                .map(When.OnNewRow.class::cast)
+                .toList();
+    }
+
     /** The tags that are read when it fires: those of the request, then those that are gathered. */
     public List<TagRef> reads() {
         Set<TagRef> all = new LinkedHashSet<>();
@@ -76,8 +84,25 @@ public record TransactionDefinition(
             all.add(each.number());
             each.epoch().ifPresent(all::add);
         });
-        gathers.forEach(each -> all.add(each.tag()));
+        gathers.stream().filter(each -> each.over().isEmpty()).forEach(each -> all.add(each.tag()));
         return List.copyOf(all);
+    }
+
+    /** Tags whose history is read: it has to be kept. */
+    public Set<TagRef> histories() {
+        Set<TagRef> all = new LinkedHashSet<>();
+        gathers.forEach(each -> each.over().ifPresent(over -> {
+            all.add(each.tag());
+            over.marker().ifPresent(all::add);
+        }));
+        return all;
+    }
+
+    /** Whether a run goes on where the one before ended. */
+    public boolean goesOn() {
+        return gathers.stream().anyMatch(each -> each.over()
+                .filter(over -> over.since() == Over.Since.LAST_RUN)
+                .isPresent());
     }
 
     /** The tags that it writes: those of its steps, and the answer's. */
@@ -98,6 +123,7 @@ public record TransactionDefinition(
                         gathers.stream().map(Gathered::tag),
                         whens.stream().flatMap(when -> when.tags().stream()),
                         gate.stream().flatMap(each -> each.inputs().values().stream()),
+                        histories().stream(),
                         writes().stream())
                 .flatMap(each -> each)
                 .distinct()
@@ -107,7 +133,7 @@ public record TransactionDefinition(
     @Override
     public Map<String, TagRef> named() {
         Map<String, TagRef> all = new LinkedHashMap<>();
-        gathers.forEach(each -> all.put(each.name(), each.tag()));
+        gathers.stream().filter(each -> each.over().isEmpty()).forEach(each -> all.put(each.name(), each.tag()));
         return all;
     }
 
@@ -125,7 +151,10 @@ public record TransactionDefinition(
     /** The names that a step can use: what the run knows, gathered tags, and what steps before it are sure to give. */
     public List<String> namesBefore(int step) {
         List<String> all = new ArrayList<>(Known.ALL);
-        gathers.forEach(each -> all.add(each.name()));
+        gathers.forEach(each -> {
+            all.add(each.name());
+            each.over().ifPresent(over -> all.add(each.name() + Gathered.SINCE));
+        });
         steps.subList(0, Math.min(step, steps.size())).forEach(each -> {
             if (each instanceof Step.Compute) {
                 all.add(each.name());

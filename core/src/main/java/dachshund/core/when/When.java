@@ -35,6 +35,7 @@ public sealed interface When {
             "onCondition", OnCondition.class,
             "onIdentifier", OnIdentifier.class,
             "onRequest", OnRequest.class,
+            "onNewRow", OnNewRow.class,
             "whileTrue", WhileTrue.class);
 
     /** What its instants depend on. */
@@ -44,7 +45,9 @@ public sealed interface When {
         /** A clock on the wall. */
         CLOCK,
         /** Values of tags. */
-        VALUES
+        VALUES,
+        /** Something else, which brings it about by itself: its state never fires. */
+        ELSEWHERE
     }
 
     /**
@@ -84,6 +87,11 @@ public sealed interface When {
     /** What its tags are to it, to begin a sentence on one of them. */
     default String tagWords() {
         return "An input of the condition";
+    }
+
+    /** Ids of other things that it names; a gap is empty. */
+    default Set<String> things() {
+        return Set.of();
     }
 
     /** The condition that it depends on; empty where it has none. */
@@ -442,6 +450,61 @@ public sealed interface When {
         @Override
         public When swapped(Swap swap) {
             return new OnRequest(swap.tag().apply(number), epoch.map(swap.tag()), answered.map(swap.tag()));
+        }
+    }
+
+    /**
+     * For each new row of a table, once. A row is new that was not there when it began to look: it lies behind the furthest row seen,
+     * or no further before it than the look-back, since rows are committed late, and may have equal times.
+     *
+     * @param database id of a database or destination; empty for none yet
+     * @param table    its name, with its schema where it needs one
+     * @param key      columns that tell its rows apart
+     * @param order    the column that grows with new rows: a number or a time
+     * @param back     how far it looks back where that is a time; 0 to 7 days
+     * @param lower    how far it looks back where that is a number; 0 to 1,000,000
+     * @param every    how often it looks, 200 ms to 1 h
+     */
+    record OnNewRow(
+            String database, String table, List<String> key, String order, Duration back, long lower, Duration every)
+            implements When {
+
+        /** What a column of the row is called: this, and its name. */
+        public static final String NAMED = "row_";
+
+        public OnNewRow {
+            key = List.copyOf(key);
+            range(back, Duration.ZERO, Duration.ofDays(7), "A look-back lies between nothing and 7 days.");
+            if (lower < 0 || lower > 1_000_000) {
+                throw new IllegalArgumentException("A look-back in numbers lies between 0 and 1,000,000.");
+            }
+            range(every, Duration.ofMillis(200), Duration.ofHours(1), "Rows are looked for every 200 ms to 1 h.");
+        }
+
+        @Override
+        public String sentence() {
+            return "for each new row of " + (table.isBlank() ? "a table" : table) + ", looked for every "
+                    + PeriodText.write(every);
+        }
+
+        /** How far it looks back, in words. */
+        public String lookBack() {
+            return back.isZero() ? Long.toString(lower) : PeriodText.write(back);
+        }
+
+        @Override
+        public Pace pace() {
+            return Pace.ELSEWHERE;
+        }
+
+        @Override
+        public Set<String> things() {
+            return database.isEmpty() ? Set.of() : Set.of(database);
+        }
+
+        @Override
+        public WhenState state(WhenFacts facts) {
+            return new NeverState();
         }
     }
 

@@ -207,6 +207,17 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
         return storing.tail(tag);
     }
 
+    /**
+     * Waits until all that was heard so far can be asked for.
+     *
+     * @return whether it can be, within the limit
+     */
+    public boolean heardSoFar(Duration limit) {
+        long end = storing.heard();
+        worker.wake();
+        return storing.readUpTo(end, limit);
+    }
+
     /** Stores what is there as soon as it can. */
     public void storeNow() {
         storing.storeNow();

@@ -21,6 +21,7 @@ import dachshund.engine.said.Said;
 import dachshund.engine.thread.Threads;
 import java.io.IOException;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -39,6 +40,9 @@ final class Storing {
     static final int MOST = 400_000;
 
     private static final long LOOK_NANOS = 100_000_000L;
+    /** What is heard comes to the disk some milliseconds later. */
+    private static final long SOON_NANOS = 10_000_000L;
+
     private static final long FIRST_PAUSE_NANOS = 250_000_000L;
     private static final int MOST_DOUBLINGS = 7;
 
@@ -66,6 +70,12 @@ final class Storing {
 
     private long oldest;
     private int failures;
+    private final Object reading = new Object();
+    /** Up to where the journal was read, and up to where somebody waits for; guarded by the reading. */
+    private long readTo;
+
+    private long wanted;
+
     private volatile ArchiveStore store;
     private volatile boolean now;
     private volatile String trouble = "Our own database has not answered yet.";
@@ -124,6 +134,44 @@ final class Storing {
         now = true;
     }
 
+    /** Where the journal ends now: what is before it has been heard. */
+    long heard() {
+        long end = journal.end();
+        synchronized (reading) {
+            wanted = Math.max(wanted, end);
+        }
+        return end;
+    }
+
+    /** Waits until all before a position has been read; false where it has not within the limit. */
+    boolean readUpTo(long position, Duration limit) {
+        long until = System.nanoTime() + limit.toNanos();
+        synchronized (reading) {
+            while (readTo < position) {
+                long left = until - System.nanoTime();
+                if (left <= 0) {
+                    return false;
+                }
+                try {
+                    reading.wait(1 + left / 1_000_000);
+                } catch (InterruptedException stopped) {
+                    Thread.currentThread().interrupt();
+                    return false;
+                }
+            }
+            return true;
+        }
+    }
+
+    /** Whether somebody waits for more than that. */
+    private boolean readUpTo(long position) {
+        synchronized (reading) {
+            readTo = position;
+            reading.notifyAll();
+            return readTo < wanted;
+        }
+    }
+
     /** Why values do not come to the store; empty where they do. */
     String trouble() {
         return trouble;
@@ -149,6 +197,7 @@ final class Storing {
                 begin(to.lanes());
             }
             boolean more = read();
+            boolean waited = readUpTo(reader.position());
             boolean asked = now;
             if (values >= MOST || fresh && (asked || clock.nanos() - oldest >= every)) {
                 store(to);
@@ -158,7 +207,7 @@ final class Storing {
             }
             trouble = "";
             failures = 0;
-            return more ? 0 : LOOK_NANOS;
+            return more ? 0 : waited ? SOON_NANOS : LOOK_NANOS;
         } catch (Problem problem) {
             return anew(problem.getMessage());
         } catch (RuntimeException | Error defect) {
@@ -172,6 +221,9 @@ final class Storing {
             said.note(clock.now(), "Values are not stored; they wait in the journal. " + why);
         }
         trouble = why;
+        synchronized (reading) {
+            readTo = Long.MIN_VALUE;
+        }
         synchronized (tails) {
             tails.clear();
         }

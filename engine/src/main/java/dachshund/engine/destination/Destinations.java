@@ -218,8 +218,11 @@ public final class Destinations implements AtWork<DestinationDefinition> {
             }
 
             @Override
-            public Dialect dialect(DestinationDefinition destination) {
-                return kind(destination.store()).dialect();
+            public Dialect dialect(Definition database) {
+                return kind(database instanceof DatabaseDefinition readOnly
+                                ? readOnly.store()
+                                : ((DestinationDefinition) database).store())
+                        .dialect();
             }
         };
     }

@@ -34,6 +34,7 @@ public final class LocalStore implements AutoCloseable {
     private final Waiting waiting;
     private final SentNotices notices;
     private final Intents intents;
+    private final FoundRows foundRows;
 
     /** A recorder stopped or a source paused by a person. */
     public record Stop(String by, Instant at, String why) {}
@@ -95,9 +96,14 @@ public final class LocalStore implements AutoCloseable {
         waiting = new Waiting(this);
         notices = new SentNotices(this);
         intents = new Intents(this);
+        foundRows = new FoundRows(this);
     }
 
     /** Requests of which it is not known how they ended. */
+    public FoundRows foundRows() {
+        return foundRows;
+    }
+
     public Intents intents() {
         return intents;
     }

@@ -13,7 +13,7 @@ import java.util.Map;
 import java.util.function.Function;
 
 /**
- * What a run begins with.
+ * What a run begins with, but for what is computed of the time before: see {@link Past}.
  *
  * @param values   what it knows itself, and what is gathered, by name; without what cannot be trusted
  * @param snapshot what was read when
@@ -43,6 +43,9 @@ record GatheredNow(Map<String, Object> values, Map<String, Run.Read> snapshot, S
         values.put(Known.SITE, site);
         Map<String, Run.Read> snapshot = new LinkedHashMap<>();
         for (Gathered each : design.gathers()) {
+            if (each.over().isPresent()) {
+                continue;
+            }
             TagValue value = now.apply(each.tag());
             boolean bad = value.quality().isBad() || value.value().isEmpty();
             if (bad && each.bad() == Gathered.WhenBad.LAST_GOOD) {

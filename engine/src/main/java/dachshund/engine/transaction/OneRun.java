@@ -20,6 +20,7 @@ import dachshund.core.transaction.Todo;
 import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.transaction.Values;
+import dachshund.core.when.When;
 import dachshund.engine.local.Intents;
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
@@ -67,6 +68,7 @@ final class OneRun {
     private volatile Session session;
     private volatile String waits = "";
     private volatile int tries;
+    private volatile boolean passing;
     /**
      * It may be done, and the database has to say: a commit was sent and not answered, or somebody may have begun it before, as
      * the application of before a death has. As long as it is so, the plant is told nothing.
@@ -87,6 +89,7 @@ final class OneRun {
             Transacting database,
             Execution.Doors doors,
             PlantSide plant,
+            Past past,
             Intents intents,
             PlantClock clock,
             Supplier<String> ids,
@@ -102,6 +105,15 @@ final class OneRun {
         if (uncertain) {
             state.set(State.COMMITTING);
         }
+    }
+
+    Trigger trigger() {
+        return trigger;
+    }
+
+    /** Whether it failed for a reason that passes by itself. */
+    boolean passing() {
+        return passing;
     }
 
     /** What it waits for, in a sentence; empty where it is at work. */
@@ -122,6 +134,7 @@ final class OneRun {
         if (left() > 0 || !state.compareAndSet(State.OPEN, State.GIVEN_UP)) {
             return Optional.empty();
         }
+        passing = true;
         Session now = session;
         if (now != null) {
             now.breakOff();
@@ -155,7 +168,7 @@ final class OneRun {
         try {
             settle();
             Map<String, Object> values = gathered();
-            if (!design.mark() && trigger.asked()) {
+            if (!design.mark() && trigger.once()) {
                 intent = around.intents().begin(design.id(), trigger.identity(), begun);
                 if (!intent) {
                     return Optional.of(run(
@@ -213,7 +226,11 @@ final class OneRun {
                 trigger.identity(),
                 tag -> anew ? around.plant().now(tag) : trigger.now()[reads.indexOf(tag)],
                 tag -> anew ? around.plant().lastGood(tag) : trigger.lastGood()[reads.indexOf(tag)]);
-        snapshot = gathered.snapshot();
+        snapshot = new LinkedHashMap<>(gathered.snapshot());
+        trigger.row().forEach((column, cell) -> {
+            gathered.values().put(When.OnNewRow.NAMED + column, cell);
+            snapshot.put(When.OnNewRow.NAMED + column, new Run.Read(Values.words(cell), trigger.at(), ""));
+        });
         if (!gathered.problem().isEmpty()) {
             throw new Failed(gathered.problem());
         }
@@ -275,6 +292,7 @@ final class OneRun {
                     && tries <= design.policy().retries()
                     && left() > design.policy().pause().toNanos();
             if (!again) {
+                passing = kind.filter(PASSING::contains).isPresent();
                 throw new Failed(why);
             }
             waits = "Tried again: " + why;
@@ -283,7 +301,9 @@ final class OneRun {
     }
 
     private String words() {
-        return trigger.asked() ? "request " + Values.words(trigger.number()) : "the run";
+        return trigger.origin() != Trigger.Origin.NONE
+                ? trigger.why()
+                : trigger.asked() ? "request " + Values.words(trigger.number()) : "the run";
     }
 
     /** The database did not say whether it has committed. */
@@ -318,11 +338,15 @@ final class OneRun {
                 }
             }
             waits = "";
+            lookBack(now, values);
             todo = new Execution(design, around.prepared(), around.doors(), values, System::nanoTime)
                     .within(now, steps::add);
             told = new Told(design.answer().done(), doneText(values), Todo.written(todo));
             if (design.mark()) {
                 now.tell(design.id(), trigger.identity(), told);
+            }
+            if (design.goesOn()) {
+                now.leave(design.id(), Past.LAST_RUN, trigger.at().toString());
             }
             if (!state.compareAndSet(State.OPEN, State.COMMITTING)) {
                 throw new Failed(late());
@@ -331,6 +355,22 @@ final class OneRun {
         }
         last = values.all();
         return followed(told, todo, Outcome.DONE);
+    }
+
+    /** What is computed of the time before; in the transaction, so that what went on from the last run is taken once. */
+    private void lookBack(Session now, Values values) throws StoreProblem, Failed {
+        if (design.histories().isEmpty()) {
+            return;
+        }
+        Map<String, Object> past = new LinkedHashMap<>();
+        Map<String, Run.Read> read = new LinkedHashMap<>(snapshot);
+        String problem = around.past()
+                .into(design, trigger.at(), () -> Past.read(now.left(design.id(), Past.LAST_RUN)), past, read);
+        snapshot = read;
+        if (!problem.isEmpty()) {
+            throw new Failed(problem);
+        }
+        past.forEach(values::put);
     }
 
     /** Where there is no table of marks, and none can be made, nothing was ever done with one. */

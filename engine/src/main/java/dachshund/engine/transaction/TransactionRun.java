@@ -32,6 +32,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.Executor;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
@@ -49,6 +50,11 @@ public final class TransactionRun implements Action {
     private static final int FAILS_AGAIN = 3;
     /** Requests of which it is known that they were begun here. */
     private static final int BEGUN_KNOWN = 1000;
+
+    /** What is held is tried again after one such time, then two, up to the most. */
+    private static final long HOLD_NANOS = 1_000_000_000L;
+
+    private static final int MOST_HOLDS = 30;
 
     private static final Duration LONG = Duration.ofSeconds(3);
 
@@ -71,6 +77,13 @@ public final class TransactionRun implements Action {
         }
     };
 
+    private final List<NewRows> lookers = new CopyOnWriteArrayList<>();
+    /** Guarded by the waiting ones, as what follows. */
+    private volatile String heldWhy = "";
+
+    private Instant heldSince = Instant.EPOCH;
+    private long heldUntil = System.nanoTime();
+    private int holds;
     private volatile int failedInARow;
     private volatile String lastFailure = "";
     private volatile Instant lastRun = Instant.EPOCH;
@@ -81,6 +94,7 @@ public final class TransactionRun implements Action {
      *
      * @param identity  a new one for each run
      * @param executor  a thread for each run
+     * @param looking   begins to look for new rows
      * @param told      of how each run ended
      * @param stopItself told after too many failures in a row, with why
      */
@@ -93,8 +107,14 @@ public final class TransactionRun implements Action {
             Said said,
             Supplier<String> identity,
             Executor executor,
+            Looking looking,
             Consumer<Run> told,
             Consumer<String> stopItself) {}
+
+    /** Looks for new rows of a table. */
+    interface Looking {
+        NewRows look(When.OnNewRow rows, NewRows.Taker taker);
+    }
 
     TransactionRun(TransactionDefinition design, OneRun.Around around, With with) {
         this.design = design;
@@ -166,6 +186,52 @@ public final class TransactionRun implements Action {
                 around.clock().now(), "by hand, " + who, with.identity().get(), null, true, now, good));
     }
 
+    /** Looks for new rows from now on, where its Whens say so. */
+    synchronized void beginToLook() {
+        if (lookers.isEmpty() && !ended) {
+            for (When.OnNewRow rows : design.newRows()) {
+                lookers.add(with.looking().look(rows, new NewRows.Taker() {
+                    @Override
+                    public int room() {
+                        return when.open() ? TransactionRun.this.room() : 0;
+                    }
+
+                    @Override
+                    public void take(String key, Map<String, Object> cells, Trigger.Origin origin) {
+                        byRow(rows, key, cells, origin);
+                    }
+                }));
+            }
+        }
+    }
+
+    private void byRow(When.OnNewRow rows, String key, Map<String, Object> cells, Trigger.Origin origin) {
+        TagValue[] now = design.reads().stream().map(around.plant()::now).toArray(TagValue[]::new);
+        TagValue[] good = design.reads().stream().map(around.plant()::lastGood).toArray(TagValue[]::new);
+        take(new Trigger(
+                around.clock().now(),
+                "row " + key + " of " + rows.table(),
+                RunIdentity.of(rows.table() + ":" + key),
+                null,
+                true,
+                now,
+                good,
+                cells,
+                origin));
+    }
+
+    private int room() {
+        synchronized (waiting) {
+            return held()
+                    ? 0
+                    : design.policy().waiting() + design.policy().parallel() - waiting.size() - running.size();
+        }
+    }
+
+    private boolean held() {
+        return System.nanoTime() - heldUntil < 0;
+    }
+
     @Override
     public void skipped(Firing firing) {
         served(firing.at());
@@ -197,6 +263,9 @@ public final class TransactionRun implements Action {
                 full = leftBehind.size()
                         + " runs that were given up still hang in the database; no further one is begun before they end.";
             }
+            if (full.isEmpty() && ended) {
+                full = "the transaction was stopped or changed.";
+            }
             if (full.isEmpty()) {
                 waiting.add(trigger);
             }
@@ -213,6 +282,10 @@ public final class TransactionRun implements Action {
     }
 
     private void dropped(Trigger trigger, String why) {
+        trigger.origin().letGo();
+        if (trigger.origin() != Trigger.Origin.NONE) {
+            return; // It stands in its table, and is found again.
+        }
         ended(new Run(
                 around.ids().get(),
                 design.id(),
@@ -240,6 +313,7 @@ public final class TransactionRun implements Action {
             OneRun next;
             synchronized (waiting) {
                 if (ended
+                        || held()
                         || waiting.isEmpty()
                         || running.size() >= design.policy().parallel()) {
                     return;
@@ -259,7 +333,7 @@ public final class TransactionRun implements Action {
 
     private void carryOut(OneRun run) {
         try {
-            run.carryOut().ifPresent(this::ended);
+            run.carryOut().ifPresent(how -> endedOrHeld(run, how));
         } finally {
             running.remove(run);
             leftBehind.remove(run);
@@ -275,10 +349,63 @@ public final class TransactionRun implements Action {
                     if (running.remove(each)) {
                         leftBehind.add(each);
                     }
-                    ended(run);
+                    endedOrHeld(each, run);
                     begin();
                 }));
             }
+        }
+        if (!heldWhy.isEmpty()) {
+            begin();
+        }
+    }
+
+    /** What fails for a passing reason goes back to where it was, before all that came later. */
+    private void endedOrHeld(OneRun run, Run how) {
+        Trigger trigger = run.trigger();
+        if (design.policy().hold()
+                && trigger.origin() != Trigger.Origin.NONE
+                && how.outcome() == Outcome.FAILED
+                && run.passing()) {
+            synchronized (waiting) {
+                if (heldWhy.isEmpty()) {
+                    heldSince = around.clock().now();
+                }
+                holds = Math.min(holds + 1, MOST_HOLDS);
+                heldWhy = how.reason();
+                heldUntil = System.nanoTime() + HOLD_NANOS * holds;
+                if (ended) {
+                    trigger.origin().letGo();
+                } else {
+                    waiting.addFirst(trigger);
+                }
+            }
+            with.said().note(around.clock().now(), "Held, and done later: " + how.reason());
+            return;
+        }
+        synchronized (waiting) {
+            holds = 0;
+            heldWhy = "";
+        }
+        ended(how);
+        // What is not sure is found again, and its mark says; without one, a person does.
+        boolean open = !how.outcome().stands()
+                && (around.closing().getAsBoolean() || design.mark() && how.outcome() == Outcome.UNCERTAIN);
+        if (open) {
+            trigger.origin().letGo();
+        } else {
+            trigger.origin().done();
+        }
+    }
+
+    /** What it holds, and why, in a sentence; empty where nothing is held. */
+    public String holding() {
+        synchronized (waiting) {
+            return heldWhy.isEmpty()
+                    ? ""
+                    : "Held for "
+                            + PeriodText.roughly(
+                                    Duration.between(heldSince, around.clock().now()))
+                            + ", and done in order as soon as it can be: " + heldWhy;
         }
     }
 
@@ -328,7 +455,10 @@ public final class TransactionRun implements Action {
 
     /** No further run is begun; those that are under way end. */
     void end() {
-        ended = true;
+        synchronized (this) {
+            ended = true;
+            lookers.forEach(NewRows::close);
+        }
         List<Trigger> left;
         synchronized (waiting) {
             left = new ArrayList<>(waiting);
@@ -341,6 +471,13 @@ public final class TransactionRun implements Action {
     public String trouble() {
         if (!when.trouble().isEmpty()) {
             return when.trouble();
+        }
+        Optional<String> blind = lookers.stream()
+                .map(NewRows::trouble)
+                .filter(each -> !each.isEmpty())
+                .findFirst();
+        if (blind.isPresent()) {
+            return blind.get();
         }
         String waits = running.stream()
                 .map(OneRun::waits)

@@ -16,6 +16,7 @@ import dachshund.core.transaction.Prepared;
 import dachshund.core.transaction.Session;
 import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.when.When;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.lane.LaneState;
 import dachshund.engine.live.AtWork;
@@ -61,10 +62,12 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
     private final Map<String, TransactionRun> runs = new ConcurrentHashMap<>();
     private final Map<String, ActionPool.Strand> strands = new ConcurrentHashMap<>();
     private final Map<String, Said> said = new ConcurrentHashMap<>();
+    private final Map<String, TakenRows> taken = new ConcurrentHashMap<>();
     private final Map<String, String> refused = new ConcurrentHashMap<>();
     private final Map<Definition, Transacting> databases = new HashMap<>();
     private final Map<Definition, TableReading> readers = new HashMap<>();
     private volatile Plant plant;
+    private volatile PastValues archive;
     private volatile Map<String, TransactionDefinition> live = Map.of();
     private volatile Map<String, Stop> stopped;
     private volatile boolean closing;
@@ -77,7 +80,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
 
         TableReading reading(Definition database);
 
-        Dialect dialect(DestinationDefinition destination);
+        Dialect dialect(Definition database);
     }
 
     /**
@@ -160,6 +163,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         }
         runs.keySet().retainAll(next.keySet());
         runs.putAll(next);
+        next.values().forEach(TransactionRun::beginToLook);
         ticking.wake();
     }
 
@@ -206,8 +210,36 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                         saidBy(design.id()),
                         this::identity,
                         threads,
+                        (rows, taker) -> look(design.id(), rows, taker),
                         around.told(),
                         why -> stopItself(design.id(), why)));
+    }
+
+    private NewRows look(String transaction, When.OnNewRow rows, NewRows.Taker taker) {
+        String what = String.join(
+                "\n",
+                transaction,
+                rows.database(),
+                rows.table(),
+                rows.order(),
+                rows.key().toString());
+        TakenRows known =
+                taken.computeIfAbsent(what, each -> new TakenRows(around.local().foundRows(), each));
+        return new NewRows(
+                rows,
+                known,
+                new NewRows.Reading() {
+                    @Override
+                    public TableReading now() throws QueryProblem {
+                        return reading(plant, rows.database());
+                    }
+
+                    @Override
+                    public Dialect dialect() throws QueryProblem {
+                        return around.opening().dialect(readable(plant, rows.database()));
+                    }
+                },
+                taker);
     }
 
     private OneRun.Around aroundOf(TransactionDefinition design) {
@@ -218,11 +250,17 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                 database(destination),
                 (id, query, bound, most) -> elsewhere(plant, id, query, bound, most),
                 around.side(),
+                new Past(() -> archive, () -> plant),
                 around.local().intents(),
                 around.clock(),
                 this::identity,
                 around.site(),
                 () -> closing);
+    }
+
+    /** From now on the archive is asked there. */
+    public void askIn(PastValues values) {
+        archive = values;
     }
 
     private Transacting database(DestinationDefinition destination) {
@@ -251,19 +289,26 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         }
     }
 
-    /** Rows of a database that is only read. */
-    private Session.Found elsewhere(Plant known, String id, QueryText query, List<Object> bound, int most)
-            throws StoreProblem, QueryProblem {
-        Definition database = java.util.stream.Stream.concat(
+    private static Definition readable(Plant known, String id) throws QueryProblem {
+        return java.util.stream.Stream.concat(
                         known.all(DatabaseDefinition.class).stream(), known.all(DestinationDefinition.class).stream())
                 .filter(each -> each.id().equals(id))
                 .findFirst()
                 .orElseThrow(() -> new QueryProblem("The database that it asks is not there any more."));
-        TableReading reading;
+    }
+
+    private TableReading reading(Plant known, String id) throws QueryProblem {
+        Definition database = readable(known, id);
         synchronized (readers) {
             forgotten(readers, database);
-            reading = readers.computeIfAbsent(database, around.opening()::reading);
+            return readers.computeIfAbsent(database, around.opening()::reading);
         }
+    }
+
+    /** Rows of a database that is only read. */
+    private Session.Found elsewhere(Plant known, String id, QueryText query, List<Object> bound, int most)
+            throws StoreProblem, QueryProblem {
+        TableReading reading = reading(known, id);
         List<String> columns = new ArrayList<>();
         List<List<Object>> rows = new ArrayList<>();
         reading.ask(query, bound, LOOK_UP, most, new TableReading.Taker() {
@@ -334,7 +379,12 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
      * @param known what is known of the rest, drafts included
      */
     public TriedOut tryNow(TransactionDefinition design, Plant known) {
-        return TriedOut.of(design, known, around, (id, query, bound, most) -> elsewhere(known, id, query, bound, most));
+        return TriedOut.of(
+                design,
+                known,
+                around,
+                new Past(() -> archive, () -> known),
+                (id, query, bound, most) -> elsewhere(known, id, query, bound, most));
     }
 
     public Optional<TransactionRun> find(String id) {
@@ -367,6 +417,17 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                         .filter(each -> !each.isEmpty())
                         .map(each -> "Its last run failed: " + each))
                 .orElse("");
+        String holding = run.map(TransactionRun::holding).orElse("");
+        if (!holding.isEmpty() && refused.get(id) == null) {
+            return Optional.of(new TransactionStatus(
+                    design,
+                    LaneState.HOLDING,
+                    holding,
+                    run.map(TransactionRun::waiting).orElse(0),
+                    run.map(TransactionRun::running).orElse(0),
+                    run.map(TransactionRun::lastRun).orElse(Instant.EPOCH),
+                    uncertain));
+        }
         Instant last = run.map(TransactionRun::lastRun).orElse(Instant.EPOCH);
         boolean refusedOnce = refused.get(id) == null
                 && run.map(each -> each.trouble().isEmpty() && !each.failsAgain())

@@ -17,7 +17,9 @@ import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.transaction.Values;
 import dachshund.core.when.When;
+import java.time.Instant;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -33,7 +35,11 @@ import java.util.Optional;
 public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, String problem, String answer) {
 
     static TriedOut of(
-            TransactionDefinition design, Plant known, Transactions.Around around, Execution.Doors elsewhere) {
+            TransactionDefinition design,
+            Plant known,
+            Transactions.Around around,
+            Past past,
+            Execution.Doors elsewhere) {
         List<StepRun> steps = new ArrayList<>();
         Optional<DestinationDefinition> destination = known.all(DestinationDefinition.class).stream()
                 .filter(each -> each.id().equals(design.database()))
@@ -42,23 +48,44 @@ public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, Stri
             return new TriedOut(Map.of(), steps, "Choose the database first.", "");
         }
         Prepared prepared = new Prepared(design, around.opening().dialect(destination.get()));
+        Instant now = around.clock().now();
         GatheredNow gathered = GatheredNow.of(
                 design,
                 around.site(),
-                around.clock().now(),
+                now,
                 number(design, around.side()),
                 "try",
                 around.side()::now,
                 around.side()::lastGood);
-        Map<String, Run.Read> snapshot = gathered.snapshot();
+        Map<String, Run.Read> snapshot = new LinkedHashMap<>(gathered.snapshot());
         if (!gathered.problem().isEmpty()) {
             return new TriedOut(snapshot, steps, gathered.problem(), "");
         }
-        Values values = new Values(prepared, around.clock().now());
+        Values values = new Values(prepared, now);
         gathered.values().forEach(values::put);
-        try (Transacting database = around.opening().database(destination.get());
-                Session session = database.begin(
-                        design.isolation(), false, design.policy().limit())) {
+        try (Transacting database = around.opening().database(destination.get())) {
+            Map<String, Object> before = new LinkedHashMap<>();
+            String problem = past.into(design, now, () -> lastRun(database, design), before, snapshot);
+            if (!problem.isEmpty()) {
+                return new TriedOut(snapshot, steps, problem, "");
+            }
+            before.forEach(values::put);
+            return carriedOut(design, prepared, database, elsewhere, values, snapshot);
+        } catch (StoreProblem no) {
+            return new TriedOut(snapshot, steps, no.getMessage(), "");
+        }
+    }
+
+    private static TriedOut carriedOut(
+            TransactionDefinition design,
+            Prepared prepared,
+            Transacting database,
+            Execution.Doors elsewhere,
+            Values values,
+            Map<String, Run.Read> snapshot) {
+        List<StepRun> steps = new ArrayList<>();
+        try (Session session =
+                database.begin(design.isolation(), false, design.policy().limit())) {
             List<Todo> todo =
                     new Execution(design, prepared, elsewhere, values, System::nanoTime).within(session, steps::add);
             todo.forEach(each -> steps.add(new StepRun(
@@ -71,6 +98,18 @@ public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, Stri
             return new TriedOut(snapshot, steps, "Step " + no.step().name() + ": " + no.getMessage(), "");
         } catch (StoreProblem | FormulaProblem | IllegalArgumentException no) {
             return new TriedOut(snapshot, steps, no.getMessage(), "");
+        }
+    }
+
+    /** Without a table of marks, nothing was ever done. */
+    private static Optional<Instant> lastRun(Transacting database, TransactionDefinition design) throws StoreProblem {
+        try {
+            return Past.read(database.told(design.id(), Past.LAST_RUN).map(Session.Told::text));
+        } catch (StoreProblem none) {
+            if (none.kind() == StoreProblem.Kind.TABLE) {
+                return Optional.empty();
+            }
+            throw none;
         }
     }
 

@@ -2,6 +2,7 @@ package dachshund.engine.transaction;
 
 import dachshund.core.tag.TagValue;
 import java.time.Instant;
+import java.util.Map;
 
 /**
  * What brings a run about.
@@ -13,9 +14,51 @@ import java.time.Instant;
  * @param sure     whether it was certainly never begun before: else it may be done already, whoever did it
  * @param now      of each tag that is read, in the order of the design
  * @param lastGood of each, the last that was not bad
+ * @param row      cells of the row that brought it about, by column; empty where none did
+ * @param origin   told how it goes on
  */
 record Trigger(
-        Instant at, String why, String identity, Object number, boolean sure, TagValue[] now, TagValue[] lastGood) {
+        Instant at,
+        String why,
+        String identity,
+        Object number,
+        boolean sure,
+        TagValue[] now,
+        TagValue[] lastGood,
+        Map<String, Object> row,
+        Origin origin) {
+
+    /** Whoever brought it about. */
+    interface Origin {
+
+        Origin NONE = new Origin() {
+            @Override
+            public void done() {
+                // Nobody has to know.
+            }
+
+            @Override
+            public void letGo() {
+                // Nobody has to know.
+            }
+        };
+
+        /** It was carried out, or failed for good. */
+        void done();
+
+        /** It was not begun, and may come again. */
+        void letGo();
+    }
+
+    /** No row brings it about. */
+    Trigger(Instant at, String why, String identity, Object number, boolean sure, TagValue[] now, TagValue[] lastGood) {
+        this(at, why, identity, number, sure, now, lastGood, Map.of(), Origin.NONE);
+    }
+
+    /** Whether what it asks for can be told from what anybody else asks for, so that it is done once. */
+    boolean once() {
+        return asked() || origin != Origin.NONE;
+    }
 
     boolean asked() {
         return number != null;

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.archive.ArchiveStore;
 import dachshund.core.archive.ArchiveStore.Counts;
+import dachshund.core.archive.Column;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Series;
 import dachshund.core.definition.Plant;
@@ -182,6 +183,18 @@ class ArchiveTest {
             archive.storeNow();
             return archive.trouble().isEmpty() && store.counts().offered() >= kept;
         });
+    }
+
+    @Test
+    void whatWasHeardCanBeAskedForAtOnceWhenSomebodyWaitsForIt() throws Exception {
+        stored();
+        for (int i = 0; i < 20; i++) {
+            change(A, 100.0 + i);
+            assertThat(archive.heardSoFar(Duration.ofSeconds(20))).isTrue();
+            List<Column> tail = archive.tail(A);
+            assertThat(Series.of(tail).value(Series.of(tail).size() - 1)).contains(100.0 + i);
+            pass(100);
+        }
     }
 
     private void until(java.util.concurrent.Callable<Boolean> it) {

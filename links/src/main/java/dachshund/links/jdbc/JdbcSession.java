@@ -9,6 +9,7 @@ import dachshund.core.reader.TableShape;
 import dachshund.core.transaction.Session;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
+import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
@@ -135,6 +136,47 @@ final class JdbcSession implements Session {
             if (statement.executeUpdate() != 1) {
                 throw new SQLException("The mark of the request is gone from " + JdbcTransacting.DONE_TABLE + ".");
             }
+        }
+    }
+
+    @Override
+    public void leave(String transaction, String name, String line) throws StoreProblem {
+        try {
+            int there = doing(
+                    "UPDATE " + JdbcTransacting.DONE_TABLE
+                            + " SET said = ? WHERE installation = ? AND what = ? AND request = ?",
+                    statement -> line(statement, line, transaction, name));
+            if (there == 0) {
+                doing(
+                        "INSERT INTO " + JdbcTransacting.DONE_TABLE
+                                + " (said, installation, what, request, code, todo) VALUES (?, ?, ?, ?, 0, '')",
+                        statement -> line(statement, line, transaction, name));
+            }
+        } catch (SQLException e) {
+            throw problem(e);
+        }
+    }
+
+    private int line(PreparedStatement statement, String line, String transaction, String name) throws SQLException {
+        statement.setString(1, line);
+        key(statement, 2, installation, transaction, name);
+        return statement.executeUpdate();
+    }
+
+    @Override
+    public Optional<String> left(String transaction, String name) throws StoreProblem {
+        try {
+            return doing(
+                    "SELECT said FROM " + JdbcTransacting.DONE_TABLE
+                            + " WHERE installation = ? AND what = ? AND request = ?",
+                    statement -> {
+                        key(statement, 1, installation, transaction, name);
+                        try (ResultSet rows = statement.executeQuery()) {
+                            return rows.next() ? Optional.ofNullable(rows.getString(1)) : Optional.empty();
+                        }
+                    });
+        } catch (SQLException e) {
+            throw problem(e);
         }
     }
 

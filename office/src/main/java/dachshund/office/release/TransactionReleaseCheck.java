@@ -1,7 +1,10 @@
 package dachshund.office.release;
 
+import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.destination.StoreKind;
+import dachshund.core.keep.Assigned;
+import dachshund.core.keep.KeepingRuleDefinition;
 import dachshund.core.release.WhenCheck;
 import dachshund.core.sql.StandardDialect;
 import dachshund.core.tag.TagRef;
@@ -55,8 +58,26 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
                                 ? each.sentence()
                                 : "Step " + (each.step() + 1) + ": " + each.sentence()));
         consequences.addAll(TransactionCheck.advice(design));
+        kept(design, pass, problems);
         writers(design, pass, consequences);
         shut(design, pass, consequences);
+    }
+
+    /** Of a tag that no rule keeps there is no history to compute from. */
+    private void kept(TransactionDefinition design, ReviewPass pass, List<String> problems) {
+        if (design.histories().isEmpty()) {
+            return;
+        }
+        Set<TagRef> kept = Assigned.of(
+                        pass.plant().all(KeepingRuleDefinition.class),
+                        pass.plant().all(SourceDefinition.class),
+                        pass.plant().all(EquipmentDefinition.class))
+                .tags();
+        design.histories().stream()
+                .filter(tag -> !kept.contains(tag))
+                .flatMap(tag -> definitions.tag(tag).stream())
+                .forEach(info -> problems.add("The values of " + info.fullName()
+                        + " are not kept, so nothing can be computed from them. Let a keeping rule keep the tag."));
     }
 
     /** What its source does not let be written now: the release goes, and each write is refused until it does. */

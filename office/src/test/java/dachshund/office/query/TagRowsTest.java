@@ -29,6 +29,7 @@ import dachshund.core.tag.TagValue;
 import dachshund.core.time.OpcUaTime;
 import dachshund.core.window.Context;
 import dachshund.core.window.Span;
+import dachshund.engine.transaction.PastValues;
 import dachshund.office.archive.ArchiveBed;
 import dachshund.office.archive.BlockTable;
 import dachshund.office.archive.Histories;
@@ -68,13 +69,14 @@ class TagRowsTest {
     private static final TagRef LOT = new TagRef("00000001", "lot");
 
     private static TagRows rows;
+    private static Histories histories;
 
     /** A counter of 16 bits that rises by 7 a minute, a level of 0 to 59 by the minute, a lot an hour. */
     @BeforeAll
     static void fill() throws Exception {
         ArchiveBed.empty();
         BlockTable table = new BlockTable(ArchiveBed.POOL);
-        Histories histories = new Histories(table, () -> TO.plusSeconds(3600), tag -> List.of());
+        histories = new Histories(table, () -> TO.plusSeconds(3600), tag -> List.of());
         Arrivals counts = new Arrivals();
         Arrivals levels = new Arrivals();
         Arrivals lots = new Arrivals();
@@ -269,5 +271,71 @@ class TagRowsTest {
                         "Drying Outlet temperature",
                         "Other PL2 Pellets made",
                         "Drying Outlet temperature 2");
+    }
+
+    private static PastOfTags past(boolean heard, String trouble) {
+        return new PastOfTags(
+                histories,
+                rows,
+                ref -> Stream.of(COUNTED, LEVELS, LOTS)
+                        .filter(tag -> tag.ref().equals(ref))
+                        .map(MeantTags.Tag::info)
+                        .findFirst(),
+                limit -> heard,
+                () -> trouble);
+    }
+
+    private static Calculation part13(Aggregate aggregate) {
+        return new Calculation.OfPart13(aggregate);
+    }
+
+    /** What a transaction computes of the lot before it, at an instant amid the next one. */
+    @Test
+    void whatARunIsToldOfTheTimeBeforeIt() throws Exception {
+        PastOfTags past = past(true, "");
+        Instant at = FROM.plus(Duration.ofMinutes(150)); // half of L2 is over
+        PastValues.Held now = past.held(LOT, at, false, Duration.ofDays(1)).orElseThrow();
+        PastValues.Held before = past.held(LOT, at, true, Duration.ofDays(1)).orElseThrow();
+        Instant l1 = FROM.plus(Duration.ofHours(1));
+        Instant l2 = FROM.plus(Duration.ofHours(2));
+        assertThat(now).isEqualTo(new PastValues.Held(l2, at));
+        assertThat(before).isEqualTo(new PastValues.Held(l1, l2));
+        assertThat(past.computed(COUNTER, new Calculation.Increase(65536), l1, l2))
+                .isEqualTo(7.0 * 60);
+        assertThat(past.computed(COUNTER, new Calculation.Increase(65536), l2, at))
+                .isEqualTo(7.0 * 30);
+        assertThat(past.computed(LEVEL, part13(Aggregate.AVERAGE), l1, l2)).isEqualTo(29.5);
+        assertThat(past.computed(LEVEL, part13(Aggregate.MAXIMUM), l2, at)).isEqualTo(29.0);
+        assertThat(past.computed(LOT, part13(Aggregate.END), l1, l2)).isEqualTo("L1");
+        assertThat(past.computed(LOT, part13(Aggregate.START), l1, at)).isEqualTo("L1");
+        assertThat(past.computed(LOT, part13(Aggregate.START), l1.plusSeconds(1), at))
+                .isEqualTo("L1");
+        assertThat(past.computed(LOT, part13(Aggregate.COUNT), l1, at)).isEqualTo(2L);
+        // At the instant of a change it has the new value, for no time yet.
+        assertThat(past.held(LOT, l2, false, Duration.ofDays(1))).contains(new PastValues.Held(l2, l2));
+        assertThat(past.held(LOT, l2, true, Duration.ofDays(1))).contains(new PastValues.Held(l1, l2));
+        // Not further back than it may go.
+        assertThat(past.held(LOT, at, false, Duration.ofMinutes(10)))
+                .contains(new PastValues.Held(at.minusSeconds(600), at));
+        assertThat(past.held(LOT, at, true, Duration.ofMinutes(10))).isEmpty();
+        assertThat(past.held(LOT, at, true, Duration.ofMinutes(60)))
+                .contains(new PastValues.Held(at.minusSeconds(3600), l2));
+        // Long before anything was kept.
+        assertThat(past.held(LOT, FROM.minus(Duration.ofDays(9)), false, Duration.ofDays(1)))
+                .isEmpty();
+        assertThat(past.computed(
+                        LEVEL, part13(Aggregate.AVERAGE), FROM.minusSeconds(99_000), FROM.minusSeconds(90_000)))
+                .isNull();
+    }
+
+    @Test
+    void anArchiveThatIsBehindOrNotWholeGivesNoNumber() {
+        assertThat(catchThrowable(() -> past(false, "").computed(LEVEL, part13(Aggregate.AVERAGE), FROM, TO)))
+                .hasMessageContaining("The archive is behind");
+        assertThat(catchThrowable(() -> past(true, "Disk.").held(LOT, TO, false, Duration.ofDays(1))))
+                .hasMessageContaining("not whole now. Disk.");
+        assertThat(catchThrowable(() ->
+                        past(true, "").computed(new TagRef("00000001", "gone"), part13(Aggregate.AVERAGE), FROM, TO)))
+                .hasMessageContaining("not there any more");
     }
 }

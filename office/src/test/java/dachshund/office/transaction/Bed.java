@@ -218,8 +218,8 @@ final class Bed implements AutoCloseable {
             }
 
             @Override
-            public Dialect dialect(DestinationDefinition destination) {
-                return kind(destination).dialect();
+            public Dialect dialect(Definition database) {
+                return kind((DestinationDefinition) database).dialect();
             }
 
             private StoreKind kind(DestinationDefinition destination) {

@@ -11,16 +11,28 @@ import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.locks.LockSupport;
 import java.util.function.UnaryOperator;
 
 /** A process that dies at the nth thing it does to the world: nothing of what it would do later is done. */
 final class Dying {
 
     private final int at;
+    private final boolean hangs;
     private final AtomicInteger done = new AtomicInteger();
 
     Dying(int at) {
+        this(at, false);
+    }
+
+    private Dying(int at, boolean hangs) {
         this.at = at;
+        this.hangs = hangs;
+    }
+
+    /** One whose threads stand still for ever, so that it does not even hear that it has died. */
+    static Dying still(int at) {
+        return new Dying(at, true);
     }
 
     boolean dead() {
@@ -29,6 +41,9 @@ final class Dying {
 
     private void live() {
         if (done.incrementAndGet() >= at) {
+            while (hangs) {
+                LockSupport.park();
+            }
             throw new IllegalStateException("dead");
         }
     }
@@ -209,6 +224,18 @@ final class Dying {
         public void tell(String transaction, String request, Told told) throws StoreProblem {
             next();
             session.tell(transaction, request, told);
+        }
+
+        @Override
+        public void leave(String transaction, String name, String line) throws StoreProblem {
+            next();
+            session.leave(transaction, name, line);
+        }
+
+        @Override
+        public Optional<String> left(String transaction, String name) throws StoreProblem {
+            next();
+            return session.left(transaction, name);
         }
 
         @Override

@@ -14,15 +14,12 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.time.PeriodText;
 import dachshund.office.definition.Definitions;
 import dachshund.office.tag.TagFinder;
-import java.math.BigDecimal;
 import java.time.Duration;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
-import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import org.springframework.ui.Model;
 
@@ -31,7 +28,6 @@ import org.springframework.ui.Model;
 class TagLines {
 
     private static final int SHOWN = 40;
-    private static final String PART13 = "part13:";
 
     private final Definitions definitions;
     private final TagFinder finder;
@@ -41,78 +37,11 @@ class TagLines {
         this.finder = finder;
     }
 
-    /** What can be computed of a period, as forms have it and in words; with a number beside it, where it needs one. */
-    public record Offer(String key, String words, String with) {}
-
-    /**
-     * What is computed, as the form has it.
-     *
-     * @param value the number beside it
-     * @param asks  what that number means; empty where there is none
-     */
-    public record Chosen(String key, String value, String asks) {}
-
     /** A tag that is meant. */
     public record Meant(String name, String source, String unit, String kind, String equipment) {}
 
     /** A tag that was added by itself. */
     public record Ticked(String key, String name, boolean there) {}
-
-    private static final List<Offer> OFFERS = Stream.concat(
-                    Stream.of(
-                            new Offer("increase", "increase of a counter", "rolls over at (empty: is reset)"),
-                            new Offer("percentile", "percentile", "percent"),
-                            new Offer("above", "seconds above a limit", "limit")),
-                    Arrays.stream(Aggregate.values()).map(each -> new Offer(PART13 + each.part13(), each.words(), "")))
-            .toList();
-
-    static String key(Calculation of) {
-        if (of instanceof Calculation.OfPart13 part13) {
-            return PART13 + part13.aggregate().part13();
-        }
-        return of instanceof Calculation.Increase
-                ? "increase"
-                : of instanceof Calculation.OfPercent ? "percentile" : "above";
-    }
-
-    /** The number beside it. */
-    static String with(Calculation of) {
-        double number = of instanceof Calculation.Increase increase
-                ? increase.rollsOver()
-                : of instanceof Calculation.OfPercent percent
-                        ? percent.percent()
-                        : of instanceof Calculation.TimeAbove above ? above.limit() : 0;
-        return of instanceof Calculation.OfPart13 || of instanceof Calculation.Increase && number == 0
-                ? ""
-                : BigDecimal.valueOf(number).stripTrailingZeros().toPlainString();
-    }
-
-    private static Calculation calculation(String key, String with) {
-        if (key.startsWith(PART13)) {
-            return new Calculation.OfPart13(Aggregate.read(key.substring(PART13.length()))
-                    .orElseThrow(() -> new IllegalArgumentException("There is no aggregate " + key + ".")));
-        }
-        return switch (key) {
-            case "increase" -> new Calculation.Increase(with.isEmpty() ? 0 : number(with, 0, Double.MAX_VALUE));
-            case "percentile" -> new Calculation.OfPercent(with.isEmpty() ? 95 : number(with, 0, 100));
-            case "above" ->
-                new Calculation.TimeAbove(with.isEmpty() ? 0 : number(with, -Double.MAX_VALUE, Double.MAX_VALUE));
-            default -> throw new IllegalArgumentException("\"" + key + "\" is nothing that can be computed of values.");
-        };
-    }
-
-    private static double number(String typed, double least, double most) {
-        try {
-            double number = new BigDecimal(typed).doubleValue();
-            if (number >= least && number <= most) {
-                return number;
-            }
-        } catch (NumberFormatException none) {
-            // the sentence below
-        }
-        throw new IllegalArgumentException("\"" + typed + "\" is no number for it"
-                + (most == 100 ? ": a percentile is from 0 to 100." : ". Write it with a point, such as 12.5."));
-    }
 
     static TagHistory begun() {
         return new TagHistory(
@@ -137,10 +66,10 @@ class TagLines {
         }
         List<Calculation> of = new ArrayList<>();
         for (int line : form.lines("calc", "key")) {
-            of.add(calculation(form.text("calc-" + line + "-key"), form.text("calc-" + line + "-with")));
+            of.add(Calculations.read(form.text("calc-" + line + "-key"), form.text("calc-" + line + "-with")));
         }
         if (!form.text("add-calc").isEmpty()) {
-            of.add(calculation(form.text("add-calc"), ""));
+            of.add(Calculations.read(form.text("add-calc"), ""));
         }
         String per = form.text("t-per");
         return new TagHistory(
@@ -168,12 +97,9 @@ class TagLines {
         model.addAttribute("every", PeriodText.write(query.every()));
         model.addAttribute("modes", Mode.values());
         model.addAttribute("pers", Per.values());
-        model.addAttribute("offers", OFFERS);
+        model.addAttribute("offers", Calculations.OFFERS);
         model.addAttribute(
-                "calcs",
-                query.of().stream()
-                        .map(each -> new Chosen(key(each), with(each), asked(key(each))))
-                        .toList());
+                "calcs", query.of().stream().map(Calculations::chosen).toList());
         model.addAttribute("sources", definitions.all(SourceDefinition.class));
         model.addAttribute("classes", definitions.all(EquipmentClassDefinition.class));
         model.addAttribute("meantCount", meant.size());
@@ -186,15 +112,6 @@ class TagLines {
                                 .orElse(new Ticked(
                                         ref.source() + " " + ref.address(), ref.address() + " (gone)", false)))
                         .toList());
-    }
-
-    /** What the number beside a calculation means. */
-    private static String asked(String key) {
-        return OFFERS.stream()
-                .filter(each -> each.key().equals(key))
-                .map(Offer::with)
-                .findFirst()
-                .orElse("");
     }
 
     private Meant meant(Assigned.Tag tag) {

@@ -2,15 +2,12 @@ package dachshund.web.transaction;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.destination.StoreProblem;
-import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.PeriodText;
 import dachshund.core.transaction.Answer;
-import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Isolation;
 import dachshund.core.transaction.Policy;
 import dachshund.core.transaction.Step;
-import dachshund.core.transaction.TransactionCheck;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.engine.Engine;
 import dachshund.engine.transaction.TriedOut;
@@ -27,7 +24,6 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Consumer;
@@ -126,70 +122,6 @@ class TransactionController {
         return problem.isEmpty()
                 ? page.change(id, seen, by.getName(), model, each -> each.withAbout(name.strip(), description.strip()))
                 : page.refuse(id, model, "name", problem, name);
-    }
-
-    /** A tag whose value steps can use. */
-    @PostMapping("/records/{id}/gathers")
-    String gather(
-            @PathVariable String id, @RequestParam String text, @RequestParam int seen, Principal by, Model model) {
-        TagRef tag = TagFinder.ref(text);
-        TagInfo info = definitions.tag(tag).orElseThrow();
-        return page.change(id, seen, by.getName(), model, design -> {
-            List<Gathered> all = new ArrayList<>(design.gathers());
-            all.add(new Gathered(free(info.name(), design), tag, Gathered.WhenBad.FAIL));
-            return design.withGathers(all);
-        });
-    }
-
-    private static String free(String wish, TransactionDefinition design) {
-        String base =
-                wish.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "_").replaceAll("^[_0-9]+|_+$", "");
-        base = base.isEmpty() ? "x" : base.substring(0, Math.min(30, base.length()));
-        String name = base;
-        List<String> taken = design.namesBefore(design.steps().size());
-        for (int n = 2; taken.contains(name) || design.step(name).isPresent(); n++) {
-            name = base + "_" + n;
-        }
-        return name;
-    }
-
-    @PostMapping("/records/{id}/gathers/{index}")
-    String gathered(
-            @PathVariable String id,
-            @PathVariable int index,
-            @RequestParam String name,
-            @RequestParam Gathered.WhenBad bad,
-            @RequestParam int seen,
-            Principal by,
-            Model model) {
-        if (!TransactionCheck.isName(name.strip())) {
-            return page.refuse(
-                    id,
-                    model,
-                    "gather" + index,
-                    "A name begins with a letter, and has letters, digits and _, up to 40.",
-                    name);
-        }
-        return gathers(
-                id,
-                seen,
-                by,
-                model,
-                all -> all.set(index, new Gathered(name.strip(), all.get(index).tag(), bad)));
-    }
-
-    @PostMapping("/records/{id}/gathers/{index}/remove")
-    String notGathered(
-            @PathVariable String id, @PathVariable int index, @RequestParam int seen, Principal by, Model model) {
-        return gathers(id, seen, by, model, all -> all.remove(index));
-    }
-
-    private String gathers(String id, int seen, Principal by, Model model, Consumer<List<Gathered>> edit) {
-        return page.change(id, seen, by.getName(), model, design -> {
-            List<Gathered> all = new ArrayList<>(design.gathers());
-            edit.accept(all);
-            return design.withGathers(all);
-        });
     }
 
     private String steps(String id, int seen, Principal by, Model model, Consumer<List<Step>> edit) {
@@ -335,7 +267,8 @@ class TransactionController {
                     period(form, "settle"),
                     number(form, "parallel"),
                     number(form, "waiting"),
-                    number(form, "stopAfter"));
+                    number(form, "stopAfter"),
+                    form.containsKey("hold"));
             List<String> keys = Arrays.stream(form.getOrDefault("keys", "").split("[,;\\s]+"))
                     .filter(each -> !each.isEmpty())
                     .distinct()

@@ -16,15 +16,18 @@ import dachshund.core.sql.Dialect;
 import dachshund.core.sql.StandardDialect;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.time.PeriodText;
 import dachshund.core.transaction.Execution;
 import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Isolation;
+import dachshund.core.transaction.Over;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.StepSql;
 import dachshund.core.transaction.StepWords;
 import dachshund.core.transaction.TransactingKind;
 import dachshund.core.transaction.TransactionCheck;
 import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.when.When;
 import dachshund.engine.Engine;
 import dachshund.engine.transaction.TriedOut;
 import dachshund.office.definition.Definitions;
@@ -32,6 +35,7 @@ import dachshund.office.definition.Drafts;
 import dachshund.office.reach.Reaching;
 import dachshund.office.reader.Databases;
 import dachshund.web.page.Shown;
+import dachshund.web.query.Calculations;
 import dachshund.web.rehearsal.Rehearsing;
 import dachshund.web.when.DrivenPage;
 import dachshund.web.when.WhenForms;
@@ -79,8 +83,23 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         this.reaching = reaching;
     }
 
-    /** A gathered tag as the page shows it. */
-    public record GatherLine(int index, Gathered gathered, String tag, String now) {}
+    /**
+     * A gathered tag as the page shows it.
+     *
+     * @param now     its value now; empty for what is computed
+     * @param what    what is computed; null for a value
+     * @param longest how far back that goes
+     * @param marker  name of the tag that says when it began
+     */
+    public record GatherLine(
+            int index,
+            Gathered gathered,
+            String tag,
+            String now,
+            Calculations.Chosen what,
+            String longest,
+            String marker,
+            List<Calculations.Offer> offers) {}
 
     @Override
     public Class<TransactionDefinition> type() {
@@ -142,6 +161,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         rehearsed(design, plant, model);
         model.addAttribute("gathers", gathers(design));
         model.addAttribute("bads", Gathered.WhenBad.values());
+        model.addAttribute("sinces", Over.Since.values());
         List<TransactionCheck.Problem> problems = TransactionCheck.problems(design, dialect(design), definitions::tag);
         model.addAttribute("steps", steps(design, problems, tried));
         model.addAttribute(
@@ -176,6 +196,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         columns.add(
                 Column.of("fired", SqlType.timestamp(3), new ColumnSource.FromRun(ColumnSource.Variable.RECORD_TIME)));
         design.gathers().stream()
+                .filter(each -> each.over().isEmpty())
                 .filter(each -> definitions.tag(each.tag()).isPresent())
                 .forEach(each -> columns.add(Column.of(
                         Layout.freeName(each.name(), columns),
@@ -189,9 +210,13 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         model.addAttribute("ribbonAt", "firings");
         Rehearsing.View view = rehearsing.view(rows, plant);
         long past = view.ribbon().ticks().stream().filter(tick -> tick.past()).count();
-        String firings = past == 0
-                ? "it would not have fired in the time shown"
-                : "it would have fired " + shown.count(past, "time") + " in the time shown";
+        boolean elsewhere = !design.whens().isEmpty()
+                && design.whens().stream().allMatch(when -> when.pace() == When.Pace.ELSEWHERE);
+        String firings = elsewhere
+                ? "rows are looked for in the database, and not rehearsed"
+                : past == 0
+                        ? "it would not have fired in the time shown"
+                        : "it would have fired " + shown.count(past, "time") + " in the time shown";
         model.addAttribute("rehearsed", new Rehearsing.View(view.ribbon(), view.rows(), view.since(), firings));
         model.addAttribute("rehearsedNames", columns.stream().map(Column::name).toList());
     }
@@ -199,9 +224,27 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
     private List<GatherLine> gathers(TransactionDefinition design) {
         List<GatherLine> lines = new ArrayList<>();
         for (Gathered each : design.gathers()) {
-            lines.add(new GatherLine(lines.size(), each, name(each.tag()), now(each.tag())));
+            Optional<Over> over = each.over();
+            lines.add(new GatherLine(
+                    lines.size(),
+                    each,
+                    name(each.tag()),
+                    over.isEmpty() ? now(each.tag()) : "",
+                    over.map(of -> Calculations.chosen(of.what())).orElse(null),
+                    over.map(of -> PeriodText.write(of.longest())).orElse(""),
+                    over.flatMap(Over::marker).map(this::name).orElse("no tag yet"),
+                    offers(each.tag())));
         }
         return lines;
+    }
+
+    /** Of a text there is little to compute. */
+    private List<Calculations.Offer> offers(TagRef tag) {
+        boolean text =
+                definitions.tag(tag).filter(info -> !info.kind().numeric()).isPresent();
+        return Calculations.OFFERS.stream()
+                .filter(each -> !text || List.of("start", "end", "count").contains(each.words()))
+                .toList();
     }
 
     private String now(TagRef tag) {
@@ -261,7 +304,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
     /** What a formula would be now, where it is the name of a gathered tag. */
     private Optional<String> carries(String formula, TransactionDefinition design) {
         return design.gathers().stream()
-                .filter(each -> each.name().equalsIgnoreCase(formula))
+                .filter(each -> each.over().isEmpty() && each.name().equalsIgnoreCase(formula))
                 .findFirst()
                 .map(each -> now(each.tag()));
     }

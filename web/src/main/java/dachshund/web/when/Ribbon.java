@@ -53,7 +53,7 @@ public record Ribbon(List<Tick> ticks, List<Band> open, List<Label> labels, doub
                     switch (when.pace()) {
                         case RATE -> spanOf(when.rate().orElseThrow());
                         case CLOCK -> Duration.ofHours(24);
-                        case VALUES -> BY_VALUES;
+                        case VALUES, ELSEWHERE -> BY_VALUES;
                     };
             span = own.compareTo(span) < 0 ? own : span;
         }

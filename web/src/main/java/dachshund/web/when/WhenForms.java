@@ -1,6 +1,7 @@
 package dachshund.web.when;
 
 import dachshund.core.definition.Driven;
+import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.formula.Bound;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
@@ -42,6 +43,7 @@ public class WhenForms {
         CONDITION("On a condition", When.OnCondition.class),
         IDENTIFIER("When an identifier changes", When.OnIdentifier.class),
         REQUEST("On a request with a number", When.OnRequest.class),
+        NEW_ROW("For each new row of a table", When.OnNewRow.class),
         WHILE("At a rate while", When.WhileTrue.class);
 
         private final String words;
@@ -54,6 +56,13 @@ public class WhenForms {
 
         public String words() {
             return words;
+        }
+
+        /** Those that can bring about what is driven. */
+        public static List<Kind> offered(Driven driven) {
+            return Arrays.stream(values())
+                    .filter(kind -> kind != NEW_ROW || !(driven instanceof RecorderDefinition))
+                    .toList();
         }
 
         public static Kind of(When when) {
@@ -80,6 +89,9 @@ public class WhenForms {
             return words;
         }
     }
+
+    /** Numbers are given out before their rows are committed, mostly not by many clients at once. */
+    private static final long USUAL_LOWER = 1000;
 
     private static final TagRef NO_TAG_YET = TagRef.gapFor(new TagRef("request", "the number of the request"));
 
@@ -171,6 +183,13 @@ public class WhenForms {
             values.put(Role.NUMBER.name(), name(each.number()));
             each.epoch().ifPresent(tag -> values.put(Role.EPOCH.name(), name(tag)));
             each.answered().ifPresent(tag -> values.put(Role.ANSWERED.name(), name(tag)));
+        } else if (when instanceof When.OnNewRow each) {
+            values.put("database", each.database());
+            values.put("table", each.table());
+            values.put("key", String.join(", ", each.key()));
+            values.put("order", each.order());
+            values.put("back", each.lookBack());
+            values.put("every", PeriodText.write(each.every()));
         } else if (when instanceof When.WhileTrue each) {
             values.put("condition", each.condition().text());
             values.put("period", PeriodText.write(each.period()));
@@ -223,6 +242,7 @@ public class WhenForms {
                 new When.OnCondition(new Condition("", Map.of()), When.Edge.RISING, Duration.ZERO, Duration.ZERO);
             case IDENTIFIER -> new When.OnIdentifier(identifier(driven), Duration.ZERO, Duration.ZERO);
             case REQUEST -> new When.OnRequest(NO_TAG_YET, Optional.empty(), Optional.empty());
+            case NEW_ROW -> new When.OnNewRow("", "", List.of(), "", Duration.ZERO, USUAL_LOWER, Duration.ofSeconds(5));
             case WHILE -> new When.WhileTrue(new Condition("", Map.of()), Duration.ofSeconds(1));
         };
     }
@@ -293,6 +313,7 @@ public class WhenForms {
                                 length(form, "debounce"),
                                 length(form, "holdOff")));
             case REQUEST -> before;
+            case NEW_ROW -> said("back", () -> newRow(form));
             case WHILE ->
                 said(
                         "period",
@@ -352,6 +373,23 @@ public class WhenForms {
         } catch (NumberFormatException notANumber) {
             throw new Refused("amount", "A deadband is a number, such as 0.5.");
         }
+    }
+
+    /** A look-back is a number where rows are numbered, and a length of time where they have times. */
+    private static When newRow(Map<String, String> form) throws Refused {
+        String back = form.getOrDefault("back", "").strip();
+        boolean numbered = back.matches("\\d{1,9}");
+        return new When.OnNewRow(
+                form.getOrDefault("database", ""),
+                form.getOrDefault("table", "").strip(),
+                Arrays.stream(form.getOrDefault("key", "").split("[,;]"))
+                        .map(String::strip)
+                        .filter(each -> !each.isEmpty())
+                        .toList(),
+                form.getOrDefault("order", "").strip(),
+                numbered ? Duration.ZERO : length(form, "back"),
+                numbered ? Long.parseLong(back) : 0,
+                period(form, "every"));
     }
 
     private static When.Missed missed(Map<String, String> form) {

@@ -186,11 +186,8 @@ class MattersTest {
             assertThat(matter.since()).isEqualTo(BEGIN.minusSeconds(5));
         });
         when(transactions.status("d0000001"))
-                .thenReturn(Optional.of(status(
-                        ticket,
-                        LaneState.RECORDING,
-                        "",
-                        List.of(new Intents.Intent("d0000001", "7", BEGIN)))));
+                .thenReturn(Optional.of(
+                        status(ticket, LaneState.RECORDING, "", List.of(new Intents.Intent("d0000001", "7", BEGIN)))));
         assertThat(only().sentence()).startsWith("It is not known whether 1 of its requests");
         when(transactions.status("d0000001"))
                 .thenReturn(Optional.of(status(ticket, LaneState.RECORDING, "", List.of())));

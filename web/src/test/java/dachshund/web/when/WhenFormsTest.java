@@ -111,6 +111,15 @@ class WhenFormsTest {
             case REQUEST ->
                 new When.OnRequest(
                         LOT, random.nextBoolean() ? Optional.of(LEVEL) : Optional.empty(), Optional.of(LEVEL));
+            case NEW_ROW ->
+                new When.OnNewRow(
+                        random.nextBoolean() ? "" : "b0000001",
+                        "lab.sample",
+                        random.nextBoolean() ? List.of() : List.of("lot_id", "sample no"),
+                        "taken",
+                        random.nextBoolean() ? Duration.ofMinutes(10) : Duration.ZERO,
+                        0,
+                        Duration.ofSeconds(5));
             case WHILE -> new When.WhileTrue(condition, length(random));
         };
     }

@@ -1,0 +1,279 @@
+package dachshund.engine.transaction;
+
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.QueryText;
+import dachshund.core.reader.TableReading;
+import dachshund.core.reader.TableShape;
+import dachshund.core.sql.Dialect;
+import dachshund.core.transaction.Values;
+import dachshund.core.when.When;
+import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Worker;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+
+/**
+ * Looks through a table again and again and gives each new row to whoever takes it, in the order of its column that grows. A thread
+ * of its own: a database that hangs delays nothing else.
+ */
+final class NewRows implements AutoCloseable {
+
+    private static final Duration LIMIT = Duration.ofSeconds(30);
+    /** More within the look-back cannot be kept apart in reasonable time. */
+    static final int MOST_LOOKED_AT = 100_000;
+
+    private static final Duration STOP = Duration.ofSeconds(1);
+
+    private final When.OnNewRow rows;
+    private final TakenRows taken;
+    private final Reading reading;
+    private final Taker taker;
+    private final Worker worker;
+    private volatile boolean closed;
+    private volatile String trouble = "";
+
+    /** The table's database, opened anew where its design has changed. */
+    interface Reading {
+        TableReading now() throws QueryProblem;
+
+        Dialect dialect() throws QueryProblem;
+    }
+
+    /** Who takes rows. */
+    interface Taker {
+
+        /** How many it would take now. */
+        int room();
+
+        /**
+         * @param key   tells it from all other rows of the table
+         * @param cells by column; nothing is null
+         * @param origin told how it goes on with the row
+         */
+        void take(String key, Map<String, Object> cells, Trigger.Origin origin);
+    }
+
+    private record Row(String key, RowPlace at, Map<String, Object> cells) {}
+
+    NewRows(When.OnNewRow rows, TakenRows taken, Reading reading, Taker taker) {
+        this.rows = rows;
+        this.taken = taken;
+        this.reading = reading;
+        this.taker = taker;
+        this.worker = Threads.start("new-rows", this::step);
+    }
+
+    /** Why it cannot look, in a sentence; empty where it can. */
+    String trouble() {
+        return trouble;
+    }
+
+    private long step() {
+        long pause = rows.every().toNanos();
+        if (closed) {
+            return pause;
+        }
+        try {
+            boolean more = look();
+            trouble = "";
+            return more ? Math.min(pause, 20_000_000) : pause;
+        } catch (StoreProblem | QueryProblem no) {
+            trouble = "New rows of " + rows.table() + " cannot be looked for. " + no.getMessage();
+        } catch (RuntimeException | Error defect) {
+            Threads.report(defect);
+            trouble = "New rows of " + rows.table() + " cannot be looked for. Unexpectedly: " + Threads.words(defect)
+                    + ".";
+        }
+        return pause;
+    }
+
+    /** @return whether more rows are known to be there */
+    private boolean look() throws StoreProblem, QueryProblem {
+        if (!taken.begun()) {
+            taken.begin(there());
+            return false;
+        }
+        int room = taker.room();
+        if (room <= 0) {
+            return false;
+        }
+        List<Row> fresh = new ArrayList<>();
+        boolean[] more = new boolean[1];
+        boolean all = false;
+        Optional<RowPlace> from = taken.look(rows);
+        try {
+            ask(from, row -> {
+                if (fresh.size() == room) {
+                    more[0] = true;
+                    return false;
+                }
+                if (!closed && taken.take(row.key(), row.at())) {
+                    fresh.add(row);
+                }
+                return !closed;
+            });
+            all = !more[0] && !closed;
+        } finally {
+            taken.looked(all);
+            if (!all && !more[0]) {
+                fresh.forEach(row -> taken.letGo(row.key()));
+            }
+        }
+        if (!all && !more[0]) {
+            return false;
+        }
+        for (Row row : fresh) {
+            taker.take(row.key(), row.cells(), new Trigger.Origin() {
+                @Override
+                public void done() {
+                    taken.done(row.key(), rows);
+                }
+
+                @Override
+                public void letGo() {
+                    taken.letGo(row.key());
+                }
+            });
+        }
+        return more[0];
+    }
+
+    /** The rows near the furthest place, which stand there before anything is looked for. */
+    private Map<String, RowPlace> there() throws StoreProblem, QueryProblem {
+        Optional<RowPlace> furthest = furthest();
+        Map<String, RowPlace> all = new LinkedHashMap<>();
+        if (furthest.isPresent()) {
+            ask(furthest.map(place -> place.back(rows)), row -> {
+                all.put(row.key(), row.at());
+                return true;
+            });
+        }
+        return all;
+    }
+
+    private Optional<RowPlace> furthest() throws StoreProblem, QueryProblem {
+        List<Object> cells = new ArrayList<>();
+        Dialect dialect = reading.dialect();
+        reading.now()
+                .ask(
+                        QueryText.of("SELECT MAX(" + dialect.quote(rows.order()) + ") FROM " + table(dialect)),
+                        List.of(),
+                        LIMIT,
+                        1,
+                        new EachRow(row -> {
+                            cells.addAll(row.values());
+                            return true;
+                        }));
+        return cells.isEmpty() || cells.get(0) == null ? Optional.empty() : Optional.of(place(cells.get(0)));
+    }
+
+    private RowPlace place(Object cell) throws QueryProblem {
+        return RowPlace.of(cell)
+                .orElseThrow(() -> new QueryProblem("The column " + rows.order()
+                        + " has to be a number or a time, and holds \"" + Values.words(cell) + "\"."));
+    }
+
+    private String table(Dialect dialect) {
+        return Stream.of(rows.table().strip().split("\\.", 2))
+                .map(dialect::quote)
+                .collect(Collectors.joining("."));
+    }
+
+    @FunctionalInterface
+    private interface Each {
+        /** @return whether more are wanted */
+        boolean row(Row row);
+    }
+
+    /** Rows from a place on, in their order; those without a place are not seen. */
+    private void ask(Optional<RowPlace> from, Each each) throws StoreProblem, QueryProblem {
+        Dialect dialect = reading.dialect();
+        String order = dialect.quote(rows.order());
+        String sql = "SELECT * FROM " + table(dialect) + " WHERE " + order
+                + (from.isPresent() ? " >= :from" : " IS NOT NULL") + " ORDER BY " + order + keys(dialect);
+        List<Object> bound = new ArrayList<>();
+        from.ifPresent(place -> bound.add(place.at()));
+        int[] looked = new int[1];
+        QueryProblem[] odd = new QueryProblem[1];
+        reading.now().ask(QueryText.of(sql), bound, LIMIT, MOST_LOOKED_AT, new EachRow(cells -> {
+            looked[0]++;
+            try {
+                return each.row(new Row(key(cells), place(cell(cells, rows.order())), cells));
+            } catch (QueryProblem no) {
+                odd[0] = no;
+                return false;
+            }
+        }));
+        if (odd[0] != null) {
+            throw odd[0];
+        }
+        if (looked[0] == MOST_LOOKED_AT) {
+            throw new QueryProblem(
+                    "There are more than " + MOST_LOOKED_AT + " rows within the look-back. Take a shorter one.");
+        }
+    }
+
+    private String keys(Dialect dialect) {
+        return rows.key().stream()
+                .filter(each -> !each.equalsIgnoreCase(rows.order()))
+                .map(each -> ", " + dialect.quote(each))
+                .collect(Collectors.joining());
+    }
+
+    private String key(Map<String, Object> cells) throws QueryProblem {
+        StringBuilder key = new StringBuilder();
+        for (String each : rows.key()) {
+            key.append(key.isEmpty() ? "" : " | ").append(Values.words(cell(cells, each)));
+        }
+        return key.toString();
+    }
+
+    private Object cell(Map<String, Object> cells, String column) throws QueryProblem {
+        for (Map.Entry<String, Object> each : cells.entrySet()) {
+            if (each.getKey().equalsIgnoreCase(column)) {
+                return each.getValue();
+            }
+        }
+        throw new QueryProblem("There is no column " + column + ".");
+    }
+
+    /** Rows by the names of their columns. */
+    private static final class EachRow implements TableReading.Taker {
+
+        private final java.util.function.Predicate<Map<String, Object>> taker;
+        private final List<String> names = new ArrayList<>();
+
+        EachRow(java.util.function.Predicate<Map<String, Object>> taker) {
+            this.taker = taker;
+        }
+
+        @Override
+        public void columns(List<TableShape.Column> columns) {
+            columns.forEach(each -> names.add(each.name()));
+        }
+
+        @Override
+        public boolean row(List<Object> cells) {
+            Map<String, Object> row = new LinkedHashMap<>();
+            for (int i = 0; i < names.size(); i++) {
+                row.put(names.get(i), cells.get(i));
+            }
+            return taker.test(row);
+        }
+    }
+
+    /** Looks no more; rows that were given away go on. */
+    @Override
+    public void close() {
+        closed = true;
+        worker.wake();
+        Threads.once("closing", () -> worker.close(STOP));
+    }
+}
