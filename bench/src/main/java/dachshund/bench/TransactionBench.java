@@ -251,7 +251,7 @@ final class TransactionBench implements Bench.Benchmark {
                                 }
 
                                 @Override
-                                public Dialect dialect(DestinationDefinition of) {
+                                public Dialect dialect(Definition of) {
                                     return kind.dialect();
                                 }
                             },

@@ -5,15 +5,25 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
+import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.ledger.Run;
+import dachshund.core.transaction.Gathered;
+import dachshund.core.transaction.Step;
+import dachshund.core.transaction.TransactionDefinition;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.ResultSet;
+import java.sql.Statement;
 import java.util.List;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
@@ -71,6 +81,71 @@ class ApiTest {
 
     private static String encoded(String text) {
         return URLEncoder.encode(text, StandardCharsets.UTF_8);
+    }
+
+    /** The same request is done once; what nobody has given, and who may not, is said. */
+    @Test
+    void aTransactionIsDoneByACall() throws Exception {
+        String production = SITE.bean(Definitions.class).all(DestinationDefinition.class).stream()
+                .filter(each -> each.name().equals("Production"))
+                .findFirst()
+                .orElseThrow()
+                .id();
+        try (Connection connection = DriverManager.getConnection(SITE.database.url("quillmoor_records"));
+                Statement statement = connection.createStatement()) {
+            statement.execute("CREATE TABLE called (lot VARCHAR(20), kilos DECIMAL(8,1))");
+        }
+        SITE.bean(Drafts.class)
+                .edit(
+                        TransactionDefinition.begun("ca11ed01", "Booked by a call", production)
+                                .withGathers(List.of(Gathered.given("lot"), Gathered.given("kilos")))
+                                .withSteps(List.of(new Step.Put(
+                                        "book",
+                                        "",
+                                        Step.Deed.INSERT,
+                                        "called",
+                                        List.of(
+                                                new Step.Cell("lot", "lot", false),
+                                                new Step.Cell("kilos", "kilos", false)),
+                                        1,
+                                        1,
+                                        ""))),
+                        0,
+                        "engineer");
+        new Visitor(SITE).signIn("engineer", "engineer-demo").release();
+        String runner = token("Order system that books", List.of("read", "run"));
+        String path = "/transactions/ca11ed01/runs";
+        String call = "{\"request\": \"A-1\", \"values\": {\"lot\": \"X-1\", \"kilos\": 12.5}}";
+        soon(() -> send(runner, "POST", path, call).statusCode() == 200);
+        JsonNode again = JSON.readTree(send(runner, "POST", path, call).body());
+        assertThat(again.get("outcome").asText()).isEqualTo(Run.Outcome.ALREADY.words());
+        assertThat(again.get("code").asInt()).isEqualTo(1);
+        JsonNode other = JSON.readTree(
+                send(runner, "POST", path, "{\"request\": \"A-2\", \"values\": {\"lot\": \"X-2\", \"kilos\": null}}")
+                        .body());
+        assertThat(other.get("outcome").asText()).isEqualTo(Run.Outcome.DONE.words());
+        JsonNode without = JSON.readTree(
+                send(runner, "POST", path, "{\"values\": {\"lot\": \"X-3\"}}").body());
+        assertThat(without.get("outcome").asText()).isEqualTo(Run.Outcome.FAILED.words());
+        assertThat(without.get("reason").asText()).isEqualTo("kilos was not given.");
+        assertThat(send(runner, "POST", path, "{\"values\": {\"lott\": 1}}").body())
+                .contains("It gathers nothing that is called lott.");
+        assertThat(send(runner, "POST", path, "{\"values\": {\"lot\": [1]}}").statusCode())
+                .isEqualTo(400);
+        assertThat(send(runner, "POST", path, "{\"request\": \"" + "x".repeat(101) + "\"}")
+                        .statusCode())
+                .isEqualTo(400);
+        assertThat(send(runner, "POST", "/transactions/nosuch/runs", "{}").statusCode())
+                .isEqualTo(404);
+        assertThat(send(writer, "POST", path, call).statusCode()).isEqualTo(403);
+        assertThat(send(runner, "POST", "/values", "{}").statusCode()).isEqualTo(403);
+        assertThat(send(runner, "GET", "/transactions", "").body()).contains("Booked by a call");
+        try (Connection connection = DriverManager.getConnection(SITE.database.url("quillmoor_records"));
+                Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery("SELECT GROUP_CONCAT(lot ORDER BY lot) FROM called")) {
+            rows.next();
+            assertThat(rows.getString(1)).isEqualTo("X-1,X-2");
+        }
     }
 
     @Test

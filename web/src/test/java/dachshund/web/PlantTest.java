@@ -71,7 +71,7 @@ class PlantTest {
             actor.see("#sources", source);
             soon(() -> state(source) == LinkState.CONNECTED);
         }
-        actor.see("#tag-count", "215 tags");
+        actor.see("#tag-count", "256 tags");
         actor.fill("#q", "outlet dryer");
         actor.see("#tag-count", "2 tags");
         actor.fill("#q", "PL2 running");
@@ -118,7 +118,7 @@ class PlantTest {
         actor.click("#offers details details summary");
         actor.click("#offers .offer input[type=checkbox][value$='Drum dryer/Fan speed']");
         actor.fill("#offers input[name=q]", "accepted low");
-        actor.see("#offered", "1 of 137 tags found");
+        actor.see("#offered", "1 of 178 tags found");
         actor.click("#offered .offer input[type=checkbox]");
         actor.click("#offers .btn-outline-primary");
         actor.see("#notice", "tags are taken from Secured works");

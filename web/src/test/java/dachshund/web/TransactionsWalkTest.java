@@ -5,6 +5,9 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.keep.Density;
+import dachshund.core.keep.KeepingRuleDefinition;
+import dachshund.core.keep.Selection;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
@@ -226,6 +229,26 @@ class TransactionsWalkTest {
             actor.see(".run-steps", "walk_kilos = 812.5");
             actor.go("/watch/ledger?text=w-1&window=last%201%20h");
             assertThat(actor.texts("table.ledger tbody tr")).hasSize(2);
+
+            // Again with what it had, though the lot is another one by now: the database knows that lot.
+            set("walk lot", "W-2");
+            actor.click("table.ledger tbody tr:nth-child(2) a");
+            actor.see("#again-old");
+            actor.browser.executeScript("window.confirm = () => true");
+            actor.click("#again-old");
+            actor.see("main", "It is begun, as it is released.");
+            soon(() -> {
+                actor.go("/watch/ledger?key=W-1");
+                return actor.texts("table.ledger tbody tr").size() == 3;
+            });
+            assertThat(actor.texts("table.ledger tbody tr").get(0))
+                    .contains("Failed")
+                    .contains("again, engineer, with the values of run");
+            actor.click("table.ledger tbody tr:nth-child(1) a");
+            actor.see("#again-now");
+            actor.browser.executeScript("window.confirm = () => true");
+            actor.click("#again-now");
+            soon(() -> ask("SELECT lot FROM walk_lot ORDER BY lot").equals(List.of("W-1", "W-2")));
             actor.go("/watch");
             actor.see(".business", "Lot ends at the gate");
             assertThat(actor.complaints()).isEmpty();
@@ -234,7 +257,7 @@ class TransactionsWalkTest {
                 .signIn("engineer", "engineer-demo")
                 .get("/watch/ledger/runs.csv?key=W-1")
                 .body();
-        assertThat(csv.lines().count()).isEqualTo(3);
+        assertThat(csv.lines().count()).isEqualTo(4);
         assertThat(csv).contains("order 7001").contains("Step insert: ");
     }
 
@@ -244,8 +267,12 @@ class TransactionsWalkTest {
     }
 
     private static String id() {
+        return id("Lot ends at the gate");
+    }
+
+    private static String id(String name) {
         return SITE.bean(Definitions.class).all(TransactionDefinition.class).stream()
-                .filter(each -> each.name().equals("Lot ends at the gate"))
+                .filter(each -> each.name().equals(name))
                 .map(Definition::id)
                 .findFirst()
                 .orElseThrow();
@@ -257,6 +284,92 @@ class TransactionsWalkTest {
                 .map(Definition::id)
                 .findFirst()
                 .orElseThrow();
+    }
+
+    /** For each new row of a table, with what the archive knows of a tag. */
+    @Test
+    void newRowsAndWhatTheArchiveKnowsAreDesignedAndDone() throws Exception {
+        sql("CREATE TABLE walk_sample (id INT AUTO_INCREMENT PRIMARY KEY, lot VARCHAR(20), moisture DECIMAL(4,1))");
+        sql("INSERT INTO walk_sample (lot, moisture) VALUES ('S-0', 9.5)");
+        sql(
+                "CREATE TABLE walk_freed (lot VARCHAR(20) NOT NULL, good BOOLEAN NOT NULL, mean DECIMAL(8,1) NULL, since DATETIME(3) NULL)");
+        try (Actor actor = new Actor(SITE).signIn("engineer", "engineer-demo")) {
+            actor.go("/records/transactions");
+            actor.click("#new-transaction");
+            actor.see("#transaction-name");
+            type(actor, "#transaction-name", "Freed by the laboratory");
+            choose(actor, "#add-when", "NEW_ROW");
+            actor.see(".when .must", "Choose the database whose new rows are looked for.");
+            choose(actor, "#rows-database-0", production());
+            type(actor, "#rows-table-0", "walk_sample");
+            type(actor, "#rows-key-0", "id");
+            type(actor, "#rows-order-0", "id");
+            type(actor, "#rows-back-0", "soon");
+            actor.see(".when .field-problem", "Write a number and a unit");
+            has(actor, "#rows-back-0", "soon");
+            type(actor, "#rows-back-0", "50");
+            type(actor, "#rows-every-0", "10 ms");
+            actor.see(".when .field-problem", "every 200 ms to 1 h");
+            type(actor, "#rows-every-0", "200 ms");
+            pick(actor, "#find-add-gather", "walk kilos");
+            actor.see("#gather-name-0");
+            choose(actor, "#gather-since-0", "LENGTH");
+            actor.see("#gather-what-0");
+            type(actor, "#gather-longest-0", "for ever");
+            actor.see(".gathers .field-problem", "Write a number and a unit");
+            has(actor, "#gather-longest-0", "for ever");
+            type(actor, "#gather-longest-0", "10 min");
+            choose(actor, "#gather-what-0", "part13:Average");
+            type(actor, "#gather-name-0", "mean");
+            choose(actor, "#add-step", "INSERT");
+            actor.see("#s-table-0");
+            type(actor, "#s-table-0", "walk_freed");
+            type(actor, "#s-col-0-0", "lot");
+            type(actor, "#s-val-0-0", "row_lot");
+            type(actor, "#s-col-0-1", "good");
+            type(actor, "#s-val-0-1", "row_moisture < 10");
+            type(actor, "#s-col-0-2", "mean");
+            type(actor, "#s-val-0-2", "mean");
+            type(actor, "#s-col-0-3", "since");
+            type(actor, "#s-val-0-3", "mean_since");
+            actor.see(".step-lines", "since = mean_since");
+
+            // Nothing is kept of the tag, and the review says so.
+            actor.click("#review");
+            actor.see("main", "are not kept, so nothing can be computed from them");
+            SITE.bean(Drafts.class)
+                    .edit(
+                            new KeepingRuleDefinition(
+                                    "50fe0002", "Gate", "", Selection.source(GATE), Density.CHANGES, 10, 0),
+                            0,
+                            "engineer");
+            actor.go("/release");
+            actor.click("#release");
+            soon(() -> SITE.bean(Engine.class).transactions().all().stream()
+                    .anyMatch(each -> each.name().equals("Freed by the laboratory")));
+            set("walk kilos", 100.0);
+            set("walk kilos", 300.0);
+
+            // A try takes the newest row.
+            actor.go("/records/transactions/" + id("Freed by the laboratory"));
+            soon(() -> {
+                actor.edit(() -> actor.click("#try-all"));
+                return actor.texts("#tried").get(0).contains("Tried, and taken back.");
+            });
+            actor.see("#tried", "row_lot = S-0");
+            assertThat(ask("SELECT lot FROM walk_freed")).isEmpty();
+            sql("INSERT INTO walk_sample (lot, moisture) VALUES ('S-1', 9.5), ('S-2', 10.5)");
+            soon(() -> ask("SELECT CONCAT(lot, ' ', good) FROM walk_freed ORDER BY lot")
+                    .equals(List.of("S-1 1", "S-2 0")));
+            assertThat(ask("SELECT lot FROM walk_freed WHERE mean IS NULL OR since IS NULL"))
+                    .isEmpty();
+            soon(() -> {
+                actor.go("/watch/ledger?thing=" + id("Freed by the laboratory"));
+                return actor.texts("table.ledger tbody tr").size() == 2;
+            });
+            assertThat(actor.texts("table.ledger tbody tr").get(1)).contains("row 2 of walk_sample");
+            assertThat(actor.complaints()).isEmpty();
+        }
     }
 
     @Test

@@ -136,7 +136,8 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
     private static String gathers(TransactionDefinition transaction, Named named) {
         return transaction.gathers().stream()
                 .map(each -> each.name() + " = "
-                        + each.over().map(over -> over(over, named) + " of ").orElse("") + named.tag(each.tag())
+                        + each.over().map(over -> over(over, named) + " of ").orElse("")
+                        + (each.isGiven() ? "given by who asks" : named.tag(each.tag()))
                         + " (bad: " + each.bad().words() + ")")
                 .collect(Collectors.joining(", "));
     }

@@ -93,6 +93,7 @@ public final class Execution {
         sendingWith.clear();
         try {
             if (!step.only().isBlank() && !values.holds(step.only())) {
+                givesNothing(step);
                 return new StepRun(
                         step.name(),
                         StepRun.Fate.PASSED_OVER,
@@ -121,6 +122,15 @@ public final class Execution {
                 cause.getMessage());
         told.accept(failed);
         throw new StepFailed(failed, kind, cause);
+    }
+
+    /** Whoever asks for what a step gives that was passed over gets nothing. */
+    private void givesNothing(Step step) {
+        if (step instanceof Step.Compute) {
+            values.put(step.name(), null);
+        } else if (step instanceof Step.LookUp || step instanceof Step.Put || step instanceof Step.Statement) {
+            values.put(step.name() + "_rows", 0L);
+        }
     }
 
     /** What is being sent: a step that fails says what it was. */

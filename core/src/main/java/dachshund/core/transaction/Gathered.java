@@ -20,6 +20,16 @@ public record Gathered(String name, TagRef tag, WhenBad bad, Optional<Over> over
         over = over == null ? Optional.empty() : over;
     }
 
+    /** One that no tag gives: whoever asks for the run does. */
+    public static Gathered given(String name) {
+        return new Gathered(name, TagRef.gapFor(new TagRef("given", name)), WhenBad.FAIL);
+    }
+
+    /** Whether whoever asks for the run has to give it. */
+    public boolean isGiven() {
+        return tag.isGap();
+    }
+
     /** A value. */
     public Gathered(String name, TagRef tag, WhenBad bad) {
         this(name, tag, bad, Optional.empty());

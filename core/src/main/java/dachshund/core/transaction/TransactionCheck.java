@@ -64,6 +64,11 @@ public final class TransactionCheck {
                 .ifPresent(
                         each -> advice.add(
                                 "Numbers are known for ever: a number that the controller uses again after it has begun to count anew is taken for done. A tag that changes then, as the epoch, tells them apart."));
+        design.gathers().stream()
+                .filter(each -> each.isGiven() && each.bad() == Gathered.WhenBad.FAIL)
+                .filter(each -> !design.whens().isEmpty())
+                .forEach(each -> advice.add("Whoever asks for a run gives " + each.name()
+                        + ": runs that its When brings about fail, since nobody gives it then."));
         if (design.gate().isPresent() && design.request().isPresent()) {
             advice.add("A request that comes while the gate is shut gets no answer.");
         }
@@ -110,7 +115,7 @@ public final class TransactionCheck {
                 whole("There is a value named " + each.name() + " already.");
             }
             each.over().ifPresent(over -> over(each, over));
-            if (tags.apply(each.tag()).isEmpty()) {
+            if (!each.isGiven() && tags.apply(each.tag()).isEmpty()) {
                 whole("The tag of " + each.name() + " is not among the tags taken from its source: "
                         + each.tag().address() + ".");
             }
@@ -230,7 +235,7 @@ public final class TransactionCheck {
     private Set<String> prefixes() {
         Set<String> all = new TreeSet<>();
         if (!design.newRows().isEmpty()) {
-            all.add(When.OnNewRow.NAMED);
+            all.add(When.OnNewRow.ROW + "_");
         }
         return all;
     }

@@ -84,7 +84,9 @@ public record TransactionDefinition(
             all.add(each.number());
             each.epoch().ifPresent(all::add);
         });
-        gathers.stream().filter(each -> each.over().isEmpty()).forEach(each -> all.add(each.tag()));
+        gathers.stream()
+                .filter(each -> each.over().isEmpty() && !each.isGiven())
+                .forEach(each -> all.add(each.tag()));
         return List.copyOf(all);
     }
 
@@ -96,13 +98,6 @@ public record TransactionDefinition(
             over.marker().ifPresent(all::add);
         }));
         return all;
-    }
-
-    /** Whether a run goes on where the one before ended. */
-    public boolean goesOn() {
-        return gathers.stream().anyMatch(each -> each.over()
-                .filter(over -> over.since() == Over.Since.LAST_RUN)
-                .isPresent());
     }
 
     /** The tags that it writes: those of its steps, and the answer's. */
@@ -120,7 +115,7 @@ public record TransactionDefinition(
     @Override
     public List<TagRef> everyTag() {
         return Stream.of(
-                        gathers.stream().map(Gathered::tag),
+                        gathers.stream().filter(each -> !each.isGiven()).map(Gathered::tag),
                         whens.stream().flatMap(when -> when.tags().stream()),
                         gate.stream().flatMap(each -> each.inputs().values().stream()),
                         histories().stream(),
@@ -133,7 +128,9 @@ public record TransactionDefinition(
     @Override
     public Map<String, TagRef> named() {
         Map<String, TagRef> all = new LinkedHashMap<>();
-        gathers.stream().filter(each -> each.over().isEmpty()).forEach(each -> all.put(each.name(), each.tag()));
+        gathers.stream()
+                .filter(each -> each.over().isEmpty() && !each.isGiven())
+                .forEach(each -> all.put(each.name(), each.tag()));
         return all;
     }
 

@@ -469,8 +469,8 @@ public sealed interface When {
             String database, String table, List<String> key, String order, Duration back, long lower, Duration every)
             implements When {
 
-        /** What a column of the row is called: this, and its name. */
-        public static final String NAMED = "row_";
+        /** What its rows are called, as a look-up is called that gives one. */
+        public static final String ROW = "row";
 
         public OnNewRow {
             key = List.copyOf(key);

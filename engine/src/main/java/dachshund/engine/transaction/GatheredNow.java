@@ -24,6 +24,7 @@ record GatheredNow(Map<String, Object> values, Map<String, Run.Read> snapshot, S
     /**
      * @param number   of the request; null for none
      * @param identity what tells the run from all others
+     * @param given    values that count in the place of what would be read
      * @param now      the values that count
      * @param lastGood of each tag, the last that was not bad
      */
@@ -33,6 +34,7 @@ record GatheredNow(Map<String, Object> values, Map<String, Run.Read> snapshot, S
             Instant at,
             Object number,
             String identity,
+            Map<String, Object> given,
             Function<TagRef, TagValue> now,
             Function<TagRef, TagValue> lastGood) {
         Map<String, Object> values = new LinkedHashMap<>();
@@ -43,7 +45,14 @@ record GatheredNow(Map<String, Object> values, Map<String, Run.Read> snapshot, S
         values.put(Known.SITE, site);
         Map<String, Run.Read> snapshot = new LinkedHashMap<>();
         for (Gathered each : design.gathers()) {
-            if (each.over().isPresent()) {
+            if (each.over().isPresent() || given.containsKey(each.name())) {
+                continue;
+            }
+            if (each.isGiven()) {
+                if (each.bad() == Gathered.WhenBad.FAIL) {
+                    return new GatheredNow(values, snapshot, each.name() + " was not given.");
+                }
+                values.put(each.name(), null);
                 continue;
             }
             TagValue value = now.apply(each.tag());
@@ -63,6 +72,10 @@ record GatheredNow(Map<String, Object> values, Map<String, Run.Read> snapshot, S
             boolean nothing = bad && each.bad() == Gathered.WhenBad.NOTHING;
             values.put(each.name(), nothing ? null : value.value().orElse(null));
         }
+        given.forEach((name, value) -> {
+            values.put(name, value);
+            snapshot.put(name, new Run.Read(Values.words(value), at, ""));
+        });
         return new GatheredNow(values, snapshot, "");
     }
 

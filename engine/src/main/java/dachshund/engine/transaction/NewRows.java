@@ -1,11 +1,13 @@
 package dachshund.engine.transaction;
 
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.ledger.Run;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.QueryText;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.sql.Dialect;
+import dachshund.core.transaction.Execution;
 import dachshund.core.transaction.Values;
 import dachshund.core.when.When;
 import dachshund.engine.thread.Threads;
@@ -54,7 +56,7 @@ final class NewRows implements AutoCloseable {
 
         /**
          * @param key   tells it from all other rows of the table
-         * @param cells by column; nothing is null
+         * @param cells by the names that steps call them; nothing is null
          * @param origin told how it goes on with the row
          */
         void take(String key, Map<String, Object> cells, Trigger.Origin origin);
@@ -130,9 +132,9 @@ final class NewRows implements AutoCloseable {
             return false;
         }
         for (Row row : fresh) {
-            taker.take(row.key(), row.cells(), new Trigger.Origin() {
+            taker.take(row.key(), named(row.cells()), new Trigger.Origin() {
                 @Override
-                public void done() {
+                public void done(Run how) {
                     taken.done(row.key(), rows);
                 }
 
@@ -143,6 +145,35 @@ final class NewRows implements AutoCloseable {
             });
         }
         return more[0];
+    }
+
+    /**
+     * The row that stands furthest, as a run would have it; without one, the run has nothing of a row.
+     *
+     * @throws QueryProblem where the table cannot be looked through so
+     */
+    static Map<String, Object> newest(When.OnNewRow rows, Reading reading) throws StoreProblem, QueryProblem {
+        Dialect dialect = reading.dialect();
+        String order = dialect.quote(rows.order());
+        Map<String, Object> newest = new LinkedHashMap<>();
+        reading.now()
+                .ask(
+                        QueryText.of("SELECT * FROM " + table(rows, dialect) + " WHERE " + order
+                                + " IS NOT NULL ORDER BY " + order + " DESC"),
+                        List.of(),
+                        LIMIT,
+                        1,
+                        new EachRow(cells -> {
+                            newest.putAll(named(cells));
+                            return false;
+                        }));
+        return newest;
+    }
+
+    private static Map<String, Object> named(Map<String, Object> cells) {
+        Map<String, Object> all = new LinkedHashMap<>();
+        cells.forEach((column, cell) -> all.put(Execution.name(When.OnNewRow.ROW, column), cell));
+        return all;
     }
 
     /** The rows near the furthest place, which stand there before anything is looked for. */
@@ -181,6 +212,10 @@ final class NewRows implements AutoCloseable {
     }
 
     private String table(Dialect dialect) {
+        return table(rows, dialect);
+    }
+
+    private static String table(When.OnNewRow rows, Dialect dialect) {
         return Stream.of(rows.table().strip().split("\\.", 2))
                 .map(dialect::quote)
                 .collect(Collectors.joining("."));

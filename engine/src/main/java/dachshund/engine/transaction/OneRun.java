@@ -11,6 +11,7 @@ import dachshund.core.time.PlantClock;
 import dachshund.core.transaction.Answer;
 import dachshund.core.transaction.Execution;
 import dachshund.core.transaction.Known;
+import dachshund.core.transaction.Over;
 import dachshund.core.transaction.Prepared;
 import dachshund.core.transaction.Session;
 import dachshund.core.transaction.Session.Told;
@@ -20,7 +21,6 @@ import dachshund.core.transaction.Todo;
 import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.transaction.Values;
-import dachshund.core.when.When;
 import dachshund.engine.local.Intents;
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
@@ -224,13 +224,10 @@ final class OneRun {
                 trigger.at(),
                 trigger.number(),
                 trigger.identity(),
+                trigger.given(),
                 tag -> anew ? around.plant().now(tag) : trigger.now()[reads.indexOf(tag)],
                 tag -> anew ? around.plant().lastGood(tag) : trigger.lastGood()[reads.indexOf(tag)]);
         snapshot = new LinkedHashMap<>(gathered.snapshot());
-        trigger.row().forEach((column, cell) -> {
-            gathered.values().put(When.OnNewRow.NAMED + column, cell);
-            snapshot.put(When.OnNewRow.NAMED + column, new Run.Read(Values.words(cell), trigger.at(), ""));
-        });
         if (!gathered.problem().isEmpty()) {
             throw new Failed(gathered.problem());
         }
@@ -345,7 +342,7 @@ final class OneRun {
             if (design.mark()) {
                 now.tell(design.id(), trigger.identity(), told);
             }
-            if (design.goesOn()) {
+            if (goesOn()) {
                 now.leave(design.id(), Past.LAST_RUN, trigger.at().toString());
             }
             if (!state.compareAndSet(State.OPEN, State.COMMITTING)) {
@@ -357,6 +354,15 @@ final class OneRun {
         return followed(told, todo, Outcome.DONE);
     }
 
+    /** One that is done again with what it had has taken nothing of the time since. */
+    private boolean goesOn() {
+        return design.gathers().stream()
+                .anyMatch(each -> each.over()
+                                .filter(over -> over.since() == Over.Since.LAST_RUN)
+                                .isPresent()
+                        && !trigger.given().containsKey(each.name()));
+    }
+
     /** What is computed of the time before; in the transaction, so that what went on from the last run is taken once. */
     private void lookBack(Session now, Values values) throws StoreProblem, Failed {
         if (design.histories().isEmpty()) {
@@ -365,7 +371,13 @@ final class OneRun {
         Map<String, Object> past = new LinkedHashMap<>();
         Map<String, Run.Read> read = new LinkedHashMap<>(snapshot);
         String problem = around.past()
-                .into(design, trigger.at(), () -> Past.read(now.left(design.id(), Past.LAST_RUN)), past, read);
+                .into(
+                        design,
+                        trigger.at(),
+                        trigger.given().keySet(),
+                        () -> Past.read(now.left(design.id(), Past.LAST_RUN)),
+                        past,
+                        read);
         snapshot = read;
         if (!problem.isEmpty()) {
             throw new Failed(problem);

@@ -12,6 +12,7 @@ import dachshund.core.transaction.Values;
 import java.time.Instant;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Supplier;
 
 /** What a run begins with of the time before it: over which times, and what the archive knows of them. */
@@ -45,6 +46,7 @@ final class Past {
      * Computes what a design asks for.
      *
      * @param at       the instant of the trigger: no later value counts
+     * @param given    names of what is known already
      * @param values   gets the results, and where their times began
      * @param snapshot gets them in words
      * @return why the run cannot go on, in a sentence; empty where it can
@@ -53,12 +55,13 @@ final class Past {
     String into(
             TransactionDefinition design,
             Instant at,
+            Set<String> given,
             LastRun last,
             Map<String, Object> values,
             Map<String, Run.Read> snapshot)
             throws StoreProblem {
         for (Gathered each : design.gathers()) {
-            if (each.over().isEmpty()) {
+            if (each.over().isEmpty() || given.contains(each.name())) {
                 continue;
             }
             Over over = each.over().get();

@@ -178,12 +178,18 @@ public final class TransactionRun implements Action {
         return of[design.reads().indexOf(tag)].value();
     }
 
-    /** A person wants it to be done now, with the values of now. It is no request, whatever number stands there. */
-    void byHand(String who) {
+    /**
+     * Somebody wants it to be done now. It is no request of the plant, whatever number stands there.
+     *
+     * @param at       what is computed of the time before ends there
+     * @param identity what tells it from everything else that is asked for; empty where it is new
+     * @param given    values that count in the place of those of now
+     */
+    void byCall(String why, Instant at, String identity, Map<String, Object> given, Trigger.Origin origin) {
         TagValue[] now = design.reads().stream().map(around.plant()::now).toArray(TagValue[]::new);
         TagValue[] good = design.reads().stream().map(around.plant()::lastGood).toArray(TagValue[]::new);
-        take(new Trigger(
-                around.clock().now(), "by hand, " + who, with.identity().get(), null, true, now, good));
+        String own = identity.isEmpty() ? with.identity().get() : RunIdentity.of(identity);
+        take(new Trigger(at, why, own, null, true, now, good, given, origin));
     }
 
     /** Looks for new rows from now on, where its Whens say so. */
@@ -206,18 +212,7 @@ public final class TransactionRun implements Action {
     }
 
     private void byRow(When.OnNewRow rows, String key, Map<String, Object> cells, Trigger.Origin origin) {
-        TagValue[] now = design.reads().stream().map(around.plant()::now).toArray(TagValue[]::new);
-        TagValue[] good = design.reads().stream().map(around.plant()::lastGood).toArray(TagValue[]::new);
-        take(new Trigger(
-                around.clock().now(),
-                "row " + key + " of " + rows.table(),
-                RunIdentity.of(rows.table() + ":" + key),
-                null,
-                true,
-                now,
-                good,
-                cells,
-                origin));
+        byCall("row " + key + " of " + rows.table(), around.clock().now(), rows.table() + ":" + key, cells, origin);
     }
 
     private int room() {
@@ -364,6 +359,7 @@ public final class TransactionRun implements Action {
         Trigger trigger = run.trigger();
         if (design.policy().hold()
                 && trigger.origin() != Trigger.Origin.NONE
+                && !trigger.origin().isWaiting()
                 && how.outcome() == Outcome.FAILED
                 && run.passing()) {
             synchronized (waiting) {
@@ -393,7 +389,7 @@ public final class TransactionRun implements Action {
         if (open) {
             trigger.origin().letGo();
         } else {
-            trigger.origin().done();
+            trigger.origin().done(how);
         }
     }
 

@@ -37,11 +37,13 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Consumer;
+import java.util.function.Supplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -225,21 +227,21 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                 rows.key().toString());
         TakenRows known =
                 taken.computeIfAbsent(what, each -> new TakenRows(around.local().foundRows(), each));
-        return new NewRows(
-                rows,
-                known,
-                new NewRows.Reading() {
-                    @Override
-                    public TableReading now() throws QueryProblem {
-                        return reading(plant, rows.database());
-                    }
+        return new NewRows(rows, known, reading(() -> plant, rows), taker);
+    }
 
-                    @Override
-                    public Dialect dialect() throws QueryProblem {
-                        return around.opening().dialect(readable(plant, rows.database()));
-                    }
-                },
-                taker);
+    private NewRows.Reading reading(Supplier<Plant> known, When.OnNewRow rows) {
+        return new NewRows.Reading() {
+            @Override
+            public TableReading now() throws QueryProblem {
+                return reading(known.get(), rows.database());
+            }
+
+            @Override
+            public Dialect dialect() throws QueryProblem {
+                return around.opening().dialect(readable(known.get(), rows.database()));
+            }
+        };
     }
 
     private OneRun.Around aroundOf(TransactionDefinition design) {
@@ -358,14 +360,69 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         Threads.once("stopping", () -> stop(id, "itself", why));
     }
 
+    private TransactionRun atWork(String id) {
+        return find(id).orElseThrow(() -> new IllegalArgumentException("It is not at work; start it first."));
+    }
+
     /**
      * Does one now, with the values of now.
      *
+     * @param given values that count in the place of those, by name
      * @throws IllegalArgumentException with a sentence, where it is not at work
      */
-    public void byHand(String id, String who) {
-        find(id).orElseThrow(() -> new IllegalArgumentException("It is not at work; start it first."))
-                .byHand(who);
+    public void byHand(String id, String who, Map<String, Object> given) {
+        atWork(id).byCall("by hand, " + who, around.clock().now(), "", given, Trigger.Origin.NONE);
+    }
+
+    /**
+     * Does one once more as it is released now, with what a run had.
+     *
+     * @throws IllegalArgumentException with a sentence, where it is not at work
+     */
+    public void again(Run run, String who) {
+        TransactionRun now = atWork(run.thing());
+        now.byCall(
+                "again, " + who + ", with the values of run " + run.id(),
+                around.clock().now(),
+                "",
+                Snapshots.given(now.definition(), run, plant),
+                Trigger.Origin.NONE);
+    }
+
+    /**
+     * A program asks for one.
+     *
+     * @param request what tells it from all else that is asked for: the same one is done once; empty for a new one
+     * @return how it ended; fails with a sentence where it is not begun
+     * @throws IllegalArgumentException with a sentence, where it is not at work
+     */
+    public CompletableFuture<Run> called(String id, String who, String request, Map<String, Object> given) {
+        CompletableFuture<Run> end = new CompletableFuture<>();
+        atWork(id)
+                .byCall(
+                        "called by " + who + (request.isEmpty() ? "" : ", request " + request),
+                        around.clock().now(),
+                        request.isEmpty() ? "" : "call:" + request,
+                        given,
+                        new Trigger.Origin() {
+                            @Override
+                            public void done(Run how) {
+                                end.complete(how);
+                            }
+
+                            @Override
+                            public void letGo() {
+                                end.completeExceptionally(
+                                        new IllegalStateException(
+                                                "It was not begun, or it is not known how it ended. Ask again with the same request."));
+                            }
+
+                            @Override
+                            public boolean isWaiting() {
+                                return true;
+                            }
+                        });
+        return end;
     }
 
     /** A person says how a request ended of which nobody knew. */
@@ -377,12 +434,23 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
      * Does a design for real, and takes everything back; what follows the commit is only shown.
      *
      * @param known what is known of the rest, drafts included
+     * @param given values that count in the place of what would be read; of new rows, the newest one counts
      */
-    public TriedOut tryNow(TransactionDefinition design, Plant known) {
+    public TriedOut tryNow(TransactionDefinition design, Plant known, Map<String, Object> given) {
+        Map<String, Object> all = new HashMap<>();
+        try {
+            for (When.OnNewRow rows : design.newRows()) {
+                all.putAll(NewRows.newest(rows, reading(() -> known, rows)));
+            }
+        } catch (StoreProblem | QueryProblem no) {
+            return new TriedOut(Map.of(), List.of(), "The newest row cannot be read. " + no.getMessage(), "");
+        }
+        all.putAll(given);
         return TriedOut.of(
                 design,
                 known,
                 around,
+                all,
                 new Past(() -> archive, () -> known),
                 (id, query, bound, most) -> elsewhere(known, id, query, bound, most));
     }

@@ -38,6 +38,7 @@ public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, Stri
             TransactionDefinition design,
             Plant known,
             Transactions.Around around,
+            Map<String, Object> given,
             Past past,
             Execution.Doors elsewhere) {
         List<StepRun> steps = new ArrayList<>();
@@ -55,6 +56,7 @@ public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, Stri
                 now,
                 number(design, around.side()),
                 "try",
+                given,
                 around.side()::now,
                 around.side()::lastGood);
         Map<String, Run.Read> snapshot = new LinkedHashMap<>(gathered.snapshot());
@@ -65,7 +67,7 @@ public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, Stri
         gathered.values().forEach(values::put);
         try (Transacting database = around.opening().database(destination.get())) {
             Map<String, Object> before = new LinkedHashMap<>();
-            String problem = past.into(design, now, () -> lastRun(database, design), before, snapshot);
+            String problem = past.into(design, now, given.keySet(), () -> lastRun(database, design), before, snapshot);
             if (!problem.isEmpty()) {
                 return new TriedOut(snapshot, steps, problem, "");
             }

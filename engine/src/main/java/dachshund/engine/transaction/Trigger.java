@@ -1,5 +1,6 @@
 package dachshund.engine.transaction;
 
+import dachshund.core.ledger.Run;
 import dachshund.core.tag.TagValue;
 import java.time.Instant;
 import java.util.Map;
@@ -14,7 +15,7 @@ import java.util.Map;
  * @param sure     whether it was certainly never begun before: else it may be done already, whoever did it
  * @param now      of each tag that is read, in the order of the design
  * @param lastGood of each, the last that was not bad
- * @param row      cells of the row that brought it about, by column; empty where none did
+ * @param given    values that whoever brought it about has given, by the name that steps call them
  * @param origin   told how it goes on
  */
 record Trigger(
@@ -25,7 +26,7 @@ record Trigger(
         boolean sure,
         TagValue[] now,
         TagValue[] lastGood,
-        Map<String, Object> row,
+        Map<String, Object> given,
         Origin origin) {
 
     /** Whoever brought it about. */
@@ -33,7 +34,7 @@ record Trigger(
 
         Origin NONE = new Origin() {
             @Override
-            public void done() {
+            public void done(Run how) {
                 // Nobody has to know.
             }
 
@@ -44,13 +45,18 @@ record Trigger(
         };
 
         /** It was carried out, or failed for good. */
-        void done();
+        void done(Run how);
 
-        /** It was not begun, and may come again. */
+        /** It was not begun, or it is not known how it ended, and it may come again. */
         void letGo();
+
+        /** Whether somebody waits for its end. */
+        default boolean isWaiting() {
+            return false;
+        }
     }
 
-    /** No row brings it about. */
+    /** Nobody gives anything, and nobody is told. */
     Trigger(Instant at, String why, String identity, Object number, boolean sure, TagValue[] now, TagValue[] lastGood) {
         this(at, why, identity, number, sure, now, lastGood, Map.of(), Origin.NONE);
     }

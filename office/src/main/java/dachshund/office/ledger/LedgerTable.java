@@ -2,6 +2,7 @@ package dachshund.office.ledger;
 
 import dachshund.core.ledger.LedgerStore;
 import dachshund.core.ledger.Run;
+import dachshund.core.ledger.RunDays;
 import dachshund.core.ledger.RunDocument;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
@@ -12,6 +13,7 @@ import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -216,6 +218,54 @@ public final class LedgerTable implements LedgerStore {
                                     .contains(wantedText)
                             || taker.test(numbered) && ++found[0] < wanted.most());
             return true;
+        });
+    }
+
+    /**
+     * How runs of one thing ended since an instant, the newest first.
+     *
+     * @param most no more than these
+     */
+    public List<RunDays.Ended> ended(String thing, Instant from, int most) {
+        return run(connection -> {
+            try (PreparedStatement statement = connection.prepareStatement(
+                    "SELECT fired_at, outcome, millis FROM ledger_run WHERE thing = ? AND fired_at >= ?"
+                            + " ORDER BY fired_at DESC LIMIT " + most)) {
+                statement.setQueryTimeout(LIMIT_SECONDS);
+                statement.setString(1, thing);
+                statement.setObject(2, utc(from));
+                List<RunDays.Ended> all = new ArrayList<>();
+                try (ResultSet rows = statement.executeQuery()) {
+                    while (rows.next()) {
+                        all.add(new RunDays.Ended(
+                                rows.getObject(1, LocalDateTime.class).toInstant(ZoneOffset.UTC),
+                                Run.Outcome.valueOf(rows.getString(2)),
+                                rows.getInt(3)));
+                    }
+                }
+                return all;
+            }
+        });
+    }
+
+    /** Why runs of one thing failed since an instant, and how often; the most frequent first. */
+    public Map<String, Integer> reasons(String thing, Instant from, int most) {
+        return run(connection -> {
+            try (PreparedStatement statement = connection.prepareStatement(
+                    "SELECT LEFT(JSON_VALUE(document, '$.reason'), 300) AS why, COUNT(*) AS often FROM ledger_run"
+                            + " WHERE thing = ? AND fired_at >= ? AND outcome IN ('FAILED', 'DROPPED', 'UNCERTAIN')"
+                            + " GROUP BY why ORDER BY often DESC, why LIMIT " + most)) {
+                statement.setQueryTimeout(LIMIT_SECONDS);
+                statement.setString(1, thing);
+                statement.setObject(2, utc(from));
+                Map<String, Integer> all = new LinkedHashMap<>();
+                try (ResultSet rows = statement.executeQuery()) {
+                    while (rows.next()) {
+                        all.put(Optional.ofNullable(rows.getString(1)).orElse(""), rows.getInt(2));
+                    }
+                }
+                return all;
+            }
         });
     }
 

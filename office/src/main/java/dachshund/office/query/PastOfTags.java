@@ -44,12 +44,20 @@ class PastOfTags implements PastValues {
     private final Histories histories;
     private final TagRows rows;
     private final Function<TagRef, Optional<TagInfo>> tags;
+    private final Supplier<Instant> now;
     private final Predicate<Duration> heard;
     private final Supplier<String> trouble;
+    private volatile Instant heardTo = Instant.EPOCH;
 
     @Autowired
     PastOfTags(Histories histories, TagRows rows, Definitions definitions, Engine engine) {
-        this(histories, rows, definitions::tag, engine.archive()::heardSoFar, engine.archive()::trouble);
+        this(
+                histories,
+                rows,
+                definitions::tag,
+                engine.clock()::now,
+                engine.archive()::heardSoFar,
+                engine.archive()::trouble);
         engine.transactions().askIn(this);
     }
 
@@ -61,16 +69,23 @@ class PastOfTags implements PastValues {
             Histories histories,
             TagRows rows,
             Function<TagRef, Optional<TagInfo>> tags,
+            Supplier<Instant> now,
             Predicate<Duration> heard,
             Supplier<String> trouble) {
         this.trouble = trouble;
         this.histories = histories;
         this.rows = rows;
         this.tags = tags;
+        this.now = now;
         this.heard = heard;
     }
 
-    private void heardSoFar() throws StoreProblem {
+    /** What was heard up to an instant is waited for once, however much is asked of the time before it. */
+    private void heardUpTo(Instant at) throws StoreProblem {
+        if (!at.isAfter(heardTo)) {
+            return;
+        }
+        Instant before = now.get();
         if (!heard.test(HEARD)) {
             throw new StoreProblem(
                     StoreProblem.Kind.AWAY,
@@ -78,6 +93,7 @@ class PastOfTags implements PastValues {
                     "The archive is behind: what was heard of tags lately cannot be asked for yet.",
                     null);
         }
+        heardTo = before;
     }
 
     /** What was on its way may have been let go of meanwhile, to be read anew. */
@@ -89,7 +105,7 @@ class PastOfTags implements PastValues {
 
     @Override
     public Object computed(TagRef tag, Calculation what, Instant from, Instant to) throws StoreProblem {
-        heardSoFar();
+        heardUpTo(to);
         Object value = from(tag, what, from, to);
         stillThere();
         return value;
@@ -184,7 +200,7 @@ class PastOfTags implements PastValues {
 
     @Override
     public Optional<Held> held(TagRef tag, Instant at, boolean before, Duration most) throws StoreProblem {
-        heardSoFar();
+        heardUpTo(at);
         Instant first = at.minus(most);
         Series series = read(tag, first, at.plusMillis(1));
         int last = series.before(OpcUaTime.toTicks(at) + 1) - 1;

@@ -281,6 +281,7 @@ class TagRowsTest {
                         .filter(tag -> tag.ref().equals(ref))
                         .map(MeantTags.Tag::info)
                         .findFirst(),
+                () -> TO,
                 limit -> heard,
                 () -> trouble);
     }

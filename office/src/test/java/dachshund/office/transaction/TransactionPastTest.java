@@ -19,6 +19,7 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.function.UnaryOperator;
@@ -137,9 +138,7 @@ class TransactionPastTest {
                     .containsExactly("L1", "L2", "L3", "L5", "L6");
             follow(again);
             // A try says what the next one would take, and leaves where the last one ended.
-            assertThat(again.transactions
-                            .tryNow(design.withGathers(design.gathers()), again.plant)
-                            .snapshot())
+            assertThat(again.transactions.tryNow(design, again.plant, Map.of()).snapshot())
                     .containsKeys("ms", "ms_since");
             controller.asks(7, "L7", 1);
             soon(() -> again.ask("SELECT lot_id FROM stretch").size() == 6);

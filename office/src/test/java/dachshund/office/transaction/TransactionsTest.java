@@ -19,6 +19,7 @@ import java.sql.Statement;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.Test;
@@ -175,7 +176,7 @@ class TransactionsTest {
     private static TriedOut tried(Bed bed, TransactionDefinition design) {
         bed.controller.set(Bed.LOT, "PL1-9");
         bed.controller.set(Bed.KILOS, 10.0);
-        return bed.transactions.tryNow(design, bed.plant);
+        return bed.transactions.tryNow(design, bed.plant, Map.of());
     }
 
     @ParameterizedTest

@@ -11,6 +11,7 @@ final class Bagging {
     static final class Bagger extends Equipment {
         private final List<PelletLine> lines;
         private final Checkweigher checkweigher;
+        private final PalletRecords pallets;
         private final PlantTag targetSet =
                 setPoint("Target weight set point", 15_060, "g", 14_500, 15_500, "Wanted weight of a bag");
         private final PlantTag count = add("Bag count", 64_380, "Counts bags, from 65,535 back to 0");
@@ -27,6 +28,9 @@ final class Bagging {
             super("Bagging/BG1", seed);
             this.lines = lines;
             this.checkweigher = checkweigher;
+            pallets = new PalletRecords(this);
+            written("Decided lot", "", "Lot of which the laboratory has decided last");
+            written("Lot verdict", "", "released or blocked");
         }
 
         private PlantTag add(String name, int first, String description) {
@@ -45,12 +49,13 @@ final class Bagging {
             double perMinute = pause > 0 || starved ? 0 : Math.min(16, tonnesPerHour * 1000 / 15 / 60);
             follow(rate, perMinute, 20, 0.02, seconds, at);
             lot.set(lines.get(0).lot(), at);
+            pallets.advance(seconds, at);
             toNext -= seconds * perMinute / 60;
             while (toNext <= 0) {
                 toNext += 1;
                 count.set(((Integer) count.value() + 1) % 65_536, at);
                 film.set(film.number() - 0.82, at);
-                checkweigher.weigh(targetSet.number(), at);
+                pallets.bag(checkweigher.weigh(targetSet.number(), at), (String) lot.value());
                 if (film.number() < 5) {
                     film.set(1200.0, at);
                     pause = 300;
@@ -72,7 +77,8 @@ final class Bagging {
             super("Bagging/CW1", seed);
         }
 
-        void weigh(double target, Instant at) {
+        /** What the bag weighs, in grams. */
+        double weigh(double target, Instant at) {
             double weight = Math.round(target + drift + random.nextGaussian() * 42);
             boolean low = weight < 14_850; // tolerable deficiency of 15 kg is 150 g (OIML R 87)
             last.set(weight, at);
@@ -81,6 +87,7 @@ final class Bagging {
             if (low) {
                 rejects.set((Integer) rejects.value() + 1, at);
             }
+            return weight;
         }
 
         @Override

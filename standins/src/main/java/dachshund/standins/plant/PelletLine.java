@@ -11,6 +11,11 @@ final class PelletLine extends Equipment {
     private static final DateTimeFormatter DAY =
             DateTimeFormatter.ofPattern("yyMMdd").withZone(ZoneOffset.UTC);
 
+    /** Seconds that it waits for an answer, and then before it asks again. */
+    private static final double PATIENCE = 60;
+
+    private static final double PAUSE = 5;
+
     private final String name;
     private final PlantTag feedSet;
     private final PlantTag steamSet;
@@ -27,6 +32,13 @@ final class PelletLine extends Equipment {
     private final PlantTag hours;
     private final PlantTag pellets;
     private final PlantTag fault;
+    private final PlantTag endedLot;
+    private final Handshake lotEnd;
+    private final PlantTag told;
+    private final PlantTag refused;
+    private final PlantTag late;
+    private final PlantTag never;
+    private double sinceAsked;
     private Phase phase = Phase.RUN;
     private double left;
     private int lotOfDay;
@@ -59,6 +71,12 @@ final class PelletLine extends Equipment {
         hours = counter("Running hours", 6100 + Math.floorMod(seed, 900), "h", "Hours of the main motor");
         pellets = counter("Pellets made", 48_000_000L + seed * 1000, "kg", "Counts up, never reset");
         fault = state("Die blocked", false, "Blockage of the die");
+        endedLot = state("Ended lot", "", "Lot whose end is to be booked");
+        lotEnd = new Handshake(this, "Lot");
+        told = counter("Lots answered", 0, "", "Ended lots of which it was told what became of them");
+        refused = counter("Lots refused", 0, "", "Of these, answered by: failed");
+        late = counter("Lot answers too late", 0, "", "Times that it has asked in vain for " + (int) PATIENCE + " s");
+        never = counter("Lots never answered", 0, "", "Lots whose end nobody knew of when the next one ended");
         left = 600 + random.nextInt(2400);
     }
 
@@ -76,6 +94,7 @@ final class PelletLine extends Equipment {
 
     @Override
     void advance(double seconds, Instant at) {
+        booked(seconds, at);
         left -= seconds;
         if (lotOfDay == 0) {
             nextLot(at);
@@ -113,6 +132,40 @@ final class PelletLine extends Equipment {
         }
     }
 
+    /** The end of a lot is asked for until somebody answers. */
+    private void booked(double seconds, Instant at) {
+        sinceAsked += seconds;
+        switch (lotEnd.advance(seconds, false, at)) {
+            case TOLD -> {
+                told.set((Long) told.value() + 1, at);
+                if (lotEnd.code() == 3) {
+                    refused.set((Long) refused.value() + 1, at);
+                }
+                lotEnd.end(at);
+                endedLot.set("", at);
+            }
+            case LATE -> {
+                lotEnd.end(at);
+                sinceAsked = 0;
+                if ((Long) told.value() > 0) {
+                    late.set((Long) late.value() + 1, at);
+                } else {
+                    // Before the first answer ever, nobody is there to give one.
+                    endedLot.set("", at);
+                }
+            }
+            case RESTARTED -> {
+                lotEnd.end(at);
+                lotEnd.ask(PATIENCE, at);
+            }
+            case WAITS -> {
+                if (!lotEnd.asks() && !endedLot.value().equals("") && sinceAsked > PAUSE) {
+                    lotEnd.insist(at);
+                }
+            }
+        }
+    }
+
     private void turn(Instant at) {
         switch (phase) {
             case RUN -> {
@@ -136,9 +189,18 @@ final class PelletLine extends Equipment {
     }
 
     private void nextLot(Instant at) {
+        if (!endedLot.value().equals("")) {
+            never.set((Long) never.value() + 1, at);
+        }
+        if (lotOfDay > 0) {
+            endedLot.set((String) lot.value(), at);
+        }
         String today = DAY.format(at);
         lotOfDay = today.equals(day) ? lotOfDay + 1 : 1;
         day = today;
         lot.set(String.format("%s-%s-%02d", name, today, lotOfDay), at);
+        if (!endedLot.value().equals("")) {
+            lotEnd.ask(PATIENCE, at);
+        }
     }
 }

@@ -5,8 +5,7 @@ import java.util.ArrayList;
 import java.util.List;
 
 /**
- * The scale at the gate: a truck comes every few minutes, stands still, and its controller asks for a ticket by a number. It
- * waits for the answer, gives up after a while, asks twice now and then, and is restarted sometimes in the middle of it.
+ * The scale at the gate: a truck comes every few minutes, stands still, and its controller asks for a ticket by a number.
  */
 public final class Weighbridge extends Equipment {
 
@@ -16,7 +15,6 @@ public final class Weighbridge extends Equipment {
     };
 
     private static final double PATIENCE = 30;
-    private static final long LAST_NUMBER = 999;
 
     private enum Phase {
         EMPTY,
@@ -28,11 +26,7 @@ public final class Weighbridge extends Equipment {
     private final PlantTag weight = measured("Weight", 0, "kg", 0, 60_000, "What stands on the scale");
     private final PlantTag stable = state("Stable", false, "The weight does not move any more");
     private final PlantTag plate = state("Truck", "", "Its plate, as the gate has read it");
-    private final PlantTag number = state("Request number", 0L, "Counts up with each truck; 0 for no request");
-    private final PlantTag epoch = state("Request epoch", 0L, "Changes when the controller begins to count anew");
-    private final PlantTag answered = written("Answered number", 0L, "Number of the request that is answered");
-    private final PlantTag code = written("Answer code", 0L, "1 done, 2 done but, 3 failed");
-    private final PlantTag text = written("Answer text", "", "What the driver reads");
+    private final Handshake request = new Handshake(this, "");
     private final PlantTag ticket = written("Ticket number", 0L, "Shown on the display at the gate");
     private final PlantTag good = counter("Answers in time", 0, "", "Requests that were answered");
     private final PlantTag refused = counter("Requests refused", 0, "", "Answered by: failed");
@@ -42,8 +36,6 @@ public final class Weighbridge extends Equipment {
     private volatile Phase phase = Phase.EMPTY;
     private double left = 40;
     private double load;
-    private long counted;
-    private boolean again;
     private final List<Visit> visits = new ArrayList<>();
     private volatile boolean hurried;
     private volatile boolean closed;
@@ -72,7 +64,7 @@ public final class Weighbridge extends Equipment {
 
     /** Whether a truck waits for its answer. */
     public boolean asks() {
-        return phase == Phase.ASKED && !number.value().equals(0L);
+        return phase == Phase.ASKED && request.asks();
     }
 
     public boolean empty() {
@@ -88,9 +80,7 @@ public final class Weighbridge extends Equipment {
 
     @Override
     void advance(double seconds, Instant at) {
-        if ((Long) epoch.value() == 0) {
-            epoch.set(at.getEpochSecond(), at);
-        }
+        Handshake.Then then = request.advance(seconds, hurried, at);
         left -= seconds;
         follow(weight, phase == Phase.EMPTY || phase == Phase.LEAVING ? 0 : load, 1.5, 4, seconds, at);
         switch (phase) {
@@ -104,13 +94,11 @@ public final class Weighbridge extends Equipment {
             case SETTLING -> {
                 if (left <= 0) {
                     stable.set(true, at);
-                    counted = counted >= LAST_NUMBER ? 1 : counted + 1;
-                    number.set(counted, at);
-                    again = chance(12, 1);
-                    turn(Phase.ASKED, hurried ? PATIENCE * 10 : PATIENCE);
+                    request.ask(hurried ? PATIENCE * 10 : PATIENCE, at);
+                    turn(Phase.ASKED, 0);
                 }
             }
-            case ASKED -> asked(at);
+            case ASKED -> asked(then, at);
             case LEAVING -> {
                 if (left <= 0) {
                     turn(Phase.EMPTY, 60 + random.nextInt(120));
@@ -119,34 +107,28 @@ public final class Weighbridge extends Equipment {
         }
     }
 
-    private void asked(Instant at) {
-        boolean told = answered.value().equals(number.value());
-        if (told && again) {
-            // It has not understood, and asks for the same once more.
-            again = false;
-            number.set(0L, at);
-            left = PATIENCE * 10;
-        } else if (number.value().equals(0L)) {
-            number.set(counted, at);
-        } else if (told) {
-            take(good, at);
-            if (code.value().equals(3L)) {
-                take(refused, at);
-            } else if (code.value().equals(1L) && !text.value().equals("ticket " + ticket.value())) {
-                take(odd, at);
+    private void asked(Handshake.Then then, Instant at) {
+        switch (then) {
+            case TOLD -> {
+                take(good, at);
+                if (request.code() == 3) {
+                    take(refused, at);
+                } else if (request.code() == 1 && !request.text().equals("ticket " + ticket.value())) {
+                    take(odd, at);
+                }
+                leave(at);
             }
-            leave(at);
-        } else if (left <= 0) {
-            // Before the first answer ever, nobody is there to give one.
-            if ((Long) good.value() > 0) {
-                take(late, at);
+            case LATE -> {
+                // Before the first answer ever, nobody is there to give one.
+                if ((Long) good.value() > 0) {
+                    take(late, at);
+                }
+                leave(at);
             }
-            leave(at);
-        } else if (!hurried && chance(4000, 1)) {
-            counted = 0;
-            epoch.set(Math.max((Long) epoch.value() + 1, at.getEpochSecond()), at);
-            answered.set(0L, at);
-            leave(at);
+            case RESTARTED -> leave(at);
+            case WAITS -> {
+                // The truck stands there.
+            }
         }
     }
 
@@ -156,19 +138,18 @@ public final class Weighbridge extends Equipment {
 
     private void leave(Instant at) {
         if (hurried) {
-            boolean told = answered.value().equals(number.value());
             synchronized (visits) {
                 visits.add(new Visit(
-                        (Long) epoch.value(),
-                        (Long) number.value(),
+                        request.epoch(),
+                        request.number(),
                         (String) plate.value(),
                         weight.number(),
-                        told ? (Long) code.value() : 0,
-                        (String) text.value(),
+                        request.code(),
+                        request.text(),
                         (Long) ticket.value()));
             }
         }
-        number.set(0L, at);
+        request.end(at);
         stable.set(false, at);
         plate.set("", at);
         turn(Phase.LEAVING, 15);

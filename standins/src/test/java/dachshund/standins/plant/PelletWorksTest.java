@@ -79,7 +79,7 @@ class PelletWorksTest {
     @Test
     void aHundredTagsAndSomeWithPathsUnitsAndRanges() {
         List<PlantTag> tags = new PelletWorks(7, START).tags();
-        assertThat(tags).hasSizeBetween(120, 145);
+        assertThat(tags).hasSizeBetween(150, 180);
         assertThat(tags).extracting(tag -> tag.path() + "/" + tag.name()).doesNotHaveDuplicates();
         assertThat(tags)
                 .filteredOn(PlantTag::hasRange)

@@ -21,7 +21,13 @@ import org.springframework.web.bind.annotation.RestControllerAdvice;
 import org.springframework.web.method.annotation.MethodArgumentTypeMismatchException;
 
 /** What goes wrong in the API, as problem details (RFC 9457), and its description in OpenAPI. */
-@RestControllerAdvice(assignableTypes = {ApiController.class, RecorderApiController.class, HistoryApiController.class})
+@RestControllerAdvice(
+        assignableTypes = {
+            ApiController.class,
+            RecorderApiController.class,
+            HistoryApiController.class,
+            TransactionApiController.class
+        })
 @Order(Ordered.HIGHEST_PRECEDENCE)
 class ApiProblems {
 
@@ -33,7 +39,7 @@ class ApiProblems {
                                 .title("Dachshund")
                                 .version("1")
                                 .description(
-                                        "Tags of the plant for programs: list and search, read, write, listen; recorders: how they stand, and their rows."))
+                                        "Tags of the plant for programs: list and search, read, write, listen; recorders: how they stand, and their rows; transactions: how they stand, and done by a call."))
                 .components(new Components()
                         .addSecuritySchemes(
                                 "token",

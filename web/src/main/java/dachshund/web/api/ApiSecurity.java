@@ -44,6 +44,8 @@ class ApiSecurity {
                         .hasAuthority("SCOPE_read")
                         .requestMatchers("/api/v1/values/read")
                         .hasAuthority("SCOPE_read")
+                        .requestMatchers("/api/v1/transactions/**")
+                        .hasAuthority("SCOPE_run")
                         .anyRequest()
                         .hasAnyAuthority("SCOPE_write-kept", "SCOPE_write-plant"))
                 .addFilterBefore(new TokenFilter(tokens, json), UsernamePasswordAuthenticationFilter.class)

@@ -45,7 +45,8 @@ public class ApiTokens {
     public enum Scope {
         READ("read", "list tags, read values, listen"),
         WRITE_KEPT("write-kept", "write kept tags"),
-        WRITE_PLANT("write-plant", "write to the plant, where a source allows it");
+        WRITE_PLANT("write-plant", "write to the plant, where a source allows it"),
+        RUN("run", "do transactions");
 
         private final String id;
         private final String words;

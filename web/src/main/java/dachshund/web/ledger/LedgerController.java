@@ -1,6 +1,7 @@
 package dachshund.web.ledger;
 
 import dachshund.core.ledger.Run;
+import dachshund.core.ledger.RunDays;
 import dachshund.core.ledger.RunDocument;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.window.Span;
@@ -25,9 +26,11 @@ import java.io.Writer;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.function.Consumer;
 import java.util.stream.Collectors;
@@ -36,7 +39,10 @@ import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
 /** The ledger: every run, found by time, thing, outcome and keys, and within a day by any value in it. */
 @Needs(Right.SEE)
@@ -47,6 +53,9 @@ class LedgerController {
     private static final int PAGE = 50;
     private static final int AT_ONCE = 1000;
     private static final Duration DAY = Duration.ofHours(25);
+    private static final Duration DAYS_SHOWN = Duration.ofDays(14);
+    private static final int MOST_OF_DAYS = 200_000;
+    private static final int MOST_REASONS = 8;
 
     private final LedgerTable ledger;
     private final Definitions definitions;
@@ -135,6 +144,27 @@ class LedgerController {
         });
     }
 
+    /** How the runs of one thing went over the last days: a part of its page, which does not wait for it. */
+    @GetMapping("/days")
+    String days(@RequestParam String thing, Model model) {
+        Instant from = engine.clock().now().minus(DAYS_SHOWN);
+        model.addAttribute("thing", thing);
+        try {
+            List<RunDays.Day> days = RunDays.of(ledger.ended(thing, from, MOST_OF_DAYS), engine.zone());
+            model.addAttribute("days", days);
+            model.addAttribute(
+                    "widest",
+                    days.stream()
+                            .mapToInt(day -> day.done() + day.failed())
+                            .max()
+                            .orElse(1));
+            model.addAttribute("reasons", ledger.reasons(thing, from, MOST_REASONS));
+        } catch (DataAccessException away) {
+            model.addAttribute("daysTrouble", "Our own database does not answer, and runs stand there.");
+        }
+        return "ledger/days :: days";
+    }
+
     @GetMapping("/{id}")
     String run(@PathVariable String id, Model model) {
         try {
@@ -146,6 +176,31 @@ class LedgerController {
             model.addAttribute("trouble", "Our own database does not answer, and runs stand there.");
         }
         return "ledger/run";
+    }
+
+    /** The same once more, as the transaction is released now. */
+    @Needs(Right.RELEASE)
+    @PostMapping("/{id}/again")
+    String again(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "false") boolean old,
+            Principal by,
+            RedirectAttributes flash) {
+        try {
+            Run run = ledger.find(id).orElseThrow(() -> new IllegalArgumentException("There is no such run any more."));
+            if (old) {
+                engine.transactions().again(run, by.getName());
+            } else {
+                engine.transactions().byHand(run.thing(), by.getName(), Map.of());
+            }
+            audit.note(by.getName(), "ran a transaction again", run.name() + ", run " + run.id());
+            flash.addFlashAttribute("said", "It is begun, as it is released. The ledger shows how it ends.");
+        } catch (IllegalArgumentException no) {
+            flash.addFlashAttribute("problem", no.getMessage());
+        } catch (DataAccessException away) {
+            flash.addFlashAttribute("problem", "Our own database does not answer, and runs stand there.");
+        }
+        return "redirect:/watch/ledger/" + id;
     }
 
     @GetMapping("/runs.csv")

@@ -127,7 +127,7 @@ class DemoPlant {
                 0,
                 BY));
         new DemoRecorders(definitions, drafts, source, meters, records, BY).make();
-        new DemoTransactions(definitions, drafts, engine, source, records, BY).make();
+        new DemoTransactions(definitions, drafts, engine, source, meters, records, BY).make();
         releases.releaseAll(releases.fingerprint(), BY);
         return true;
     }

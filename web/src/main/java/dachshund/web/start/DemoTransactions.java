@@ -1,15 +1,18 @@
 package dachshund.web.start;
 
+import dachshund.core.aggregate.Aggregate;
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.query.TagHistory.Calculation;
 import dachshund.core.reader.DatabaseDefinition;
 import dachshund.core.tag.TagRef;
 import dachshund.core.transaction.Answer;
 import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Isolation;
+import dachshund.core.transaction.Over;
 import dachshund.core.transaction.Policy;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.TransactionDefinition;
@@ -18,12 +21,16 @@ import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import java.time.Duration;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
-/** The demo's transactions: a truck over the weighbridge gets its ticket. */
+/**
+ * The demo's transactions: a truck over the weighbridge gets its ticket, a lot that ends is booked, and what the laboratory finds
+ * releases it or blocks it.
+ */
 final class DemoTransactions {
 
     private static final Logger LOG = LoggerFactory.getLogger(DemoTransactions.class);
@@ -32,6 +39,7 @@ final class DemoTransactions {
     private final Drafts drafts;
     private final Engine engine;
     private final SourceDefinition plant;
+    private final Optional<SourceDefinition> meters;
     private final DestinationDefinition records;
     private final String by;
 
@@ -40,35 +48,55 @@ final class DemoTransactions {
             Drafts drafts,
             Engine engine,
             SourceDefinition plant,
+            Optional<SourceDefinition> meters,
             DestinationDefinition records,
             String by) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
         this.plant = plant;
+        this.meters = meters;
         this.records = records;
         this.by = by;
     }
 
     void make() {
-        Optional<DatabaseDefinition> orders = definitions.all(DatabaseDefinition.class).stream()
-                .filter(each -> each.name().equals("Orders"))
-                .findFirst();
+        Optional<DatabaseDefinition> orders = database("Orders");
         if (orders.isEmpty() || !tables()) {
             return;
         }
         drafts.edit(weighbridge(orders.get()), 0, by);
+        for (int line = 1; line <= 3; line++) {
+            drafts.edit(lotEnd(line, orders.get()), 0, by);
+        }
+        drafts.edit(pallets(), 0, by);
+        database("Laboratory").ifPresent(laboratory -> drafts.edit(release(laboratory), 0, by));
+    }
+
+    private Optional<DatabaseDefinition> database(String name) {
+        return definitions.all(DatabaseDefinition.class).stream()
+                .filter(each -> each.name().equals(name))
+                .findFirst();
     }
 
     /** Tables of other people, as these would have made them. */
     private boolean tables() {
         try (RowStore store = engine.openStore(records)) {
-            store.apply(
-                    List.of(
-                            "CREATE TABLE IF NOT EXISTS weigh_ticket (ticket_no INT PRIMARY KEY AUTO_INCREMENT, run_id VARCHAR(60) NOT NULL UNIQUE,"
-                                    + " weighed_at DATETIME(3) NOT NULL, plate VARCHAR(12) NOT NULL, supplier VARCHAR(40) NOT NULL,"
-                                    + " material VARCHAR(30) NOT NULL, gross_kg DECIMAL(8,1) NOT NULL, net_kg DECIMAL(8,1) NOT NULL) AUTO_INCREMENT = 51840",
-                            "CREATE TABLE IF NOT EXISTS intake_total (supplier VARCHAR(40) PRIMARY KEY, trucks INT NOT NULL, net_kg DECIMAL(12,1) NOT NULL)"));
+            store.apply(List.of(
+                    "CREATE TABLE IF NOT EXISTS weigh_ticket (ticket_no INT PRIMARY KEY AUTO_INCREMENT, run_id VARCHAR(60) NOT NULL UNIQUE,"
+                            + " weighed_at DATETIME(3) NOT NULL, plate VARCHAR(12) NOT NULL, supplier VARCHAR(40) NOT NULL,"
+                            + " material VARCHAR(30) NOT NULL, gross_kg DECIMAL(8,1) NOT NULL, net_kg DECIMAL(8,1) NOT NULL) AUTO_INCREMENT = 51840",
+                    "CREATE TABLE IF NOT EXISTS intake_total (supplier VARCHAR(40) PRIMARY KEY, trucks INT NOT NULL, net_kg DECIMAL(12,1) NOT NULL)",
+                    "CREATE TABLE IF NOT EXISTS lot_record (lot_id VARCHAR(20) PRIMARY KEY, line VARCHAR(8) NOT NULL, order_no INT NULL,"
+                            + " begun DATETIME(3) NULL, ended DATETIME(3) NOT NULL, pellets_kg DECIMAL(10,0) NULL, kwh DECIMAL(10,1) NULL,"
+                            + " die_c DECIMAL(5,1) NULL)",
+                    "CREATE TABLE IF NOT EXISTS order_progress (order_no INT PRIMARY KEY, lots INT NOT NULL, pellets_kg DECIMAL(12,0) NOT NULL)",
+                    "CREATE TABLE IF NOT EXISTS line_setup (product_code VARCHAR(12) PRIMARY KEY, feed_rpm DECIMAL(4,1) NOT NULL, conditioner_c DECIMAL(4,1) NOT NULL)",
+                    "INSERT IGNORE INTO line_setup VALUES ('WP6-15', 34, 78), ('WP8-15', 36.5, 80), ('WP6-BB', 38, 79)",
+                    "CREATE TABLE IF NOT EXISTS pallet_record (record_index BIGINT PRIMARY KEY, lot_id VARCHAR(20) NOT NULL, bags INT NOT NULL,"
+                            + " net_kg DECIMAL(7,1) NOT NULL, taken_at DATETIME(3) NOT NULL)",
+                    "CREATE TABLE IF NOT EXISTS lot_release (lot_id VARCHAR(20) PRIMARY KEY, sample_no INT NOT NULL, verdict VARCHAR(10) NOT NULL,"
+                            + " outside INT NOT NULL, decided_at DATETIME(3) NOT NULL)"));
             return true;
         } catch (StoreProblem away) {
             LOG.warn("The demo has no transaction, since its tables cannot be made: {}", away.getMessage());
@@ -140,12 +168,196 @@ final class DemoTransactions {
                 List.of("plate", "truck_supplier", "made_ticket_no"));
     }
 
+    /** What a line made, used and was like while it had the lot that has ended. */
+    private TransactionDefinition lotEnd(int number, Definition orders) {
+        String line = "PL" + number;
+        TagRef lotId = tag(line, "Lot ID");
+        List<Gathered> gathers = new ArrayList<>();
+        gathers.add(new Gathered("lot", tag(line, "Ended lot"), Gathered.WhenBad.FAIL));
+        gathers.add(whileLot("pellets_kg", tag(line, "Pellets made"), new Calculation.Increase(0), lotId));
+        gathers.add(whileLot(
+                "die_c", tag(line, "Die temperature"), new Calculation.OfPart13(Aggregate.TIME_AVERAGE), lotId));
+        Optional<TagRef> energy = meters.flatMap(each -> tag(each, "Pellet line " + number, "Energy"));
+        energy.ifPresent(tag -> gathers.add(whileLot("kwh", tag, new Calculation.Increase(10_000_000), lotId)));
+        List<Step.Cell> cells = new ArrayList<>(List.of(
+                new Step.Cell("lot_id", "lot", false),
+                new Step.Cell("line", "\"" + line + "\"", false),
+                new Step.Cell("order_no", "ord_order_no", false),
+                new Step.Cell("begun", "pellets_kg_since", false),
+                new Step.Cell("ended", "fired", false),
+                new Step.Cell("pellets_kg", "pellets_kg", false),
+                new Step.Cell("die_c", "die_c", false)));
+        energy.ifPresent(tag -> cells.add(new Step.Cell("kwh", "kwh", false)));
+        return new TransactionDefinition(
+                Definitions.newId(),
+                "Lot end " + line,
+                "A lot has ended: what it made and used is booked, its order goes on, and the set points of its product go down to the line",
+                List.of(new When.OnRequest(
+                        tag(line, "Lot request number"),
+                        Optional.of(tag(line, "Lot request epoch")),
+                        Optional.of(tag(line, "Lot answered number")))),
+                Optional.empty(),
+                gathers,
+                records.id(),
+                Isolation.READ_COMMITTED,
+                true,
+                List.of(
+                        new Step.LookUp(
+                                "booked",
+                                "",
+                                "",
+                                "SELECT lot_id FROM lot_record WHERE lot_id = :lot",
+                                Step.Rows.ONE_OR_NONE),
+                        new Step.LookUp(
+                                "ord",
+                                "",
+                                orders.id(),
+                                "SELECT order_no, product_code FROM pellet_order\nWHERE line = '" + line
+                                        + "' AND completed IS NULL ORDER BY order_no LIMIT 1",
+                                Step.Rows.ONE_OR_NONE),
+                        new Step.Put("record", "booked_rows = 0", Step.Deed.INSERT, "lot_record", cells, 1, 1, ""),
+                        new Step.Statement(
+                                "progress",
+                                "booked_rows = 0 AND ord_rows = 1",
+                                "INSERT INTO order_progress VALUES (:ord_order_no, 1, COALESCE(:pellets_kg, 0))\nON DUPLICATE KEY UPDATE lots = lots + 1, pellets_kg = pellets_kg + VALUES(pellets_kg)",
+                                1,
+                                2,
+                                ""),
+                        new Step.LookUp(
+                                "next",
+                                "ord_rows = 1",
+                                "",
+                                "SELECT feed_rpm, conditioner_c FROM line_setup WHERE product_code = :ord_product_code",
+                                Step.Rows.ONE_OR_NONE),
+                        new Step.WriteTag(
+                                "feed", "next_rows = 1", tag(line, "Feed rate set point"), "next_feed_rpm", 0.1),
+                        new Step.WriteTag(
+                                "steam",
+                                "next_rows = 1",
+                                tag(line, "Conditioner set point"),
+                                "next_conditioner_c",
+                                0.1)),
+                new Answer(
+                        Optional.of(tag(line, "Lot answer code")),
+                        Optional.of(tag(line, "Lot answer text")),
+                        1,
+                        2,
+                        3,
+                        "\"lot \" + lot + \" is booked\""),
+                new Policy(Duration.ofSeconds(20), 3, Duration.ofMillis(500), Duration.ofMillis(500), 1, 20, 0),
+                List.of("lot", "ord_order_no"));
+    }
+
+    private static Gathered whileLot(String name, TagRef tag, Calculation what, TagRef lotId) {
+        return new Gathered(
+                name,
+                tag,
+                Gathered.WhenBad.NOTHING,
+                Optional.of(new Over(Over.Since.BEFORE, Duration.ofDays(1), Optional.of(lotId), what)));
+    }
+
+    /** The bagger's queue of records is emptied one by one. */
+    private TransactionDefinition pallets() {
+        return new TransactionDefinition(
+                Definitions.newId(),
+                "Pallet records",
+                "The bagger keeps a record of each pallet until it is confirmed; then it shows the next one",
+                List.of(new When.OnRequest(
+                        tag("BG1", "Record index"), Optional.empty(), Optional.of(tag("BG1", "Confirmed record")))),
+                Optional.empty(),
+                List.of(
+                        new Gathered("lot", tag("BG1", "Record lot"), Gathered.WhenBad.FAIL),
+                        new Gathered("bags", tag("BG1", "Record bags"), Gathered.WhenBad.FAIL),
+                        new Gathered("net_kg", tag("BG1", "Record net weight"), Gathered.WhenBad.FAIL)),
+                records.id(),
+                Isolation.READ_COMMITTED,
+                true,
+                List.of(new Step.Put(
+                        "take",
+                        "",
+                        Step.Deed.INSERT,
+                        "pallet_record",
+                        List.of(
+                                new Step.Cell("record_index", "request", false),
+                                new Step.Cell("lot_id", "lot", false),
+                                new Step.Cell("bags", "bags", false),
+                                new Step.Cell("net_kg", "net_kg", false),
+                                new Step.Cell("taken_at", "fired", false)),
+                        1,
+                        1,
+                        "")),
+                new Answer(Optional.of(tag("BG1", "Confirmation code")), Optional.empty(), 1, 2, 3, ""),
+                new Policy(Duration.ofSeconds(10), 3, Duration.ofMillis(500), Duration.ofMillis(200), 1, 20, 0),
+                List.of("lot"));
+    }
+
+    /** Whatever is outside its limits blocks the lot. */
+    private TransactionDefinition release(Definition laboratory) {
+        return new TransactionDefinition(
+                Definitions.newId(),
+                "Laboratory release",
+                "A sample is reported: its lot is released, or blocked where a property is outside its limits",
+                List.of(new When.OnNewRow(
+                        laboratory.id(),
+                        "quillmoor_lab.sample",
+                        List.of("sample_no"),
+                        "sample_no",
+                        Duration.ZERO,
+                        200,
+                        Duration.ofSeconds(5))),
+                Optional.empty(),
+                List.of(),
+                records.id(),
+                Isolation.READ_COMMITTED,
+                true,
+                List.of(
+                        new Step.LookUp(
+                                "found",
+                                "",
+                                laboratory.id(),
+                                """
+                                SELECT COUNT(*) AS outside FROM (
+                                  SELECT 'moisture' AS property, :row_moisture_pct AS is_now
+                                  UNION ALL SELECT 'durability', :row_durability_pct
+                                  UNION ALL SELECT 'fines', :row_fines_pct
+                                  UNION ALL SELECT 'bulk density', :row_bulk_density_kg_m3
+                                  UNION ALL SELECT 'ash', :row_ash_pct) AS measured
+                                JOIN quality_limit USING (property) WHERE is_now < least OR is_now > greatest""",
+                                Step.Rows.ONE),
+                        new Step.Compute("verdict", "", "IF(found_outside = 0, \"released\", \"blocked\")"),
+                        new Step.Put(
+                                "decide",
+                                "",
+                                Step.Deed.INSERT_OR_UPDATE,
+                                "lot_release",
+                                List.of(
+                                        new Step.Cell("lot_id", "row_lot_id", true),
+                                        new Step.Cell("sample_no", "row_sample_no", false),
+                                        new Step.Cell("verdict", "verdict", false),
+                                        new Step.Cell("outside", "found_outside", false),
+                                        new Step.Cell("decided_at", "fired", false)),
+                                1,
+                                2,
+                                ""),
+                        new Step.WriteTag("lot", "", tag("BG1", "Decided lot"), "row_lot_id", 0),
+                        new Step.WriteTag("shown", "", tag("BG1", "Lot verdict"), "verdict", 0)),
+                Answer.NONE,
+                new Policy(Duration.ofSeconds(20), 3, Duration.ofMillis(500), Duration.ZERO, 1, 100, 0, true),
+                List.of("row_lot_id", "row_sample_no"));
+    }
+
     private TagRef tag(String name) {
-        return plant.tags().stream()
-                .filter(each ->
-                        each.path().endsWith("Weighbridge") && each.name().equals(name))
+        return tag("Weighbridge", name);
+    }
+
+    private TagRef tag(String path, String name) {
+        return tag(plant, path, name).orElseThrow();
+    }
+
+    private static Optional<TagRef> tag(SourceDefinition source, String path, String name) {
+        return source.tags().stream()
+                .filter(each -> each.path().endsWith(path) && each.name().equals(name))
                 .findFirst()
-                .map(each -> new TagRef(plant.id(), each.address()))
-                .orElseThrow();
+                .map(each -> new TagRef(source.id(), each.address()));
     }
 }

@@ -55,6 +55,16 @@ class GatherController {
         });
     }
 
+    /** A value that no tag gives, but whoever asks for a run: by hand, or a program. */
+    @PostMapping("/records/{id}/gathers/given")
+    String given(@PathVariable String id, @RequestParam int seen, Principal by, Model model) {
+        return page.change(id, seen, by.getName(), model, design -> {
+            List<Gathered> all = new ArrayList<>(design.gathers());
+            all.add(Gathered.given(free("given", design)));
+            return design.withGathers(all);
+        });
+    }
+
     private static String free(String wish, TransactionDefinition design) {
         String base =
                 wish.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "_").replaceAll("^[_0-9]+|_+$", "");
@@ -83,10 +93,11 @@ class GatherController {
                 throw new IllegalArgumentException(
                         "A name begins with a letter, and has letters, digits and _, up to 40.");
             }
-            Optional<Over> over = over(form, was);
+            Optional<Over> over = was.isGiven() ? Optional.empty() : over(form, was);
+            boolean now = over.isEmpty() && !was.isGiven();
             Gathered.WhenBad bad = Stream.of(Gathered.WhenBad.values())
                     .filter(each -> each.name().equals(form.get("bad")))
-                    .filter(each -> over.isEmpty() || each != Gathered.WhenBad.LAST_GOOD)
+                    .filter(each -> now || each != Gathered.WhenBad.LAST_GOOD)
                     .findFirst()
                     .orElse(Gathered.WhenBad.FAIL);
             return gathers(id, seen, by, model, all -> all.set(index, new Gathered(name, was.tag(), bad, over)));

@@ -10,6 +10,7 @@ import dachshund.core.transaction.Policy;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.engine.Engine;
+import dachshund.engine.transaction.Snapshots;
 import dachshund.engine.transaction.TriedOut;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
@@ -23,6 +24,7 @@ import java.security.Principal;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -42,6 +44,9 @@ import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 class TransactionController {
 
     private static final String PAGE = "/records/transactions";
+
+    /** What fields begin with in which somebody gives a value. */
+    private static final String GIVEN = "given-";
 
     private final TransactionPage page;
     private final Definitions definitions;
@@ -344,11 +349,11 @@ class TransactionController {
 
     /** Does it for real, and takes everything back. */
     @PostMapping("/records/{id}/try-all")
-    String tried(@PathVariable String id, Principal by, Model model) {
+    String tried(@PathVariable String id, @RequestParam Map<String, String> form, Principal by, Model model) {
         TransactionDefinition design = page.transaction(id);
         TriedOut tried = page.notReached(design)
                 .map(why -> new TriedOut(Map.of(), List.of(), why, ""))
-                .orElseGet(() -> engine.transactions().tryNow(design, definitions.plant()));
+                .orElseGet(() -> engine.transactions().tryNow(design, definitions.plant(), given(form)));
         audit.note(by.getName(), "tried a transaction", design.name());
         return page.design(id, model, tried, failed(design, tried));
     }
@@ -366,10 +371,11 @@ class TransactionController {
 
     @Needs(Right.RELEASE)
     @PostMapping("/records/{id}/run-now")
-    String runNow(@PathVariable String id, Principal by, RedirectAttributes flash) {
+    String runNow(
+            @PathVariable String id, @RequestParam Map<String, String> form, Principal by, RedirectAttributes flash) {
         String name = live(id).name();
         try {
-            engine.transactions().byHand(id, by.getName());
+            engine.transactions().byHand(id, by.getName(), given(form));
             audit.note(by.getName(), "ran a transaction", name);
             flash.addFlashAttribute("said", "It is begun, as it is released. The ledger shows how it ends.");
         } catch (IllegalArgumentException no) {
@@ -411,6 +417,17 @@ class TransactionController {
         audit.note(by.getName(), "settled an uncertain request", name + ", request " + request);
         flash.addFlashAttribute("said", "It is settled; the same request would be done if it came again.");
         return "redirect:" + PAGE + "/" + id;
+    }
+
+    /** What somebody has typed for values that no tag gives. */
+    private static Map<String, Object> given(Map<String, String> form) {
+        Map<String, Object> given = new LinkedHashMap<>();
+        form.forEach((field, typed) -> {
+            if (field.startsWith(GIVEN) && !typed.isBlank()) {
+                given.put(field.substring(GIVEN.length()), Snapshots.value(typed));
+            }
+        });
+        return given;
     }
 
     private TransactionDefinition live(String id) {

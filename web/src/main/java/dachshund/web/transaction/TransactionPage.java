@@ -120,7 +120,9 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
     /** Why nothing is connected to for a try, in a sentence: nobody has decided to connect there yet. */
     Optional<String> notReached(TransactionDefinition design) {
         return java.util.stream.Stream.concat(
-                        java.util.stream.Stream.of(design.database()),
+                        java.util.stream.Stream.concat(
+                                java.util.stream.Stream.of(design.database()),
+                                design.newRows().stream().map(When.OnNewRow::database)),
                         design.steps().stream()
                                 .filter(Step.LookUp.class::isInstance)
                                 .map(step -> ((Step.LookUp) step).in()))
@@ -228,7 +230,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
             lines.add(new GatherLine(
                     lines.size(),
                     each,
-                    name(each.tag()),
+                    each.isGiven() ? "given by whoever asks" : name(each.tag()),
                     over.isEmpty() ? now(each.tag()) : "",
                     over.map(of -> Calculations.chosen(of.what())).orElse(null),
                     over.map(of -> PeriodText.write(of.longest())).orElse(""),
