@@ -6,7 +6,6 @@ import dachshund.standins.opcua.PelletWorksServer;
 import dachshund.standins.plant.Lots;
 import dachshund.standins.plant.Lots.Lot;
 import dachshund.standins.plant.PelletWorks;
-import dachshund.standins.plant.Weighbridge;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
@@ -94,9 +93,9 @@ public final class SimulatedPlant implements AutoCloseable {
         }
     }
 
-    /** The scale at the gate. */
-    public Weighbridge weighbridge() {
-        return plant.weighbridge();
+    /** The plant behind the protocols. */
+    public PelletWorks works() {
+        return plant;
     }
 
     /** What the plant itself says that a tag is, whoever listens. */

@@ -23,6 +23,7 @@ public final class Snapshots {
     static Map<String, Object> given(TransactionDefinition design, Run run, Plant plant) {
         Map<String, Object> given = new LinkedHashMap<>();
         given.put(Known.FIRED, run.fired());
+        Optional.ofNullable(run.keys().get(Known.REQUEST)).ifPresent(words -> given.put(Known.REQUEST, value(words)));
         run.snapshot().forEach((name, read) -> {
             Optional<TagInfo> tag = design.gathers().stream()
                     .filter(each -> each.name().equals(name) && each.over().isEmpty())

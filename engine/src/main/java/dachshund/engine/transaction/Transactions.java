@@ -34,6 +34,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -437,7 +438,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
      * @param given values that count in the place of what would be read; of new rows, the newest one counts
      */
     public TriedOut tryNow(TransactionDefinition design, Plant known, Map<String, Object> given) {
-        Map<String, Object> all = new HashMap<>();
+        Map<String, Object> all = new LinkedHashMap<>();
         try {
             for (When.OnNewRow rows : design.newRows()) {
                 all.putAll(NewRows.newest(rows, reading(() -> known, rows)));

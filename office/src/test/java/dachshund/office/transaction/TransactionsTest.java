@@ -587,6 +587,50 @@ class TransactionsTest {
         }
     }
 
+    /** What a run had is had again, its number and its instant too; nobody is told a number then. */
+    @Test
+    void oneThatFailedIsDoneAgainWithWhatItHad() throws Exception {
+        Bed.fresh(Engine.MARIADB);
+        Bed.sql(
+                Engine.MARIADB,
+                "orders",
+                "ALTER TABLE lot ADD COLUMN asked BIGINT NOT NULL, ADD COLUMN at DATETIME(6) NOT NULL");
+        Bed.sql(Engine.MARIADB, "orders", "RENAME TABLE pellet_order TO away");
+        TransactionDefinition design = Bed.lotEnds();
+        List<Step> steps = new ArrayList<>(design.steps());
+        Step.Put record = (Step.Put) steps.get(1);
+        List<Step.Cell> cells = new ArrayList<>(record.cells());
+        cells.add(new Step.Cell("asked", "request", false));
+        cells.add(new Step.Cell("at", "fired", false));
+        steps.set(1, new Step.Put("record", "", Step.Deed.INSERT, "lot", cells, 1, 1, ""));
+        try (Bed bed = new Bed(Engine.MARIADB, folder)) {
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.controller.set(Bed.NUMBER, 0L);
+            bed.live(design.withSteps(steps));
+            bed.controller.asks(17, "0042", 100.5);
+            soon(() -> bed.runs.size() == 1);
+            assertThat(bed.runs.get(0).outcome()).isEqualTo(Outcome.FAILED);
+            bed.controller.set(Bed.LOT, "PL1-2");
+            bed.controller.set(Bed.KILOS, 7.0);
+            bed.controller.set(Bed.ECHO, 0L);
+            Bed.sql(Engine.MARIADB, "orders", "RENAME TABLE away TO pellet_order");
+            bed.transactions.again(bed.runs.get(0), "engineer");
+            soon(() -> bed.runs.size() == 2);
+            assertThat(bed.runs.get(1).outcome()).isEqualTo(Outcome.DONE);
+            assertThat(bed.runs.get(1).why()).startsWith("again, engineer, with the values of run ");
+            assertThat(bed.ask("SELECT lot_id, kilos, asked FROM lot")).containsExactly("0042 100.50 17");
+            assertThat(bed.ask("SELECT COUNT(*) FROM lot WHERE ABS(TIMESTAMPDIFF(MICROSECOND, at, '"
+                            + bed.runs
+                                    .get(0)
+                                    .fired()
+                                    .toString()
+                                    .replace("T", " ")
+                                    .replace("Z", "") + "')) < 2"))
+                    .containsExactly("1");
+            assertThat(bed.controller.get(Bed.ECHO)).isEqualTo(0L);
+        }
+    }
+
     /** Killed at every call to the database, and between every two writes to the plant; then started again. */
     @ParameterizedTest
     @EnumSource

@@ -37,6 +37,10 @@ final class Bagging {
             return state(name, first, description);
         }
 
+        PalletRecords pallets() {
+            return pallets;
+        }
+
         @Override
         void advance(double seconds, Instant at) {
             double tonnesPerHour =

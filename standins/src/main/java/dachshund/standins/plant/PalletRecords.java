@@ -16,6 +16,7 @@ final class PalletRecords {
     private static final int ROOM_ALONE = 2;
 
     private static final int BAGS = 66;
+    private static final int FEW_BAGS = 4;
     private static final double RESTART = 8;
 
     private final Equipment of;
@@ -29,6 +30,7 @@ final class PalletRecords {
     private final PlantTag confirmed;
     private final PlantTag code;
     private final Deque<Pallet> queue = new ArrayDeque<>();
+    private volatile boolean hurried;
     private long made;
     private int onPallet;
     private double grams;
@@ -53,12 +55,22 @@ final class PalletRecords {
     void bag(double weighs, String of) {
         onPallet++;
         grams += weighs;
-        if (onPallet < BAGS) {
+        if (onPallet < (hurried ? FEW_BAGS : BAGS)) {
             return;
         }
         queue.add(new Pallet(++made, of, onPallet, Math.round(grams / 100) / 10.0));
         onPallet = 0;
         grams = 0;
+    }
+
+    /** From now on a pallet is full after a few bags. */
+    void hurry() {
+        hurried = true;
+    }
+
+    /** How many were confirmed, and how many wait. */
+    long confirmed() {
+        return (Long) done.value();
     }
 
     void advance(double seconds, Instant at) {

@@ -4,6 +4,8 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
+import java.util.ArrayList;
+import java.util.List;
 
 /** A pellet press: runs lots of 40 to 90 minutes, cleans between them, and blocks its die now and then. */
 final class PelletLine extends Equipment {
@@ -39,6 +41,12 @@ final class PelletLine extends Equipment {
     private final PlantTag late;
     private final PlantTag never;
     private double sinceAsked;
+    /** What was refused is asked for by another number. */
+    private boolean anew;
+
+    private final List<String> ended = new ArrayList<>();
+    private volatile boolean hurried;
+    private volatile boolean closed;
     private Phase phase = Phase.RUN;
     private double left;
     private int lotOfDay;
@@ -80,6 +88,28 @@ final class PelletLine extends Equipment {
         left = 600 + random.nextInt(2400);
     }
 
+    /** From now on lots last for half a minute, and those that end are remembered. */
+    void hurry() {
+        hurried = true;
+    }
+
+    /** No lot ends any more. */
+    void shut() {
+        closed = true;
+    }
+
+    /** Whether nobody has to be asked about a lot. */
+    boolean booked() {
+        return endedLot.value().equals("") && !lotEnd.asks();
+    }
+
+    /** Lots that have ended since it was hurried. */
+    List<String> ended() {
+        synchronized (ended) {
+            return List.copyOf(ended);
+        }
+    }
+
     double output() {
         return output.number();
     }
@@ -99,9 +129,10 @@ final class PelletLine extends Equipment {
         if (lotOfDay == 0) {
             nextLot(at);
         }
-        if (left <= 0) {
+        left = hurried ? Math.min(left, phase == Phase.RUN ? 30 : 3) : left;
+        if (left <= 0 && !closed) {
             turn(at);
-        } else if (phase == Phase.RUN && chance(6 * 3600, seconds)) {
+        } else if (!hurried && phase == Phase.RUN && chance(6 * 3600, seconds)) {
             phase = Phase.FAULT;
             left = 240 + random.nextInt(500);
         }
@@ -138,11 +169,14 @@ final class PelletLine extends Equipment {
         switch (lotEnd.advance(seconds, false, at)) {
             case TOLD -> {
                 told.set((Long) told.value() + 1, at);
-                if (lotEnd.code() == 3) {
+                anew = lotEnd.code() == 3;
+                if (anew) {
                     refused.set((Long) refused.value() + 1, at);
+                    sinceAsked = 0;
+                } else {
+                    endedLot.set("", at);
                 }
                 lotEnd.end(at);
-                endedLot.set("", at);
             }
             case LATE -> {
                 lotEnd.end(at);
@@ -160,7 +194,12 @@ final class PelletLine extends Equipment {
             }
             case WAITS -> {
                 if (!lotEnd.asks() && !endedLot.value().equals("") && sinceAsked > PAUSE) {
-                    lotEnd.insist(at);
+                    if (anew) {
+                        lotEnd.ask(PATIENCE, at);
+                    } else {
+                        lotEnd.insist(at);
+                    }
+                    anew = false;
                 }
             }
         }
@@ -194,6 +233,11 @@ final class PelletLine extends Equipment {
         }
         if (lotOfDay > 0) {
             endedLot.set((String) lot.value(), at);
+            synchronized (ended) {
+                if (hurried) {
+                    ended.add((String) lot.value());
+                }
+            }
         }
         String today = DAY.format(at);
         lotOfDay = today.equals(day) ? lotOfDay + 1 : 1;

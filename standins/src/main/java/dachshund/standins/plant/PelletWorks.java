@@ -19,6 +19,8 @@ public final class PelletWorks {
     private final List<Silo> silos = new ArrayList<>();
     private final List<PlantTag> tags;
     private final Weighbridge weighbridge;
+    private final List<PelletLine> lines;
+    private final PalletRecords pallets;
     private Instant now;
 
     public PelletWorks(long seed, Instant start) {
@@ -28,12 +30,14 @@ public final class PelletWorks {
         equipment.add(burner);
         List<HammerMill> mills = List.of(new HammerMill("HM1", seed + 3), new HammerMill("HM2", seed + 4));
         equipment.addAll(mills);
-        List<PelletLine> lines = List.of(
+        lines = List.of(
                 new PelletLine("PL1", seed + 5), new PelletLine("PL2", seed + 6), new PelletLine("PL3", seed + 7));
         equipment.addAll(lines);
         equipment.add(new Cooling(lines, seed + 8));
         Bagging.Checkweigher checkweigher = new Bagging.Checkweigher(seed + 9);
-        equipment.add(new Bagging.Bagger(lines, checkweigher, seed + 10));
+        Bagging.Bagger bagger = new Bagging.Bagger(lines, checkweigher, seed + 10);
+        equipment.add(bagger);
+        pallets = bagger.pallets();
         equipment.add(checkweigher);
         weighbridge = new Weighbridge(seed + 11);
         equipment.add(weighbridge);
@@ -65,6 +69,34 @@ public final class PelletWorks {
 
     public Weighbridge weighbridge() {
         return weighbridge;
+    }
+
+    /** From now on whatever the plant asks for comes without long pauses, and is remembered. */
+    public void hurry() {
+        weighbridge.hurry();
+        lines.forEach(PelletLine::hurry);
+        pallets.hurry();
+    }
+
+    /** No truck comes and no lot ends any more. */
+    public void shut() {
+        weighbridge.shut();
+        lines.forEach(PelletLine::shut);
+    }
+
+    /** Whether no truck and no lot waits to be answered. */
+    public boolean isAnswered() {
+        return weighbridge.empty() && lines.stream().allMatch(PelletLine::booked);
+    }
+
+    /** Lots that have ended since it was hurried. */
+    public List<String> endedLots() {
+        return lines.stream().flatMap(line -> line.ended().stream()).toList();
+    }
+
+    /** Records of pallets that somebody has confirmed. */
+    public long confirmedPallets() {
+        return pallets.confirmed();
     }
 
     /** The eight electricity meters, in the order of their Modbus units. */
