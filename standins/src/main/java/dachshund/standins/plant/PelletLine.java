@@ -130,7 +130,9 @@ final class PelletLine extends Equipment {
             nextLot(at);
         }
         left = hurried ? Math.min(left, phase == Phase.RUN ? 30 : 3) : left;
-        if (left <= 0 && !closed) {
+        // In a hurry, none begins before the one before is booked.
+        boolean waits = hurried && phase == Phase.CLEAN && !booked();
+        if (left <= 0 && !closed && !waits) {
             turn(at);
         } else if (!hurried && phase == Phase.RUN && chance(6 * 3600, seconds)) {
             phase = Phase.FAULT;
