@@ -71,9 +71,11 @@ public interface JdbcEngine {
         void close() throws SQLException;
     }
 
-    /** Gives a statement so long at most, from now on. */
+    /** Gives a statement so long at most, from now on; zero for as long as it takes. */
     default Limit limit(Connection connection, Statement statement, Duration within) throws SQLException {
-        statement.setQueryTimeout((int) Math.max(1, within.toSeconds()));
+        if (!within.isZero()) {
+            statement.setQueryTimeout((int) Math.max(1, within.toSeconds()));
+        }
         return () -> {};
     }
 

@@ -35,6 +35,7 @@ final class JdbcSession implements Session {
     private final Runnable noMarks;
     private final long until;
     private volatile Statement running;
+    private volatile Runnable asking = () -> {};
     private volatile boolean broken;
 
     /** @param noMarks told where the table of marks is not there any more */
@@ -74,7 +75,11 @@ final class JdbcSession implements Session {
         }
     }
 
+    /** Nothing where whoever began it breaks it off by itself. */
     private Duration left() {
+        if (limit.isZero()) {
+            return Duration.ZERO;
+        }
         return Duration.ofNanos(Math.max(1_000_000, until - System.nanoTime()));
     }
 
@@ -190,6 +195,11 @@ final class JdbcSession implements Session {
             }
             JdbcQuery.ask(connection, engine, ZoneOffset.UTC, query, values, left(), most, new TableReading.Taker() {
                 @Override
+                public void running(Runnable breakOff) {
+                    asking = breakOff;
+                }
+
+                @Override
                 public void columns(List<TableShape.Column> found) {
                     found.forEach(each -> columns.add(each.name()));
                 }
@@ -253,8 +263,10 @@ final class JdbcSession implements Session {
             return new StoreProblem(
                     Kind.BUSY,
                     -1,
-                    "The database took longer than the " + dachshund.core.time.PeriodText.write(limit)
-                            + " that the run has, and was broken off.",
+                    limit.isZero()
+                            ? "It was broken off."
+                            : "The database took longer than the " + dachshund.core.time.PeriodText.write(limit)
+                                    + " that the run has, and was broken off.",
                     e);
         }
         return problems.problem(-1, e);
@@ -263,6 +275,7 @@ final class JdbcSession implements Session {
     @Override
     public void breakOff() {
         broken = true;
+        asking.run();
         Statement now = running;
         try {
             if (now != null) {

@@ -279,6 +279,9 @@ public final class SqliteEngine implements JdbcEngine {
 
     @Override
     public Limit limit(Connection connection, Statement statement, Duration within) throws SQLException {
+        if (within.isZero()) {
+            return () -> {};
+        }
         Connection own = connection.unwrap(SQLiteConnection.class);
         long until = System.nanoTime() + within.toNanos();
         ProgressHandler.setHandler(own, STEPS, new ProgressHandler() {

@@ -587,6 +587,48 @@ class TransactionsTest {
         }
     }
 
+    /** The run has a limit, and so has each of its statements: the same one. */
+    @ParameterizedTest
+    @EnumSource
+    void aStatementMayTakeAsLongAsTheRun(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        TransactionDefinition design = Bed.lotEnds();
+        List<Step> steps = new ArrayList<>(design.steps());
+        steps.set(
+                0,
+                new Step.LookUp(
+                        "ord",
+                        "",
+                        "",
+                        "SELECT order_no, feed_rpm, "
+                                + (engine == Engine.MARIADB ? "SLEEP(2.2)" : "pg_sleep(2.2)")
+                                + " AS slept FROM pellet_order WHERE line = 'PL1'",
+                        Step.Rows.ONE));
+        steps.set(
+                2,
+                new Step.Statement(
+                        "progress",
+                        "",
+                        "UPDATE pellet_order SET kilos = kilos + :kilos WHERE order_no = :ord_order_no AND "
+                                + (engine == Engine.MARIADB
+                                        ? "SLEEP(1.2) = 0"
+                                        : "(SELECT COUNT(*) FROM (SELECT pg_sleep(1.2)) AS slept) = 1"),
+                        1,
+                        1,
+                        ""));
+        try (Bed bed = new Bed(engine, folder)) {
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.controller.set(Bed.NUMBER, 0L);
+            bed.live(design.withSteps(steps));
+            bed.controller.asks(17, "PL1-1", 100);
+            soon(() -> bed.runs.size() == 1);
+            bed.controller.asks(18, "PL1-2", 100); // nobody can have begun this one before
+            soon(() -> bed.runs.size() == 2);
+            assertThat(bed.runs).extracting(Run::reason).containsOnly("");
+            assertThat(bed.runs).extracting(Run::outcome).containsOnly(Outcome.DONE);
+        }
+    }
+
     /** What a run had is had again, its number and its instant too; nobody is told a number then. */
     @Test
     void oneThatFailedIsDoneAgainWithWhatItHad() throws Exception {
