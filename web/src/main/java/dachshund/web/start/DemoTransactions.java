@@ -299,7 +299,7 @@ final class DemoTransactions {
                 "A sample is reported: its lot is released, or blocked where a property is outside its limits",
                 List.of(new When.OnNewRow(
                         laboratory.id(),
-                        "quillmoor_lab.sample",
+                        "sample",
                         List.of("sample_no"),
                         "sample_no",
                         Duration.ZERO,
