@@ -7,6 +7,7 @@ import dachshund.standins.plant.Weighbridge;
 import dachshund.standins.plant.Weighbridge.Visit;
 import java.sql.Connection;
 import java.sql.DriverManager;
+import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
@@ -78,11 +79,11 @@ final class TransactionDrill implements Drill.Exercise {
     /** One for each line, so that lots have an order whose progress they are. */
     private static void orders(Site site) throws SQLException {
         try (Connection connection = DriverManager.getConnection(site.database().url(""));
-                Statement statement = connection.createStatement()) {
+                PreparedStatement insert = connection.prepareStatement(
+                        "INSERT INTO quillmoor_orders.pellet_order (product_code, line, bags_wanted, started) VALUES ('WP6-15', ?, 900, UTC_TIMESTAMP())")) {
             for (String line : List.of("PL1", "PL2", "PL3")) {
-                statement.executeUpdate(
-                        "INSERT INTO quillmoor_orders.pellet_order (product_code, line, bags_wanted, started) VALUES ('WP6-15', '"
-                                + line + "', 900, UTC_TIMESTAMP())");
+                insert.setString(1, line);
+                insert.executeUpdate();
             }
         }
     }

@@ -3,9 +3,12 @@ package dachshund.core.transaction;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import com.fasterxml.jackson.databind.ObjectMapper;
+import dachshund.core.aggregate.Aggregate;
 import dachshund.core.definition.DefinitionCodec;
 import dachshund.core.definition.Named;
 import dachshund.core.kind.TransactionKind;
+import dachshund.core.query.TagHistory.Calculation;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.QueryText;
 import dachshund.core.sql.StandardDialect;
@@ -195,6 +198,74 @@ class TransactionCheckTest {
             assertThat(DefinitionCodec.read(new String(golden.readAllBytes(), StandardCharsets.UTF_8)))
                     .isEqualTo(LOT_ENDS);
         }
+    }
+
+    private static final TransactionDefinition RELEASED = new TransactionDefinition(
+            "cccc0002",
+            "Released",
+            "",
+            List.of(new When.OnNewRow(
+                    "dddd0002",
+                    "lab.sample",
+                    List.of("lot_id", "sample_no"),
+                    "taken",
+                    Duration.ofMinutes(10),
+                    0,
+                    Duration.ofSeconds(5))),
+            Optional.empty(),
+            List.of(
+                    new Gathered(
+                            "kwh",
+                            FEED,
+                            Gathered.WhenBad.NOTHING,
+                            Optional.of(new Over(
+                                    Over.Since.BEFORE,
+                                    Duration.ofDays(1),
+                                    Optional.of(LOT),
+                                    new Calculation.Increase(65536)))),
+                    new Gathered(
+                            "mean",
+                            FEED,
+                            Gathered.WhenBad.FAIL,
+                            Optional.of(new Over(
+                                    Over.Since.LAST_RUN,
+                                    Duration.ofDays(1),
+                                    Optional.empty(),
+                                    new Calculation.OfPart13(Aggregate.TIME_AVERAGE))))),
+            "dddd0001",
+            Isolation.SERIALIZABLE,
+            true,
+            List.of(),
+            Answer.NONE,
+            new Policy(Duration.ofSeconds(10), 2, Duration.ofMillis(500), Duration.ZERO, 1, 100, 10, true),
+            List.of());
+
+    @Test
+    void theGoldenDocumentOfNewRowsIsUnderstoodAndStillWritten() throws Exception {
+        try (var golden = TransactionCheckTest.class.getResourceAsStream("/golden/transaction-rows-2.json")) {
+            String text = new String(golden.readAllBytes(), StandardCharsets.UTF_8);
+            ObjectMapper json = new ObjectMapper();
+            assertThat(DefinitionCodec.read(text)).isEqualTo(RELEASED);
+            assertThat(json.readTree(DefinitionCodec.write(RELEASED))).isEqualTo(json.readTree(text));
+        }
+    }
+
+    @Test
+    void whatCannotBeComputedOrHeldIsSaid() {
+        assertThat(problems(RELEASED)).containsExactly("It has no step: say what is done.");
+        TransactionDefinition without =
+                RELEASED.withDatabase("dddd0001", Isolation.SERIALIZABLE, false).withWhens(List.of());
+        assertThat(problems(without))
+                .anyMatch(each -> each.startsWith("mean goes on where the last run ended. Where that is"))
+                .anyMatch(each -> each.startsWith("Only what comes of new rows can be held"));
+        Over nobody = new Over(
+                Over.Since.SAME, Duration.ofDays(1), Optional.empty(), new Calculation.OfPart13(Aggregate.END));
+        assertThat(problems(RELEASED.withGathers(
+                        List.of(new Gathered("x", FEED, Gathered.WhenBad.LAST_GOOD, Optional.of(nobody))))))
+                .anyMatch(each -> each.startsWith("Say which tag tells when the time of x begins"))
+                .anyMatch(each -> each.startsWith("x is computed of good values alone"));
+        assertThat(TransactionCheck.advice(RELEASED.withGathers(List.of(Gathered.given("who")))))
+                .anyMatch(each -> each.startsWith("Whoever asks for a run gives who"));
     }
 
     @Test

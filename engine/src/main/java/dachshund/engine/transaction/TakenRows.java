@@ -34,10 +34,9 @@ final class TakenRows {
     TakenRows(FoundRows disk, String what) {
         this.disk = disk;
         this.what = what;
-        disk.place(what).ifPresent(written -> {
-            begun = true;
-            place = written.isEmpty() ? null : RowPlace.read(written);
-        });
+        Optional<String> known = disk.place(what);
+        begun = known.isPresent();
+        place = known.isEmpty() || known.get().isEmpty() ? null : RowPlace.read(known.get());
         disk.taken(what).forEach((row, at) -> put(row, RowPlace.read(at)));
     }
 
@@ -49,10 +48,11 @@ final class TakenRows {
     /** All of these stand there already. */
     synchronized void begin(Map<String, RowPlace> there) {
         Map<String, String> written = new HashMap<>();
-        there.forEach((row, at) -> {
-            written.put(row, at.toString());
+        for (Map.Entry<String, RowPlace> each : there.entrySet()) {
+            RowPlace at = each.getValue();
+            written.put(each.getKey(), at.toString());
             place = place == null || at.compareTo(place) > 0 ? at : place;
-        });
+        }
         disk.goOn(what, written(), written, List.of());
         there.forEach(this::put);
         begun = true;

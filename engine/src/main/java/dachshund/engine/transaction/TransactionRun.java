@@ -279,7 +279,9 @@ public final class TransactionRun implements Action {
     private void dropped(Trigger trigger, String why) {
         trigger.origin().letGo();
         if (trigger.origin() != Trigger.Origin.NONE) {
-            return; // It stands in its table, and is found again.
+            // It stands in its table, and is found again; or whoever has called knows.
+            with.book().count(design.id(), trigger.at(), dachshund.core.outcome.Outcome.SKIPPED, 1);
+            return;
         }
         ended(new Run(
                 around.ids().get(),
@@ -382,14 +384,17 @@ public final class TransactionRun implements Action {
             holds = 0;
             heldWhy = "";
         }
-        ended(how);
-        // What is not sure is found again, and its mark says; without one, a person does.
-        boolean open = !how.outcome().stands()
-                && (around.closing().getAsBoolean() || design.mark() && how.outcome() == Outcome.UNCERTAIN);
-        if (open) {
-            trigger.origin().letGo();
-        } else {
-            trigger.origin().done(how);
+        try {
+            ended(how);
+        } finally {
+            // What is not sure is found again, and its mark says; without one, a person does.
+            boolean open = !how.outcome().stands()
+                    && (around.closing().getAsBoolean() || design.mark() && how.outcome() == Outcome.UNCERTAIN);
+            if (open) {
+                trigger.origin().letGo();
+            } else {
+                trigger.origin().done(how);
+            }
         }
     }
 
