@@ -252,18 +252,18 @@ class TransactionCheckTest {
 
     @Test
     void whatCannotBeComputedOrHeldIsSaid() {
-        assertThat(problems(RELEASED)).containsExactly("It has no step: say what is done.");
+        assertThat(problems(RELEASED)).containsExactly("-1 It has no step: say what is done.");
         TransactionDefinition without =
                 RELEASED.withDatabase("dddd0001", Isolation.SERIALIZABLE, false).withWhens(List.of());
         assertThat(problems(without))
-                .anyMatch(each -> each.startsWith("mean goes on where the last run ended. Where that is"))
-                .anyMatch(each -> each.startsWith("Only what comes of new rows can be held"));
+                .anyMatch(each -> each.startsWith("-1 mean goes on where the last run ended. Where that is"))
+                .anyMatch(each -> each.startsWith("-1 Only what comes of new rows can be held"));
         Over nobody = new Over(
                 Over.Since.SAME, Duration.ofDays(1), Optional.empty(), new Calculation.OfPart13(Aggregate.END));
         assertThat(problems(RELEASED.withGathers(
                         List.of(new Gathered("x", FEED, Gathered.WhenBad.LAST_GOOD, Optional.of(nobody))))))
-                .anyMatch(each -> each.startsWith("Say which tag tells when the time of x begins"))
-                .anyMatch(each -> each.startsWith("x is computed of good values alone"));
+                .anyMatch(each -> each.startsWith("-1 Say which tag tells when the time of x begins"))
+                .anyMatch(each -> each.startsWith("-1 x is computed of good values alone"));
         assertThat(TransactionCheck.advice(RELEASED.withGathers(List.of(Gathered.given("who")))))
                 .anyMatch(each -> each.startsWith("Whoever asks for a run gives who"));
     }
