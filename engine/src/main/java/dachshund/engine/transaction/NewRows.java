@@ -109,9 +109,11 @@ final class NewRows implements AutoCloseable {
         List<Row> fresh = new ArrayList<>();
         boolean[] more = new boolean[1];
         boolean all = false;
+        boolean[] any = new boolean[1];
         Optional<RowPlace> from = taken.look(rows);
         try {
             ask(from, row -> {
+                any[0] = true;
                 if (fresh.size() == room) {
                     more[0] = true;
                     return false;
@@ -122,6 +124,9 @@ final class NewRows implements AutoCloseable {
                 return !closed;
             });
             all = !more[0] && !closed;
+            if (!any[0] && from.isPresent()) {
+                endsBefore(from.get());
+            }
         } finally {
             taken.looked(all);
             if (!all && !more[0]) {
@@ -145,6 +150,15 @@ final class NewRows implements AutoCloseable {
             });
         }
         return more[0];
+    }
+
+    /** Whoever numbers a table anew is not found from where the last row was; that is said. */
+    private void endsBefore(RowPlace from) throws StoreProblem, QueryProblem {
+        Optional<RowPlace> last = furthest();
+        if (last.isPresent() && last.get().compareTo(from) < 0) {
+            throw new QueryProblem("Its rows end at " + last.get().at() + ", before all that is looked at (from "
+                    + from.at() + " on): they were removed, or are numbered anew. What is numbered anew is not found.");
+        }
     }
 
     /**

@@ -212,7 +212,9 @@ public final class TransactionRun implements Action {
     }
 
     private void byRow(When.OnNewRow rows, String key, Map<String, Object> cells, Trigger.Origin origin) {
-        byCall("row " + key + " of " + rows.table(), around.clock().now(), rows.table() + ":" + key, cells, origin);
+        // Tables of two databases may have one name, and rows of one key.
+        String identity = String.join(":", rows.database(), rows.table(), key);
+        byCall("row " + key + " of " + rows.table(), around.clock().now(), identity, cells, origin);
     }
 
     private int room() {

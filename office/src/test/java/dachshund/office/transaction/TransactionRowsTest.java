@@ -240,6 +240,10 @@ class TransactionRowsTest {
             assertThat(freed(bed)).hasSize(400);
             assertThat(bed.runs).extracting(Run::outcome).containsOnly(Outcome.DONE);
             soon(() -> status(bed).state() == LaneState.RECORDING);
+            // Numbered anew, far behind the last one: nothing of it would be found, and that is said.
+            Bed.sql(Engine.MARIADB, "orders", "TRUNCATE TABLE sample");
+            sample(Engine.MARIADB, "anew");
+            soon(() -> status(bed).sentence().contains("or are numbered anew"));
             // Texts cannot stand one behind the other.
             bed.live(of(samples(Duration.ZERO, 100, "lot_id"), false));
             soon(() -> status(bed).sentence().contains("has to be a number or a time"));
