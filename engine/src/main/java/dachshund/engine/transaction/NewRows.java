@@ -178,10 +178,13 @@ final class NewRows implements AutoCloseable {
                         LIMIT,
                         1,
                         new EachRow(cells -> {
-                            newest.putAll(named(cells));
+                            newest.putAll(cells);
                             return false;
                         }));
-        return newest;
+        if (newest.isEmpty()) {
+            return newest;
+        }
+        return named(row(rows, newest).cells());
     }
 
     private static Map<String, Object> named(Map<String, Object> cells) {
@@ -216,10 +219,15 @@ final class NewRows implements AutoCloseable {
                             cells.addAll(row.values());
                             return true;
                         }));
-        return cells.isEmpty() || cells.get(0) == null ? Optional.empty() : Optional.of(place(cells.get(0)));
+        return cells.isEmpty() || cells.get(0) == null ? Optional.empty() : Optional.of(place(rows, cells.get(0)));
     }
 
-    private RowPlace place(Object cell) throws QueryProblem {
+    /** The cells as a row that can be told apart, and stands somewhere. */
+    private static Row row(When.OnNewRow rows, Map<String, Object> cells) throws QueryProblem {
+        return new Row(key(rows, cells), place(rows, cell(cells, rows.order())), cells);
+    }
+
+    private static RowPlace place(When.OnNewRow rows, Object cell) throws QueryProblem {
         return RowPlace.of(cell)
                 .orElseThrow(() -> new QueryProblem("The column " + rows.order()
                         + " has to be a number or a time, and holds \"" + Values.words(cell) + "\"."));
@@ -254,7 +262,7 @@ final class NewRows implements AutoCloseable {
         reading.now().ask(QueryText.of(sql), bound, LIMIT, MOST_LOOKED_AT, new EachRow(cells -> {
             looked[0]++;
             try {
-                return each.row(new Row(key(cells), place(cell(cells, rows.order())), cells));
+                return each.row(row(rows, cells));
             } catch (QueryProblem no) {
                 odd[0] = no;
                 return false;
@@ -276,7 +284,7 @@ final class NewRows implements AutoCloseable {
                 .collect(Collectors.joining());
     }
 
-    private String key(Map<String, Object> cells) throws QueryProblem {
+    private static String key(When.OnNewRow rows, Map<String, Object> cells) throws QueryProblem {
         StringBuilder key = new StringBuilder();
         for (String each : rows.key()) {
             key.append(key.isEmpty() ? "" : " | ").append(Values.words(cell(cells, each)));
@@ -284,7 +292,7 @@ final class NewRows implements AutoCloseable {
         return key.toString();
     }
 
-    private Object cell(Map<String, Object> cells, String column) throws QueryProblem {
+    private static Object cell(Map<String, Object> cells, String column) throws QueryProblem {
         for (Map.Entry<String, Object> each : cells.entrySet()) {
             if (each.getKey().equalsIgnoreCase(column)) {
                 return each.getValue();

@@ -166,8 +166,22 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         }
         runs.keySet().retainAll(next.keySet());
         runs.putAll(next);
-        next.values().forEach(TransactionRun::beginToLook);
+        next.values().forEach(this::beginToLook);
         ticking.wake();
+    }
+
+    /** What one cannot look for stands in no other's way. */
+    private void beginToLook(TransactionRun run) {
+        try {
+            run.beginToLook();
+        } catch (RuntimeException cannot) {
+            String id = run.definition().id();
+            String why = "New rows are not looked for, since it is not known how far they were looked through: "
+                    + Threads.words(cannot) + ".";
+            LOG.error("{}: {}", run.definition().name(), why, cannot);
+            refused.put(id, why);
+            saidBy(id).note(around.clock().now(), why);
+        }
     }
 
     private static String sentence(RuntimeException cannot) {
@@ -297,7 +311,10 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                         known.all(DatabaseDefinition.class).stream(), known.all(DestinationDefinition.class).stream())
                 .filter(each -> each.id().equals(id))
                 .findFirst()
-                .orElseThrow(() -> new QueryProblem("The database that it asks is not there any more."));
+                .orElseThrow(() -> new QueryProblem(
+                        id.isEmpty()
+                                ? "No database is chosen yet."
+                                : "The database that it asks is not there any more."));
     }
 
     private TableReading reading(Plant known, String id) throws QueryProblem {

@@ -19,6 +19,7 @@ import java.sql.DriverManager;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.List;
+import java.util.Map;
 import java.util.function.UnaryOperator;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -100,13 +101,15 @@ class TransactionRowsTest {
         return bed.transactions.status("cccc0001").orElseThrow();
     }
 
+    /** As the places of a table are called on our own disk. */
+    private static String what(String transaction, String order) {
+        return String.join("\n", transaction, "dddd0001", "sample", order, "[id]");
+    }
+
     /** What stood in the table before is known. */
     private static void begun(Bed bed) {
         String order = status(bed).design().newRows().get(0).order();
-        soon(() -> bed.local
-                .foundRows()
-                .place(String.join("\n", "cccc0001", "dddd0001", "sample", order, "[id]"))
-                .isPresent());
+        soon(() -> bed.local.foundRows().place(what("cccc0001", order)).isPresent());
     }
 
     /** Two clients: the one that began first commits last, with a lower number and an earlier time, and an equal one. */
@@ -244,9 +247,66 @@ class TransactionRowsTest {
             Bed.sql(Engine.MARIADB, "orders", "TRUNCATE TABLE sample");
             sample(Engine.MARIADB, "anew");
             soon(() -> status(bed).sentence().contains("or are numbered anew"));
+            // A try says beforehand what could not be looked through.
+            assertThat(bed.transactions
+                            .tryNow(of(samples(Duration.ZERO, 100, "lot_id"), false), bed.plant, Map.of())
+                            .problem())
+                    .contains("has to be a number or a time");
+            When.OnNewRow odd = byNumber();
+            assertThat(bed.transactions
+                            .tryNow(
+                                    of(
+                                            new When.OnNewRow(
+                                                    odd.database(),
+                                                    odd.table(),
+                                                    List.of("nokey"),
+                                                    odd.order(),
+                                                    odd.back(),
+                                                    odd.lower(),
+                                                    odd.every()),
+                                            false),
+                                    bed.plant,
+                                    Map.of())
+                            .problem())
+                    .contains("There is no column nokey.");
             // Texts cannot stand one behind the other.
             bed.live(of(samples(Duration.ZERO, 100, "lot_id"), false));
             soon(() -> status(bed).sentence().contains("has to be a number or a time"));
+        }
+    }
+
+    /** What is on our own disk cannot be read: that one says so, and another goes on. */
+    @Test
+    void aPlaceThatCannotBeReadStopsNobodyElse() throws Exception {
+        fresh(Engine.MARIADB);
+        TransactionDefinition other = Bed.lotEnds();
+        try (Bed bed = new Bed(Engine.MARIADB, folder)) {
+            bed.local.foundRows().goOn(what("cccc0009", "id"), "what is this", Map.of(), List.of());
+            TransactionDefinition rows = of(byNumber(), false);
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.controller.set(Bed.NUMBER, 0L);
+            bed.live(
+                    new TransactionDefinition(
+                            "cccc0009",
+                            "Unreadable",
+                            "",
+                            rows.whens(),
+                            rows.gate(),
+                            rows.gathers(),
+                            rows.database(),
+                            rows.isolation(),
+                            rows.mark(),
+                            rows.steps(),
+                            rows.answer(),
+                            rows.policy(),
+                            rows.keys()),
+                    other);
+            TransactionStatus stands = bed.transactions.status("cccc0009").orElseThrow();
+            assertThat(stands.state()).isEqualTo(LaneState.FAULTED);
+            assertThat(stands.sentence()).startsWith("New rows are not looked for");
+            bed.controller.asks(17, "PL1-1", 100);
+            soon(() -> bed.runs.size() == 1);
+            assertThat(bed.runs.get(0).outcome()).isEqualTo(Outcome.DONE);
         }
     }
 
