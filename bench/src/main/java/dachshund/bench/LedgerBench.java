@@ -1,9 +1,11 @@
 package dachshund.bench;
 
 import com.zaxxer.hikari.HikariDataSource;
+import dachshund.core.ledger.Noted;
 import dachshund.core.ledger.Run;
 import dachshund.core.ledger.Run.Outcome;
 import dachshund.core.transaction.StepRun;
+import dachshund.engine.ledger.RunDocument;
 import dachshund.office.ledger.LedgerTable;
 import dachshund.office.ledger.LedgerTable.Wanted;
 import dachshund.standins.mariadb.PrivateMariaDb;
@@ -46,9 +48,9 @@ final class LedgerBench implements Bench.Benchmark {
             LedgerTable table = new LedgerTable(pool);
             long from = System.nanoTime();
             for (int n = 0; n < RUNS; n += AT_ONCE) {
-                List<Run> runs = new ArrayList<>();
+                List<Noted> runs = new ArrayList<>();
                 for (int i = n; i < n + AT_ONCE; i++) {
-                    runs.add(one(i));
+                    runs.add(RunDocument.noted(one(i)));
                 }
                 table.take(runs);
             }

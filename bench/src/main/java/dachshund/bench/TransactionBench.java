@@ -16,6 +16,7 @@ import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Isolation;
 import dachshund.core.transaction.Policy;
 import dachshund.core.transaction.Step;
+import dachshund.core.transaction.Todo;
 import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactingKind;
 import dachshund.core.transaction.TransactionDefinition;
@@ -62,6 +63,9 @@ final class TransactionBench implements Bench.Benchmark {
 
     private static final String SOURCE = "aaaa0001";
     private static final int ROUNDS = 5;
+    /** As a server that runs for weeks: before, the virtual machine compiles more than it works. */
+    private static final Duration WARM = Duration.ofSeconds(30);
+
     private static final Duration ROUND = Duration.ofSeconds(5);
     private static final int A_SECOND = 50;
     private static final Duration STEADY = Duration.ofSeconds(30);
@@ -100,8 +104,8 @@ final class TransactionBench implements Bench.Benchmark {
                 Map.of("host", "127.0.0.1", "port", "" + port, "database", "bench", "user", user, "password", ""));
         try (Ours ours = new Ours(kind, destination, folder)) {
             for (int controllers : new int[] {1, 8}) {
-                ours.rate(controllers, Duration.ofSeconds(4));
-                bare(url, controllers, Duration.ofSeconds(4));
+                ours.rate(controllers, WARM);
+                bare(url, controllers, WARM);
                 List<Double> own = new ArrayList<>();
                 List<Double> bare = new ArrayList<>();
                 for (int round = 0; round < ROUNDS; round++) {
@@ -254,6 +258,11 @@ final class TransactionBench implements Bench.Benchmark {
                                 public Dialect dialect(Definition of) {
                                     return kind.dialect();
                                 }
+
+                                @Override
+                                public void append(DestinationDefinition folder, Todo.Append line) {
+                                    throw new IllegalArgumentException("No file is written here.");
+                                }
                             },
                             new SystemClock(),
                             new CounterBook(),
@@ -300,6 +309,11 @@ final class TransactionBench implements Bench.Benchmark {
                 }
             }
             return value.toString();
+        }
+
+        @Override
+        public void publish(String source, String topic, String payload, boolean retained) {
+            throw new IllegalArgumentException("Nothing is published here.");
         }
 
         private void ask(int controller, long number) throws InterruptedException {

@@ -32,6 +32,7 @@ import dachshund.engine.kept.KeptKind;
 import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.lane.Lane;
 import dachshund.engine.lane.LaneStatus;
+import dachshund.engine.ledger.Happenings;
 import dachshund.engine.ledger.Ledger;
 import dachshund.engine.live.AtWork;
 import dachshund.engine.local.LocalStore;
@@ -102,6 +103,7 @@ public final class Engine implements AutoCloseable {
     private final Recorders recorders;
     private final Archive archive;
     private final Ledger ledger;
+    private final Happenings happenings;
     private final Transactions transactions;
     private volatile Plant plant;
     private final Destinations destinations;
@@ -177,6 +179,7 @@ public final class Engine implements AutoCloseable {
                         actions,
                         ledger::note),
                 plant);
+        this.happenings = new Happenings(ledger, transactions::identity, settings.clock());
         this.parts = new CopyOnWriteArrayList<>(List.of(sources, destinations, recorders, archive, transactions));
         this.lookout = Threads.start("lookout", () -> {
             actions.lookAfter();
@@ -436,6 +439,11 @@ public final class Engine implements AutoCloseable {
 
     public Ledger ledger() {
         return ledger;
+    }
+
+    /** Notes in the ledger what people and programs do beside the transactions. */
+    public Happenings happenings() {
+        return happenings;
     }
 
     public CounterBook book() {

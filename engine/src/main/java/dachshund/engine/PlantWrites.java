@@ -55,6 +55,15 @@ final class PlantWrites implements PlantSide {
         }
     }
 
+    @Override
+    public void publish(String source, String topic, String payload, boolean retained) {
+        try {
+            sources.publish(source, topic, payload, retained);
+        } catch (LinkProblem refused) {
+            throw new IllegalArgumentException(refused.getMessage(), refused);
+        }
+    }
+
     private static Object fitted(Object value, TagInfo info) throws LinkProblem {
         if (value instanceof Boolean truth && info.kind() == DataKind.BOOLEAN) {
             return truth;

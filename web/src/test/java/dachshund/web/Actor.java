@@ -217,6 +217,16 @@ final class Actor implements AutoCloseable {
     }
 
     /** Fills a field that saves itself when it is left. */
+    /** Types into a field of a draft, and waits until the page has taken it. */
+    void type(String css, String text) {
+        edit(() -> fillAndLeave(css, text));
+    }
+
+    /** The same of a choice. */
+    void pick(String css, String value) {
+        edit(() -> choose(css, value));
+    }
+
     void fillAndLeave(String css, String text) {
         actions++;
         loaded();

@@ -74,6 +74,7 @@ class NobodyGetsInTest {
 
     @Test
     void onlyAnAdministratorSwitchesWritingOnByWhateverWay() throws Exception {
+        List<String> writers = writers();
         Visitor admin = as("admin");
         Visitor engineer = as("engineer");
         String id = plant().id();
@@ -99,17 +100,25 @@ class NobodyGetsInTest {
             }
         }
         engineer.post("/release/import", "text", JSON.writeValueAsString(file));
-        assertThat(definitions.all(SourceDefinition.class).stream()
-                        .filter(SourceDefinition::writing)
-                        .map(Definition::name))
-                .as("imported")
-                .isEmpty();
+        assertThat(definitions.all(SourceDefinition.class))
+                .as("the import took it in")
+                .extracting(Definition::name)
+                .contains("Another works");
+        assertThat(writers()).as("imported").isEqualTo(writers);
         drafts.discardAll("test");
 
         admin.post("/plant/sources/" + id + "/writing", "on", "true");
         admin.post("/plant/sources/" + id + "/writing", "on", "false");
         engineer.post("/plant/sources/" + id + "/undo");
         assertThat(plant().writing()).as("undone").isFalse();
+    }
+
+    /** Names of the sources that may be written to. */
+    private List<String> writers() {
+        return definitions.all(SourceDefinition.class).stream()
+                .filter(SourceDefinition::writing)
+                .map(Definition::name)
+                .toList();
     }
 
     @ParameterizedTest

@@ -13,6 +13,10 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.sql.Statement;
 import java.util.List;
 import java.util.stream.Stream;
 import org.apache.catalina.core.StandardContext;
@@ -148,5 +152,13 @@ final class Site implements AutoCloseable {
         mail.close();
         database.close();
         PrivateProcess.remove(folder);
+    }
+
+    /** As whoever owns the demo's records database. */
+    void sql(String statement) throws SQLException {
+        try (Connection connection = DriverManager.getConnection(database.url("quillmoor_records"));
+                Statement doing = connection.createStatement()) {
+            doing.execute(statement);
+        }
     }
 }

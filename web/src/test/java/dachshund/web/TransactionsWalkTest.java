@@ -37,10 +37,11 @@ class TransactionsWalkTest {
     @BeforeAll
     static void tables() throws Exception {
         new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard");
-        sql(
+        SITE.sql(
                 "CREATE TABLE walk_order (order_no INT PRIMARY KEY, line VARCHAR(8) NOT NULL, kilos DECIMAL(12,1) NOT NULL)");
-        sql("INSERT INTO walk_order VALUES (7001, 'PL9', 0)");
-        sql("CREATE TABLE walk_lot (lot VARCHAR(20) PRIMARY KEY, order_no INT NOT NULL, kilos DECIMAL(12,1) NOT NULL)");
+        SITE.sql("INSERT INTO walk_order VALUES (7001, 'PL9', 0)");
+        SITE.sql(
+                "CREATE TABLE walk_lot (lot VARCHAR(20) PRIMARY KEY, order_no INT NOT NULL, kilos DECIMAL(12,1) NOT NULL)");
         List<TagInfo> tags = new ArrayList<>();
         for (String name : List.of("gate number", "gate echo", "gate code")) {
             tags.add(new TagInfo(name, "Gate", name, DataKind.INTEGER, "", "", true));
@@ -63,13 +64,6 @@ class TransactionsWalkTest {
     @AfterAll
     static void clear() throws Exception {
         new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard");
-    }
-
-    private static void sql(String statement) throws Exception {
-        try (Connection connection = DriverManager.getConnection(SITE.database.url("quillmoor_records"));
-                Statement doing = connection.createStatement()) {
-            doing.execute(statement);
-        }
     }
 
     private static List<String> ask(String query) throws Exception {
@@ -106,14 +100,6 @@ class TransactionsWalkTest {
         actor.edit(() -> actor.click(field + " + .found button"));
     }
 
-    private static void type(Actor actor, String field, String text) {
-        actor.edit(() -> actor.fillAndLeave(field, text));
-    }
-
-    private static void choose(Actor actor, String field, String value) {
-        actor.edit(() -> actor.choose(field, value));
-    }
-
     @Test
     void aTransactionIsDesignedTriedMendedReleasedAskedForAndFound() throws Exception {
         set("walk lot", "W-1");
@@ -122,9 +108,9 @@ class TransactionsWalkTest {
             actor.go("/records/transactions");
             actor.click("#new-transaction");
             actor.see("#transaction-name");
-            type(actor, "#transaction-name", "Lot ends at the gate");
+            actor.type("#transaction-name", "Lot ends at the gate");
             actor.see(".draft-line");
-            choose(actor, "#add-when", "REQUEST");
+            actor.pick("#add-when", "REQUEST");
             pick(actor, "#role-0-NUMBER", "gate number");
             actor.see(".request-tags", "Gate / gate number");
             pick(actor, "#role-0-ANSWERED", "gate echo");
@@ -137,24 +123,24 @@ class TransactionsWalkTest {
             has(actor, "#b-database", production());
 
             // Three steps, of which the third names a column that is not there.
-            choose(actor, "#add-step", "LOOK_UP");
+            actor.pick("#add-step", "LOOK_UP");
             actor.see("#s-sql-0");
-            type(actor, "#s-sql-0", "SELECT order_no FROM walk_order WHERE line = 'PL9'");
+            actor.type("#s-sql-0", "SELECT order_no FROM walk_order WHERE line = 'PL9'");
             actor.see(".step-lines", "SELECT order_no FROM walk_order");
-            choose(actor, "#add-step", "INSERT");
+            actor.pick("#add-step", "INSERT");
             actor.see("#s-table-1");
-            type(actor, "#s-table-1", "walk_lot");
+            actor.type("#s-table-1", "walk_lot");
             actor.see(".step-lines", "insert into walk_lot");
             actor.edit(() -> actor.click("#take-1"));
             actor.see("#s-col-1-2");
             has(actor, "#s-col-1-0", "lot");
             has(actor, "#s-val-1-0", "walk_lot");
-            type(actor, "#s-val-1-1", "look_order_no");
+            actor.type("#s-val-1-1", "look_order_no");
             actor.see(".step-lines", "order_no = look_order_no");
             has(actor, "#s-val-1-2", "walk_kilos");
-            choose(actor, "#add-step", "STATEMENT");
+            actor.pick("#add-step", "STATEMENT");
             actor.see("#s-sql-2");
-            type(actor, "#s-sql-2", "UPDATE walk_order SET kilo = kilos + :walk_kilos WHERE order_no = :look_order_no");
+            actor.type("#s-sql-2", "UPDATE walk_order SET kilo = kilos + :walk_kilos WHERE order_no = :look_order_no");
             actor.see(".step-lines", "run UPDATE walk_order SET kilo");
             actor.edit(() -> actor.click("#try-all"));
             actor.see("#tried", "Step run: ");
@@ -164,17 +150,14 @@ class TransactionsWalkTest {
             assertThat(ask("SELECT lot FROM walk_lot")).isEmpty();
 
             // Mended, tried again, and taken back again.
-            type(
-                    actor,
-                    "#s-sql-2",
-                    "UPDATE walk_order SET kilos = kilos + :walk_kilos WHERE order_no = :look_order_no");
+            actor.type("#s-sql-2", "UPDATE walk_order SET kilos = kilos + :walk_kilos WHERE order_no = :look_order_no");
             actor.see(".step-lines", "run UPDATE walk_order SET kilos");
             pick(actor, "#find-answer-code", "gate code");
             actor.see("[aria-label=Answer]", "Gate / gate code");
             pick(actor, "#find-answer-text", "gate text");
             actor.see("[aria-label=Answer]", "Gate / gate text");
-            type(actor, "#a-text", "\"order \" + look_order_no");
-            type(actor, "#b-keys", "walk_lot, look_order_no");
+            actor.type("#a-text", "\"order \" + look_order_no");
+            actor.type("#b-keys", "walk_lot, look_order_no");
             actor.edit(() -> actor.click("#try-all"));
             actor.see("#tried", "Tried, and taken back.");
             actor.see("#tried", "The plant would have been told: order 7001");
@@ -289,49 +272,50 @@ class TransactionsWalkTest {
     /** For each new row of a table, with what the archive knows of a tag. */
     @Test
     void newRowsAndWhatTheArchiveKnowsAreDesignedAndDone() throws Exception {
-        sql("CREATE TABLE walk_sample (id INT AUTO_INCREMENT PRIMARY KEY, lot VARCHAR(20), moisture DECIMAL(4,1))");
-        sql("INSERT INTO walk_sample (lot, moisture) VALUES ('S-0', 9.5)");
-        sql(
+        SITE.sql(
+                "CREATE TABLE walk_sample (id INT AUTO_INCREMENT PRIMARY KEY, lot VARCHAR(20), moisture DECIMAL(4,1))");
+        SITE.sql("INSERT INTO walk_sample (lot, moisture) VALUES ('S-0', 9.5)");
+        SITE.sql(
                 "CREATE TABLE walk_freed (lot VARCHAR(20) NOT NULL, good BOOLEAN NOT NULL, mean DECIMAL(8,1) NULL, since DATETIME(3) NULL)");
         try (Actor actor = new Actor(SITE).signIn("engineer", "engineer-demo")) {
             actor.go("/records/transactions");
             actor.click("#new-transaction");
             actor.see("#transaction-name");
-            type(actor, "#transaction-name", "Freed by the laboratory");
-            choose(actor, "#add-when", "NEW_ROW");
+            actor.type("#transaction-name", "Freed by the laboratory");
+            actor.pick("#add-when", "NEW_ROW");
             actor.see(".when .must", "Choose the database whose new rows are looked for.");
-            choose(actor, "#rows-database-0", production());
-            type(actor, "#rows-table-0", "walk_sample");
-            type(actor, "#rows-key-0", "id");
-            type(actor, "#rows-order-0", "id");
-            type(actor, "#rows-back-0", "soon");
+            actor.pick("#rows-database-0", production());
+            actor.type("#rows-table-0", "walk_sample");
+            actor.type("#rows-key-0", "id");
+            actor.type("#rows-order-0", "id");
+            actor.type("#rows-back-0", "soon");
             actor.see(".when .field-problem", "Write a number and a unit");
             has(actor, "#rows-back-0", "soon");
-            type(actor, "#rows-back-0", "50");
-            type(actor, "#rows-every-0", "10 ms");
+            actor.type("#rows-back-0", "50");
+            actor.type("#rows-every-0", "10 ms");
             actor.see(".when .field-problem", "every 200 ms to 1 h");
-            type(actor, "#rows-every-0", "200 ms");
+            actor.type("#rows-every-0", "200 ms");
             pick(actor, "#find-add-gather", "walk kilos");
             actor.see("#gather-name-0");
-            choose(actor, "#gather-since-0", "LENGTH");
+            actor.pick("#gather-since-0", "LENGTH");
             actor.see("#gather-what-0");
-            type(actor, "#gather-longest-0", "for ever");
+            actor.type("#gather-longest-0", "for ever");
             actor.see(".gathers .field-problem", "Write a number and a unit");
             has(actor, "#gather-longest-0", "for ever");
-            type(actor, "#gather-longest-0", "10 min");
-            choose(actor, "#gather-what-0", "part13:Average");
-            type(actor, "#gather-name-0", "mean");
-            choose(actor, "#add-step", "INSERT");
+            actor.type("#gather-longest-0", "10 min");
+            actor.pick("#gather-what-0", "part13:Average");
+            actor.type("#gather-name-0", "mean");
+            actor.pick("#add-step", "INSERT");
             actor.see("#s-table-0");
-            type(actor, "#s-table-0", "walk_freed");
-            type(actor, "#s-col-0-0", "lot");
-            type(actor, "#s-val-0-0", "row_lot");
-            type(actor, "#s-col-0-1", "good");
-            type(actor, "#s-val-0-1", "row_moisture < 10");
-            type(actor, "#s-col-0-2", "mean");
-            type(actor, "#s-val-0-2", "mean");
-            type(actor, "#s-col-0-3", "since");
-            type(actor, "#s-val-0-3", "mean_since");
+            actor.type("#s-table-0", "walk_freed");
+            actor.type("#s-col-0-0", "lot");
+            actor.type("#s-val-0-0", "row_lot");
+            actor.type("#s-col-0-1", "good");
+            actor.type("#s-val-0-1", "row_moisture < 10");
+            actor.type("#s-col-0-2", "mean");
+            actor.type("#s-val-0-2", "mean");
+            actor.type("#s-col-0-3", "since");
+            actor.type("#s-val-0-3", "mean_since");
             actor.see(".step-lines", "since = mean_since");
 
             // Nothing is kept of the tag, and the review says so.
@@ -358,7 +342,7 @@ class TransactionsWalkTest {
             });
             actor.see("#tried", "row_lot = S-0");
             assertThat(ask("SELECT lot FROM walk_freed")).isEmpty();
-            sql("INSERT INTO walk_sample (lot, moisture) VALUES ('S-1', 9.5), ('S-2', 10.5)");
+            SITE.sql("INSERT INTO walk_sample (lot, moisture) VALUES ('S-1', 9.5), ('S-2', 10.5)");
             soon(() -> ask("SELECT CONCAT(lot, ' ', good) FROM walk_freed ORDER BY lot")
                     .equals(List.of("S-1 1", "S-2 0")));
             assertThat(ask("SELECT lot FROM walk_freed WHERE mean IS NULL OR since IS NULL"))
@@ -378,31 +362,31 @@ class TransactionsWalkTest {
             actor.go("/records/transactions");
             actor.click("#new-transaction");
             actor.see("#b-limit");
-            type(actor, "#b-limit", "soon");
+            actor.type("#b-limit", "soon");
             actor.see("[aria-label='Where and bounds'] .field-problem", "Write a number and a unit");
             has(actor, "#b-limit", "soon");
-            type(actor, "#b-limit", "2 h");
+            actor.type("#b-limit", "2 h");
             actor.see("[aria-label='Where and bounds'] .field-problem", "between 100 ms and 10 min");
-            type(actor, "#b-limit", "5 s");
-            type(actor, "#b-parallel", "99");
+            actor.type("#b-limit", "5 s");
+            actor.type("#b-parallel", "99");
             actor.see("[aria-label='Where and bounds'] .field-problem", "between 1 and 32");
-            type(actor, "#a-done", "yes");
+            actor.type("#a-done", "yes");
             actor.see("[aria-label=Answer] .field-problem", "\"yes\" is no whole number");
-            choose(actor, "#add-step", "DELETE");
+            actor.pick("#add-step", "DELETE");
             actor.see("#s-table-0");
             actor.see("#step-0 .must", "Say which table");
-            type(actor, "#s-table-0", "walk_lot");
+            actor.type("#s-table-0", "walk_lot");
             actor.see("#step-0 .must", "Say which columns get what");
             actor.fill("#s-col-0-0", "lot");
-            type(actor, "#s-val-0-0", "nosuch + 1");
+            actor.type("#s-val-0-0", "nosuch + 1");
             actor.see("#step-0 .must", "Tick the columns that tell which rows");
             actor.edit(() -> actor.click("#s-key-0-0"));
             actor.see("#step-0 .must", "There is no input named nosuch");
-            type(actor, "#s-most-0", "-3");
+            actor.type("#s-most-0", "-3");
             actor.see("#step-0 .field-problem", "\"-3\" is no number of rows");
             has(actor, "#s-most-0", "-3");
-            type(actor, "#s-most-0", "3");
-            type(actor, "#s-name-0", "1st");
+            actor.type("#s-most-0", "3");
+            actor.type("#s-name-0", "1st");
             actor.see("#step-0 .must", "A step needs a name");
         }
     }

@@ -100,7 +100,8 @@ public final class NamePattern {
         return Optional.empty();
     }
 
-    private static String safe(String value) {
+    /** A value as part of a name: letters, digits, spaces and . _ - only, 60 characters at most. */
+    public static String safe(String value) {
         String safe = value.replaceAll("[^\\p{L}\\p{N} ._-]", "_").replaceAll("^[ .]+|[ .]+$", "");
         return safe.isEmpty() ? NOTHING : safe.substring(0, Math.min(LONGEST_PART, safe.length()));
     }

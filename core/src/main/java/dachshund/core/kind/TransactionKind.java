@@ -34,8 +34,15 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
         things.add(transaction.database());
         transaction.whens().forEach(when -> things.addAll(when.things()));
         transaction.steps().forEach(step -> {
+            things.add(step.in());
             if (step instanceof Step.LookUp lookUp) {
-                things.add(lookUp.in());
+                things.add(lookUp.query());
+            }
+            if (step instanceof Step.Publish publish) {
+                things.add(publish.source());
+            }
+            if (step instanceof Step.Append append) {
+                things.add(append.destination());
             }
         });
         things.remove("");

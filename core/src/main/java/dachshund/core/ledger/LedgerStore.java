@@ -11,5 +11,5 @@ public interface LedgerStore {
      *
      * @throws RuntimeException where it does not take them now
      */
-    void take(List<Run> runs);
+    void take(List<Noted> runs);
 }

@@ -38,6 +38,9 @@ public final class WhenCheck {
             if (when instanceof When.OnNewRow rows) {
                 newRow(rows, driven, problems);
             }
+            if (when instanceof When.AfterTransaction after) {
+                after(after, driven, problems);
+            }
             if (when.atShiftEnd() && shifts.shifts().isEmpty()) {
                 problems.add("It writes at each shift end, and there is no shift yet. Make the shift calendar first.");
             }
@@ -56,6 +59,18 @@ public final class WhenCheck {
         if (rows.table().isBlank() || rows.order().isBlank() || rows.key().isEmpty()) {
             problems.add(
                     "Say which table, which columns tell its rows apart, and which column grows with new rows, such as a number or a time.");
+        }
+    }
+
+    private static void after(When.AfterTransaction after, Driven driven, List<String> problems) {
+        if (driven instanceof RecorderDefinition) {
+            problems.add("A recorder does not follow a transaction; another transaction does.");
+        }
+        if (after.transaction().isEmpty()) {
+            problems.add("Choose the transaction after which it is done.");
+        }
+        if (after.transaction().equals(driven.id())) {
+            problems.add("It would be done after itself, again and again.");
         }
     }
 

@@ -41,6 +41,11 @@ public interface LinkKind {
         return true;
     }
 
+    /** Whether messages can be published to it. */
+    default boolean publishes() {
+        return false;
+    }
+
     /** A sentence on what is wrong with the description of a tag as a whole; empty where nothing is. */
     default String tagProblem(TagInfo tag) {
         return "";

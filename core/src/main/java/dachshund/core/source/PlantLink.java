@@ -90,6 +90,16 @@ public interface PlantLink extends AutoCloseable {
      */
     void write(TagInfo tag, Object value, Duration limit) throws LinkProblem;
 
+    /**
+     * Publishes a message.
+     *
+     * @param retained whether the source keeps it for whoever listens later
+     * @throws LinkProblem with a sentence, where it was not taken by then, or it is not known
+     */
+    default void publish(String topic, String payload, boolean retained, Duration limit) throws LinkProblem {
+        throw new LinkProblem("This source has no topics.");
+    }
+
     /** Values that the source itself kept, oldest first, by source time from (included) to (excluded). */
     default List<TagValue> history(TagInfo tag, Instant from, Instant to, int most) throws LinkProblem {
         throw new LinkProblem("This source keeps no history.");

@@ -1,5 +1,6 @@
 package dachshund.core.transaction;
 
+import dachshund.core.destination.NamePattern;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.formula.FormulaProblem;
 import dachshund.core.reader.QueryProblem;
@@ -27,6 +28,7 @@ public final class Execution {
     private final LongSupplier nanos;
     private final Values values;
     private final Map<String, Session.Found> found = new LinkedHashMap<>();
+    private final List<Todo.Change> changes = new ArrayList<>();
 
     /** What lies outside the transaction's own database. */
     @FunctionalInterface
@@ -35,6 +37,27 @@ public final class Execution {
         /** Rows of another database, which is only read. */
         Session.Found ask(String database, QueryText query, List<Object> bound, int most)
                 throws StoreProblem, QueryProblem;
+
+        /**
+         * Rows of a saved query.
+         *
+         * @param values of its parameters, asked for by their names
+         */
+        default Session.Found saved(String query, Parameters values, int most) throws StoreProblem, QueryProblem {
+            throw new QueryProblem("Saved queries cannot be asked here.");
+        }
+
+        /** The one transaction of the other database in which rows are changed, too; begun where it is asked for first. */
+        default Session changing(String database) throws StoreProblem {
+            throw new IllegalArgumentException("Rows are changed in one database alone.");
+        }
+    }
+
+    /** What a run knows, by the names of a query's parameters. */
+    @FunctionalInterface
+    public interface Parameters {
+        /** @throws QueryProblem with a sentence, where it knows nothing of that name */
+        Object of(String name) throws QueryProblem;
     }
 
     /** @param nanos a clock that only goes on */
@@ -47,10 +70,10 @@ public final class Execution {
     }
 
     /**
-     * Everything that is committed together; what follows the commit is only computed.
+     * Everything that is committed; what follows the commit is only computed.
      *
      * @param told what became of each step, as it ends; the one that fails included
-     * @return what is to follow the commit
+     * @return what is to follow the commit: changes of the other database first
      */
     public List<Todo> within(Session session, Consumer<StepRun> told) throws StepFailed {
         for (Step step : design.steps()) {
@@ -58,10 +81,10 @@ public final class Execution {
                 told.accept(guarded(step, told, () -> run(step, session)));
             }
         }
-        List<Todo> todo = new ArrayList<>();
+        List<Todo> todo = new ArrayList<>(changes);
         for (Step step : design.steps()) {
-            if (step instanceof Step.WriteTag write) {
-                StepRun planned = guarded(write, told, () -> planned(write, todo));
+            if (step.afterCommit()) {
+                StepRun planned = guarded(step, told, () -> planned(step, todo));
                 if (planned.fate() == StepRun.Fate.PASSED_OVER) {
                     told.accept(planned);
                 }
@@ -70,13 +93,36 @@ public final class Execution {
         return todo;
     }
 
-    private StepRun planned(Step.WriteTag step, List<Todo> todo) throws FormulaProblem {
+    private StepRun planned(Step step, List<Todo> todo) throws FormulaProblem {
+        todo.add(
+                step instanceof Step.Publish publish
+                        ? published(publish)
+                        : step instanceof Step.Append append ? appended(append) : written((Step.WriteTag) step));
+        return done(step, "", Map.of(), -1, "");
+    }
+
+    private Todo written(Step.WriteTag step) throws FormulaProblem {
         Object value = values.of(step.value());
         if (value == null) {
             throw new IllegalArgumentException(step.value() + " is nothing, and a tag cannot be set to nothing.");
         }
-        todo.add(new Todo(step.name(), step.tag(), value, step.tolerance()));
-        return done(step, "", Map.of(), -1, "");
+        return new Todo.Write(step.name(), step.tag(), value, step.tolerance());
+    }
+
+    /** A value is one level of a topic, without the letters that divide levels or stand for any (MQTT 5.0, 4.7.1). */
+    private Todo published(Step.Publish step) throws FormulaProblem {
+        String topic = Wording.filled(step.topic(), values, words -> words.replaceAll("[/+#\\u0000]", "_"));
+        return new Todo.Publish(step.name(), step.source(), topic, step.says().of(values), step.retained());
+    }
+
+    private Todo appended(Step.Append step) throws FormulaProblem {
+        String file = Wording.filled(step.file(), values, NamePattern::safe);
+        return new Todo.Append(
+                step.name(),
+                step.destination(),
+                file,
+                step.says().header(),
+                step.says().of(values));
     }
 
     @FunctionalInterface
@@ -162,12 +208,7 @@ public final class Execution {
     }
 
     private StepRun lookUp(Step.LookUp step, Session session) throws StoreProblem, QueryProblem, FormulaProblem {
-        StepSql sql = prepared.sql(step);
-        List<Object> bound = bound(sql);
-        int most = step.rows() == Step.Rows.MANY ? MOST_ROWS : 2;
-        Session.Found rows = step.in().isEmpty()
-                ? session.ask(sql.text(), bound, most)
-                : doors.ask(step.in(), sql.text(), bound, most);
+        Session.Found rows = asked(step, session, step.rows() == Step.Rows.MANY ? MOST_ROWS : 2);
         values.put(step.name() + "_rows", (long) rows.rows().size());
         if (step.rows() == Step.Rows.ONE && rows.rows().size() != 1) {
             throw new QueryProblem(
@@ -194,6 +235,27 @@ public final class Execution {
         return done(step, sent(), with, rows.rows().size(), "");
     }
 
+    private Session.Found asked(Step.LookUp step, Session session, int most)
+            throws StoreProblem, QueryProblem, FormulaProblem {
+        if (step.isSaved()) {
+            return doors.saved(
+                    step.query(),
+                    name -> {
+                        if (!values.has(name)) {
+                            throw new QueryProblem("It asks for " + name + ", and nothing here is called so.");
+                        }
+                        sendingWith.put(name, Values.words(values.get(name)));
+                        return values.get(name);
+                    },
+                    most);
+        }
+        StepSql sql = prepared.sql(step);
+        List<Object> bound = bound(sql);
+        boolean within =
+                step.in().isEmpty() || design.other().filter(step.in()::equals).isPresent();
+        return within ? in(step, session).ask(sql.text(), bound, most) : doors.ask(step.in(), sql.text(), bound, most);
+    }
+
     /** @param row null for nothing */
     private void give(String step, List<String> columns, List<Object> row) {
         for (int i = 0; i < columns.size(); i++) {
@@ -203,24 +265,37 @@ public final class Execution {
 
     /** How the column of a look-up is called. */
     public static String name(String step, String column) {
-        return step + "_" + column.replaceAll("[^\\p{L}\\p{N}_]+", "_");
+        boolean plain =
+                column.chars().allMatch(letter -> letter == '_' || letter < 128 && Character.isLetterOrDigit(letter));
+        return step + "_" + (plain ? column : column.replaceAll("[^\\p{L}\\p{N}_]+", "_"));
     }
 
-    private StepRun changed(Step step, Session session) throws StoreProblem, QueryProblem, FormulaProblem {
+    private Session in(Step step, Session own) throws StoreProblem {
+        return step.in().isEmpty() ? own : doors.changing(step.in());
+    }
+
+    private StepRun changed(Step step, Session own) throws StoreProblem, QueryProblem, FormulaProblem {
         StepSql sql = prepared.sql(step);
+        Session session = in(step, own);
+        List<List<Object>> sent = new ArrayList<>();
         long touched = 0;
         if (step.each().isEmpty()) {
-            touched = session.change(sql.text(), bound(sql));
+            sent.add(bound(sql));
+            touched = session.change(sql.text(), sent.get(0));
         } else {
             Session.Found rows = Optional.ofNullable(found.get(step.each().toLowerCase(java.util.Locale.ROOT)))
                     .orElseThrow(() -> new QueryProblem("There are no rows of " + step.each() + " to do it for."));
             for (List<Object> row : rows.rows()) {
                 give(step.each(), rows.columns(), row);
-                touched += Math.max(0, session.change(sql.text(), bound(sql)));
+                sent.add(bound(sql));
+                touched += Math.max(0, session.change(sql.text(), sent.get(sent.size() - 1)));
             }
             rows.columns().forEach(column -> values.forget(name(step.each(), column)));
         }
         bounds(step, touched);
+        if (!step.in().isEmpty() && !sent.isEmpty()) {
+            changes.add(new Todo.Change(step.name(), step.in(), sql.text().written(), sent));
+        }
         values.put(step.name() + "_rows", touched);
         return done(step, sent(), new LinkedHashMap<>(sendingWith), touched, "");
     }

@@ -10,19 +10,23 @@ import java.util.Map;
 import java.util.Queue;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
+import java.util.function.Function;
 
 /** What runs of one design have in common and need not make anew: statements and formulas that were read. For many threads. */
 public final class Prepared {
 
-    private final Dialect dialect;
+    private final TransactionDefinition design;
+    private final Function<String, Dialect> dialects;
     private final Map<Step, StepSql> statements = new IdentityHashMap<>();
     private final Map<String, Queue<Formula>> formulas = new ConcurrentHashMap<>();
 
-    public Prepared(TransactionDefinition design, Dialect dialect) {
-        this.dialect = dialect;
+    /** @param dialects of each database, by its id */
+    public Prepared(TransactionDefinition design, Function<String, Dialect> dialects) {
+        this.design = design;
+        this.dialects = dialects;
         for (Step step : design.steps()) {
             try {
-                statements.put(step, StepSql.of(step, dialect));
+                statements.put(step, StepSql.of(step, dialects.apply(design.changed(step))));
             } catch (QueryProblem none) {
                 // Of one that has a statement, it is said when it is done.
                 statements.remove(step);
@@ -32,7 +36,7 @@ public final class Prepared {
 
     StepSql sql(Step step) throws QueryProblem {
         StepSql known = statements.get(step);
-        return known == null ? StepSql.of(step, dialect) : known;
+        return known == null ? StepSql.of(step, dialects.apply(design.changed(step))) : known;
     }
 
     /** One that nobody else has until it is given back. */

@@ -19,6 +19,8 @@ public sealed interface Step {
             "statement", Statement.class,
             "compute", Compute.class,
             "writeTag", WriteTag.class,
+            "publish", Publish.class,
+            "append", Append.class,
             "note", Note.class);
 
     /** Begins with a letter; letters, digits and _. What the step gives is called by it. */
@@ -35,6 +37,16 @@ public sealed interface Step {
     /** The look-up whose every row it is done for; empty for once. */
     default String each() {
         return "";
+    }
+
+    /** The database in which it takes place; empty for the transaction's own, and where it needs none. */
+    default String in() {
+        return "";
+    }
+
+    /** Whether it changes rows. */
+    default boolean changes() {
+        return false;
     }
 
     /** How many rows a look-up may give. */
@@ -57,9 +69,23 @@ public sealed interface Step {
     /**
      * Asks a database. Columns of the row are known as {@code name_column} from then on, and {@code name_rows} how many there were.
      *
-     * @param in id of a database that can be read; empty for the transaction's own, within its transaction
+     * @param in    id of a database that can be read; empty for the transaction's own, within its transaction
+     * @param query id of a saved query that is asked in the place of SQL; empty for none. Its parameters get values of their names
      */
-    record LookUp(String name, String only, String in, String sql, Rows rows) implements Step {}
+    record LookUp(String name, String only, String in, String sql, Rows rows, String query) implements Step {
+        public LookUp {
+            query = query == null ? "" : query; // designs of before knew SQL alone
+        }
+
+        /** By SQL. */
+        public LookUp(String name, String only, String in, String sql, Rows rows) {
+            this(name, only, in, sql, rows, "");
+        }
+
+        public boolean isSaved() {
+            return !query.isEmpty();
+        }
+    }
 
     /** What is done to rows of a table. */
     enum Deed {
@@ -87,11 +113,40 @@ public sealed interface Step {
      *
      * @param least fewer rows than these are a failure
      * @param most  and more than these
+     * @param in    id of the other database; empty for the transaction's own
      */
-    record Put(String name, String only, Deed deed, String table, List<Cell> cells, long least, long most, String each)
+    record Put(
+            String name,
+            String only,
+            Deed deed,
+            String table,
+            List<Cell> cells,
+            long least,
+            long most,
+            String each,
+            String in)
             implements Step {
         public Put {
             cells = List.copyOf(cells);
+            in = in == null ? "" : in; // designs of before knew one database alone
+        }
+
+        /** In the transaction's own database. */
+        public Put(
+                String name,
+                String only,
+                Deed deed,
+                String table,
+                List<Cell> cells,
+                long least,
+                long most,
+                String each) {
+            this(name, only, deed, table, cells, least, most, each, "");
+        }
+
+        @Override
+        public boolean changes() {
+            return true;
         }
 
         public Optional<Cell> cell(String column) {
@@ -102,7 +157,22 @@ public sealed interface Step {
     }
 
     /** The same, or a call of a procedure, as SQL with named parameters. */
-    record Statement(String name, String only, String sql, long least, long most, String each) implements Step {}
+    record Statement(String name, String only, String sql, long least, long most, String each, String in)
+            implements Step {
+        public Statement {
+            in = in == null ? "" : in;
+        }
+
+        /** In the transaction's own database. */
+        public Statement(String name, String only, String sql, long least, long most, String each) {
+            this(name, only, sql, least, most, each, "");
+        }
+
+        @Override
+        public boolean changes() {
+            return true;
+        }
+    }
 
     /** Computes {@code name}. */
     record Compute(String name, String only, String value) implements Step {}
@@ -113,6 +183,33 @@ public sealed interface Step {
      * @param tolerance by how much a number that is read back may differ
      */
     record WriteTag(String name, String only, TagRef tag, String value, double tolerance) implements Step {
+        @Override
+        public boolean afterCommit() {
+            return true;
+        }
+    }
+
+    /**
+     * Publishes a message.
+     *
+     * @param source id of the broker's source
+     * @param topic  in which {@code {…}} stands for what a formula gives
+     */
+    record Publish(String name, String only, String source, String topic, Wording says, boolean retained)
+            implements Step {
+        @Override
+        public boolean afterCommit() {
+            return true;
+        }
+    }
+
+    /**
+     * Writes a line at the end of a file.
+     *
+     * @param destination id of the folder
+     * @param file        in which {@code {…}} stands for what a formula gives
+     */
+    record Append(String name, String only, String destination, String file, Wording says) implements Step {
         @Override
         public boolean afterCommit() {
             return true;

@@ -23,15 +23,29 @@ public final class StepWords {
 
     private static String doing(Step step, Named named) {
         if (step instanceof Step.LookUp lookUp) {
-            return "look up" + (lookUp.in().isEmpty() ? "" : " in " + named.name(lookUp.in())) + " by "
-                    + shortened(lookUp.sql()) + " (" + lookUp.rows().words() + ")";
+            return lookUp.isSaved()
+                    ? "ask the saved query " + named.name(lookUp.query()) + " ("
+                            + lookUp.rows().words() + ")"
+                    : "look up" + (lookUp.in().isEmpty() ? "" : " in " + named.name(lookUp.in())) + " by "
+                            + shortened(lookUp.sql()) + " (" + lookUp.rows().words() + ")";
+        }
+        if (step instanceof Step.Publish publish) {
+            return "then publish " + says(publish.says()) + " to "
+                    + (publish.topic().isBlank() ? "…" : publish.topic())
+                    + " of " + (publish.source().isEmpty() ? "…" : named.name(publish.source()))
+                    + (publish.retained() ? ", retained" : "");
+        }
+        if (step instanceof Step.Append append) {
+            return "then write the line " + says(append.says()) + " to "
+                    + (append.file().isBlank() ? "…" : append.file()) + " in "
+                    + (append.destination().isEmpty() ? "…" : named.name(append.destination()));
         }
         if (step instanceof Step.Put put) {
-            return put.deed().words().toLowerCase(java.util.Locale.ROOT) + " "
+            return in(put, named) + put.deed().words().toLowerCase(java.util.Locale.ROOT) + " "
                     + (put.table().isBlank() ? "…" : put.table()) + " " + cells(put);
         }
         if (step instanceof Step.Statement statement) {
-            return "run " + shortened(statement.sql());
+            return in(statement, named) + "run " + shortened(statement.sql());
         }
         if (step instanceof Step.Compute compute) {
             return "= " + compute.value();
@@ -40,6 +54,20 @@ public final class StepWords {
             return "then write " + write.value() + " to " + named.tag(write.tag());
         }
         return "note " + ((Step.Note) step).value();
+    }
+
+    private static String in(Step step, Named named) {
+        return step.in().isEmpty() ? "" : "in " + named.name(step.in()) + " ";
+    }
+
+    private static String says(Wording says) {
+        return says.as() == Wording.As.TEXT
+                ? says.text().isBlank() ? "…" : says.text()
+                : says.cells().isEmpty()
+                        ? "…"
+                        : says.cells().stream()
+                                .map(cell -> cell.column() + " = " + cell.value())
+                                .collect(Collectors.joining(", ", says.as().name() + " (", ")"));
     }
 
     private static String cells(Step.Put put) {

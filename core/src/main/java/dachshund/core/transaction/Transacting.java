@@ -2,6 +2,7 @@ package dachshund.core.transaction;
 
 import dachshund.core.destination.StoreProblem;
 import java.time.Duration;
+import java.util.List;
 import java.util.Optional;
 
 /** A database in which business is done: connections of its own, beside those of rows and readers. From any thread. */
@@ -15,6 +16,16 @@ public interface Transacting extends AutoCloseable {
 
     /** What was told of a request; empty where it is not done. */
     Optional<Session.Told> told(String transaction, String request) throws StoreProblem;
+
+    /**
+     * Requests whose commit is followed by something that is not known to be done.
+     *
+     * @param most how many, the oldest first
+     */
+    List<Left> left(String transaction, int most) throws StoreProblem;
+
+    /** One of them. */
+    record Left(String request, Session.Told told) {}
 
     /** What followed the commit of a request is done, and this is what it is answered with from now on. */
     void followed(String transaction, String request, Session.Told told) throws StoreProblem;

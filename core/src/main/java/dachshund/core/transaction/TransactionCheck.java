@@ -3,6 +3,8 @@ package dachshund.core.transaction;
 import dachshund.core.aggregate.Aggregate;
 import dachshund.core.formula.Formula;
 import dachshund.core.formula.FormulaProblem;
+import dachshund.core.query.QueryDefinition;
+import dachshund.core.query.QueryParameter;
 import dachshund.core.query.TagHistory.Calculation;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.sql.Dialect;
@@ -16,7 +18,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
-import java.util.function.Function;
 
 /** Reads a transaction before it is released: what of it can never work. No database is asked. */
 public final class TransactionCheck {
@@ -25,8 +26,7 @@ public final class TransactionCheck {
     public static final int WHOLE = -1;
 
     private final TransactionDefinition design;
-    private final Dialect dialect;
-    private final Function<TagRef, Optional<TagInfo>> tags;
+    private final Around around;
     private final List<Problem> problems = new ArrayList<>();
 
     /**
@@ -36,18 +36,28 @@ public final class TransactionCheck {
      */
     public record Problem(int step, String sentence) {}
 
-    private TransactionCheck(TransactionDefinition design, Dialect dialect, Function<TagRef, Optional<TagInfo>> tags) {
-        this.design = design;
-        this.dialect = dialect;
-        this.tags = tags;
+    /** What is known of the rest. */
+    public interface Around {
+
+        /** @param database its id, which may be empty */
+        Dialect dialect(String database);
+
+        /** Empty where its source does not have it. */
+        Optional<TagInfo> tag(TagRef tag);
+
+        Optional<QueryDefinition> query(String id);
     }
 
-    /** @param tags what is known of a tag, empty where its source does not have it */
-    public static List<Problem> problems(
-            TransactionDefinition design, Dialect dialect, Function<TagRef, Optional<TagInfo>> tags) {
-        TransactionCheck check = new TransactionCheck(design, dialect, tags);
+    private TransactionCheck(TransactionDefinition design, Around around) {
+        this.design = design;
+        this.around = around;
+    }
+
+    public static List<Problem> problems(TransactionDefinition design, Around around) {
+        TransactionCheck check = new TransactionCheck(design, around);
         check.gathers();
         check.steps();
+        check.otherDatabase();
         check.answer();
         return List.copyOf(check.problems);
     }
@@ -83,8 +93,19 @@ public final class TransactionCheck {
                         step -> advice.add(
                                 "Step " + step.name()
                                         + " calls a procedure. Whether it commits by itself cannot be seen from here; then what came before it stays, whatever happens after."));
+        design.other()
+                .ifPresent(
+                        each -> advice.add(
+                                "It changes rows of two databases: both take part in one attempt, its own is committed first. Where the other one cannot be committed then, its changes are kept beside the mark row and done as soon as it can be; until then the answer is \"done, but\"."));
+        if (design.steps().stream().anyMatch(Step.Append.class::isInstance)) {
+            advice.add(
+                    "A line of a file may stand there twice where the application is killed in the instant between the line and its note that it was written.");
+        }
         if (design.policy().hold() && design.policy().parallel() > 1) {
-            advice.add("Rows are done in their order only where one run is under way at once.");
+            advice.add("What waits is done in their order only where one run is under way at once.");
+        }
+        if (!design.follows().isEmpty() && design.gate().isPresent()) {
+            advice.add("What the other transaction does while the gate is shut is passed over.");
         }
         if (!design.newRows().isEmpty() && design.gate().isPresent()) {
             advice.add("A row that is found while the gate is shut waits until it opens.");
@@ -115,7 +136,7 @@ public final class TransactionCheck {
                 whole("There is a value named " + each.name() + " already.");
             }
             each.over().ifPresent(over -> over(each, over));
-            if (!each.isGiven() && tags.apply(each.tag()).isEmpty()) {
+            if (!each.isGiven() && around.tag(each.tag()).isEmpty()) {
                 whole("The tag of " + each.name() + " is not among the tags taken from its source: "
                         + each.tag().address() + ".");
             }
@@ -123,12 +144,12 @@ public final class TransactionCheck {
     }
 
     private void over(Gathered each, Over over) {
-        Optional<TagInfo> info = tags.apply(each.tag());
+        Optional<TagInfo> info = around.tag(each.tag());
         if (info.isPresent() && !info.get().kind().numeric() && !ofTexts(over)) {
             whole(each.name() + " is a text, of which there is a start, an end and a count, but no "
                     + over.what().words() + ".");
         }
-        if (over.since().marked() && over.marker().flatMap(tags).isEmpty()) {
+        if (over.since().marked() && over.marker().flatMap(around::tag).isEmpty()) {
             whole("Say which tag tells when the time of " + each.name() + " begins, such as the number of the lot.");
         }
         if (over.since() == Over.Since.LAST_RUN && !design.mark()) {
@@ -208,9 +229,15 @@ public final class TransactionCheck {
         } else if (step instanceof Step.WriteTag write) {
             formula(i, write.value(), names, columns);
             writable(write.tag()).ifPresent(sentence -> at(i, sentence));
+        } else if (step instanceof Step.Publish publish) {
+            publish(i, publish, names, columns);
+        } else if (step instanceof Step.Append append) {
+            append(i, append, names, columns);
+        } else if (step instanceof Step.LookUp lookUp && lookUp.isSaved()) {
+            saved(i, lookUp, names, columns);
         } else {
             try {
-                StepSql sql = StepSql.of(step, dialect);
+                StepSql sql = StepSql.of(step, around.dialect(design.changed(step)));
                 for (String parameter : sql.text().names()) {
                     formula(i, sql.formula(parameter), names, columns);
                 }
@@ -220,8 +247,98 @@ public final class TransactionCheck {
         }
     }
 
+    private void saved(int i, Step.LookUp step, Set<String> names, Set<String> columns) {
+        Optional<QueryDefinition> query = around.query(step.query());
+        if (query.isEmpty()) {
+            at(i, "The saved query is not there any more. Choose another one, or SQL.");
+        } else if (query.get().hasWindow() && query.get().window().isBlank()) {
+            at(i, query.get().name() + " is asked for a window, and says none by itself.");
+        }
+        query.map(QueryDefinition::parameters).orElse(List.of()).stream()
+                .map(QueryParameter::name)
+                .filter(each -> !names.contains(each) && columns.stream().noneMatch(each::startsWith))
+                .forEach(each -> at(
+                        i,
+                        "The saved query asks for " + each
+                                + ", and nothing here is called so. A step that computes it can."));
+    }
+
+    private void publish(int i, Step.Publish step, Set<String> names, Set<String> columns) {
+        if (step.source().isEmpty()) {
+            at(i, "Choose the broker to which it is published.");
+        }
+        if (step.topic().isBlank()) {
+            at(i, "Write the topic, such as works/lots/{lot}.");
+        } else if (step.topic().matches(".*[+#].*")) {
+            at(i, "A topic to publish to has no + and no #: those only stand for topics that are listened to.");
+        }
+        places(i, step.topic(), names, columns);
+        says(i, step.says(), names, columns);
+    }
+
+    private void append(int i, Step.Append step, Set<String> names, Set<String> columns) {
+        if (step.destination().isEmpty()) {
+            at(i, "Choose the folder in which the file is.");
+        }
+        if (step.file().isBlank()) {
+            at(i, "Write the name of the file, such as lots {lot}.csv.");
+        } else if (!step.file().replaceAll("\\{[^{}]*}", "x").matches("[\\p{L}\\p{N}_][\\p{L}\\p{N} ._-]{0,99}")) {
+            at(i, "The name of a file has letters, digits, spaces and . _ - and begins with a letter or digit.");
+        }
+        places(i, step.file(), names, columns);
+        says(i, step.says(), names, columns);
+    }
+
+    private void places(int i, String pattern, Set<String> names, Set<String> columns) {
+        Wording.within(pattern).forEach(each -> formula(i, each, names, columns));
+        if (Wording.torn(pattern)) {
+            at(i, "A bracket { is not closed, or } was not opened.");
+        }
+    }
+
+    private void says(int i, Wording says, Set<String> names, Set<String> columns) {
+        if (says.formulas().stream().anyMatch(String::isBlank)
+                || says.formulas().isEmpty()) {
+            at(i, "Say what is written.");
+            return;
+        }
+        says.formulas().forEach(each -> formula(i, each, names, columns));
+        Set<String> seen = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+        says.cells().stream()
+                .map(Step.Cell::column)
+                .filter(each -> !seen.add(each))
+                .forEach(twice -> at(i, "The name " + twice + " stands there twice."));
+    }
+
+    private void otherDatabase() {
+        Optional<String> other = design.other();
+        for (int i = 0; i < design.steps().size(); i++) {
+            Step step = design.steps().get(i);
+            if (step.changes()
+                    && !step.in().isEmpty()
+                    && !other.filter(step.in()::equals).isPresent()) {
+                at(
+                        i,
+                        "Rows are changed in a third database here: besides its own, a transaction changes rows of one other.");
+            }
+            if (step.changes()
+                    && step.in().equals(design.database())
+                    && !step.in().isEmpty()) {
+                at(i, "This is its own database: choose that by \"its own database\".");
+            }
+        }
+        if (!design.follows().isEmpty() && !design.mark()) {
+            whole(
+                    "It follows another transaction, and may be asked for twice after a stop: let a mark row go with it.");
+        }
+        if (other.isPresent() && !design.mark()) {
+            whole(
+                    "It changes rows of two databases. What the second one still has to do stands beside the mark row of the first, and no mark row goes with this transaction.");
+        }
+    }
+
     private Optional<String> writable(TagRef tag) {
-        Optional<TagInfo> info = tags.apply(tag);
+        Optional<TagInfo> info = around.tag(tag);
         if (info.isEmpty()) {
             return Optional.of(
                     tag.isGap() ? "Choose the tag." : "The tag " + tag.address() + " is not taken from its source.");
@@ -236,6 +353,9 @@ public final class TransactionCheck {
         Set<String> all = new TreeSet<>();
         if (!design.newRows().isEmpty()) {
             all.add(When.OnNewRow.ROW + "_");
+        }
+        if (!design.follows().isEmpty()) {
+            all.add(When.AfterTransaction.PREFIX);
         }
         return all;
     }
@@ -271,9 +391,9 @@ public final class TransactionCheck {
             whole(
                     "A request stands alone: with another When beside it, nobody could tell which of its runs are to be answered.");
         }
-        if (design.policy().hold() && design.newRows().isEmpty()) {
+        if (design.policy().hold() && design.request().isPresent()) {
             whole(
-                    "Only what comes of new rows can be held and done later: they stand in their table as long as it takes.");
+                    "A request of the plant is answered while it waits, and cannot be held and done later: let it fail, and the plant decides.");
         }
         if (design.request().isPresent() && design.request().get().answered().isEmpty()) {
             whole("Say which tag gets the number of a request once it is answered: the plant waits for it.");

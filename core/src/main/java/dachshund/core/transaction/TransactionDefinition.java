@@ -69,12 +69,34 @@ public record TransactionDefinition(
                 .findFirst();
     }
 
+    /** The database whose rows a step changes, by id; its own where it changes none. */
+    public String changed(Step step) {
+        return !step.changes() || step.in().isEmpty() ? database : step.in();
+    }
+
+    /** Ids of the transactions after which it is done. */
+    public List<String> follows() {
+        return whens.stream()
+                .filter(When.AfterTransaction.class::isInstance)
+                .map(each -> ((When.AfterTransaction) each).transaction())
+                .filter(each -> !each.isEmpty())
+                .toList();
+    }
+
     /** The tables for whose new rows it is done. */
     public List<When.OnNewRow> newRows() {
         return whens.stream()
                 .filter(When.OnNewRow.class::isInstance)
                 .map(When.OnNewRow.class::cast)
                 .toList();
+    }
+
+    /** The other database in which it changes rows; empty for none. */
+    public Optional<String> other() {
+        return steps.stream()
+                .filter(step -> step.changes() && !step.in().isEmpty())
+                .map(Step::in)
+                .findFirst();
     }
 
     /** The tags that are read when it fires: those of the request, then those that are gathered. */

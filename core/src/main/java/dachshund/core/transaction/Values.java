@@ -97,7 +97,7 @@ public final class Values {
     }
 
     /** As it is bound: whole numbers as Long, others as BigDecimal. */
-    static Object bound(Object value) {
+    public static Object bound(Object value) {
         if (value instanceof BigInteger whole) {
             return bound(new BigDecimal(whole));
         }

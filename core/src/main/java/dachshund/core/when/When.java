@@ -26,17 +26,18 @@ import java.util.stream.Stream;
 public sealed interface When {
 
     /** How documents name each kind; never changes. */
-    Map<String, Class<? extends When>> DOCUMENTS = Map.of(
-            "every", Every.class,
-            "onChange", OnChange.class,
-            "atTimes", AtTimes.class,
-            "atShiftEnds", AtShiftEnds.class,
-            "cron", ByCron.class,
-            "onCondition", OnCondition.class,
-            "onIdentifier", OnIdentifier.class,
-            "onRequest", OnRequest.class,
-            "onNewRow", OnNewRow.class,
-            "whileTrue", WhileTrue.class);
+    Map<String, Class<? extends When>> DOCUMENTS = Map.ofEntries(
+            Map.entry("every", Every.class),
+            Map.entry("onChange", OnChange.class),
+            Map.entry("atTimes", AtTimes.class),
+            Map.entry("atShiftEnds", AtShiftEnds.class),
+            Map.entry("cron", ByCron.class),
+            Map.entry("onCondition", OnCondition.class),
+            Map.entry("onIdentifier", OnIdentifier.class),
+            Map.entry("onRequest", OnRequest.class),
+            Map.entry("onNewRow", OnNewRow.class),
+            Map.entry("afterTransaction", AfterTransaction.class),
+            Map.entry("whileTrue", WhileTrue.class));
 
     /** What its instants depend on. */
     enum Pace {
@@ -500,6 +501,37 @@ public sealed interface When {
         @Override
         public Set<String> things() {
             return database.isEmpty() ? Set.of() : Set.of(database);
+        }
+
+        @Override
+        public WhenState state(WhenFacts facts) {
+            return new NeverState();
+        }
+    }
+
+    /**
+     * After each run of another transaction that is done, with the values that it had.
+     *
+     * @param transaction its id; empty for none yet
+     */
+    record AfterTransaction(String transaction) implements When {
+
+        /** Stands before the names of what the other one knew. */
+        public static final String PREFIX = "after_";
+
+        @Override
+        public String sentence() {
+            return "after each run of another transaction";
+        }
+
+        @Override
+        public Pace pace() {
+            return Pace.ELSEWHERE;
+        }
+
+        @Override
+        public Set<String> things() {
+            return transaction.isEmpty() ? Set.of() : Set.of(transaction);
         }
 
         @Override

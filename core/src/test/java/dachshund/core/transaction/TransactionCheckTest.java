@@ -8,9 +8,11 @@ import dachshund.core.aggregate.Aggregate;
 import dachshund.core.definition.DefinitionCodec;
 import dachshund.core.definition.Named;
 import dachshund.core.kind.TransactionKind;
+import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.TagHistory.Calculation;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.QueryText;
+import dachshund.core.sql.Dialect;
 import dachshund.core.sql.StandardDialect;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
@@ -20,6 +22,9 @@ import java.math.BigDecimal;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalTime;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -76,7 +81,23 @@ class TransactionCheckTest {
     }
 
     private static List<String> problems(TransactionDefinition design) {
-        return TransactionCheck.problems(design, new StandardDialect(), TransactionCheckTest::tag).stream()
+        TransactionCheck.Around around = new TransactionCheck.Around() {
+            @Override
+            public Dialect dialect(String database) {
+                return new StandardDialect();
+            }
+
+            @Override
+            public Optional<TagInfo> tag(TagRef tag) {
+                return TransactionCheckTest.tag(tag);
+            }
+
+            @Override
+            public Optional<QueryDefinition> query(String id) {
+                return Optional.empty();
+            }
+        };
+        return TransactionCheck.problems(design, around).stream()
                 .map(each -> each.step() + " " + each.sentence())
                 .toList();
     }
@@ -163,7 +184,7 @@ class TransactionCheckTest {
     @Test
     void valuesAreWhatFormulasGive() throws Exception {
         Values values =
-                new Values(new Prepared(LOT_ENDS, new StandardDialect()), Instant.parse("2026-11-28T12:00:00Z"));
+                new Values(new Prepared(LOT_ENDS, id -> new StandardDialect()), Instant.parse("2026-11-28T12:00:00Z"));
         values.put("a", 2L).put("text", "x").put("none", null).put("at", Instant.EPOCH);
         assertThat(values.of("A * 1.5")).isEqualTo(new BigDecimal("3"));
         assertThat(values.of("text + \"-1\"")).isEqualTo("x-1");
@@ -180,12 +201,35 @@ class TransactionCheckTest {
     @Test
     void whatFollowsTheCommitIsReadBackAsItWas() {
         List<Todo> all = List.of(
-                new Todo("a", FEED, new BigDecimal("34.50"), 0.5),
-                new Todo("b", FEED, true, 0),
-                new Todo("c", FEED, "ä\"'\n", 0),
-                new Todo("d", FEED, Instant.parse("2026-11-28T12:00:00.123456789Z"), 0));
-        assertThat(Todo.read(Todo.written(all))).isEqualTo(all);
-        assertThat(Todo.read(Todo.written(List.of()))).isEmpty();
+                new Todo.Write("a", FEED, new BigDecimal("34.50"), 0.5),
+                new Todo.Write("b", FEED, true, 0),
+                new Todo.Write("c", FEED, "ä\"'\n", 0),
+                new Todo.Write("d", FEED, Instant.parse("2026-11-28T12:00:00.123456789Z"), 0),
+                new Todo.Publish("e", "aaaa0001", "works/lots/17", "{\"lot\":\"17\"}", true),
+                new Todo.Append("f", "dddd0002", "lots 17.csv", "lot,kilos", "17,812.5"),
+                new Todo.Change(
+                        "g",
+                        "dddd0003",
+                        "UPDATE t SET a = :a",
+                        List.of(
+                                Arrays.asList(new BigDecimal("18446744073709551616"), null, "x"),
+                                List.of(
+                                        LocalDate.parse("1601-01-01"),
+                                        LocalTime.parse("23:59:59.999999999"),
+                                        Instant.parse("9999-12-31T23:59:59Z")))),
+                new Todo.Begin("cccc0002", Map.of("lot", "17", "at", Instant.EPOCH)));
+        assertThat(Todo.read(Todo.written(all, Instant.EPOCH))).isEqualTo(all);
+        assertThat(Todo.at(Todo.written(all, Instant.EPOCH))).contains(Instant.EPOCH);
+        assertThat(Todo.read(Todo.written(List.of(), Instant.EPOCH))).isEmpty();
+        // As marks of before have it.
+        String before = "[{\"step\":\"a\",\"source\":\"s\",\"address\":\"b\",\"tolerance\":0.5,\"number\":\"34.50\"}]";
+        assertThat(Todo.read(before))
+                .containsExactly(new Todo.Write("a", new TagRef("s", "b"), new BigDecimal("34.50"), 0.5));
+        assertThat(Todo.at(before)).isEmpty();
+        assertThatThrownBy(() -> Todo.written(
+                        List.of(new Todo.Publish("e", "a", "t", "ä".repeat(Todo.MOST_BYTES / 2), false)),
+                        Instant.EPOCH))
+                .hasMessageContaining("longer than a mark has room for");
         assertThatThrownBy(() -> Todo.read("[{]")).hasMessageContaining("cannot be read");
         assertThatThrownBy(() -> Todo.read("[{\"step\":\"a\"}]")).hasMessageContaining("cannot be read");
     }
@@ -256,8 +300,9 @@ class TransactionCheckTest {
         TransactionDefinition without =
                 RELEASED.withDatabase("dddd0001", Isolation.SERIALIZABLE, false).withWhens(List.of());
         assertThat(problems(without))
-                .anyMatch(each -> each.startsWith("-1 mean goes on where the last run ended. Where that is"))
-                .anyMatch(each -> each.startsWith("-1 Only what comes of new rows can be held"));
+                .anyMatch(each -> each.startsWith("-1 mean goes on where the last run ended. Where that is"));
+        assertThat(problems(LOT_ENDS.withPolicy(RELEASED.policy(), List.of())))
+                .anyMatch(each -> each.startsWith("-1 A request of the plant is answered while it waits"));
         Over nobody = new Over(
                 Over.Since.SAME, Duration.ofDays(1), Optional.empty(), new Calculation.OfPart13(Aggregate.END));
         assertThat(problems(RELEASED.withGathers(

@@ -3,10 +3,12 @@ package dachshund.engine.destination;
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.Plant;
+import dachshund.core.destination.AppendingKind;
 import dachshund.core.destination.Batching;
 import dachshund.core.destination.RowReading;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
+import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.TableKeeping;
 import dachshund.core.destination.UnopenedStore;
 import dachshund.core.reach.Outside;
@@ -17,6 +19,7 @@ import dachshund.core.secret.Seals;
 import dachshund.core.source.SettingField;
 import dachshund.core.sql.Dialect;
 import dachshund.core.time.PlantClock;
+import dachshund.core.transaction.Todo;
 import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactingKind;
 import dachshund.engine.count.CounterBook;
@@ -223,6 +226,24 @@ public final class Destinations implements AtWork<DestinationDefinition> {
                                 ? readOnly.store()
                                 : ((DestinationDefinition) database).store())
                         .dialect();
+            }
+
+            @Override
+            public void append(DestinationDefinition folder, Todo.Append line) {
+                StoreKind kind = kind(folder.store());
+                if (!(kind instanceof AppendingKind files)) {
+                    throw new IllegalArgumentException(folder.name() + " is no folder of files.");
+                }
+                try {
+                    files.append(
+                            seals.opened(folder.id(), kind.settings(), folder.settings()),
+                            outside,
+                            line.file(),
+                            line.header(),
+                            line.line());
+                } catch (StoreProblem no) {
+                    throw new IllegalArgumentException(no.getMessage(), no);
+                }
             }
         };
     }

@@ -1,8 +1,8 @@
 package dachshund.engine.ledger;
 
 import dachshund.core.ledger.LedgerStore;
+import dachshund.core.ledger.Noted;
 import dachshund.core.ledger.Run;
-import dachshund.core.ledger.RunDocument;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.journal.Journal;
 import dachshund.engine.journal.SegmentJournal;
@@ -137,10 +137,10 @@ public final class Ledger implements AutoCloseable {
     }
 
     private void give(List<Journal.Entry> these) {
-        List<Run> runs = new ArrayList<>();
+        List<Noted> runs = new ArrayList<>();
         for (Journal.Entry each : these) {
             try {
-                runs.add(RunDocument.read(new String(each.body(), StandardCharsets.UTF_8)));
+                runs.add(RunDocument.noted(new String(each.body(), StandardCharsets.UTF_8)));
             } catch (IllegalArgumentException unreadable) {
                 keepAside(each, unreadable.getMessage());
             }

@@ -35,6 +35,7 @@ public final class LocalStore implements AutoCloseable {
     private final SentNotices notices;
     private final Intents intents;
     private final FoundRows foundRows;
+    private final KeptTriggers keptTriggers;
 
     /** A recorder stopped or a source paused by a person. */
     public record Stop(String by, Instant at, String why) {}
@@ -97,13 +98,20 @@ public final class LocalStore implements AutoCloseable {
         notices = new SentNotices(this);
         intents = new Intents(this);
         foundRows = new FoundRows(this);
+        keptTriggers = new KeptTriggers(this);
     }
 
-    /** Requests of which it is not known how they ended. */
+    /** How far tables were looked through for new rows. */
     public FoundRows foundRows() {
         return foundRows;
     }
 
+    /** What is to be done later. */
+    public KeptTriggers keptTriggers() {
+        return keptTriggers;
+    }
+
+    /** Requests of which it is not known how they ended. */
     public Intents intents() {
         return intents;
     }

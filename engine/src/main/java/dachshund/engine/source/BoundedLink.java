@@ -6,7 +6,7 @@ import dachshund.core.source.LinkTest;
 import dachshund.core.source.PlantLink;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagValue;
-import dachshund.core.time.PeriodText;
+import dachshund.engine.thread.Bounded;
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
 import java.time.Instant;
@@ -15,11 +15,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
 import java.util.concurrent.ExecutionException;
-import java.util.concurrent.FutureTask;
 import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
-import java.util.concurrent.TimeoutException;
-import java.util.concurrent.atomic.AtomicInteger;
 
 /**
  * A link of which nobody waits longer than a limit, whatever its protocol's library or its server does. A question that
@@ -36,7 +32,7 @@ final class BoundedLink implements PlantLink {
     private static final Duration HEALTH = Duration.ofMillis(500);
 
     private final PlantLink link;
-    private final AtomicInteger underWay = new AtomicInteger();
+    private final Bounded asked = new Bounded("the source", MOST);
     private volatile LinkHealth lastHealth = LinkHealth.NONE;
 
     BoundedLink(PlantLink link) {
@@ -44,24 +40,10 @@ final class BoundedLink implements PlantLink {
     }
 
     private <T> T within(Duration limit, Callable<T> question) throws LinkProblem {
-        if (underWay.incrementAndGet() > MOST) {
-            underWay.decrementAndGet();
-            throw new LinkProblem(
-                    MOST + " questions to this source have not been answered yet; no further one is asked.");
-        }
-        FutureTask<T> answer = new FutureTask<>(question);
-        Thread asking = Threads.once("asking", () -> {
-            try {
-                answer.run();
-            } finally {
-                underWay.decrementAndGet();
-            }
-        });
         try {
-            return answer.get(limit.toMillis(), TimeUnit.MILLISECONDS);
-        } catch (TimeoutException silent) {
-            asking.interrupt();
-            throw new LinkProblem("The source did not answer within " + PeriodText.roughly(limit) + ".", silent);
+            return asked.within(limit, question);
+        } catch (Bounded.Unanswered silent) {
+            throw new LinkProblem(silent.getMessage(), silent);
         } catch (ExecutionException failed) {
             if (failed.getCause() instanceof LinkProblem problem) {
                 throw problem;
@@ -69,9 +51,6 @@ final class BoundedLink implements PlantLink {
             throw new LinkProblem(
                     "It failed for a reason that is not known here (" + Threads.words(failed.getCause()) + ").",
                     failed.getCause());
-        } catch (InterruptedException interrupted) {
-            Thread.currentThread().interrupt();
-            throw new LinkProblem("The question was broken off.", interrupted);
         }
     }
 
@@ -98,6 +77,14 @@ final class BoundedLink implements PlantLink {
     public void write(TagInfo tag, Object value, Duration limit) throws LinkProblem {
         within(limit.plus(BEYOND), () -> {
             link.write(tag, value, limit);
+            return true;
+        });
+    }
+
+    @Override
+    public void publish(String topic, String payload, boolean retained, Duration limit) throws LinkProblem {
+        within(limit.plus(BEYOND), () -> {
+            link.publish(topic, payload, retained, limit);
             return true;
         });
     }

@@ -246,6 +246,23 @@ public final class Sources implements AtWork<SourceDefinition>, AutoCloseable {
         return new Written(value, before, after, same(value, after.value().orElse(null)));
     }
 
+    /**
+     * Publishes a message to a broker.
+     *
+     * @throws LinkProblem with a sentence, where it may not be, or the broker did not take it
+     */
+    public void publish(String source, String topic, String payload, boolean retained) throws LinkProblem {
+        SourceRun run = find(source).orElseThrow(() -> new LinkProblem("This source does not run."));
+        SourceDefinition definition = run.definition();
+        if (kind(definition.link()).outside() && !definition.writing()) {
+            throw new LinkProblem(
+                    "Writing to " + definition.name() + " is off. An administrator switches it on at the source.");
+        }
+        run.link()
+                .orElseThrow(() -> new LinkProblem(definition.name() + " is paused."))
+                .publish(topic, payload, retained, LIMIT);
+    }
+
     private static boolean same(Object asked, Object read) {
         if (asked instanceof Number a && read instanceof Number b) {
             double difference = Math.abs(a.doubleValue() - b.doubleValue());

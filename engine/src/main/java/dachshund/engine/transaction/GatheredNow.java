@@ -7,9 +7,12 @@ import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Known;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.transaction.Values;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
+import java.util.concurrent.locks.LockSupport;
 import java.util.function.Function;
 
 /**
@@ -77,6 +80,28 @@ record GatheredNow(Map<String, Object> values, Map<String, Run.Read> snapshot, S
             snapshot.put(name, new Run.Read(Values.words(value), at, ""));
         });
         return new GatheredNow(values, snapshot, "");
+    }
+
+    /** What a trigger brought, or what stands there once the settle time is over, which is waited for here. */
+    static GatheredNow of(TransactionDefinition design, Trigger trigger, OneRun.Around around) {
+        List<TagRef> reads = design.reads();
+        Duration settle = design.policy().settle();
+        boolean anew = !settle.isZero() || trigger.now().length == 0;
+        Duration since = Duration.between(trigger.at(), around.clock().now());
+        long until = System.nanoTime()
+                + Math.min(settle.toNanos(), settle.minus(since).toNanos());
+        while (System.nanoTime() < until && !around.closing().getAsBoolean()) {
+            LockSupport.parkNanos(until - System.nanoTime());
+        }
+        return of(
+                design,
+                around.site(),
+                trigger.at(),
+                trigger.number(),
+                trigger.identity(),
+                trigger.given(),
+                tag -> anew ? around.plant().now(tag) : trigger.now()[reads.indexOf(tag)],
+                tag -> anew ? around.plant().lastGood(tag) : trigger.lastGood()[reads.indexOf(tag)]);
     }
 
     private static Run.Read read(TagValue value) {

@@ -5,7 +5,8 @@ import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.formula.FormulaProblem;
 import dachshund.core.ledger.Run;
 import dachshund.core.ledger.Run.Outcome;
-import dachshund.core.tag.TagRef;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.QueryText;
 import dachshund.core.time.PeriodText;
 import dachshund.core.time.PlantClock;
 import dachshund.core.transaction.Answer;
@@ -30,7 +31,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.concurrent.locks.LockSupport;
@@ -45,7 +45,6 @@ import java.util.function.Supplier;
 final class OneRun {
 
     private static final long ASK_AGAIN_NANOS = 1_000_000_000L;
-    private static final Set<Kind> PASSING = Set.of(Kind.AWAY, Kind.BUSY, Kind.CLASHED);
 
     private enum State {
         /** Nothing is committed, and can still be given up. */
@@ -66,6 +65,8 @@ final class OneRun {
     private volatile Map<String, Run.Read> snapshot = Map.of();
     private volatile Map<String, Object> last = Map.of();
     private volatile Session session;
+    private volatile Second second;
+    private volatile GatheredNow gathered;
     private volatile String waits = "";
     private volatile int tries;
     private volatile boolean passing;
@@ -75,20 +76,29 @@ final class OneRun {
      */
     private boolean uncertain;
 
+    /** Whether what follows its commit is its own to do; of its thread alone, as the next. */
+    private boolean follows;
+
     /** Whether it was this run that sent a commit. */
     private boolean committedHere;
 
     /**
      * What runs of one transaction have in common.
      *
-     * @param ids     a new one for each run in the ledger
-     * @param closing whether the application stops: what waits then is left as it is
+     * @param other     the other database; empty where rows are changed in one alone
+     * @param reading   rows of databases that are only read
+     * @param followers ids of transactions that are done after this one
+     * @param ids       a new one for each run in the ledger
+     * @param closing   whether the application stops: what waits then is left as it is
      */
     record Around(
             Prepared prepared,
             Transacting database,
-            Execution.Doors doors,
+            Optional<Transacting> other,
+            Execution.Doors reading,
             PlantSide plant,
+            Following following,
+            Supplier<List<String>> followers,
             Past past,
             Intents intents,
             PlantClock clock,
@@ -109,6 +119,11 @@ final class OneRun {
 
     Trigger trigger() {
         return trigger;
+    }
+
+    /** What it has gathered; empty where it did not come to that. */
+    Optional<GatheredNow> gathered() {
+        return Optional.ofNullable(gathered);
     }
 
     /** Whether it failed for a reason that passes by itself. */
@@ -139,6 +154,10 @@ final class OneRun {
         if (now != null) {
             now.breakOff();
         }
+        Second other = second;
+        if (other != null) {
+            other.breakOff();
+        }
         return Optional.of(failed(late()));
     }
 
@@ -166,8 +185,10 @@ final class OneRun {
         boolean intent = false;
         Optional<Run> ended;
         try {
-            settle();
-            Map<String, Object> values = gathered();
+            Map<String, Object> values = gather();
+            if (uncertain) {
+                takeFollowing();
+            }
             if (!design.mark() && trigger.once()) {
                 intent = around.intents().begin(design.id(), trigger.identity(), begun);
                 if (!intent) {
@@ -190,6 +211,8 @@ final class OneRun {
                 case COMMITTING -> Optional.of(run(Outcome.UNCERTAIN, why, 0, "", ""));
                 case OPEN -> Optional.of(failed(why));
             };
+        } finally {
+            giveBackFollowing();
         }
         if (intent && ended.map(run -> run.outcome() != Outcome.UNCERTAIN).orElse(true)) {
             around.intents().ended(design.id(), trigger.identity());
@@ -205,33 +228,14 @@ final class OneRun {
         }
     }
 
-    private void settle() {
-        Duration settle = design.policy().settle();
-        if (!settle.isZero()) {
-            long until = System.nanoTime() + settle.toNanos();
-            while (System.nanoTime() < until && !around.closing().getAsBoolean()) {
-                LockSupport.parkNanos(until - System.nanoTime());
-            }
+    private Map<String, Object> gather() throws Failed {
+        GatheredNow now = trigger.gathered().orElseGet(() -> GatheredNow.of(design, trigger, around));
+        gathered = now;
+        snapshot = new LinkedHashMap<>(now.snapshot());
+        if (!now.problem().isEmpty()) {
+            throw new Failed(now.problem());
         }
-    }
-
-    private Map<String, Object> gathered() throws Failed {
-        List<TagRef> reads = design.reads();
-        boolean anew = !design.policy().settle().isZero();
-        GatheredNow gathered = GatheredNow.of(
-                design,
-                around.site(),
-                trigger.at(),
-                trigger.number(),
-                trigger.identity(),
-                trigger.given(),
-                tag -> anew ? around.plant().now(tag) : trigger.now()[reads.indexOf(tag)],
-                tag -> anew ? around.plant().lastGood(tag) : trigger.lastGood()[reads.indexOf(tag)]);
-        snapshot = new LinkedHashMap<>(gathered.snapshot());
-        if (!gathered.problem().isEmpty()) {
-            throw new Failed(gathered.problem());
-        }
-        return gathered.values();
+        return now.values();
     }
 
     /** One try after the other, until it is known how it ended. */
@@ -268,6 +272,7 @@ final class OneRun {
             } finally {
                 last = values.all();
                 session = null;
+                second = null;
             }
             if (state.get() == State.GIVEN_UP) {
                 return Optional.empty();
@@ -285,11 +290,11 @@ final class OneRun {
                 LockSupport.parkNanos(ASK_AGAIN_NANOS);
                 continue;
             }
-            boolean again = kind.filter(PASSING::contains).isPresent()
+            boolean again = kind.filter(Following.PASSING::contains).isPresent()
                     && tries <= design.policy().retries()
                     && left() > design.policy().pause().toNanos();
             if (!again) {
-                passing = kind.filter(PASSING::contains).isPresent();
+                passing = kind.filter(Following.PASSING::contains).isPresent();
                 throw new Failed(why);
             }
             waits = "Tried again: " + why;
@@ -315,16 +320,38 @@ final class OneRun {
     private Run once(Values values) throws StepFailed, StoreProblem, Unknown, Failed {
         // While it is open, it is broken off from outside when its time is over; later nobody may do that.
         Duration limit = uncertain ? design.policy().limit() : Duration.ZERO;
-        List<Todo> todo;
-        Told told;
+        try (Second other = around.other()
+                .map(each -> new Second(each, design, trigger.identity(), limit))
+                .orElse(null)) {
+            second = other;
+            return once(values, limit, Optional.ofNullable(other));
+        }
+    }
+
+    private Run once(Values values, Duration limit, Optional<Second> other)
+            throws StepFailed, StoreProblem, Unknown, Failed {
+        Optional<Committed> committed = committed(values, limit, other);
+        if (committed.isEmpty()) {
+            return already();
+        }
+        last = values.all();
+        return followed(committed.get().told(), committed.get().todo(), other, Outcome.DONE);
+    }
+
+    /** What was committed here, and what follows it. */
+    private record Committed(Told told, List<Todo> todo) {}
+
+    /** @return empty where it was done before, and how it is answered has to be read */
+    private Optional<Committed> committed(Values values, Duration limit, Optional<Second> other)
+            throws StepFailed, StoreProblem, Unknown, Failed {
         try (Session now = begin(limit)) {
             session = now;
             if (design.mark() && !now.claim(design.id(), trigger.identity())) {
                 if (!uncertain && !state.compareAndSet(State.OPEN, State.COMMITTING)) {
                     throw new Failed(late());
                 }
-                uncertain = true; // it is done, and how it is answered has to be read
-                return already();
+                uncertain = true;
+                return Optional.empty();
             }
             if (uncertain) {
                 // Nobody has claimed it, so it was never committed.
@@ -336,9 +363,11 @@ final class OneRun {
             }
             waits = "";
             lookBack(now, values);
-            todo = new Execution(design, around.prepared(), around.doors(), values, System::nanoTime)
-                    .within(now, steps::add);
-            told = new Told(design.answer().done(), doneText(values), Todo.written(todo));
+            List<Todo> todo =
+                    new ArrayList<>(new Execution(design, around.prepared(), doors(other), values, System::nanoTime)
+                            .within(now, steps::add));
+            around.followers().get().forEach(each -> todo.add(new Todo.Begin(each, values.all())));
+            Told told = new Told(design.answer().done(), doneText(values), written(todo));
             if (design.mark()) {
                 now.tell(design.id(), trigger.identity(), told);
             }
@@ -348,10 +377,60 @@ final class OneRun {
             if (!state.compareAndSet(State.OPEN, State.COMMITTING)) {
                 throw new Failed(late());
             }
+            if (!todo.isEmpty()) {
+                takeFollowing();
+            }
             commit(now);
+            return Optional.of(new Committed(told, todo));
         }
-        last = values.all();
-        return followed(told, todo, Outcome.DONE);
+    }
+
+    private Execution.Doors doors(Optional<Second> other) {
+        return new Execution.Doors() {
+            @Override
+            public Session.Found ask(String database, QueryText query, List<Object> bound, int most)
+                    throws StoreProblem, QueryProblem {
+                return around.reading().ask(database, query, bound, most);
+            }
+
+            @Override
+            public Session.Found saved(String query, Execution.Parameters values, int most)
+                    throws StoreProblem, QueryProblem {
+                return around.reading().saved(query, values, most);
+            }
+
+            @Override
+            public Session changing(String database) throws StoreProblem {
+                return other.orElseThrow().begun();
+            }
+        };
+    }
+
+    private String written(List<Todo> todo) throws Failed {
+        try {
+            return Todo.written(todo, around.clock().now());
+        } catch (IllegalArgumentException tooMuch) {
+            throw new Failed(tooMuch.getMessage());
+        }
+    }
+
+    /** From the commit on, and as long as it is not known what became of it. */
+    private void takeFollowing() {
+        if (!follows) {
+            if (!around.following().takeFree(trigger.identity())) {
+                waits = "Somebody else is doing what follows the commit of " + words() + ".";
+                around.following().take(trigger.identity());
+                waits = "";
+            }
+            follows = true;
+        }
+    }
+
+    private void giveBackFollowing() {
+        if (follows) {
+            follows = false;
+            around.following().giveBack(trigger.identity());
+        }
     }
 
     /** One that is done again with what it had has taken nothing of the time since. */
@@ -433,57 +512,81 @@ final class OneRun {
 
     /** It stands in the database, by this run or by one before. */
     private Run already() throws StoreProblem, Failed {
+        takeFollowing();
         Told told = around.database()
                 .told(design.id(), trigger.identity())
                 .orElseThrow(() -> new StoreProblem(
                         Kind.CLASHED, -1, "Somebody else was doing this request and gave it up at this moment.", null));
-        return followed(told, Todo.read(told.todo()), committedHere ? Outcome.DONE : Outcome.ALREADY);
+        List<Todo> todo = around.following().leftOf(trigger.identity()).orElseGet(() -> Todo.read(told.todo()));
+        return followed(told, todo, Optional.empty(), committedHere ? Outcome.DONE : Outcome.ALREADY);
     }
 
-    /** What follows the commit, in order; one that is refused does not keep the others from being done. */
-    private Run followed(Told told, List<Todo> todo, Outcome outcome) {
+    /** What follows the commit, and then the answer. */
+    private Run followed(Told told, List<Todo> todo, Optional<Second> other, Outcome outcome) {
         waits = "";
-        List<String> refused = new ArrayList<>();
-        for (Todo each : todo) {
-            long since = System.nanoTime();
-            StepRun.Fate fate = StepRun.Fate.DONE;
-            String said;
-            try {
-                said = "Read back: " + around.plant().write(each.tag(), each.value(), each.tolerance(), design.name());
-            } catch (RuntimeException no) {
-                fate = StepRun.Fate.FAILED;
-                said = no instanceof IllegalArgumentException ? no.getMessage() : "Unexpectedly: " + Threads.words(no);
-                refused.add("Step " + each.step() + ": " + said);
-            }
-            steps.add(new StepRun(
-                    each.step(),
-                    fate,
-                    "",
-                    Map.of("value", Values.words(each.value())),
-                    -1,
-                    (System.nanoTime() - since) / 1000,
-                    said));
-        }
-        boolean but = !refused.isEmpty();
-        Told after = but ? new Told(design.answer().but(), cut("Done, but: " + refused.get(0)), "") : told;
-        String reason = String.join(" ", refused);
+        Following.Ended ended = around.following()
+                .done(todo, trigger.identity(), Optional.empty(), other, System.nanoTime() + Math.max(0, left()));
+        ended.steps().forEach(this::became);
+        boolean but = !ended.refused().isEmpty();
+        Told after = but
+                ? new Told(
+                        design.answer().but(),
+                        cut("Done, but: " + ended.refused().get(0)),
+                        "")
+                : told;
+        String reason = String.join(" ", ended.refused());
         if (design.mark() && !todo.isEmpty()) {
             try {
-                around.database().followed(design.id(), trigger.identity(), new Told(after.code(), after.text(), ""));
+                String rest = Todo.written(ended.left(), around.clock().now());
+                around.database().followed(design.id(), trigger.identity(), new Told(after.code(), after.text(), rest));
+                around.following().noted(trigger.identity());
             } catch (StoreProblem | RuntimeException problem) {
                 // It is committed, whatever is thrown here: the plant is told.
+                around.following().leaves();
+                around.following().notNoted(trigger.identity(), ended.left());
                 reason = (reason
-                                + " What followed the commit is done; that it is could not be noted, and it would be done again if the request came again. "
+                                + " What followed the commit is done; that it is could not be noted, and it may be done again after a stop. "
                                 + problem.getMessage())
                         .strip();
             }
         }
+        giveBackFollowing();
+        if (!ended.left().isEmpty()) {
+            around.following().leaves();
+        }
+        other.ifPresent(Second::close);
         return run(
                 but ? Outcome.DONE_BUT : outcome,
                 reason,
                 after.code(),
                 after.text(),
                 answer(after.code(), after.text()));
+    }
+
+    /** What became of a step after the commit stands in the place of what became of it before. */
+    private void became(StepRun now) {
+        for (int i = 0; i < steps.size(); i++) {
+            if (steps.get(i).name().equals(now.name())) {
+                StepRun was = steps.get(i);
+                steps.set(
+                        i,
+                        new StepRun(
+                                was.name(),
+                                now.fate(),
+                                was.statement(),
+                                was.values(),
+                                was.rows(),
+                                was.micros() + now.micros(),
+                                now.said()));
+                return;
+            }
+        }
+        steps.add(now);
+    }
+
+    /** What it knew in the end, by name. */
+    Map<String, Object> values() {
+        return last;
     }
 
     private Run failed(String why) {

@@ -21,4 +21,13 @@ public interface PlantSide {
      * @throws IllegalArgumentException with a sentence, where it was refused, or reads back otherwise
      */
     String write(TagRef tag, Object value, double tolerance, String by);
+
+    /**
+     * Publishes a message.
+     *
+     * @param source   id of the broker's source
+     * @param retained whether the broker keeps it for whoever listens later
+     * @throws IllegalArgumentException with a sentence, where the broker did not take it
+     */
+    void publish(String source, String topic, String payload, boolean retained);
 }

@@ -17,21 +17,15 @@ import dachshund.engine.count.CounterBook;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.said.Said;
 import dachshund.engine.tag.TagTable;
-import dachshund.engine.thread.Threads;
 import dachshund.engine.when.Action;
 import dachshund.engine.when.ActionPool;
 import dachshund.engine.when.WhenRun;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayDeque;
-import java.util.ArrayList;
-import java.util.Deque;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
-import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.Executor;
 import java.util.function.Consumer;
@@ -44,17 +38,9 @@ import java.util.stream.Collectors;
  */
 public final class TransactionRun implements Action {
 
-    /** So many runs that hang in the database, given up and answered, may be left behind before no further one is begun. */
-    private static final int MOST_LEFT_BEHIND = 8;
-
     private static final int FAILS_AGAIN = 3;
     /** Requests of which it is known that they were begun here. */
     private static final int BEGUN_KNOWN = 1000;
-
-    /** What is held is tried again after one such time, then two, up to the most. */
-    private static final long HOLD_NANOS = 1_000_000_000L;
-
-    private static final int MOST_HOLDS = 30;
 
     private static final Duration LONG = Duration.ofSeconds(3);
 
@@ -62,9 +48,8 @@ public final class TransactionRun implements Action {
     private final OneRun.Around around;
     private final With with;
     private final WhenRun when;
-    private final Deque<Trigger> waiting = new ArrayDeque<>();
-    private final Set<OneRun> running = ConcurrentHashMap.newKeySet();
-    private final Set<OneRun> leftBehind = ConcurrentHashMap.newKeySet();
+    private final Turns turns;
+    private final Leftovers leftovers;
     /** The first request after a start, or a change, may have been begun before; of the strand alone, as the next. */
     private boolean fired;
 
@@ -78,15 +63,10 @@ public final class TransactionRun implements Action {
     };
 
     private final List<NewRows> lookers = new CopyOnWriteArrayList<>();
-    /** Guarded by the waiting ones, as what follows. */
-    private volatile String heldWhy = "";
-
-    private Instant heldSince = Instant.EPOCH;
-    private long heldUntil = System.nanoTime();
-    private int holds;
     private volatile int failedInARow;
     private volatile String lastFailure = "";
     private volatile Instant lastRun = Instant.EPOCH;
+    private volatile Map<String, Object> lastValues = Map.of();
     private volatile boolean ended;
 
     /**
@@ -131,6 +111,19 @@ public final class TransactionRun implements Action {
                 new WhenFacts(with.plant().zone(), with.plant().shifts(), design.reads(), with.plant()::range, served));
         this.when = new WhenRun(
                 design.id(), whens, design.reads(), with.table(), this, with.strand(), around.clock(), with.said());
+        this.turns =
+                new Turns(design, around, with.executor(), with.local().keptTriggers(), with.said(), new Turns.Told() {
+                    @Override
+                    public void ended(OneRun run, Run how) {
+                        endedWith(run, how);
+                    }
+
+                    @Override
+                    public void dropped(Trigger trigger, String why) {
+                        droppedFor(trigger, why);
+                    }
+                });
+        this.leftovers = new Leftovers(around, design, with.executor(), with.told());
     }
 
     public TransactionDefinition definition() {
@@ -189,17 +182,41 @@ public final class TransactionRun implements Action {
         TagValue[] now = design.reads().stream().map(around.plant()::now).toArray(TagValue[]::new);
         TagValue[] good = design.reads().stream().map(around.plant()::lastGood).toArray(TagValue[]::new);
         String own = identity.isEmpty() ? with.identity().get() : RunIdentity.of(identity);
-        take(new Trigger(at, why, own, null, true, now, good, given, origin));
+        take(new Trigger(at, why, own, null, true, now, good, given, Optional.empty(), origin));
     }
 
-    /** Looks for new rows from now on, where its Whens say so. */
+    /**
+     * A run of another transaction is done, and this one follows.
+     *
+     * @return false where this one is not at work any more; it waits on disk then
+     * @throws IllegalStateException with a sentence, where so much waits that no more is taken
+     */
+    boolean follow(Trigger trigger) {
+        with.book().due(design.id(), trigger.at(), 1);
+        if (!when.open()) {
+            with.book().count(design.id(), trigger.at(), dachshund.core.outcome.Outcome.SKIPPED, 1);
+            with.said().note(around.clock().now(), "Passed over, since the gate is shut: " + trigger.why());
+            return true;
+        }
+        return turns.offerKept(trigger);
+    }
+
+    /** What waits on disk and is not known here comes, too. */
+    void restore() {
+        turns.restore();
+    }
+
+    /** Looks for new rows from now on, where its Whens say so, and does what waits on disk. */
     synchronized void beginToLook() {
+        if (!ended) {
+            turns.restore();
+        }
         if (lookers.isEmpty() && !ended) {
             for (When.OnNewRow rows : design.newRows()) {
                 lookers.add(with.looking().look(rows, new NewRows.Taker() {
                     @Override
                     public int room() {
-                        return when.open() ? TransactionRun.this.room() : 0;
+                        return when.open() ? turns.room() : 0;
                     }
 
                     @Override
@@ -215,18 +232,6 @@ public final class TransactionRun implements Action {
         // Tables of two databases may have one name, and rows of one key.
         String identity = String.join(":", rows.database(), rows.table(), key);
         byCall("row " + key + " of " + rows.table(), around.clock().now(), identity, cells, origin);
-    }
-
-    private int room() {
-        synchronized (waiting) {
-            return held()
-                    ? 0
-                    : design.policy().waiting() + design.policy().parallel() - waiting.size() - running.size();
-        }
-    }
-
-    private boolean held() {
-        return System.nanoTime() - heldUntil < 0;
     }
 
     @Override
@@ -250,35 +255,20 @@ public final class TransactionRun implements Action {
 
     private void take(Trigger trigger) {
         with.book().due(design.id(), trigger.at(), 1);
-        String full;
-        synchronized (waiting) {
-            full = running.size() < design.policy().parallel()
-                            || waiting.size() < design.policy().waiting()
-                    ? ""
-                    : waiting.size() + " triggers wait already.";
-            if (full.isEmpty() && leftBehind.size() >= MOST_LEFT_BEHIND) {
-                full = leftBehind.size()
-                        + " runs that were given up still hang in the database; no further one is begun before they end.";
-            }
-            if (full.isEmpty() && ended) {
-                full = "the transaction was stopped or changed.";
-            }
-            if (full.isEmpty()) {
-                waiting.add(trigger);
-            }
-        }
+        String full = turns.offer(trigger);
         if (full.isEmpty()) {
-            begin();
-        } else if (trigger.asked()) {
+            return;
+        }
+        if (trigger.asked()) {
             // It waits for an answer, and gets one.
             String why = "It was not begun: " + full;
             with.executor().execute(() -> ended(new OneRun(design, trigger, around).refuse(why)));
         } else {
-            dropped(trigger, full);
+            droppedFor(trigger, full);
         }
     }
 
-    private void dropped(Trigger trigger, String why) {
+    private void droppedFor(Trigger trigger, String why) {
         trigger.origin().letGo();
         if (trigger.origin() != Trigger.Origin.NONE) {
             // It stands in its table, and is found again; or whoever has called knows.
@@ -305,86 +295,16 @@ public final class TransactionRun implements Action {
                 java.util.Map.of()));
     }
 
-    /** Begins as many as may be under way at once. */
-    private void begin() {
-        while (true) {
-            Trigger trigger;
-            OneRun next;
-            synchronized (waiting) {
-                if (ended
-                        || held()
-                        || waiting.isEmpty()
-                        || running.size() >= design.policy().parallel()) {
-                    return;
-                }
-                trigger = waiting.poll();
-                next = new OneRun(design, trigger, around);
-                running.add(next);
-            }
-            try {
-                with.executor().execute(() -> carryOut(next));
-            } catch (RuntimeException | Error noThread) {
-                running.remove(next);
-                dropped(trigger, "there is no thread for it. " + Threads.words(noThread));
-            }
-        }
-    }
-
-    private void carryOut(OneRun run) {
-        try {
-            run.carryOut().ifPresent(how -> endedOrHeld(run, how));
-        } finally {
-            running.remove(run);
-            leftBehind.remove(run);
-            begin();
-        }
-    }
-
-    /** Gives up runs whose time is over. Called often, by one thread. */
+    /** Gives up runs whose time is over, and does what was left. Called often, by one thread. */
     void lookAfter() {
-        for (OneRun each : running) {
-            if (each.isLate()) {
-                with.executor().execute(() -> each.breakOff().ifPresent(run -> {
-                    if (running.remove(each)) {
-                        leftBehind.add(each);
-                    }
-                    endedOrHeld(each, run);
-                    begin();
-                }));
-            }
-        }
-        if (!heldWhy.isEmpty()) {
-            begin();
-        }
+        turns.lookAfter();
+        leftovers.lookAfter();
     }
 
-    /** What fails for a passing reason goes back to where it was, before all that came later. */
-    private void endedOrHeld(OneRun run, Run how) {
+    private void endedWith(OneRun run, Run how) {
         Trigger trigger = run.trigger();
-        if (design.policy().hold()
-                && trigger.origin() != Trigger.Origin.NONE
-                && !trigger.origin().isWaiting()
-                && how.outcome() == Outcome.FAILED
-                && run.passing()) {
-            synchronized (waiting) {
-                if (heldWhy.isEmpty()) {
-                    heldSince = around.clock().now();
-                }
-                holds = Math.min(holds + 1, MOST_HOLDS);
-                heldWhy = how.reason();
-                heldUntil = System.nanoTime() + HOLD_NANOS * holds;
-                if (ended) {
-                    trigger.origin().letGo();
-                } else {
-                    waiting.addFirst(trigger);
-                }
-            }
-            with.said().note(around.clock().now(), "Held, and done later: " + how.reason());
-            return;
-        }
-        synchronized (waiting) {
-            holds = 0;
-            heldWhy = "";
+        if (how.outcome().stands()) {
+            lastValues = run.values();
         }
         try {
             ended(how);
@@ -394,21 +314,10 @@ public final class TransactionRun implements Action {
                     && (around.closing().getAsBoolean() || design.mark() && how.outcome() == Outcome.UNCERTAIN);
             if (open) {
                 trigger.origin().letGo();
+                turns.again(trigger);
             } else {
                 trigger.origin().done(how);
             }
-        }
-    }
-
-    /** What it holds, and why, in a sentence; empty where nothing is held. */
-    public String holding() {
-        synchronized (waiting) {
-            return heldWhy.isEmpty()
-                    ? ""
-                    : "Held for "
-                            + PeriodText.roughly(
-                                    Duration.between(heldSince, around.clock().now()))
-                            + ", and done in order as soon as it can be: " + heldWhy;
         }
     }
 
@@ -462,12 +371,27 @@ public final class TransactionRun implements Action {
             ended = true;
             lookers.forEach(NewRows::close);
         }
-        List<Trigger> left;
-        synchronized (waiting) {
-            left = new ArrayList<>(waiting);
-            waiting.clear();
-        }
-        left.forEach(each -> dropped(each, "the transaction was stopped or changed while it waited."));
+        turns.end().forEach(each -> droppedFor(each, "the transaction was stopped or changed while it waited."));
+    }
+
+    /** What it holds, and why, in a sentence; empty where nothing is held. */
+    public String holding() {
+        return turns.holding();
+    }
+
+    /** What runs have left to do after their commits. */
+    public List<Leftovers.Rest> rest() {
+        return leftovers.rest();
+    }
+
+    /** Does at once what runs have left to do. */
+    public void doRest() {
+        leftovers.now();
+    }
+
+    /** What a run has left to do is not done any more. */
+    public void letBe(String request, String who) {
+        leftovers.letBe(request, who);
     }
 
     /** Why it does not do what it should, in words; empty where it does. */
@@ -482,11 +406,10 @@ public final class TransactionRun implements Action {
         if (blind.isPresent()) {
             return blind.get();
         }
-        String waits = running.stream()
-                .map(OneRun::waits)
-                .filter(each -> !each.isEmpty())
-                .findFirst()
-                .orElse("");
+        String waits = turns.waits();
+        if (waits.isEmpty()) {
+            waits = leftovers.trouble();
+        }
         if (!waits.isEmpty()) {
             return waits;
         }
@@ -508,17 +431,20 @@ public final class TransactionRun implements Action {
         return lastFailure;
     }
 
+    /** What the last run that was done knew in the end; empty where there was none since the start. */
+    Map<String, Object> lastValues() {
+        return lastValues;
+    }
+
     public Instant lastRun() {
         return lastRun;
     }
 
     public int waiting() {
-        synchronized (waiting) {
-            return waiting.size();
-        }
+        return turns.waiting();
     }
 
     public int running() {
-        return running.size();
+        return turns.running();
     }
 }

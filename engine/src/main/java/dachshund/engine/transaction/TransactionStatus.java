@@ -14,6 +14,7 @@ import java.util.List;
  * @param running   runs under way
  * @param lastRun   trigger of the last run since the start; the epoch where there was none
  * @param uncertain requests of which a person has to say whether they are done
+ * @param rest      what runs have left to do after their commits
  */
 public record TransactionStatus(
         TransactionDefinition design,
@@ -22,4 +23,5 @@ public record TransactionStatus(
         int waiting,
         int running,
         Instant lastRun,
-        List<Intents.Intent> uncertain) {}
+        List<Intents.Intent> uncertain,
+        List<Leftovers.Rest> rest) {}

@@ -5,15 +5,16 @@ import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.Plant;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.ledger.Run;
-import dachshund.core.reader.DatabaseDefinition;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.QueryText;
 import dachshund.core.reader.TableReading;
-import dachshund.core.reader.TableShape;
 import dachshund.core.sql.Dialect;
+import dachshund.core.tag.TagValue;
 import dachshund.core.time.PlantClock;
+import dachshund.core.transaction.Execution;
 import dachshund.core.transaction.Prepared;
 import dachshund.core.transaction.Session;
+import dachshund.core.transaction.Todo;
 import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.when.When;
@@ -25,6 +26,7 @@ import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.LocalStore.Stop;
 import dachshund.engine.said.Said;
 import dachshund.engine.tag.TagTable;
+import dachshund.engine.thread.Bounded;
 import dachshund.engine.thread.Threads;
 import dachshund.engine.thread.Worker;
 import dachshund.engine.when.ActionPool;
@@ -40,11 +42,13 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
+import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -53,8 +57,11 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
 
     private static final Logger LOG = LoggerFactory.getLogger(Transactions.class);
     private static final long LOOK_NANOS = 100_000_000L;
+    private static final Duration LINE = Duration.ofSeconds(10);
+    /** Lines of one folder that may hang at once. */
+    private static final int MOST_LINES = 4;
+
     private static final Duration STOP = Duration.ofSeconds(2);
-    private static final Duration LOOK_UP = Duration.ofSeconds(10);
 
     private final Around around;
     private final Schedule schedule;
@@ -67,10 +74,12 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
     private final Map<String, Said> said = new ConcurrentHashMap<>();
     private final Map<String, TakenRows> taken = new ConcurrentHashMap<>();
     private final Map<String, String> refused = new ConcurrentHashMap<>();
-    private final Map<Definition, Transacting> databases = new HashMap<>();
-    private final Map<Definition, TableReading> readers = new HashMap<>();
+    private final Reached reached;
+    private final Map<String, Bounded> lines = new ConcurrentHashMap<>();
+    private volatile Map<String, List<String>> followers = Map.of();
     private volatile Plant plant;
     private volatile PastValues archive;
+    private volatile SavedQueries saved;
     private volatile Map<String, TransactionDefinition> live = Map.of();
     private volatile Map<String, Stop> stopped;
     private volatile boolean closing;
@@ -84,6 +93,13 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         TableReading reading(Definition database);
 
         Dialect dialect(Definition database);
+
+        /**
+         * Writes a line at the end of a file of a folder.
+         *
+         * @throws IllegalArgumentException with a sentence, where it was not written
+         */
+        void append(DestinationDefinition folder, Todo.Append line);
     }
 
     /**
@@ -106,6 +122,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         this.around = around;
         this.plant = plant;
         this.stopped = around.local().stopped();
+        this.reached = new Reached(around.opening());
         Worker[] worker = new Worker[1];
         this.schedule = new Schedule(
                 around.clock(), () -> Optional.ofNullable(worker[0]).ifPresent(Worker::wake));
@@ -133,7 +150,16 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         Map<String, TransactionDefinition> byId = new HashMap<>();
         wanted.forEach(each -> byId.put(each.id(), each));
         live = byId;
+        followers = followers(byId.values());
         apply();
+    }
+
+    /** Which are done after which, by id. */
+    private static Map<String, List<String>> followers(Collection<TransactionDefinition> designs) {
+        Map<String, List<String>> all = new HashMap<>();
+        designs.forEach(design -> design.follows().forEach(first -> all.computeIfAbsent(first, id -> new ArrayList<>())
+                .add(design.id())));
+        return all;
     }
 
     private void apply() {
@@ -192,26 +218,22 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
     /** Whether the run is what the design says, and reaches what it says. */
     private boolean same(TransactionRun run, TransactionDefinition design) {
         return run.definition().equals(design)
-                && destination(design).filter(databases::containsKey).isPresent();
+                && isOpen(design.database())
+                && design.other().map(this::isOpen).orElse(true);
     }
 
-    private Optional<DestinationDefinition> destination(TransactionDefinition design) {
-        return plant.all(DestinationDefinition.class).stream()
-                .filter(each -> each.id().equals(design.database()))
-                .findFirst();
+    private boolean isOpen(String database) {
+        return Reached.destination(plant, database).filter(reached::isOpen).isPresent();
     }
 
     /** Puts a design together as if it were to work, and lets go of it. */
     @Override
     public void tryOut(TransactionDefinition design, Plant around) {
-        DestinationDefinition destination = around.all(DestinationDefinition.class).stream()
-                .filter(each -> each.id().equals(design.database()))
-                .findFirst()
-                .or(() -> destination(design))
-                .orElse(null);
-        if (destination != null) {
-            this.around.opening().database(destination).close();
-        }
+        Stream.concat(Stream.of(design.database()), design.other().stream()).forEach(database -> {
+            Reached.destination(around, database)
+                    .or(() -> Reached.destination(plant, database))
+                    .ifPresent(each -> this.around.opening().database(each).close());
+        });
     }
 
     private TransactionRun newRun(TransactionDefinition design) {
@@ -249,24 +271,28 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         return new NewRows.Reading() {
             @Override
             public TableReading now() throws QueryProblem {
-                return reading(known.get(), rows.database());
+                return reached.reading(known.get(), rows.database());
             }
 
             @Override
             public Dialect dialect() throws QueryProblem {
-                return around.opening().dialect(readable(known.get(), rows.database()));
+                return reached.dialect(known.get(), rows.database());
             }
         };
     }
 
     private OneRun.Around aroundOf(TransactionDefinition design) {
-        DestinationDefinition destination = destination(design)
-                .orElseThrow(() -> new IllegalArgumentException("Its database is not there any more."));
+        Plant known = plant;
+        DestinationDefinition own = destination(known, design.database());
+        Optional<DestinationDefinition> other = design.other().map(id -> destination(known, id));
         return new OneRun.Around(
-                new Prepared(design, around.opening().dialect(destination)),
-                database(destination),
-                (id, query, bound, most) -> elsewhere(plant, id, query, bound, most),
+                new Prepared(design, id -> around.opening().dialect(destination(known, id))),
+                reached.database(own),
+                other.map(reached::database),
+                reading(() -> plant, false),
                 around.side(),
+                new Following(design, around.side(), beyond, around.clock(), () -> closing),
+                () -> followers.getOrDefault(design.id(), List.of()),
                 new Past(() -> archive, () -> plant),
                 around.local().intents(),
                 around.clock(),
@@ -275,78 +301,108 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                 () -> closing);
     }
 
+    private static DestinationDefinition destination(Plant known, String id) {
+        return Reached.destination(known, id)
+                .orElseThrow(() -> new IllegalArgumentException("Its database is not there any more."));
+    }
+
+    private final Following.Beyond beyond = new Following.Beyond() {
+        @Override
+        public Transacting database(String id) {
+            return reached.database(destination(plant, id));
+        }
+
+        @Override
+        public void append(Todo.Append line) {
+            DestinationDefinition folder = Reached.destination(plant, line.destination())
+                    .orElseThrow(() -> new IllegalArgumentException("Its folder is not there any more."));
+            try {
+                lines.computeIfAbsent(folder.id(), id -> new Bounded("the folder " + folder.name(), MOST_LINES))
+                        .within(LINE, () -> {
+                            around.opening().append(folder, line);
+                            return true;
+                        });
+            } catch (Bounded.Unanswered hangs) {
+                throw new IllegalArgumentException(
+                        "It is not known whether the line was written. " + hangs.getMessage(), hangs);
+            } catch (ExecutionException failed) {
+                throw failed.getCause() instanceof RuntimeException known
+                        ? known
+                        : new IllegalStateException(Threads.words(failed.getCause()), failed.getCause());
+            }
+        }
+
+        @Override
+        public void begin(Todo.Begin next, TransactionDefinition after, String identity) {
+            follow(next, after, identity);
+        }
+    };
+
+    /** Lets one be done after a run of another; one that is stopped now is done when it is started. */
+    private void follow(Todo.Begin next, TransactionDefinition after, String identity) {
+        String id = next.transaction();
+        if (!live.containsKey(id)) {
+            throw new IllegalArgumentException("What was to be done after it is not released any more.");
+        }
+        Map<String, Object> given = new LinkedHashMap<>();
+        next.values().forEach((name, value) -> given.put(When.AfterTransaction.PREFIX + name, value));
+        Trigger trigger = new Trigger(
+                around.clock().now(),
+                "after " + after.name() + ", " + identity,
+                RunIdentity.of("after:" + after.id() + ":" + identity),
+                null,
+                true,
+                new TagValue[0],
+                new TagValue[0],
+                given,
+                Optional.empty(),
+                Trigger.Origin.NONE);
+        Optional<TransactionRun> run = find(id);
+        if (run.isEmpty()) {
+            if (around.local().keptTriggers().count(id) >= Turns.MOST_KEPT) {
+                throw new IllegalStateException("So much waits for what is stopped that no more is taken now.");
+            }
+            around.local().keptTriggers().keep(id, Map.of(trigger.identity(), KeptTrigger.document(trigger)));
+        }
+        boolean taken = run.map(each -> each.follow(trigger)).orElse(false);
+        if (!taken) {
+            // It may have been put to work meanwhile.
+            find(id).ifPresent(TransactionRun::restore);
+        }
+    }
+
+    /** From now on saved queries are asked there. */
+    public void askSaved(SavedQueries queries) {
+        saved = queries;
+    }
+
+    private Execution.Doors reading(Supplier<Plant> known, boolean drafted) {
+        return new Execution.Doors() {
+            @Override
+            public Session.Found ask(String database, QueryText query, List<Object> bound, int most)
+                    throws StoreProblem, QueryProblem {
+                return reached.ask(known.get(), database, query, bound, most);
+            }
+
+            @Override
+            public Session.Found saved(String query, Execution.Parameters values, int most)
+                    throws StoreProblem, QueryProblem {
+                SavedQueries queries = saved;
+                if (queries == null) {
+                    throw new StoreProblem(StoreProblem.Kind.AWAY, -1, "Saved queries cannot be asked yet.", null);
+                }
+                return queries.ask(query, drafted, values, most);
+            }
+        };
+    }
+
     /** From now on the archive is asked there. */
     public void askIn(PastValues values) {
         archive = values;
     }
 
-    private Transacting database(DestinationDefinition destination) {
-        synchronized (databases) {
-            forgotten(databases, destination);
-            return databases.computeIfAbsent(
-                    destination, each -> around.opening().database(destination));
-        }
-    }
-
-    /** What was opened under another design of the same thing is closed, away from here: somebody may be using it. */
-    private static <T extends AutoCloseable> void forgotten(Map<Definition, T> opened, Definition now) {
-        for (Definition each : List.copyOf(opened.keySet())) {
-            if (each.id().equals(now.id()) && !each.equals(now)) {
-                T old = opened.remove(each);
-                Threads.once("closing", () -> close(old));
-            }
-        }
-    }
-
-    private static void close(AutoCloseable each) {
-        try {
-            each.close();
-        } catch (Exception cannot) {
-            LOG.warn("A database was not closed in peace: {}", cannot.getMessage());
-        }
-    }
-
-    private static Definition readable(Plant known, String id) throws QueryProblem {
-        return java.util.stream.Stream.concat(
-                        known.all(DatabaseDefinition.class).stream(), known.all(DestinationDefinition.class).stream())
-                .filter(each -> each.id().equals(id))
-                .findFirst()
-                .orElseThrow(() -> new QueryProblem(
-                        id.isEmpty()
-                                ? "No database is chosen yet."
-                                : "The database that it asks is not there any more."));
-    }
-
-    private TableReading reading(Plant known, String id) throws QueryProblem {
-        Definition database = readable(known, id);
-        synchronized (readers) {
-            forgotten(readers, database);
-            return readers.computeIfAbsent(database, around.opening()::reading);
-        }
-    }
-
-    /** Rows of a database that is only read. */
-    private Session.Found elsewhere(Plant known, String id, QueryText query, List<Object> bound, int most)
-            throws StoreProblem, QueryProblem {
-        TableReading reading = reading(known, id);
-        List<String> columns = new ArrayList<>();
-        List<List<Object>> rows = new ArrayList<>();
-        reading.ask(query, bound, LOOK_UP, most, new TableReading.Taker() {
-            @Override
-            public void columns(List<TableShape.Column> found) {
-                found.forEach(each -> columns.add(each.name()));
-            }
-
-            @Override
-            public boolean row(List<Object> cells) {
-                rows.add(cells);
-                return true;
-            }
-        });
-        return new Session.Found(columns, rows);
-    }
-
-    private String identity() {
+    /** Tells a run, or whatever else stands in the ledger, from all others. */
+    public String identity() {
         return around.epoch() + "-" + sequence.incrementAndGet();
     }
 
@@ -443,6 +499,24 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         return end;
     }
 
+    /**
+     * What a run has left to do after its commit is tried at once.
+     *
+     * @throws IllegalArgumentException with a sentence, where it is not at work
+     */
+    public void doRest(String id) {
+        atWork(id).doRest();
+    }
+
+    /**
+     * What a run has left to do after its commit is not done any more.
+     *
+     * @throws IllegalArgumentException with a sentence, where that cannot be noted
+     */
+    public void letBe(String id, String request, String who) {
+        atWork(id).letBe(request, who);
+    }
+
     /** A person says how a request ended of which nobody knew. */
     public void settled(String id, String request) {
         around.local().intents().ended(id, request);
@@ -452,7 +526,8 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
      * Does a design for real, and takes everything back; what follows the commit is only shown.
      *
      * @param known what is known of the rest, drafts included
-     * @param given values that count in the place of what would be read; of new rows, the newest one counts
+     * @param given values that count in the place of what would be read; of new rows, the newest one counts, and of what follows
+     *              another transaction, its last run
      */
     public TriedOut tryNow(TransactionDefinition design, Plant known, Map<String, Object> given) {
         Map<String, Object> all = new LinkedHashMap<>();
@@ -463,14 +538,18 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         } catch (StoreProblem | QueryProblem no) {
             return new TriedOut(Map.of(), List.of(), "The newest row cannot be read. " + no.getMessage(), "");
         }
+        all.putAll(lastOfFirst(design));
         all.putAll(given);
         return TriedOut.of(
-                design,
-                known,
-                around,
-                all,
-                new Past(() -> archive, () -> known),
-                (id, query, bound, most) -> elsewhere(known, id, query, bound, most));
+                design, known, around, all, new Past(() -> archive, () -> known), reading(() -> known, true));
+    }
+
+    /** What one that follows another would get of the last run of that, by name. */
+    public Map<String, Object> lastOfFirst(TransactionDefinition design) {
+        Map<String, Object> all = new LinkedHashMap<>();
+        design.follows().stream().flatMap(first -> find(first).stream()).forEach(run -> run.lastValues()
+                .forEach((name, value) -> all.put(When.AfterTransaction.PREFIX + name, value)));
+        return all;
     }
 
     public Optional<TransactionRun> find(String id) {
@@ -494,7 +573,8 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
             String sentence = stop.by().equals("itself")
                     ? "Stopped itself because " + stop.why()
                     : "Stopped by " + stop.by() + (stop.why().isBlank() ? "." : ": " + stop.why());
-            return Optional.of(new TransactionStatus(design, LaneState.STOPPED, sentence, 0, 0, stop.at(), uncertain));
+            return Optional.of(
+                    new TransactionStatus(design, LaneState.STOPPED, sentence, 0, 0, stop.at(), uncertain, List.of()));
         }
         Optional<TransactionRun> run = find(id);
         String trouble = Optional.ofNullable(refused.get(id))
@@ -503,6 +583,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                         .filter(each -> !each.isEmpty())
                         .map(each -> "Its last run failed: " + each))
                 .orElse("");
+        List<Leftovers.Rest> rest = run.map(TransactionRun::rest).orElse(List.of());
         String holding = run.map(TransactionRun::holding).orElse("");
         if (!holding.isEmpty() && refused.get(id) == null) {
             return Optional.of(new TransactionStatus(
@@ -512,7 +593,8 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                     run.map(TransactionRun::waiting).orElse(0),
                     run.map(TransactionRun::running).orElse(0),
                     run.map(TransactionRun::lastRun).orElse(Instant.EPOCH),
-                    uncertain));
+                    uncertain,
+                    rest));
         }
         Instant last = run.map(TransactionRun::lastRun).orElse(Instant.EPOCH);
         boolean refusedOnce = refused.get(id) == null
@@ -528,7 +610,8 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                 run.map(TransactionRun::waiting).orElse(0),
                 run.map(TransactionRun::running).orElse(0),
                 last,
-                uncertain));
+                uncertain,
+                rest));
     }
 
     /** Hears of no trigger any more; what waits for an answer is left to the next start. */
@@ -547,15 +630,6 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
             Thread.currentThread().interrupt();
         }
         lookout.close();
-        List<AutoCloseable> open = new ArrayList<>();
-        synchronized (databases) {
-            open.addAll(databases.values());
-            databases.clear();
-        }
-        synchronized (readers) {
-            open.addAll(readers.values());
-            readers.clear();
-        }
-        open.forEach(each -> Threads.once("closing", () -> close(each)));
+        reached.close();
     }
 }

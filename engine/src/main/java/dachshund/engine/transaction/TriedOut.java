@@ -5,11 +5,14 @@ import dachshund.core.definition.Plant;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.formula.FormulaProblem;
 import dachshund.core.ledger.Run;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.QueryText;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.transaction.Execution;
 import dachshund.core.transaction.Prepared;
 import dachshund.core.transaction.Session;
+import dachshund.core.transaction.Step;
 import dachshund.core.transaction.StepFailed;
 import dachshund.core.transaction.StepRun;
 import dachshund.core.transaction.Todo;
@@ -19,6 +22,7 @@ import dachshund.core.transaction.Values;
 import dachshund.core.when.When;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -48,7 +52,17 @@ public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, Stri
         if (destination.isEmpty()) {
             return new TriedOut(Map.of(), steps, "Choose the database first.", "");
         }
-        Prepared prepared = new Prepared(design, around.opening().dialect(destination.get()));
+        Map<String, DestinationDefinition> others = new HashMap<>();
+        for (Step step : design.steps()) {
+            Optional<DestinationDefinition> other = Reached.destination(known, step.in());
+            if (step.changes() && !step.in().isEmpty() && other.isEmpty()) {
+                return new TriedOut(
+                        Map.of(), steps, "The other database of step " + step.name() + " is not there.", "");
+            }
+            other.ifPresent(each -> others.put(step.in(), each));
+        }
+        Prepared prepared =
+                new Prepared(design, id -> around.opening().dialect(others.getOrDefault(id, destination.get())));
         Instant now = around.clock().now();
         GatheredNow gathered = GatheredNow.of(
                 design,
@@ -72,10 +86,39 @@ public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, Stri
                 return new TriedOut(snapshot, steps, problem, "");
             }
             before.forEach(values::put);
-            return carriedOut(design, prepared, database, elsewhere, values, snapshot);
+            Optional<DestinationDefinition> second = design.other().map(others::get);
+            if (second.isEmpty()) {
+                return carriedOut(design, prepared, database, elsewhere, values, snapshot);
+            }
+            try (Transacting other = around.opening().database(second.get());
+                    Session session = other.begin(
+                            design.isolation(), false, design.policy().limit())) {
+                return carriedOut(design, prepared, database, both(elsewhere, session), values, snapshot);
+            }
         } catch (StoreProblem no) {
             return new TriedOut(snapshot, steps, no.getMessage(), "");
         }
+    }
+
+    private static Execution.Doors both(Execution.Doors elsewhere, Session other) {
+        return new Execution.Doors() {
+            @Override
+            public Session.Found ask(String database, QueryText query, List<Object> bound, int most)
+                    throws StoreProblem, QueryProblem {
+                return elsewhere.ask(database, query, bound, most);
+            }
+
+            @Override
+            public Session.Found saved(String query, Execution.Parameters values, int most)
+                    throws StoreProblem, QueryProblem {
+                return elsewhere.saved(query, values, most);
+            }
+
+            @Override
+            public Session changing(String database) {
+                return other;
+            }
+        };
     }
 
     private static TriedOut carriedOut(
@@ -90,8 +133,11 @@ public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, Stri
                 database.begin(design.isolation(), false, design.policy().limit())) {
             List<Todo> todo =
                     new Execution(design, prepared, elsewhere, values, System::nanoTime).within(session, steps::add);
-            todo.forEach(each -> steps.add(new StepRun(
-                    each.step(), StepRun.Fate.SHOWN, "", Map.of("value", Values.words(each.value())), -1, 0, "")));
+            todo.stream()
+                    .filter(each -> !(each instanceof Todo.Change))
+                    .forEach(each ->
+                            steps.add(new StepRun(each.step(), StepRun.Fate.SHOWN, "", each.carries(), -1, 0, "")));
+            Todo.written(todo, Instant.EPOCH); // as long as a mark has room for
             String text = design.answer().doneText().isBlank()
                     ? ""
                     : Values.words(values.of(design.answer().doneText()));

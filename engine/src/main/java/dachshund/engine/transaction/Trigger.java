@@ -4,6 +4,7 @@ import dachshund.core.ledger.Run;
 import dachshund.core.tag.TagValue;
 import java.time.Instant;
 import java.util.Map;
+import java.util.Optional;
 
 /**
  * What brings a run about.
@@ -16,6 +17,7 @@ import java.util.Map;
  * @param now      of each tag that is read, in the order of the design
  * @param lastGood of each, the last that was not bad
  * @param given    values that whoever brought it about has given, by the name that steps call them
+ * @param gathered what was gathered already; empty where the run does that
  * @param origin   told how it goes on
  */
 record Trigger(
@@ -27,6 +29,7 @@ record Trigger(
         TagValue[] now,
         TagValue[] lastGood,
         Map<String, Object> given,
+        Optional<GatheredNow> gathered,
         Origin origin) {
 
     /** Whoever brought it about. */
@@ -58,7 +61,12 @@ record Trigger(
 
     /** Nobody gives anything, and nobody is told. */
     Trigger(Instant at, String why, String identity, Object number, boolean sure, TagValue[] now, TagValue[] lastGood) {
-        this(at, why, identity, number, sure, now, lastGood, Map.of(), Origin.NONE);
+        this(at, why, identity, number, sure, now, lastGood, Map.of(), Optional.empty(), Origin.NONE);
+    }
+
+    /** The same, of which somebody else is told, with what was gathered by now. */
+    Trigger of(Origin other, Optional<GatheredNow> known) {
+        return new Trigger(at, why, identity, number, sure, now, lastGood, given, known, other);
     }
 
     /** Whether what it asks for can be told from what anybody else asks for, so that it is done once. */

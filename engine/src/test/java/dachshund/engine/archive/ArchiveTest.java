@@ -191,8 +191,10 @@ class ArchiveTest {
         for (int i = 0; i < 20; i++) {
             change(A, 100.0 + i);
             assertThat(archive.heardSoFar(Duration.ofSeconds(20))).isTrue();
+            // Storing that was asked for before may have taken it there meanwhile.
             List<Column> tail = archive.tail(A);
-            assertThat(Series.of(tail).value(Series.of(tail).size() - 1)).contains(100.0 + i);
+            Series seen = tail.isEmpty() ? store.series(A) : Series.of(tail);
+            assertThat(seen.value(seen.size() - 1)).contains(100.0 + i);
             pass(100);
         }
     }

@@ -94,7 +94,7 @@ final class FileStore implements RowStore {
         }
     }
 
-    private static String reason(IOException e) {
+    static String reason(IOException e) {
         if (e instanceof java.nio.file.AccessDeniedException) {
             return "this user may not";
         }

@@ -49,6 +49,11 @@ public interface JdbcEngine {
     /** Address, log-in and settings of the pool. */
     HikariConfig pool();
 
+    /** The same for connections over which the same few statements go again and again. */
+    default HikariConfig poolOfFewStatements() {
+        return pool();
+    }
+
     /** The same for connections that cannot write. */
     default HikariConfig readingPool() {
         HikariConfig config = pool();

@@ -13,7 +13,9 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
+import java.util.ArrayList;
 import java.util.EnumMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
@@ -47,7 +49,7 @@ public final class JdbcTransacting implements Transacting {
     }
 
     private HikariConfig pool(Isolation isolation) {
-        HikariConfig config = engine.pool();
+        HikariConfig config = engine.poolOfFewStatements();
         engine.isolate(config, isolation.name());
         // An engine that writes one thing at a time keeps its own bound.
         if (engine.writesAtOnce()) {
@@ -134,6 +136,31 @@ public final class JdbcTransacting implements Transacting {
                             ? Optional.of(new Told(rows.getLong(1), rows.getString(2), rows.getString(3)))
                             : Optional.empty();
                 }
+            }
+        });
+    }
+
+    @Override
+    public List<Left> left(String transaction, int most) throws StoreProblem {
+        return connections.get(Isolation.READ_COMMITTED).ask(connection -> {
+            if (!marksMade && !thereAlready(connection)) {
+                return List.of(); // nothing was ever done there
+            }
+            try (PreparedStatement statement =
+                            connection.prepareStatement("SELECT request, code, said, todo FROM " + DONE_TABLE
+                                    + " WHERE installation = ? AND what = ? AND todo <> '' ORDER BY done_at, request");
+                    JdbcEngine.Limit limited = engine.limit(connection, statement, LOOK)) {
+                statement.setString(1, installation);
+                statement.setString(2, transaction);
+                statement.setMaxRows(most);
+                List<Left> all = new ArrayList<>();
+                try (ResultSet rows = statement.executeQuery()) {
+                    while (rows.next()) {
+                        all.add(new Left(
+                                rows.getString(1), new Told(rows.getLong(2), rows.getString(3), rows.getString(4))));
+                    }
+                }
+                return all;
             }
         });
     }

@@ -50,10 +50,25 @@ public abstract class ServerEngine implements JdbcEngine {
         return settings.place();
     }
 
+    /** Tells the driver that the same few statements are sent again and again. */
+    protected void remember(Properties properties) {
+        // What a driver does by itself is enough.
+    }
+
     @Override
     public HikariConfig pool() {
-        HikariConfig config = settings.pool();
+        return pool(properties(settings.connectWithin()));
+    }
+
+    @Override
+    public HikariConfig poolOfFewStatements() {
         Properties login = properties(settings.connectWithin());
+        remember(login);
+        return pool(login);
+    }
+
+    private HikariConfig pool(Properties login) {
+        HikariConfig config = settings.pool();
         login.setProperty("user", settings.user());
         login.setProperty("password", settings.password());
         config.setDataSource(new CheckedSource(url(database()), login, () -> check(database())));

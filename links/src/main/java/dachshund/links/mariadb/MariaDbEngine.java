@@ -85,6 +85,14 @@ public final class MariaDbEngine extends ServerEngine {
         return "";
     }
 
+    /** The server reads each statement once for each connection. */
+    @Override
+    protected void remember(Properties properties) {
+        properties.setProperty("useServerPrepStmts", "true");
+        properties.setProperty("cachePrepStmts", "true");
+        properties.setProperty("prepStmtCacheSize", "64");
+    }
+
     @Override
     protected Properties properties(Duration connectWithin) {
         Properties properties = new Properties();

@@ -131,6 +131,11 @@ public final class MqttKind implements LinkKind {
     }
 
     @Override
+    public boolean publishes() {
+        return true;
+    }
+
+    @Override
     public TagInfo described(TagInfo tag) {
         boolean writable = !tag.how().getOrDefault("write", "").isBlank();
         return new TagInfo(

@@ -1,5 +1,6 @@
 package dachshund.links.mqtt;
 
+import com.hivemq.client.mqtt.datatypes.MqttTopic;
 import dachshund.core.source.LinkHealth;
 import dachshund.core.source.LinkKind;
 import dachshund.core.source.LinkProblem;
@@ -298,6 +299,19 @@ final class MqttLink implements PlantLink {
     }
 
     @Override
+    public void publish(String topic, String payload, boolean retained, Duration limit) throws LinkProblem {
+        try {
+            MqttTopic.of(topic);
+        } catch (IllegalArgumentException no) {
+            throw new LinkProblem("\"" + topic + "\" is no topic to publish to.", no);
+        }
+        MqttSession session = connecting
+                .present()
+                .orElseThrow(() -> new LinkProblem("The broker at " + place + " is not connected."));
+        session.publish(topic, payload, retained, limit);
+    }
+
+    @Override
     public void write(TagInfo tag, Object value, Duration limit) throws LinkProblem {
         String topic = tag.how().getOrDefault("write", "");
         if (topic.isBlank()) {
@@ -306,11 +320,11 @@ final class MqttLink implements PlantLink {
         Optional<MqttSession> present = connecting.present();
         TagValue before = latest.get(tag.address());
         if (present.isPresent()) {
-            present.get().publish(topic, TagText.write(value), limit);
+            present.get().publish(topic, TagText.write(value), false, limit);
             awaitEcho(tag, before, limit);
         } else {
             try (MqttSession own = session(sentence -> {}, limit)) {
-                own.publish(topic, TagText.write(value), limit);
+                own.publish(topic, TagText.write(value), false, limit);
             }
         }
     }

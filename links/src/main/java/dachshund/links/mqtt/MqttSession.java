@@ -243,19 +243,21 @@ final class MqttSession implements AutoCloseable {
     }
 
     /** Publishes and waits until the broker has it (QoS 1). */
-    void publish(String topic, String payload, Duration limit) throws LinkProblem {
+    void publish(String topic, String payload, boolean retained, Duration limit) throws LinkProblem {
         byte[] bytes = payload.getBytes(StandardCharsets.UTF_8);
         CompletableFuture<?> sent = five.isPresent()
                 ? five.get()
                         .publishWith()
                         .topic(topic)
                         .qos(MqttQos.AT_LEAST_ONCE)
+                        .retain(retained)
                         .payload(bytes)
                         .send()
                 : three.orElseThrow()
                         .publishWith()
                         .topic(topic)
                         .qos(MqttQos.AT_LEAST_ONCE)
+                        .retain(retained)
                         .payload(bytes)
                         .send();
         try {

@@ -13,6 +13,7 @@ import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
+import dachshund.core.reach.Outside;
 import dachshund.core.row.Row;
 import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
@@ -109,6 +110,32 @@ class FileStoreTest {
         try (Stream<Path> files = Files.list(root.resolve("dryer"))) {
             assertThat(files.filter(each -> each.toString().endsWith(format))).hasSize(2);
         }
+    }
+
+    /** Lines one by one: a header once, what was torn off ends as a line of its own, and nothing leaves the folder. */
+    @Test
+    void singleLinesAreWrittenAtTheEnd() throws Exception {
+        FolderKind kind = new FolderKind(root, ZoneId.of("Europe/London"));
+        Map<String, String> settings = Map.of("folder", "lots");
+        kind.append(settings, Outside.ANYWHERE, "lots.csv", "lot,kilos", "PL1-1,812.5");
+        kind.append(settings, Outside.ANYWHERE, "lots.csv", "lot,kilos", "PL1-2,\"a\r\nb\"");
+        Path file = root.resolve("lots/lots.csv");
+        assertThat(duck("read_csv('" + file + "', all_varchar=true, header=true)"))
+                .containsExactly(List.of("PL1-1", "812.5"), List.of("PL1-2", "a\r\nb"));
+        Files.writeString(file, "PL1-3,7", java.nio.file.StandardOpenOption.APPEND);
+        kind.append(settings, Outside.ANYWHERE, "lots.csv", "lot,kilos", "PL1-4,8");
+        assertThat(Files.readString(file)).endsWith("PL1-3,7\r\nPL1-4,8\r\n");
+        kind.append(settings, Outside.ANYWHERE, "lots.txt", "", "one");
+        assertThat(Files.readString(root.resolve("lots/lots.txt"))).isEqualTo("one\n");
+        assertThatThrownBy(() -> kind.append(settings, Outside.ANYWHERE, "../../out.csv", "", "x"))
+                .hasMessageContaining("outside");
+        assertThatThrownBy(() -> kind.append(settings, Outside.ANYWHERE, "../out.csv", "", "x"))
+                .hasMessageContaining("outside the folder lots");
+        Files.createDirectories(root.resolve("lots/taken.csv"));
+        assertThatThrownBy(() -> kind.append(settings, Outside.ANYWHERE, "taken.csv", "", "x"))
+                .isInstanceOf(StoreProblem.class)
+                .hasMessageStartingWith("The line was not written to taken.csv");
+        assertThat(root.getParent().resolve("out.csv")).doesNotExist();
     }
 
     private static RowId id(int n) {

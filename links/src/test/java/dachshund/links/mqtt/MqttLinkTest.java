@@ -8,6 +8,7 @@ import com.hivemq.client.mqtt.MqttClient;
 import com.hivemq.client.mqtt.datatypes.MqttQos;
 import com.hivemq.client.mqtt.mqtt5.Mqtt5BlockingClient;
 import dachshund.core.source.LinkKind;
+import dachshund.core.source.LinkProblem;
 import dachshund.core.source.LinkState;
 import dachshund.core.source.LinkTest;
 import dachshund.core.source.PlantLink;
@@ -35,6 +36,7 @@ import java.util.Optional;
 import java.util.Random;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
 import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateBuilder;
 import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateGenerator;
 import org.junit.jupiter.api.AfterEach;
@@ -204,6 +206,44 @@ class MqttLinkTest {
                     .hasMessageContaining("no topic to write to");
         } finally {
             sensors.close();
+        }
+    }
+
+    /** A client of its own hears what was published; one that comes later hears what is retained. */
+    @ParameterizedTest
+    @ValueSource(strings = {"5", "3.1.1"})
+    void aMessageIsPublishedAndKeptWhereThatIsAsked(String version) throws Exception {
+        Heard heard = new Heard();
+        Mqtt5BlockingClient listener = publisher("listener");
+        try (PlantLink link = link("version", version);
+                Mqtt5BlockingClient.Mqtt5Publishes messages =
+                        listener.publishes(com.hivemq.client.mqtt.MqttGlobalPublishFilter.ALL)) {
+            assertThatThrownBy(() -> link.publish("lots/1", "x", false, LIMIT)).hasMessageContaining("not connected");
+            link.start(heard, work);
+            await().atMost(PATIENCE).until(() -> published(link));
+            listener.subscribeWith().topicFilter("lots/#").send();
+            link.publish("lots/PL1-7", "{\"kilos\":812.5}", true, LIMIT);
+            var message = messages.receive(5, TimeUnit.SECONDS).orElseThrow();
+            assertThat(message.getTopic()).hasToString("lots/PL1-7");
+            assertThat(new String(message.getPayloadAsBytes(), StandardCharsets.UTF_8))
+                    .isEqualTo("{\"kilos\":812.5}");
+            link.want(List.of(tag("lot", DataKind.NUMBER, "topic", "lots/PL1-7", "pointer", "/kilos")));
+            await().atMost(PATIENCE).until(() -> heard.values.containsKey("lot"));
+            assertThat(heard.values.get("lot").value()).contains(812.5);
+            assertThat(heard.values.get("lot").quality().words()).contains("retained");
+            assertThatThrownBy(() -> link.publish("lots/+", "x", false, LIMIT)).hasMessageContaining("is no topic");
+            assertThatThrownBy(() -> link.publish("", "x", false, LIMIT)).hasMessageContaining("is no topic");
+        } finally {
+            listener.disconnect();
+        }
+    }
+
+    private static boolean published(PlantLink link) {
+        try {
+            link.publish("elsewhere", "x", false, LIMIT);
+            return true;
+        } catch (LinkProblem notYet) {
+            return false;
         }
     }
 

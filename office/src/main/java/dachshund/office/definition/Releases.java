@@ -296,6 +296,7 @@ public class Releases {
             changeover(progress);
             progress.step("Writing the file that a start reads", 0, false);
             writeFile();
+            engine.happenings().released(release, differences.size(), by);
             try {
                 audit.note(by, "released", "release " + release + ": " + differences.size() + " things");
                 resting.forEach(draft -> audit.note(by, "stopped a recorder", draft.name() + ": " + RELEASED_STOPPED));

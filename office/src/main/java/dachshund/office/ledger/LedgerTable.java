@@ -1,9 +1,10 @@
 package dachshund.office.ledger;
 
 import dachshund.core.ledger.LedgerStore;
+import dachshund.core.ledger.Noted;
 import dachshund.core.ledger.Run;
 import dachshund.core.ledger.RunDays;
-import dachshund.core.ledger.RunDocument;
+import dachshund.engine.ledger.RunDocument;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -13,11 +14,14 @@ import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.Collections;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Predicate;
 import javax.sql.DataSource;
 import org.springframework.dao.DataAccessResourceFailureException;
@@ -62,56 +66,89 @@ public final class LedgerTable implements LedgerStore {
         }
     }
 
+    /** A question of one statement needs no transaction around it. */
+    private <T> T look(Work<T> work) {
+        try (Connection connection = source.getConnection()) {
+            return work.on(connection);
+        } catch (SQLException away) {
+            throw new DataAccessResourceFailureException("Our own database: " + away.getMessage(), away);
+        }
+    }
+
     @Override
-    public void take(List<Run> runs) {
+    public void take(List<Noted> runs) {
         run(connection -> {
             if (runs.isEmpty()) {
                 return connection.isValid(LIMIT_SECONDS);
             }
-            for (Run run : runs) {
-                take(connection, run);
+            for (int from = 0; from < runs.size(); from += AT_ONCE) {
+                take(connection, runs.subList(from, Math.min(from + AT_ONCE, runs.size())));
             }
             return true;
         });
     }
 
-    private static void take(Connection connection, Run run) throws SQLException {
-        long nth;
-        // One that is there stays as it is: of two rows with one id, only the first is counted as new.
-        try (PreparedStatement insert = connection.prepareStatement(
-                "INSERT INTO ledger_run (id, thing, fired_at, outcome, millis, document) SELECT ?, ?, ?, ?, ?, ? FROM DUAL"
-                        + " WHERE NOT EXISTS (SELECT 1 FROM ledger_run WHERE id = ?)",
-                Statement.RETURN_GENERATED_KEYS)) {
-            insert.setQueryTimeout(LIMIT_SECONDS);
-            insert.setString(1, run.id());
-            insert.setString(2, run.thing());
-            insert.setObject(3, utc(run.fired()));
-            insert.setString(4, run.outcome().name());
-            insert.setInt(5, (int) Math.max(Integer.MIN_VALUE, Math.min(Integer.MAX_VALUE, run.millis())));
-            insert.setString(6, RunDocument.write(run));
-            insert.setString(7, run.id());
-            if (insert.executeUpdate() == 0) {
-                return;
-            }
-            try (ResultSet key = insert.getGeneratedKeys()) {
-                key.next();
-                nth = key.getLong(1);
-            }
-        }
-        if (run.keys().isEmpty()) {
+    /** One that is there stays as it is; of two with one id, the first counts. */
+    private static void take(Connection connection, List<Noted> runs) throws SQLException {
+        Map<String, Noted> fresh = new LinkedHashMap<>();
+        runs.forEach(run -> fresh.putIfAbsent(run.id(), run));
+        fresh.keySet().removeAll(places(connection, fresh.keySet()).keySet());
+        if (fresh.isEmpty()) {
             return;
         }
         try (PreparedStatement insert = connection.prepareStatement(
-                "INSERT INTO ledger_key (value, fired_at, run, name) VALUES (?, ?, ?, ?)")) {
-            for (Map.Entry<String, String> key : run.keys().entrySet()) {
-                insert.setString(1, cut(key.getValue()));
-                insert.setObject(2, utc(run.fired()));
-                insert.setLong(3, nth);
-                insert.setString(4, key.getKey());
+                "INSERT INTO ledger_run (id, thing, fired_at, outcome, millis, document) VALUES (?, ?, ?, ?, ?, ?)")) {
+            insert.setQueryTimeout(LIMIT_SECONDS);
+            for (Noted run : fresh.values()) {
+                insert.setString(1, run.id());
+                insert.setString(2, run.thing());
+                insert.setObject(3, utc(run.fired()));
+                insert.setString(4, run.outcome().name());
+                insert.setInt(5, (int) Math.max(Integer.MIN_VALUE, Math.min(Integer.MAX_VALUE, run.millis())));
+                insert.setString(6, run.document());
                 insert.addBatch();
             }
             insert.executeBatch();
         }
+        Map<String, Long> places = places(connection, fresh.keySet());
+        try (PreparedStatement insert = connection.prepareStatement(
+                "INSERT INTO ledger_key (value, fired_at, run, name) VALUES (?, ?, ?, ?)")) {
+            insert.setQueryTimeout(LIMIT_SECONDS);
+            boolean any = false;
+            for (Noted run : fresh.values()) {
+                for (Map.Entry<String, String> key : run.keys().entrySet()) {
+                    insert.setString(1, cut(key.getValue()));
+                    insert.setObject(2, utc(run.fired()));
+                    insert.setLong(3, places.get(run.id()));
+                    insert.setString(4, key.getKey());
+                    insert.addBatch();
+                    any = true;
+                }
+            }
+            if (any) {
+                insert.executeBatch();
+            }
+        }
+    }
+
+    /** The numbers of those that are there, by id. */
+    private static Map<String, Long> places(Connection connection, Set<String> ids) throws SQLException {
+        Map<String, Long> places = new HashMap<>();
+        String marks = String.join(", ", Collections.nCopies(ids.size(), "?"));
+        try (PreparedStatement ask =
+                connection.prepareStatement("SELECT id, nth FROM ledger_run WHERE id IN (" + marks + ")")) {
+            ask.setQueryTimeout(LIMIT_SECONDS);
+            int at = 1;
+            for (String id : ids) {
+                ask.setString(at++, id);
+            }
+            try (ResultSet rows = ask.executeQuery()) {
+                while (rows.next()) {
+                    places.put(rows.getString(1), rows.getLong(2));
+                }
+            }
+        }
+        return places;
     }
 
     private static String cut(String value) {
@@ -140,10 +177,11 @@ public final class LedgerTable implements LedgerStore {
     public record Numbered(long nth, Run run) {}
 
     public List<Numbered> find(Wanted wanted) {
-        return run(connection -> {
+        return look(connection -> {
             List<Object> values = new ArrayList<>();
-            String sql = "SELECT r.nth, r.document FROM " + from(wanted, values)
-                    + " ORDER BY r.fired_at DESC, r.nth DESC LIMIT " + wanted.most();
+            String sql = "SELECT r.nth, r.document FROM " + from(wanted, values) + " ORDER BY "
+                    + (wanted.key().isEmpty() ? "r.fired_at DESC, r.nth DESC" : "k.fired_at DESC, k.run DESC")
+                    + " LIMIT " + wanted.most();
             List<Numbered> found = new ArrayList<>();
             read(connection, sql, values, found::add);
             return found;
@@ -155,11 +193,14 @@ public final class LedgerTable implements LedgerStore {
         if (wanted.key().isEmpty()) {
             sql.append("ledger_run r WHERE 1 = 1");
         } else {
-            sql.append(
-                    "(SELECT DISTINCT run, fired_at FROM ledger_key WHERE value = ?) k JOIN ledger_run r ON r.nth = k.run WHERE 1 = 1");
+            // A run may have one value under several names: the first of them stands for it.
+            sql.append("ledger_key k JOIN ledger_run r ON r.nth = k.run WHERE k.value = ?"
+                    + " AND NOT EXISTS (SELECT 1 FROM ledger_key o WHERE o.value = k.value AND o.fired_at = k.fired_at"
+                    + " AND o.run = k.run AND o.name < k.name)");
             values.add(cut(wanted.key()));
         }
-        sql.append(" AND r.fired_at >= ? AND r.fired_at < ?");
+        String at = wanted.key().isEmpty() ? "r" : "k";
+        sql.append(" AND " + at + ".fired_at >= ? AND " + at + ".fired_at < ?");
         values.add(utc(wanted.from()));
         values.add(utc(wanted.to()));
         if (!wanted.thing().isEmpty()) {
@@ -180,6 +221,13 @@ public final class LedgerTable implements LedgerStore {
 
     private static void read(Connection connection, String sql, List<Object> values, Predicate<Numbered> taker)
             throws SQLException {
+        read(connection, sql, values, document -> true, taker);
+    }
+
+    /** @param wanted whether a run is read at all, by its document */
+    private static void read(
+            Connection connection, String sql, List<Object> values, Predicate<String> wanted, Predicate<Numbered> taker)
+            throws SQLException {
         try (PreparedStatement statement =
                 connection.prepareStatement(sql, ResultSet.TYPE_FORWARD_ONLY, ResultSet.CONCUR_READ_ONLY)) {
             statement.setQueryTimeout(LIMIT_SECONDS);
@@ -189,7 +237,9 @@ public final class LedgerTable implements LedgerStore {
             }
             try (ResultSet rows = statement.executeQuery()) {
                 while (rows.next()) {
-                    if (!taker.test(new Numbered(rows.getLong(1), RunDocument.read(rows.getString(2))))) {
+                    String document = rows.getString(2);
+                    if (wanted.test(document)
+                            && !taker.test(new Numbered(rows.getLong(1), RunDocument.read(document)))) {
                         return;
                     }
                 }
@@ -204,7 +254,7 @@ public final class LedgerTable implements LedgerStore {
      */
     public void everywhere(Wanted wanted, String text, Predicate<Numbered> taker) {
         String wantedText = text.toLowerCase(Locale.ROOT);
-        run(connection -> {
+        look(connection -> {
             List<Object> values = new ArrayList<>();
             String sql =
                     "SELECT r.nth, r.document FROM " + from(wanted, values) + " ORDER BY r.fired_at DESC, r.nth DESC";
@@ -213,10 +263,8 @@ public final class LedgerTable implements LedgerStore {
                     connection,
                     sql,
                     values,
-                    numbered -> !RunDocument.write(numbered.run())
-                                    .toLowerCase(Locale.ROOT)
-                                    .contains(wantedText)
-                            || taker.test(numbered) && ++found[0] < wanted.most());
+                    document -> document.toLowerCase(Locale.ROOT).contains(wantedText),
+                    numbered -> taker.test(numbered) && ++found[0] < wanted.most());
             return true;
         });
     }
@@ -227,7 +275,7 @@ public final class LedgerTable implements LedgerStore {
      * @param most no more than these
      */
     public List<RunDays.Ended> ended(String thing, Instant from, int most) {
-        return run(connection -> {
+        return look(connection -> {
             try (PreparedStatement statement = connection.prepareStatement(
                     "SELECT fired_at, outcome, millis FROM ledger_run WHERE thing = ? AND fired_at >= ?"
                             + " ORDER BY fired_at DESC LIMIT " + most)) {
@@ -250,7 +298,7 @@ public final class LedgerTable implements LedgerStore {
 
     /** Why runs of one thing failed since an instant, and how often; the most frequent first. */
     public Map<String, Integer> reasons(String thing, Instant from, int most) {
-        return run(connection -> {
+        return look(connection -> {
             try (PreparedStatement statement = connection.prepareStatement(
                     "SELECT LEFT(JSON_VALUE(document, '$.reason'), 300) AS why, COUNT(*) AS often FROM ledger_run"
                             + " WHERE thing = ? AND fired_at >= ? AND outcome IN ('FAILED', 'DROPPED', 'UNCERTAIN')"
@@ -270,7 +318,7 @@ public final class LedgerTable implements LedgerStore {
     }
 
     public Optional<Run> find(String id) {
-        return run(connection -> {
+        return look(connection -> {
             List<Run> found = new ArrayList<>();
             read(
                     connection,
@@ -311,7 +359,7 @@ public final class LedgerTable implements LedgerStore {
 
     /** About how many there are. */
     public long count() {
-        return run(connection -> {
+        return look(connection -> {
             try (Statement statement = connection.createStatement();
                     ResultSet rows = statement.executeQuery("SELECT COUNT(*) FROM ledger_run")) {
                 rows.next();

@@ -5,18 +5,28 @@ import dachshund.core.definition.SourceDefinition;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.keep.Assigned;
 import dachshund.core.keep.KeepingRuleDefinition;
+import dachshund.core.query.QueryDefinition;
 import dachshund.core.release.WhenCheck;
+import dachshund.core.sql.Dialect;
 import dachshund.core.sql.StandardDialect;
+import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.transaction.Step;
 import dachshund.core.transaction.TransactingKind;
 import dachshund.core.transaction.TransactionCheck;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
+import java.util.ArrayDeque;
+import java.util.Deque;
+import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 
 /** Whether a transaction can be released: its Whens, its steps, its database, and that nobody else writes its tags. */
@@ -44,23 +54,69 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
         } else {
             consequences.add("It has no When: it is done by hand alone.");
         }
-        Optional<StoreKind> store =
-                definitions.destination(design.database()).map(each -> engine.storeKind(each.store()));
-        if (store.isEmpty()) {
+        if (store(design.database()).isEmpty()) {
             problems.add("Choose the database in which it is done.");
-        } else if (!(store.get() instanceof TransactingKind)) {
-            problems.add(store.get().title() + " is no database in which several things can be done at once.");
         }
-        TransactionCheck.problems(
-                        design, store.map(StoreKind::dialect).orElseGet(StandardDialect::new), definitions::tag)
+        Stream.concat(Stream.of(design.database()), design.other().stream())
+                .flatMap(each -> store(each).stream())
+                .filter(kind -> !(kind instanceof TransactingKind))
+                .forEach(kind ->
+                        problems.add(kind.title() + " is no database in which several things can be done at once."));
+        TransactionCheck.problems(design, around())
                 .forEach(each -> problems.add(
                         each.step() == TransactionCheck.WHOLE
                                 ? each.sentence()
                                 : "Step " + (each.step() + 1) + ": " + each.sentence()));
         consequences.addAll(TransactionCheck.advice(design));
+        ring(design, pass, problems);
         kept(design, pass, problems);
         writers(design, pass, consequences);
         shut(design, pass, consequences);
+    }
+
+    private Optional<StoreKind> store(String database) {
+        return definitions.destination(database).map(each -> engine.storeKind(each.store()));
+    }
+
+    private TransactionCheck.Around around() {
+        return new TransactionCheck.Around() {
+            @Override
+            public Dialect dialect(String database) {
+                return store(database).map(StoreKind::dialect).orElseGet(StandardDialect::new);
+            }
+
+            @Override
+            public Optional<TagInfo> tag(TagRef tag) {
+                return definitions.tag(tag);
+            }
+
+            @Override
+            public Optional<QueryDefinition> query(String id) {
+                return definitions.find(QueryDefinition.class, id);
+            }
+        };
+    }
+
+    /** Transactions that follow each other in a ring would never end. */
+    private static void ring(TransactionDefinition design, ReviewPass pass, List<String> problems) {
+        Map<String, TransactionDefinition> all = new HashMap<>();
+        pass.after().stream()
+                .filter(TransactionDefinition.class::isInstance)
+                .map(TransactionDefinition.class::cast)
+                .forEach(each -> all.put(each.id(), each));
+        all.put(design.id(), design);
+        Set<String> seen = new HashSet<>();
+        Deque<String> before = new ArrayDeque<>(design.follows());
+        while (!before.isEmpty()) {
+            String first = before.poll();
+            if (first.equals(design.id())) {
+                problems.add("It is done after a transaction that is done after it, again and again.");
+                return;
+            }
+            if (seen.add(first)) {
+                Optional.ofNullable(all.get(first)).ifPresent(each -> before.addAll(each.follows()));
+            }
+        }
     }
 
     /** Of a tag that no rule keeps there is no history to compute from. */
@@ -83,11 +139,16 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
     /** What its source does not let be written now: the release goes, and each write is refused until it does. */
     private void shut(TransactionDefinition design, ReviewPass pass, List<String> consequences) {
         Set<String> sources = design.writes().stream().map(TagRef::source).collect(Collectors.toSet());
+        design.steps().stream()
+                .filter(Step.Publish.class::isInstance)
+                .forEach(step -> sources.add(((Step.Publish) step).source()));
         pass.plant().all(SourceDefinition.class).stream()
                 .filter(source -> sources.contains(source.id()) && !source.writing())
                 .filter(source -> engine.sources().kind(source.link()).outside())
-                .forEach(source -> consequences.add("It writes tags of " + source.name()
-                        + ", where writing is off: until an administrator switches it on, the plant gets no answer."));
+                .forEach(
+                        source -> consequences.add(
+                                "It writes to " + source.name()
+                                        + ", where writing is off: until an administrator switches it on, the plant gets nothing from it."));
     }
 
     private void writers(TransactionDefinition design, ReviewPass pass, List<String> consequences) {

@@ -9,7 +9,9 @@ import dachshund.core.ledger.Run.Outcome;
 import dachshund.core.transaction.StepRun;
 import dachshund.engine.clock.SystemClock;
 import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.ledger.Happenings;
 import dachshund.engine.ledger.Ledger;
+import dachshund.engine.ledger.RunDocument;
 import dachshund.engine.local.LocalStore;
 import dachshund.office.archive.ArchiveBed;
 import dachshund.office.ledger.LedgerTable.Numbered;
@@ -21,11 +23,13 @@ import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicLong;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -82,8 +86,8 @@ class LedgerTest {
     @Test
     void aRunIsReadBackAsItWasAndTakenOnce() {
         Run run = run(1, Outcome.DONE_BUT, "L-1");
-        table.take(List.of(run, run(2, Outcome.DONE, "L-2")));
-        table.take(List.of(run));
+        take(List.of(run, run(2, Outcome.DONE, "L-2")));
+        take(List.of(run));
         assertThat(table.count()).isEqualTo(2);
         assertThat(table.find("abc123-1-1")).contains(run);
         assertThat(table.find("nobody")).isEmpty();
@@ -91,7 +95,7 @@ class LedgerTest {
 
     @Test
     void runsAreFoundByTimeThingOutcomeKeyAndWhateverStandsInThem() {
-        table.take(IntStream.range(0, 300)
+        take(IntStream.range(0, 300)
                 .mapToObj(n -> run(n, n % 10 == 0 ? Outcome.FAILED : Outcome.DONE, "L-" + n / 3))
                 .toList());
         assertThat(numbers(all(1000))).hasSize(300).isSortedAccordingTo((a, b) -> b - a);
@@ -136,7 +140,7 @@ class LedgerTest {
                     "",
                     run.keys()));
         }
-        table.take(same);
+        take(same);
         List<String> seen = new ArrayList<>();
         long before = Long.MAX_VALUE;
         while (true) {
@@ -150,6 +154,10 @@ class LedgerTest {
         assertThat(seen).hasSize(120).doesNotHaveDuplicates();
     }
 
+    private void take(List<Run> runs) {
+        table.take(runs.stream().map(RunDocument::noted).toList());
+    }
+
     private List<Integer> numbers(Wanted wanted) {
         return table.find(wanted).stream().map(LedgerTest::number).toList();
     }
@@ -160,8 +168,7 @@ class LedgerTest {
 
     @Test
     void whatIsOldGoesWithItsKeys() throws Exception {
-        table.take(
-                IntStream.range(0, 50).mapToObj(n -> run(n, Outcome.DONE, "L")).toList());
+        take(IntStream.range(0, 50).mapToObj(n -> run(n, Outcome.DONE, "L")).toList());
         assertThat(table.removeBefore(T.plusSeconds(20), 15)).isEqualTo(15);
         assertThat(table.removeBefore(T.plusSeconds(20), 15)).isEqualTo(5);
         assertThat(numbers(all(100))).hasSize(30).allMatch(n -> n >= 20);
@@ -208,6 +215,46 @@ class LedgerTest {
             }
         }
         assertThat(numbers(all(1000))).hasSize(600).doesNotHaveDuplicates();
+    }
+
+    /** What happened to a lot has one answer, also where it was no transaction. */
+    @Test
+    void whatPeopleDidStandsBesideTheRuns() {
+        AtomicLong ids = new AtomicLong();
+        Instant begun = new SystemClock().now().minusMillis(20);
+        try (LocalStore local = new LocalStore(folder.resolve("local.db"));
+                Ledger ledger = open(local)) {
+            ledger.storeIn(table);
+            Happenings happenings =
+                    new Happenings(ledger, () -> "abc123-9-" + ids.incrementAndGet(), new SystemClock());
+            Map<String, String> cells = new HashMap<>(Map.of("lot", "PL1-7", "note", "x".repeat(100)));
+            cells.put("moisture", null);
+            happenings.sentAgain("cccc0009", "Dryer", "row 1", cells, "engineer");
+            happenings.wrote("aaaa0001", "PL1 / Feed", "30", "34.5", "34.5", "engineer", "", begun);
+            happenings.wrote("aaaa0001", "PL1 / Feed", "34.5", "900", "", "engineer", "It lies outside.", begun);
+            happenings.released(12, 1, "engineer");
+            soon(() -> ledger.waiting() == 0 && table.count() == 4);
+        }
+        Run row = only("PL1-7", "");
+        assertThat(row.why()).isEqualTo("a row that was set aside, sent again by engineer");
+        assertThat(row.keys()).isEqualTo(Map.of("lot", "PL1-7"));
+        assertThat(row.steps().get(0).values()).containsEntry("moisture", "nothing");
+        List<Numbered> writes = find("PL1 / Feed", "");
+        assertThat(writes).extracting(each -> each.run().outcome()).containsOnly(Outcome.DONE, Outcome.FAILED);
+        assertThat(writes).allMatch(each -> each.run().millis() >= 20);
+        assertThat(only("", Happenings.RELEASE).reason()).isEqualTo("It changed 1 thing.");
+        assertThat(only("12", "").name()).isEqualTo("Release 12");
+    }
+
+    private List<Numbered> find(String key, String thing) {
+        Instant now = new SystemClock().now();
+        return table.find(
+                new Wanted(now.minusSeconds(60), now.plusSeconds(60), thing, Optional.empty(), key, Long.MAX_VALUE, 9));
+    }
+
+    private Run only(String key, String thing) {
+        assertThat(find(key, thing)).hasSize(1);
+        return find(key, thing).get(0).run();
     }
 
     @Test

@@ -19,6 +19,7 @@ import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Isolation;
 import dachshund.core.transaction.Policy;
 import dachshund.core.transaction.Step;
+import dachshund.core.transaction.Todo;
 import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactingKind;
 import dachshund.core.transaction.TransactionDefinition;
@@ -61,6 +62,9 @@ final class Bed implements AutoCloseable {
     static final TagRef TEXT = new TagRef("aaaa0001", "text");
     static final TagRef LOT = new TagRef("aaaa0001", "lot");
     static final TagRef KILOS = new TagRef("aaaa0001", "kilos");
+    /** The other database, of the other engine. */
+    static final String OTHER = "dddd0002";
+
     static final TagRef SET_POINT = new TagRef("aaaa0001", "set point");
 
     /** Real servers, shared by all tests of the room; they end with their process. */
@@ -86,10 +90,18 @@ final class Bed implements AutoCloseable {
             return this == MARIADB ? MARIA.url(database) : POSTGRES.url(database);
         }
 
+        Engine other() {
+            return this == MARIADB ? POSTGRESQL : MARIADB;
+        }
+
         DestinationDefinition destination() {
+            return destination("dddd0001", "Orders");
+        }
+
+        DestinationDefinition destination(String id, String name) {
             return new DestinationDefinition(
-                    "dddd0001",
-                    "Orders",
+                    id,
+                    name,
                     "",
                     kind().id(),
                     Map.of(
@@ -154,6 +166,16 @@ final class Bed implements AutoCloseable {
         }
 
         @Override
+        public void publish(String source, String topic, String payload, boolean retained) {
+            gate.before(new TagRef(source, topic));
+            String refusal = refuses.get(new TagRef(source, topic));
+            if (refusal != null) {
+                throw new IllegalArgumentException(refusal);
+            }
+            written.add(topic + "=" + payload);
+        }
+
+        @Override
         public String write(TagRef tag, Object value, double tolerance, String by) {
             gate.before(tag);
             String refusal = refuses.get(tag);
@@ -179,12 +201,28 @@ final class Bed implements AutoCloseable {
         this(engine, folder, new Controller(), UnaryOperator.identity());
     }
 
-    /** @param through what stands between a run and its database */
+    /** @param through what stands between a run and its databases */
     Bed(Engine engine, Path folder, Controller controller, UnaryOperator<Transacting> through) {
+        this(engine, folder, controller, through, through);
+    }
+
+    /**
+     * @param through      what stands between a run and its database
+     * @param throughOther and between it and the other one, which is of the other engine
+     */
+    Bed(
+            Engine engine,
+            Path folder,
+            Controller controller,
+            UnaryOperator<Transacting> through,
+            UnaryOperator<Transacting> throughOther) {
         this.engine = engine;
         this.controller = controller;
         this.local = new LocalStore(folder.resolve("local.db"));
-        this.plant = new Plant("Quillmoor", ZoneOffset.UTC, List.of(engine.destination()));
+        this.plant = new Plant(
+                "Quillmoor",
+                ZoneOffset.UTC,
+                List.of(engine.destination(), engine.other().destination(OTHER, "Warehouse")));
         String installation = local.installation();
         String epoch = installation + "-" + local.mintEpoch(new SystemClock().now());
         this.transactions = new Transactions(
@@ -193,7 +231,7 @@ final class Bed implements AutoCloseable {
                         epoch,
                         controller.table,
                         controller,
-                        opening(installation, through),
+                        opening(installation, through, throughOther),
                         new SystemClock(),
                         book,
                         local,
@@ -202,12 +240,14 @@ final class Bed implements AutoCloseable {
                 plant);
     }
 
-    private static Transactions.Opening opening(String installation, UnaryOperator<Transacting> through) {
+    private static Transactions.Opening opening(
+            String installation, UnaryOperator<Transacting> through, UnaryOperator<Transacting> throughOther) {
         return new Transactions.Opening() {
             @Override
             public Transacting database(DestinationDefinition destination) {
-                return through.apply(((TransactingKind) kind(destination))
-                        .openTransacting(destination.settings(), installation, Outside.ANYWHERE));
+                return (destination.id().equals(OTHER) ? throughOther : through)
+                        .apply(((TransactingKind) kind(destination))
+                                .openTransacting(destination.settings(), installation, Outside.ANYWHERE));
             }
 
             @Override
@@ -220,6 +260,11 @@ final class Bed implements AutoCloseable {
             @Override
             public Dialect dialect(Definition database) {
                 return kind((DestinationDefinition) database).dialect();
+            }
+
+            @Override
+            public void append(DestinationDefinition folder, Todo.Append line) {
+                throw new IllegalArgumentException("No file is written here.");
             }
 
             private StoreKind kind(DestinationDefinition destination) {

@@ -10,6 +10,7 @@ import dachshund.core.transaction.Transacting;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
+import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.UnaryOperator;
@@ -43,6 +44,7 @@ final class Dying {
         if (done.incrementAndGet() >= at) {
             while (hangs) {
                 LockSupport.park();
+                Thread.interrupted(); // who is dead hears nothing; interrupted, it would turn in circles for ever
             }
             throw new IllegalStateException("dead");
         }
@@ -156,6 +158,50 @@ final class Dying {
         };
     }
 
+    /** The first commits fail and are not carried out; then all is well. */
+    static UnaryOperator<Transacting> refusingCommits(int first) {
+        AtomicInteger commits = new AtomicInteger();
+        return database -> new Through(database) {
+            @Override
+            Session with(Session session) {
+                return new Steps(session) {
+                    @Override
+                    public void commit() throws StoreProblem {
+                        if (commits.incrementAndGet() <= first) {
+                            throw new StoreProblem(StoreProblem.Kind.AWAY, -1, "The connection broke.", null);
+                        }
+                        super.commit();
+                    }
+                };
+            }
+        };
+    }
+
+    /** What is left is found, and told only once somebody lets it be told. */
+    static UnaryOperator<Transacting> tellingLate(CountDownLatch asked, CountDownLatch told) {
+        AtomicInteger looks = new AtomicInteger();
+        return database -> new Through(database) {
+            @Override
+            Session with(Session session) {
+                return session;
+            }
+
+            @Override
+            public List<Left> left(String transaction, int most) throws StoreProblem {
+                List<Left> found = super.left(transaction, most);
+                if (looks.incrementAndGet() == 1) {
+                    asked.countDown();
+                    try {
+                        told.await();
+                    } catch (InterruptedException stopped) {
+                        Thread.currentThread().interrupt();
+                    }
+                }
+                return found;
+            }
+        };
+    }
+
     /** A database that answers nobody for a while. */
     static UnaryOperator<Transacting> awayFor(Duration time) {
         long until = System.nanoTime() + time.toNanos();
@@ -192,6 +238,11 @@ final class Dying {
         @Override
         public Optional<Session.Told> told(String transaction, String request) throws StoreProblem {
             return database.told(transaction, request);
+        }
+
+        @Override
+        public List<Left> left(String transaction, int most) throws StoreProblem {
+            return database.left(transaction, most);
         }
 
         @Override

@@ -9,6 +9,7 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagText;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PeriodText;
+import dachshund.core.transaction.Values;
 import dachshund.engine.Engine;
 import dachshund.engine.source.Sources;
 import dachshund.office.audit.Audit;
@@ -241,7 +242,35 @@ class ApiController {
             throw new IllegalArgumentException("value is missing.");
         }
         Object typed = TagText.read(tag.info().kind(), String.valueOf(writing.value()));
-        Sources.Written written = engine.sources().write(ref, typed, by.getName());
+        Instant begun = engine.clock().now();
+        String name = tag.info().fullName();
+        String was = Values.words(tag.entry().value().value().orElse(null));
+        Sources.Written written;
+        try {
+            written = engine.sources().write(ref, typed, by.getName());
+        } catch (LinkProblem refused) {
+            engine.happenings()
+                    .wrote(
+                            ref.source(),
+                            name,
+                            was,
+                            TagText.write(typed),
+                            "",
+                            by.getName(),
+                            refused.getMessage(),
+                            begun);
+            throw refused;
+        }
+        engine.happenings()
+                .wrote(
+                        ref.source(),
+                        name,
+                        was,
+                        TagText.write(typed),
+                        Values.words(written.after().value().orElse(null)),
+                        by.getName(),
+                        "",
+                        begun);
         audit.note(
                 by.getName(),
                 "wrote a tag",

@@ -2,11 +2,12 @@ package dachshund.web.ledger;
 
 import dachshund.core.ledger.Run;
 import dachshund.core.ledger.RunDays;
-import dachshund.core.ledger.RunDocument;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.window.Span;
 import dachshund.core.window.WindowProblem;
 import dachshund.engine.Engine;
+import dachshund.engine.ledger.Happenings;
+import dachshund.engine.ledger.RunDocument;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
 import dachshund.office.ledger.LedgerTable;
@@ -109,6 +110,7 @@ class LedgerController {
     String list(Asked asked, Model model) {
         model.addAttribute("asked", asked);
         model.addAttribute("things", definitions.all(TransactionDefinition.class));
+        model.addAttribute("release", Happenings.RELEASE);
         model.addAttribute("outcomes", Run.Outcome.values());
         model.addAttribute("waiting", engine.ledger().waiting());
         model.addAttribute("ledgerTrouble", engine.ledger().trouble());
@@ -171,7 +173,9 @@ class LedgerController {
             Optional<Run> run = ledger.find(id);
             model.addAttribute("run", run.orElse(null));
             model.addAttribute(
-                    "there", run.flatMap(each -> definitions.find(each.thing())).isPresent());
+                    "there",
+                    run.flatMap(each -> definitions.find(TransactionDefinition.class, each.thing()))
+                            .isPresent());
         } catch (DataAccessException away) {
             model.addAttribute("trouble", "Our own database does not answer, and runs stand there.");
         }

@@ -258,6 +258,7 @@ class TagController {
         model.addAttribute("typed", value);
         TagRef ref = tag.ref();
         TagValue before = tag.entry().value();
+        Instant begun = engine.clock().now();
         model.addAttribute("before", shown.value(before, tag.info()));
         try {
             Object typed = TagText.read(tag.info().kind(), value);
@@ -277,6 +278,16 @@ class TagController {
                 return "plant/tag-write";
             }
             Sources.Written written = engine.sources().write(ref, typed, by.getName());
+            engine.happenings()
+                    .wrote(
+                            ref.source(),
+                            tag.info().fullName(),
+                            shown.value(written.before(), tag.info()),
+                            TagText.write(typed),
+                            shown.value(written.after(), tag.info()),
+                            by.getName(),
+                            "",
+                            begun);
             audit.note(
                     by.getName(),
                     "wrote a tag",
@@ -287,6 +298,16 @@ class TagController {
             model.addAttribute("after", shown.value(written.after(), tag.info()));
         } catch (LinkProblem | IllegalArgumentException problem) {
             if (sure) {
+                engine.happenings()
+                        .wrote(
+                                ref.source(),
+                                tag.info().fullName(),
+                                shown.value(before, tag.info()),
+                                value,
+                                "",
+                                by.getName(),
+                                problem.getMessage(),
+                                begun);
                 audit.note(
                         by.getName(),
                         "failed to write a tag",

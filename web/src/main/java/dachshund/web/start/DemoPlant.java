@@ -79,7 +79,10 @@ class DemoPlant {
         meters.ifPresent(each -> drafts.edit(each, 0, BY));
         meters.ifPresent(each -> filings.file(each.id(), new Filed("Energy", List.of())));
         Optional<SourceDefinition> silos = sources.silos();
-        silos.ifPresent(each -> drafts.edit(each, 0, BY));
+        silos.ifPresent(each -> {
+            drafts.edit(each, 0, BY);
+            drafts.switchWriting(each.id(), each.writing(), BY);
+        });
         drafts.edit(kept, 0, BY);
         DestinationDefinition records = new DestinationDefinition(
                 Definitions.newId(),

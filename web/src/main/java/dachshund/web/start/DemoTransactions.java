@@ -16,6 +16,7 @@ import dachshund.core.transaction.Over;
 import dachshund.core.transaction.Policy;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.transaction.Wording;
 import dachshund.core.when.When;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
@@ -34,6 +35,8 @@ import org.slf4j.LoggerFactory;
 final class DemoTransactions {
 
     private static final Logger LOG = LoggerFactory.getLogger(DemoTransactions.class);
+
+    private static final String ENERGY = "Energy records";
 
     private final Definitions definitions;
     private final Drafts drafts;
@@ -66,11 +69,88 @@ final class DemoTransactions {
             return;
         }
         drafts.edit(weighbridge(orders.get()), 0, by);
+        List<String> ends = new ArrayList<>();
         for (int line = 1; line <= 3; line++) {
-            drafts.edit(lotEnd(line, orders.get()), 0, by);
+            TransactionDefinition end = lotEnd(line, orders.get());
+            drafts.edit(end, 0, by);
+            ends.add(end.id());
         }
+        destination("Event files")
+                .filter(files -> lotEnergy())
+                .ifPresent(files -> drafts.edit(news(ends, files), 0, by));
         drafts.edit(pallets(), 0, by);
         database("Laboratory").ifPresent(laboratory -> drafts.edit(release(laboratory), 0, by));
+    }
+
+    private Optional<DestinationDefinition> destination(String name) {
+        return definitions.all(DestinationDefinition.class).stream()
+                .filter(each -> each.name().equals(name))
+                .findFirst();
+    }
+
+    /** A table of the energy people, in the file that they take along. */
+    private boolean lotEnergy() {
+        Optional<DestinationDefinition> file = destination(ENERGY);
+        if (file.isEmpty() || meters.isEmpty()) {
+            return false;
+        }
+        try (RowStore store = engine.openStore(file.get())) {
+            store.apply(List.of(
+                    "CREATE TABLE IF NOT EXISTS lot_energy (lot_id TEXT PRIMARY KEY, kwh REAL, pellets_kg REAL)"));
+            return true;
+        } catch (StoreProblem away) {
+            LOG.warn("The demo does not tell of lots, since a table cannot be made: {}", away.getMessage());
+            return false;
+        }
+    }
+
+    /** Whoever waits for lots hears of each that is booked: the energy people in their file, dispatch by a message, all in a list. */
+    private TransactionDefinition news(List<String> ends, DestinationDefinition files) {
+        List<Step.Cell> says = List.of(
+                new Step.Cell("lot", "after_lot", false),
+                new Step.Cell("kilos", "after_pellets_kg", false),
+                new Step.Cell("kwh", "after_kwh", false),
+                new Step.Cell("booked", "after_fired", false));
+        List<Step> steps = new ArrayList<>();
+        steps.add(new Step.Put(
+                "energy",
+                "after_booked_rows = 0",
+                Step.Deed.INSERT_OR_UPDATE,
+                "lot_energy",
+                List.of(
+                        new Step.Cell("lot_id", "after_lot", true),
+                        new Step.Cell("kwh", "after_kwh", false),
+                        new Step.Cell("pellets_kg", "after_pellets_kg", false)),
+                1,
+                1,
+                "",
+                destination(ENERGY).orElseThrow().id()));
+        steps.add(new Step.Append(
+                "list", "after_booked_rows = 0", files.id(), "lots.csv", new Wording(Wording.As.CSV, "", says)));
+        definitions.all(SourceDefinition.class).stream()
+                .filter(each -> engine.sources().kind(each.link()).publishes())
+                .findFirst()
+                .ifPresent(broker -> steps.add(new Step.Publish(
+                        "tell",
+                        "",
+                        broker.id(),
+                        "quillmoor/lots/{after_lot}",
+                        new Wording(Wording.As.JSON, "", says),
+                        false)));
+        return new TransactionDefinition(
+                Definitions.newId(),
+                "Lot news",
+                "A lot is booked: its energy goes to the file that is taken along, its line to a list, and dispatch hears of it",
+                ends.stream().<When>map(When.AfterTransaction::new).toList(),
+                Optional.empty(),
+                List.of(),
+                records.id(),
+                Isolation.READ_COMMITTED,
+                true,
+                steps,
+                Answer.NONE,
+                new Policy(Duration.ofSeconds(20), 3, Duration.ofMillis(500), Duration.ZERO, 1, 100, 0, true),
+                List.of("after_lot"));
     }
 
     private Optional<DatabaseDefinition> database(String name) {

@@ -3,6 +3,7 @@ package dachshund.web.transaction;
 import dachshund.core.tag.TagRef;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.transaction.Wording;
 import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -26,6 +27,8 @@ final class StepForms {
         STATEMENT("Run SQL, or call a procedure", Step.Statement.class, "run"),
         COMPUTE("Compute a value", Step.Compute.class, "value"),
         WRITE_TAG("Write a tag, after the commit", Step.WriteTag.class, "write"),
+        PUBLISH("Publish a message, after the commit", Step.Publish.class, "publish"),
+        APPEND("Write a line to a file, after the commit", Step.Append.class, "line"),
         NOTE("Note in the ledger", Step.Note.class, "note");
 
         private final String words;
@@ -74,6 +77,8 @@ final class StepForms {
             case COMPUTE -> new Step.Compute(name, "", "");
             case WRITE_TAG ->
                 new Step.WriteTag(name, "", TagRef.gapFor(new TagRef("write", "the tag that is written")), "", 0);
+            case PUBLISH -> new Step.Publish(name, "", "", "", new Wording(Wording.As.JSON, "", List.of()), false);
+            case APPEND -> new Step.Append(name, "", "", "", new Wording(Wording.As.CSV, "", List.of()));
             case NOTE -> new Step.Note(name, "", "");
         };
     }
@@ -104,7 +109,8 @@ final class StepForms {
                     only,
                     text(form, "in"),
                     form.getOrDefault("sql", List.of("")).get(0),
-                    rows(text(form, "rows")));
+                    rows(text(form, "rows")),
+                    text(form, "query"));
         }
         if (before instanceof Step.Put put) {
             return new Step.Put(
@@ -115,7 +121,8 @@ final class StepForms {
                     cells(form),
                     count(form, "least"),
                     count(form, "most"),
-                    text(form, "each"));
+                    text(form, "each"),
+                    text(form, "in"));
         }
         if (before instanceof Step.Statement) {
             return new Step.Statement(
@@ -124,7 +131,15 @@ final class StepForms {
                     form.getOrDefault("sql", List.of("")).get(0),
                     count(form, "least"),
                     count(form, "most"),
-                    text(form, "each"));
+                    text(form, "each"),
+                    text(form, "in"));
+        }
+        if (before instanceof Step.Publish) {
+            return new Step.Publish(
+                    name, only, text(form, "source"), text(form, "topic"), says(form), form.containsKey("retained"));
+        }
+        if (before instanceof Step.Append) {
+            return new Step.Append(name, only, text(form, "destination"), text(form, "file"), says(form));
         }
         if (before instanceof Step.Compute) {
             return new Step.Compute(name, only, text(form, "value"));
@@ -133,6 +148,17 @@ final class StepForms {
             return new Step.WriteTag(name, only, write.tag(), text(form, "value"), tolerance(form));
         }
         return new Step.Note(name, only, text(form, "value"));
+    }
+
+    private static Wording says(MultiValueMap<String, String> form) {
+        String as = text(form, "as");
+        return new Wording(
+                Arrays.stream(Wording.As.values())
+                        .filter(each -> each.name().equals(as))
+                        .findFirst()
+                        .orElseThrow(() -> new IllegalArgumentException("Say how it is written.")),
+                text(form, "text"),
+                cells(form));
     }
 
     private static String text(MultiValueMap<String, String> form, String field) {

@@ -225,7 +225,8 @@ class TransactionController {
                                             cells.get(),
                                             put.least(),
                                             put.most(),
-                                            put.each()))
+                                            put.each(),
+                                            put.in()))
                             : design);
         } catch (StoreProblem problem) {
             return page.refuse(id, model, "step" + index, problem.getMessage(), "");
@@ -416,6 +417,31 @@ class TransactionController {
         engine.transactions().settled(id, request);
         audit.note(by.getName(), "settled an uncertain request", name + ", request " + request);
         flash.addFlashAttribute("said", "It is settled; the same request would be done if it came again.");
+        return "redirect:" + PAGE + "/" + id;
+    }
+
+    /** What a run has left to do after its commit is tried at once, or is not done any more. */
+    @Needs(Right.RELEASE)
+    @PostMapping("/records/{id}/rest")
+    String rest(
+            @PathVariable String id,
+            @RequestParam String request,
+            @RequestParam String what,
+            Principal by,
+            RedirectAttributes flash) {
+        String name = live(id).name();
+        try {
+            if (what.equals("be")) {
+                engine.transactions().letBe(id, request, by.getName());
+                audit.note(by.getName(), "let be what a run had left to do", name + ", " + request);
+                flash.addFlashAttribute("said", "What " + request + " had left to do is not done any more.");
+            } else {
+                engine.transactions().doRest(id);
+                flash.addFlashAttribute("said", "It is tried now; what is not done stays here.");
+            }
+        } catch (IllegalArgumentException no) {
+            flash.addFlashAttribute("refused", no.getMessage());
+        }
         return "redirect:" + PAGE + "/" + id;
     }
 

@@ -5,11 +5,14 @@ import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.Named;
 import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.destination.AppendingKind;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.TypeChoice;
+import dachshund.core.query.QueryDefinition;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.release.WhenCheck;
 import dachshund.core.sql.Dialect;
@@ -27,6 +30,7 @@ import dachshund.core.transaction.StepWords;
 import dachshund.core.transaction.TransactingKind;
 import dachshund.core.transaction.TransactionCheck;
 import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.transaction.Wording;
 import dachshund.core.when.When;
 import dachshund.engine.Engine;
 import dachshund.engine.transaction.TriedOut;
@@ -117,23 +121,59 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
                 .toList();
     }
 
+    private List<SourceDefinition> brokers() {
+        return definitions.all(SourceDefinition.class).stream()
+                .filter(each -> engine.sources().kind(each.link()).publishes())
+                .toList();
+    }
+
+    private List<DestinationDefinition> folders() {
+        return definitions.all(DestinationDefinition.class).stream()
+                .filter(each -> engine.storeKind(each.store()) instanceof AppendingKind)
+                .toList();
+    }
+
+    /** Transactions that one can be done after. */
+    private List<TransactionDefinition> firsts(String id) {
+        return definitions.all(TransactionDefinition.class).stream()
+                .filter(each -> !each.id().equals(id))
+                .toList();
+    }
+
     /** Why nothing is connected to for a try, in a sentence: nobody has decided to connect there yet. */
     Optional<String> notReached(TransactionDefinition design) {
         return java.util.stream.Stream.concat(
                         java.util.stream.Stream.concat(
                                 java.util.stream.Stream.of(design.database()),
                                 design.newRows().stream().map(When.OnNewRow::database)),
-                        design.steps().stream()
-                                .filter(Step.LookUp.class::isInstance)
-                                .map(step -> ((Step.LookUp) step).in()))
+                        design.steps().stream().map(Step::in))
                 .flatMap(each -> definitions.find(each).stream())
                 .flatMap(each -> reaching.notDecided(each).stream())
                 .findFirst();
     }
 
-    Dialect dialect(TransactionDefinition design) {
+    private TransactionCheck.Around around() {
+        return new TransactionCheck.Around() {
+            @Override
+            public Dialect dialect(String database) {
+                return TransactionPage.this.dialect(database);
+            }
+
+            @Override
+            public Optional<TagInfo> tag(TagRef tag) {
+                return definitions.tag(tag);
+            }
+
+            @Override
+            public Optional<QueryDefinition> query(String id) {
+                return definitions.find(QueryDefinition.class, id);
+            }
+        };
+    }
+
+    Dialect dialect(String database) {
         return definitions
-                .destination(design.database())
+                .destination(database)
                 .map(each -> engine.storeKind(each.store()).dialect())
                 .orElseGet(StandardDialect::new);
     }
@@ -164,7 +204,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         model.addAttribute("gathers", gathers(design));
         model.addAttribute("bads", Gathered.WhenBad.values());
         model.addAttribute("sinces", Over.Since.values());
-        List<TransactionCheck.Problem> problems = TransactionCheck.problems(design, dialect(design), definitions::tag);
+        List<TransactionCheck.Problem> problems = TransactionCheck.problems(design, around());
         model.addAttribute("steps", steps(design, problems, tried));
         model.addAttribute(
                 "problems",
@@ -176,6 +216,11 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         model.addAttribute("kinds", StepForms.Kind.values());
         model.addAttribute("rows", Step.Rows.values());
         model.addAttribute("able", able());
+        model.addAttribute("brokers", brokers());
+        model.addAttribute("queries", definitions.all(QueryDefinition.class));
+        model.addAttribute("folders", folders());
+        model.addAttribute("wordings", Wording.As.values());
+        model.addAttribute("firsts", firsts(id));
         model.addAttribute("readable", databases.all());
         model.addAttribute("isolations", Isolation.values());
         model.addAttribute("codeTag", design.answer().code().map(this::name).orElse(""));
@@ -215,7 +260,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         boolean elsewhere = !design.whens().isEmpty()
                 && design.whens().stream().allMatch(when -> when.pace() == When.Pace.ELSEWHERE);
         String firings = elsewhere
-                ? "rows are looked for in the database, and not rehearsed"
+                ? "what does not come of tags or the clock is not rehearsed"
                 : past == 0
                         ? "it would not have fired in the time shown"
                         : "it would have fired " + shown.count(past, "time") + " in the time shown";
@@ -269,15 +314,20 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
     private List<StepLine> steps(
             TransactionDefinition design, List<TransactionCheck.Problem> problems, TriedOut tried) {
         Named named = named();
-        Dialect dialect = dialect(design);
         List<StepLine> lines = new ArrayList<>();
         for (int i = 0; i < design.steps().size(); i++) {
             Step step = design.steps().get(i);
             int index = i;
             String sql = "";
             Map<String, String> carries = new LinkedHashMap<>();
+            if (step instanceof Step.LookUp lookUp && lookUp.isSaved()) {
+                definitions.find(QueryDefinition.class, lookUp.query()).stream()
+                        .flatMap(query -> query.parameters().stream())
+                        .forEach(each -> carries.put(
+                                each.name(), carries(each.name(), design).orElse("what is called so")));
+            }
             try {
-                StepSql of = StepSql.of(step, dialect);
+                StepSql of = StepSql.of(step, dialect(design.changed(step)));
                 sql = of.text().written();
                 for (String name : of.text().names()) {
                     carries(of.formula(name), design).ifPresent(value -> carries.put(name, value));
@@ -311,13 +361,18 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
                 .map(each -> now(each.tag()));
     }
 
-    private static List<String> names(TransactionDefinition design, TriedOut tried) {
+    private List<String> names(TransactionDefinition design, TriedOut tried) {
         return names(design, tried, design.steps().size());
     }
 
-    /** Columns of a look-up are known once it was tried. */
-    private static List<String> names(TransactionDefinition design, TriedOut tried, int before) {
+    /** Columns of a look-up are known once it was tried, and what one that it follows gives once that was done. */
+    private List<String> names(TransactionDefinition design, TriedOut tried, int before) {
         Set<String> all = new LinkedHashSet<>(design.namesBefore(before));
+        design.follows().stream()
+                .flatMap(first -> definitions.find(TransactionDefinition.class, first).stream())
+                .flatMap(first -> first.namesBefore(first.steps().size()).stream())
+                .forEach(name -> all.add(When.AfterTransaction.PREFIX + name));
+        all.addAll(engine.transactions().lastOfFirst(design).keySet());
         if (tried != null) {
             design.steps().subList(0, before).stream()
                     .flatMap(step -> tried.step(step.name()).stream())
@@ -364,7 +419,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
                 ? new dachshund.core.reader.TableName(parts[0], parts[1])
                 : new dachshund.core.reader.TableName("", parts[0]);
         List<String> names = design.namesBefore(step);
-        return databases.tables(design.database()).describe(table).map(shape -> {
+        return databases.tables(design.changed(put)).describe(table).map(shape -> {
             Set<String> key = shape.keys().stream()
                     .filter(each -> each.primary())
                     .flatMap(each -> each.columns().stream())

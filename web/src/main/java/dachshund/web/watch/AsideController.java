@@ -277,6 +277,7 @@ class AsideController {
                         model);
             }
             audit.note(by.getName(), "sent a row again", name(row.recorder()) + ", " + row.rowId());
+            engine.happenings().sentAgain(row.recorder(), name(row.recorder()), row.rowId(), typed, by.getName());
             flash.addFlashAttribute("said", said(outcome, 0));
         } catch (StoreProblem | IllegalArgumentException cannot) {
             return show(row, Optional.of(typed), "It was not sent. " + cannot.getMessage(), model);
@@ -312,6 +313,15 @@ class AsideController {
                 sent += outcome.sent();
                 there += outcome.there();
                 outcome.refused().forEach((reason, rows) -> refused.merge(reason, rows, Integer::sum));
+                page.stream()
+                        .filter(row -> engine.local().aside().find(row.id()).isEmpty())
+                        .forEach(row -> engine.happenings()
+                                .sentAgain(
+                                        recorder,
+                                        name(recorder),
+                                        row.rowId(),
+                                        Resending.texts(row, released),
+                                        by.getName()));
             }
         } catch (StoreProblem | IllegalArgumentException cannot) {
             flash.addFlashAttribute("problem", cannot.getMessage());

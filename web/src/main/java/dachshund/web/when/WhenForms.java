@@ -44,6 +44,7 @@ public class WhenForms {
         IDENTIFIER("When an identifier changes", When.OnIdentifier.class),
         REQUEST("On a request with a number", When.OnRequest.class),
         NEW_ROW("For each new row of a table", When.OnNewRow.class),
+        AFTER("After another transaction", When.AfterTransaction.class),
         WHILE("At a rate while", When.WhileTrue.class);
 
         private final String words;
@@ -61,7 +62,7 @@ public class WhenForms {
         /** Those that can bring about what is driven. */
         public static List<Kind> offered(Driven driven) {
             return Arrays.stream(values())
-                    .filter(kind -> kind != NEW_ROW || !(driven instanceof RecorderDefinition))
+                    .filter(kind -> kind != NEW_ROW && kind != AFTER || !(driven instanceof RecorderDefinition))
                     .toList();
         }
 
@@ -190,6 +191,8 @@ public class WhenForms {
             values.put("order", each.order());
             values.put("back", each.lookBack());
             values.put("every", PeriodText.write(each.every()));
+        } else if (when instanceof When.AfterTransaction each) {
+            values.put("transaction", each.transaction());
         } else if (when instanceof When.WhileTrue each) {
             values.put("condition", each.condition().text());
             values.put("period", PeriodText.write(each.period()));
@@ -243,6 +246,7 @@ public class WhenForms {
             case IDENTIFIER -> new When.OnIdentifier(identifier(driven), Duration.ZERO, Duration.ZERO);
             case REQUEST -> new When.OnRequest(NO_TAG_YET, Optional.empty(), Optional.empty());
             case NEW_ROW -> new When.OnNewRow("", "", List.of(), "", Duration.ZERO, USUAL_LOWER, Duration.ofSeconds(5));
+            case AFTER -> new When.AfterTransaction("");
             case WHILE -> new When.WhileTrue(new Condition("", Map.of()), Duration.ofSeconds(1));
         };
     }
@@ -314,6 +318,7 @@ public class WhenForms {
                                 length(form, "holdOff")));
             case REQUEST -> before;
             case NEW_ROW -> said("back", () -> newRow(form));
+            case AFTER -> new When.AfterTransaction(form.getOrDefault("transaction", ""));
             case WHILE ->
                 said(
                         "period",

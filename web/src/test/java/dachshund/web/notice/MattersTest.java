@@ -196,7 +196,7 @@ class MattersTest {
 
     private static TransactionStatus status(
             TransactionDefinition of, LaneState state, String sentence, List<Intents.Intent> uncertain) {
-        return new TransactionStatus(of, state, sentence, 0, 0, BEGIN.minusSeconds(5), uncertain);
+        return new TransactionStatus(of, state, sentence, 0, 0, BEGIN.minusSeconds(5), uncertain, List.of());
     }
 
     @Test

@@ -111,6 +111,7 @@ class WhenFormsTest {
             case REQUEST ->
                 new When.OnRequest(
                         LOT, random.nextBoolean() ? Optional.of(LEVEL) : Optional.empty(), Optional.of(LEVEL));
+            case AFTER -> new When.AfterTransaction(random.nextBoolean() ? "" : "d0000001");
             case NEW_ROW ->
                 new When.OnNewRow(
                         random.nextBoolean() ? "" : "b0000001",

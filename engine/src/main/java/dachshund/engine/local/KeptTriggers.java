@@ -1,0 +1,89 @@
+package dachshund.engine.local;
+
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+
+/** What is to be done later, in order, and outlives a restart: triggers of transactions that are held, or follow another one. */
+public final class KeptTriggers {
+
+    private final LocalStore local;
+
+    /**
+     * One that waits.
+     *
+     * @param nth      its place in the order
+     * @param identity tells it from all others of its transaction
+     * @param document what it carries
+     */
+    public record Kept(long nth, String identity, String document) {}
+
+    KeptTriggers(LocalStore local) {
+        this.local = local;
+        local.make(
+                "kept_trigger (nth INTEGER PRIMARY KEY AUTOINCREMENT, what TEXT NOT NULL, identity TEXT NOT NULL, document TEXT NOT NULL, UNIQUE (what, identity))");
+    }
+
+    /**
+     * Keeps them in this order, all or none, forced to disk once.
+     *
+     * @param documents by identity
+     * @return their places, by identity; of one that waits already there is none
+     */
+    public Map<String, Long> keep(String transaction, Map<String, String> documents) {
+        return local.together(connection -> {
+            Map<String, Long> places = new LinkedHashMap<>();
+            try (PreparedStatement insert = connection.prepareStatement(
+                            "INSERT OR IGNORE INTO kept_trigger (what, identity, document) VALUES (?, ?, ?)");
+                    PreparedStatement last = connection.prepareStatement("SELECT last_insert_rowid()")) {
+                for (Map.Entry<String, String> each : documents.entrySet()) {
+                    insert.setString(1, transaction);
+                    insert.setString(2, each.getKey());
+                    insert.setString(3, each.getValue());
+                    if (insert.executeUpdate() > 0) {
+                        try (ResultSet row = last.executeQuery()) {
+                            places.put(each.getKey(), row.getLong(1));
+                        }
+                    }
+                }
+            }
+            return places;
+        });
+    }
+
+    /** It is done, or failed for good. */
+    public void done(long nth) {
+        local.update("DELETE FROM kept_trigger WHERE nth = ?", nth);
+    }
+
+    /** How many wait of one transaction. */
+    public int count(String transaction) {
+        return local.run(connection -> {
+            try (PreparedStatement statement = LocalStore.prepare(
+                            connection, "SELECT COUNT(*) FROM kept_trigger WHERE what = ?", transaction);
+                    ResultSet rows = statement.executeQuery()) {
+                return rows.next() ? rows.getInt(1) : 0;
+            }
+        });
+    }
+
+    /** Those of one transaction, in their order. */
+    public List<Kept> of(String transaction) {
+        return local.run(connection -> {
+            try (PreparedStatement statement = LocalStore.prepare(
+                            connection,
+                            "SELECT nth, identity, document FROM kept_trigger WHERE what = ? ORDER BY nth",
+                            transaction);
+                    ResultSet rows = statement.executeQuery()) {
+                List<Kept> all = new ArrayList<>();
+                while (rows.next()) {
+                    all.add(new Kept(rows.getLong(1), rows.getString(2), rows.getString(3)));
+                }
+                return all;
+            }
+        });
+    }
+}
