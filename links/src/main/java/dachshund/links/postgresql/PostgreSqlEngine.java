@@ -22,6 +22,7 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.sql.Types;
 import java.time.Duration;
 import java.time.Instant;
@@ -47,6 +48,8 @@ public final class PostgreSqlEngine extends ServerEngine {
 
     /** Statements that a connection keeps ready, so that hundreds of tables in turn are not planned anew each time. */
     private static final int STATEMENTS = 1000;
+
+    private static final String FAILED_TRANSACTION = "25P02";
 
     private final ArrayInsert arrays = new ArrayInsert(DIALECT);
 
@@ -204,6 +207,31 @@ public final class PostgreSqlEngine extends ServerEngine {
     @Override
     public boolean namedArguments() {
         return true;
+    }
+
+    /** Kept by the server: what the driver would send to break a statement off is lost where it comes before the statement does. */
+    @Override
+    public Limit limit(Connection connection, Statement statement, Duration within) throws SQLException {
+        if (within.isZero()) {
+            return () -> {};
+        }
+        takesAtMost(connection, Math.max(1, within.toMillis()));
+        return () -> {
+            try {
+                takesAtMost(connection, 0);
+            } catch (SQLException failed) {
+                // What a transaction that failed has set is undone with it.
+                if (!FAILED_TRANSACTION.equals(failed.getSQLState())) {
+                    throw failed;
+                }
+            }
+        };
+    }
+
+    private static void takesAtMost(Connection connection, long millis) throws SQLException {
+        try (Statement set = connection.createStatement()) {
+            set.execute("SET statement_timeout = " + millis);
+        }
     }
 
     @Override

@@ -223,6 +223,21 @@ class QueriesTest {
         assertThat(problem.getMessage()).contains("broken off");
     }
 
+    /** Broken off from here it may be lost on its way; the server's own limit cannot be. It holds for the one statement alone. */
+    @Test
+    void aServerThatCanKeepsTheLimitItself() throws Exception {
+        Bed bed = beds.all()
+                .filter(each -> each.engine().equals("PostgreSQL"))
+                .findFirst()
+                .orElseThrow();
+        String asks = "SELECT current_setting('statement_timeout') AS most";
+        assertThat(ask(bed, 10, asks).rows()).containsExactly(List.of("20s"));
+        Throwable broken = catchThrowableOfType(StoreProblem.class, () -> bed.reading()
+                .ask(QueryText.of("SELECT pg_sleep(5)"), List.of(), Duration.ofMillis(50), 10, new Nothing()));
+        assertThat(broken).hasMessageContaining("broken off");
+        assertThat(ask(bed, 10, asks).rows()).containsExactly(List.of("20s"));
+    }
+
     private static String table(Bed bed) {
         return bed.engine().equals("PostgreSQL") ? "\"Lab 1\".lot" : "lot";
     }
