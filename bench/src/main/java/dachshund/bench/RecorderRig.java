@@ -6,6 +6,7 @@ import dachshund.core.destination.Batching;
 import dachshund.core.destination.RowStore;
 import dachshund.core.row.RowId;
 import dachshund.core.time.PlantClock;
+import dachshund.engine.answer.PlantSide;
 import dachshund.engine.clock.SystemClock;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.Offered;
@@ -58,7 +59,8 @@ final class RecorderRig implements AutoCloseable {
                 book,
                 local,
                 actions,
-                Hands.THREADS);
+                Hands.THREADS,
+                PlantSide.NONE);
         recorders.changeover(designs, plant);
     }
 

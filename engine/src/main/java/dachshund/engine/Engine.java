@@ -161,8 +161,18 @@ public final class Engine implements AutoCloseable {
                 local,
                 book,
                 settings.clock());
+        PlantWrites plantWrites = new PlantWrites(sources, tags, () -> plant);
         this.recorders = new Recorders(
-                identity, tags, plant, destinations::sending, settings.clock(), book, local, actions, Hands.THREADS);
+                identity,
+                tags,
+                plant,
+                destinations::sending,
+                settings.clock(),
+                book,
+                local,
+                actions,
+                Hands.THREADS,
+                plantWrites);
         this.archive =
                 new Archive(settings.folder().resolve("archive"), settings.journal(), tags, settings.clock(), local);
         this.ledger = new Ledger(settings.folder().resolve("ledger"), LEDGER, local, settings.clock());
@@ -171,7 +181,7 @@ public final class Engine implements AutoCloseable {
                         settings.site(),
                         identity.installation() + "-" + identity.epoch(),
                         tags,
-                        new PlantWrites(sources, tags, () -> plant),
+                        plantWrites,
                         destinations.transacting(local.installation()),
                         settings.clock(),
                         book,

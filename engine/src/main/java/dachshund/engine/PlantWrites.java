@@ -8,9 +8,9 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagText;
 import dachshund.core.tag.TagValue;
 import dachshund.core.transaction.Values;
+import dachshund.engine.answer.PlantSide;
 import dachshund.engine.source.Sources;
 import dachshund.engine.tag.TagTable;
-import dachshund.engine.transaction.PlantSide;
 import java.util.function.Supplier;
 
 /** The plant as transactions reach it: values of the tag table, and writes through the sources. */

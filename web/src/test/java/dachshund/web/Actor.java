@@ -216,7 +216,6 @@ final class Actor implements AutoCloseable {
         });
     }
 
-    /** Fills a field that saves itself when it is left. */
     /** Types into a field of a draft, and waits until the page has taken it. */
     void type(String css, String text) {
         edit(() -> fillAndLeave(css, text));
@@ -225,6 +224,13 @@ final class Actor implements AutoCloseable {
     /** The same of a choice. */
     void pick(String css, String value) {
         edit(() -> choose(css, value));
+    }
+
+    /** Finds a tag beside a field that looks for one, and takes it. */
+    void tag(String field, String name) {
+        fill(field, name);
+        see(field + " + .found button", name);
+        edit(() -> click(field + " + .found button"));
     }
 
     void fillAndLeave(String css, String text) {

@@ -94,12 +94,6 @@ class TransactionsWalkTest {
                 .orElse(null);
     }
 
-    private static void pick(Actor actor, String field, String tag) {
-        actor.fill(field, tag);
-        actor.see(field + " + .found button", tag);
-        actor.edit(() -> actor.click(field + " + .found button"));
-    }
-
     @Test
     void aTransactionIsDesignedTriedMendedReleasedAskedForAndFound() throws Exception {
         set("walk lot", "W-1");
@@ -111,13 +105,13 @@ class TransactionsWalkTest {
             actor.type("#transaction-name", "Lot ends at the gate");
             actor.see(".draft-line");
             actor.pick("#add-when", "REQUEST");
-            pick(actor, "#role-0-NUMBER", "gate number");
+            actor.tag("#role-0-NUMBER", "gate number");
             actor.see(".request-tags", "Gate / gate number");
-            pick(actor, "#role-0-ANSWERED", "gate echo");
+            actor.tag("#role-0-ANSWERED", "gate echo");
             actor.see(".request-tags", "Gate / gate echo");
-            pick(actor, "#find-add-gather", "walk lot");
+            actor.tag("#find-add-gather", "walk lot");
             actor.see("#gather-name-0");
-            pick(actor, "#find-add-gather", "walk kilos");
+            actor.tag("#find-add-gather", "walk kilos");
             actor.see("#gather-name-1");
             // The only destination that can do it is chosen already.
             has(actor, "#b-database", production());
@@ -152,9 +146,9 @@ class TransactionsWalkTest {
             // Mended, tried again, and taken back again.
             actor.type("#s-sql-2", "UPDATE walk_order SET kilos = kilos + :walk_kilos WHERE order_no = :look_order_no");
             actor.see(".step-lines", "run UPDATE walk_order SET kilos");
-            pick(actor, "#find-answer-code", "gate code");
+            actor.tag("#find-answer-code", "gate code");
             actor.see("[aria-label=Answer]", "Gate / gate code");
-            pick(actor, "#find-answer-text", "gate text");
+            actor.tag("#find-answer-text", "gate text");
             actor.see("[aria-label=Answer]", "Gate / gate text");
             actor.type("#a-text", "\"order \" + look_order_no");
             actor.type("#b-keys", "walk_lot, look_order_no");
@@ -295,7 +289,7 @@ class TransactionsWalkTest {
             actor.type("#rows-every-0", "10 ms");
             actor.see(".when .field-problem", "every 200 ms to 1 h");
             actor.type("#rows-every-0", "200 ms");
-            pick(actor, "#find-add-gather", "walk kilos");
+            actor.tag("#find-add-gather", "walk kilos");
             actor.see("#gather-name-0");
             actor.pick("#gather-since-0", "LENGTH");
             actor.see("#gather-what-0");

@@ -8,6 +8,7 @@ import dachshund.core.row.RowFacts;
 import dachshund.core.row.RowId;
 import dachshund.core.tag.TagChange;
 import dachshund.core.tag.TagValue;
+import dachshund.engine.answer.PlantSide;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.Offered;
 import dachshund.engine.journal.SegmentJournal;
@@ -105,7 +106,8 @@ final class Machine {
                 book,
                 local,
                 ActionPool.onCaller(),
-                turns);
+                turns,
+                PlantSide.NONE);
     }
 
     private Path counts(String destination) {

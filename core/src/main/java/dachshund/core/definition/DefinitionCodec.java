@@ -24,6 +24,7 @@ import dachshund.core.layout.ColumnSource;
 import dachshund.core.tag.Range;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.when.Confirmation;
 import dachshund.core.when.When;
 import java.time.Duration;
 import java.util.List;
@@ -57,8 +58,10 @@ public final class DefinitionCodec {
             .addMixIn(PropertySource.class, Kinded.class)
             .addMixIn(TagInfo.class, ShortTag.class)
             .addMixIn(SourceDefinition.class, ShortSource.class)
+            .addMixIn(RecorderDefinition.class, ShortRecorder.class)
             .addMixIn(RecorderDefinition.Where.class, ShortWhere.class)
             .addMixIn(Follows.class, ShortFollows.class)
+            .addMixIn(Follows.Made.class, ShortRecorder.class)
             .withConfigOverride(
                     List.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
             .withConfigOverride(
@@ -131,6 +134,12 @@ public final class DefinitionCodec {
     private interface ShortSource {
         @JsonInclude(JsonInclude.Include.NON_DEFAULT)
         boolean writing();
+    }
+
+    @SuppressWarnings("UnusedMethod") // read by the JSON library
+    private interface ShortRecorder {
+        @JsonInclude(JsonInclude.Include.NON_EMPTY)
+        Optional<Confirmation> confirms();
     }
 
     @SuppressWarnings("UnusedMethod") // read by the JSON library

@@ -3,6 +3,7 @@ package dachshund.core.definition;
 import dachshund.core.layout.Layout;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.Condition;
+import dachshund.core.when.Confirmation;
 import dachshund.core.when.When;
 import java.time.Duration;
 import java.util.List;
@@ -42,14 +43,19 @@ public record Follows(
      * @param wheres under no table: a line's tables are its own
      */
     public record Made(
-            List<When> whens, Optional<Condition> gate, Layout layout, List<RecorderDefinition.Where> wheres) {
+            List<When> whens,
+            Optional<Condition> gate,
+            Layout layout,
+            List<RecorderDefinition.Where> wheres,
+            Optional<Confirmation> confirms) {
 
         public static Made of(RecorderDefinition recorder) {
             return new Made(
                     recorder.whens(),
                     recorder.gate(),
                     recorder.layout(),
-                    recorder.wheres().stream().map(where -> where.withTable("")).toList());
+                    recorder.wheres().stream().map(where -> where.withTable("")).toList(),
+                    recorder.confirms());
         }
     }
 

@@ -7,10 +7,13 @@ import dachshund.core.layout.Layout;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.Condition;
+import dachshund.core.when.Confirmation;
 import dachshund.core.when.When;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Stream;
 
 /**
@@ -19,6 +22,7 @@ import java.util.stream.Stream;
  * @param equipment id of the equipment it is about; empty for none
  * @param gate      must be true for a row to be written; shut while it is unknown
  * @param follows   the line-up it belongs to
+ * @param confirms  what the plant is told of the row that it has asked for
  */
 public record RecorderDefinition(
         String id,
@@ -29,7 +33,8 @@ public record RecorderDefinition(
         Optional<Condition> gate,
         Layout layout,
         List<Where> wheres,
-        Optional<Follows> follows)
+        Optional<Follows> follows,
+        Optional<Confirmation> confirms)
         implements Driven {
 
     /**
@@ -87,6 +92,20 @@ public record RecorderDefinition(
         wheres = List.copyOf(wheres);
     }
 
+    /** The plant is told nothing. */
+    public RecorderDefinition(
+            String id,
+            String name,
+            String description,
+            String equipment,
+            List<When> whens,
+            Optional<Condition> gate,
+            Layout layout,
+            List<Where> wheres,
+            Optional<Follows> follows) {
+        this(id, name, description, equipment, whens, gate, layout, wheres, follows, Optional.empty());
+    }
+
     /** Without equipment or gate, in no line-up. */
     public RecorderDefinition(
             String id, String name, String description, List<When> whens, Layout layout, List<Where> wheres) {
@@ -98,7 +117,8 @@ public record RecorderDefinition(
         return Stream.of(
                         layout.tags().stream(),
                         whens.stream().flatMap(when -> when.tags().stream()),
-                        gate.stream().flatMap(each -> each.inputs().values().stream()))
+                        gate.stream().flatMap(each -> each.inputs().values().stream()),
+                        writes().stream())
                 .flatMap(each -> each)
                 .distinct()
                 .toList();
@@ -115,21 +135,23 @@ public record RecorderDefinition(
     }
 
     public RecorderDefinition withName(String other) {
-        return new RecorderDefinition(id, other, description, equipment, whens, gate, layout, wheres, follows);
+        return new RecorderDefinition(
+                id, other, description, equipment, whens, gate, layout, wheres, follows, confirms);
     }
 
     public RecorderDefinition withEquipment(String other) {
-        return new RecorderDefinition(id, name, description, other, whens, gate, layout, wheres, follows);
+        return new RecorderDefinition(id, name, description, other, whens, gate, layout, wheres, follows, confirms);
     }
 
     @Override
     public RecorderDefinition withWhens(List<When> other) {
-        return new RecorderDefinition(id, name, description, equipment, other, gate, layout, wheres, follows);
+        return new RecorderDefinition(id, name, description, equipment, other, gate, layout, wheres, follows, confirms);
     }
 
     @Override
     public RecorderDefinition withGate(Optional<Condition> other) {
-        return new RecorderDefinition(id, name, description, equipment, whens, other, layout, wheres, follows);
+        return new RecorderDefinition(
+                id, name, description, equipment, whens, other, layout, wheres, follows, confirms);
     }
 
     /** The same where a column has another name: what names it elsewhere in the design goes with it. */
@@ -144,14 +166,36 @@ public record RecorderDefinition(
     }
 
     public RecorderDefinition withLayout(Layout other) {
-        return new RecorderDefinition(id, name, description, equipment, whens, gate, other, wheres, follows);
+        return new RecorderDefinition(id, name, description, equipment, whens, gate, other, wheres, follows, confirms);
     }
 
     public RecorderDefinition withWheres(List<Where> other) {
-        return new RecorderDefinition(id, name, description, equipment, whens, gate, layout, other, follows);
+        return new RecorderDefinition(id, name, description, equipment, whens, gate, layout, other, follows, confirms);
     }
 
     public RecorderDefinition withFollows(Optional<Follows> other) {
-        return new RecorderDefinition(id, name, description, equipment, whens, gate, layout, wheres, other);
+        return new RecorderDefinition(id, name, description, equipment, whens, gate, layout, wheres, other, confirms);
+    }
+
+    public RecorderDefinition withConfirms(Optional<Confirmation> other) {
+        return new RecorderDefinition(id, name, description, equipment, whens, gate, layout, wheres, follows, other);
+    }
+
+    /** The request that brings its rows about; empty where the plant does not ask by a number. */
+    public Optional<When.OnRequest> request() {
+        return whens.stream()
+                .filter(When.OnRequest.class::isInstance)
+                .map(When.OnRequest.class::cast)
+                .findFirst();
+    }
+
+    /** The tags that it writes: those of its confirmation. */
+    public Set<TagRef> writes() {
+        Set<TagRef> all = new LinkedHashSet<>();
+        confirms.ifPresent(each -> {
+            each.tags().forEach(all::add);
+            request().flatMap(When.OnRequest::answered).ifPresent(all::add);
+        });
+        return all;
     }
 }

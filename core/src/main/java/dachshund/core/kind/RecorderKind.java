@@ -13,6 +13,7 @@ import dachshund.core.destination.Place;
 import dachshund.core.destination.WriteMode;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.tag.TagRef;
+import dachshund.core.time.PeriodText;
 import dachshund.core.when.Condition;
 import dachshund.core.when.When;
 import java.util.ArrayList;
@@ -57,6 +58,7 @@ public final class RecorderKind extends DefinitionKind<RecorderDefinition> {
                 + LayoutDifferences.columnNames(recorder.layout()) + ".");
         recorder.gate().ifPresent(gate -> sentences.add("Gate: only while " + gate.text() + "."));
         recorder.follows().ifPresent(follows -> sentences.add("Follows " + named.name(follows.original()) + "."));
+        recorder.confirms().ifPresent(confirms -> sentences.add(confirmation(recorder, named)));
         recorder.wheres()
                 .forEach(where -> sentences.add("Writes to " + place(where, named) + "; " + permissions(where) + "."));
         return sentences;
@@ -79,6 +81,11 @@ public final class RecorderKind extends DefinitionKind<RecorderDefinition> {
         sentences.compare("Gate", gate(was), gate(is));
         if (was.gate().isPresent() && gate(was).equals(gate(is)) && !was.gate().equals(is.gate())) {
             sentences.add("The tags that its gate looks at change.");
+        }
+        sentences.compare("Confirmation", confirmation(was, named), confirmation(is, named));
+        if (confirmation(was, named).equals(confirmation(is, named))
+                && !was.confirms().equals(is.confirms())) {
+            sentences.add("The tags in which the plant is told change.");
         }
         LayoutDifferences.rows(sentences, was.layout(), is.layout());
         follows(sentences, was, is, named);
@@ -127,6 +134,24 @@ public final class RecorderKind extends DefinitionKind<RecorderDefinition> {
 
     private static String whens(RecorderDefinition recorder) {
         return recorder.whens().stream().map(When::sentence).collect(Collectors.joining(" and "));
+    }
+
+    private static String confirmation(RecorderDefinition recorder, Named named) {
+        return recorder.confirms()
+                .map(each -> "Tells the plant when its row " + each.of().words() + ": " + each.done() + ", else "
+                        + each.failed() + ","
+                        + each.code().map(tag -> " in " + named.tag(tag)).orElse(" in no tag")
+                        + each.text()
+                                .map(tag -> ", why not in " + named.tag(tag))
+                                .orElse("")
+                        + recorder.request()
+                                .flatMap(When.OnRequest::answered)
+                                .map(tag -> ", then the number in " + named.tag(tag))
+                                .orElse("")
+                        + (each.settle().isZero()
+                                ? "."
+                                : "; values are looked at " + PeriodText.write(each.settle()) + " after the number."))
+                .orElse("");
     }
 
     private static void follows(Sentences sentences, RecorderDefinition was, RecorderDefinition is, Named named) {

@@ -56,6 +56,9 @@ public final class LineEdits {
         if (!line.gate().equals(base.gate())) {
             edits.add(new Edit("gate", "its gate"));
         }
+        if (!line.confirms().equals(base.confirms())) {
+            edits.add(new Edit("confirms", "what the plant is told"));
+        }
         Map<String, Column> was = named(base.layout());
         Map<String, Column> is = named(line.layout());
         is.forEach((name, column) -> {
@@ -118,6 +121,7 @@ public final class LineEdits {
                 Optional.of(line.follows().orElseThrow().withMade(Optional.of(Follows.Made.of(fresh)))));
         return made.withWhens(kept.contains("when") ? line.whens() : fresh.whens())
                 .withGate(kept.contains("gate") ? line.gate() : fresh.gate())
+                .withConfirms(kept.contains("confirms") ? line.confirms() : fresh.confirms())
                 .withLayout(layout(kept))
                 .withWheres(wheres(kept));
     }

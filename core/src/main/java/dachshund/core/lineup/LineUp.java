@@ -49,7 +49,8 @@ public final class LineUp {
                 gate,
                 layout(original, follower, swap),
                 wheres(original, follower),
-                follower.follows());
+                follower.follows(),
+                original.confirms().map(each -> each.swapped(whenSwap)));
     }
 
     /** A new line as its original makes it, which is kept with it: what is edited by hand afterwards shows beside it. */

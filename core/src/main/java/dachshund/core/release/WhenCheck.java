@@ -49,6 +49,40 @@ public final class WhenCheck {
         return problems;
     }
 
+    /** Sentences on what the plant cannot be told; empty where all can, or nothing is to be. */
+    public static List<String> unconfirmed(RecorderDefinition recorder, Function<TagRef, Optional<TagInfo>> tags) {
+        if (recorder.confirms().isEmpty()) {
+            return List.of();
+        }
+        List<String> problems = new ArrayList<>();
+        if (recorder.request().isEmpty()) {
+            problems.add(
+                    "Only a row that the plant asks for by a number can be confirmed: choose the When *on a request with a number*, or confirm nothing.");
+        } else if (recorder.whens().size() > 1) {
+            problems.add(
+                    "A request stands alone: with another When beside it, nobody could tell which of its rows are to be confirmed.");
+        } else if (recorder.request().get().answered().isEmpty()) {
+            problems.add(
+                    "Say which tag gets the number of a request once its row is confirmed: the plant waits for it.");
+        }
+        if (recorder.wheres().stream().anyMatch(where -> !where.named().isEmpty())) {
+            problems.add("Rows that name their destination cannot be confirmed: choose one destination.");
+        }
+        recorder.writes().stream().filter(tag -> !tag.isGap()).forEach(tag -> tags.apply(tag)
+                .ifPresentOrElse(
+                        info -> {
+                            if (!info.writable()) {
+                                problems.add(info.name() + " cannot be written: its source says that it is read only.");
+                            }
+                        },
+                        () -> problems.add("A tag of the confirmation is not among the tags taken from its source: "
+                                + tag.address() + ".")));
+        if (recorder.confirms().get().tags().anyMatch(TagRef::isGap)) {
+            problems.add(LayoutCheck.gap("A tag of the confirmation"));
+        }
+        return problems;
+    }
+
     private static void newRow(When.OnNewRow rows, Driven driven, List<String> problems) {
         if (driven instanceof RecorderDefinition) {
             problems.add("A recorder does not look for rows of a table; a transaction does.");

@@ -3,6 +3,7 @@ package dachshund.core.when;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.tag.TaggedValue;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.Collection;
 import java.util.HashMap;
@@ -21,14 +22,17 @@ final class RequestState implements WhenState {
     private static final String NONE = "";
 
     private final When.OnRequest when;
+    private final Duration settle;
     private final Map<TagRef, TagValue> values = new HashMap<>();
     /** The last request that was fired, or found answered; null before the first look. */
     private String decided;
 
     private Instant waits = Instant.MAX;
 
-    RequestState(When.OnRequest when) {
+    /** @param settle from the number to the firing, for a plant that writes its number before its data */
+    RequestState(When.OnRequest when, Duration settle) {
         this.when = when;
+        this.settle = settle;
     }
 
     @Override
@@ -69,16 +73,23 @@ final class RequestState implements WhenState {
                 own = true;
             }
         }
+        if (own && !settle.isZero()) {
+            waits = waits.equals(Instant.MAX) && undecided() ? now.plus(settle) : waits;
+            return Optional.empty();
+        }
         return own && decide() ? Optional.of(Optional.empty()) : Optional.empty();
+    }
+
+    private boolean undecided() {
+        return asked().filter(request -> !request.equals(decided)).isPresent();
     }
 
     /** Whether there is a request that was not fired yet; it counts as fired from then on. */
     private boolean decide() {
-        Optional<String> asked = asked();
-        if (asked.isEmpty() || asked.get().equals(decided)) {
+        if (!undecided()) {
             return false;
         }
-        decided = asked.get();
+        decided = asked().orElseThrow();
         waits = Instant.MAX;
         return !decided.equals(NONE) && !answered();
     }

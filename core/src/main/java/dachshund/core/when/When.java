@@ -433,7 +433,7 @@ public sealed interface When {
 
         @Override
         public WhenState state(WhenFacts facts) {
-            return new RequestState(this);
+            return new RequestState(this, facts.settle());
         }
 
         @Override

@@ -183,6 +183,7 @@ class EveryChangeIsToldTest {
             strings = {
                 "recorder-full-2.json",
                 "recorder-2.json",
+                "recorder-confirms-2.json",
                 "source-2.json",
                 "destination-2.json",
                 "equipment-2.json",

@@ -6,6 +6,7 @@ import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.tag.TaggedValue;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.List;
@@ -26,10 +27,16 @@ class RequestStateTest {
     private RequestState state;
 
     private void begin(boolean epoch, boolean answered) {
-        state = new RequestState(new When.OnRequest(
-                NUMBER,
-                epoch ? Optional.of(EPOCH) : Optional.empty(),
-                answered ? Optional.of(ANSWERED) : Optional.empty()));
+        begin(epoch, answered, Duration.ZERO);
+    }
+
+    private void begin(boolean epoch, boolean answered, Duration settle) {
+        state = new RequestState(
+                new When.OnRequest(
+                        NUMBER,
+                        epoch ? Optional.of(EPOCH) : Optional.empty(),
+                        answered ? Optional.of(ANSWERED) : Optional.empty()),
+                settle);
         state.begin(tag -> values.getOrDefault(tag, TagValue.NONE), T);
     }
 
@@ -41,6 +48,29 @@ class RequestStateTest {
 
     private boolean firesAtOnce() {
         return !state.next().isAfter(T) && !state.time(T).isEmpty();
+    }
+
+    /** A plant that writes its number before its data. */
+    @Test
+    void whereValuesHaveToSettleItFiresThatMuchLaterAndOnce() {
+        values.put(NUMBER, TagValue.good(0L, T));
+        values.put(ANSWERED, TagValue.good(0L, T));
+        begin(false, true, Duration.ofMillis(200));
+        assertThat(firesAtOnce()).isFalse();
+        assertThat(set(NUMBER, 1L)).isFalse();
+        assertThat(state.next()).isEqualTo(T.plusMillis(200));
+        assertThat(state.time(T.plusMillis(199))).isEmpty();
+        assertThat(set(NUMBER, 1L)).as("told again meanwhile").isFalse();
+        assertThat(state.time(T.plusMillis(200))).hasSize(1);
+        assertThat(state.next()).isEqualTo(Instant.MAX);
+        assertThat(set(NUMBER, 1L)).isFalse();
+        assertThat(state.next()).isEqualTo(Instant.MAX);
+        // One that is gone again before it settled is none.
+        set(NUMBER, 2L);
+        set(NUMBER, 0L);
+        assertThat(state.time(T.plusMillis(400))).isEmpty();
+        set(NUMBER, 3L);
+        assertThat(state.time(state.next())).hasSize(1);
     }
 
     @Test

@@ -1,8 +1,7 @@
-package dachshund.engine.transaction;
+package dachshund.engine.answer;
 
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
-import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.transaction.Values;
 import dachshund.core.when.When;
 import dachshund.engine.thread.Threads;
@@ -15,30 +14,48 @@ import java.util.function.Consumer;
  * Tells the plant how its request ended: code and text, then the number as an echo. A plant that cannot be reached is told when it
  * can be, unless it asks for something else by then.
  */
-final class Answering {
+public final class Answering {
 
     private static final long AGAIN_NANOS = 1_000_000_000L;
 
-    private final TransactionDefinition design;
+    private final Into into;
     private final Object number;
     private final PlantSide plant;
-    private final BooleanSupplier closing;
+    private final BooleanSupplier ends;
 
-    /** @param number of the request; null where none is answered */
-    Answering(TransactionDefinition design, Object number, PlantSide plant, BooleanSupplier closing) {
-        this.design = design;
+    /**
+     * Where it is told.
+     *
+     * @param by      who tells it
+     * @param request that is answered; empty where the plant did not ask by a number
+     * @param code    tag of the code
+     * @param text    tag of the text
+     */
+    public record Into(String by, Optional<When.OnRequest> request, Optional<TagRef> code, Optional<TagRef> text) {
+
+        private Optional<TagRef> echo() {
+            return request.flatMap(When.OnRequest::answered);
+        }
+    }
+
+    /**
+     * @param number of the request; null where none is answered
+     * @param ends   whether a plant that cannot be reached now is not waited for
+     */
+    public Answering(Into into, Object number, PlantSide plant, BooleanSupplier ends) {
+        this.into = into;
         this.number = number;
         this.plant = plant;
-        this.closing = closing;
+        this.ends = ends;
     }
 
     /**
      * @param waits told why it cannot be given yet, and an empty text once it is
      * @return what became of it; empty where nobody is told anything
      */
-    String give(long code, String text, Consumer<String> waits) {
-        Optional<TagRef> echo = design.request().filter(each -> number != null).flatMap(When.OnRequest::answered);
-        if (echo.isEmpty() && design.answer().tags().findAny().isEmpty()) {
+    public String give(long code, String text, Consumer<String> waits) {
+        Optional<TagRef> echo = number == null ? Optional.empty() : into.echo();
+        if (echo.isEmpty() && into.code().isEmpty() && into.text().isEmpty()) {
             return "";
         }
         String why = "";
@@ -48,15 +65,15 @@ final class Answering {
                 return ("not given, since the plant asks for something else by now. " + why).strip();
             }
             try {
-                design.answer().code().ifPresent(tag -> plant.write(tag, code, 0, design.name()));
-                design.answer().text().ifPresent(tag -> plant.write(tag, text, 0, design.name()));
-                echo.ifPresent(tag -> plant.write(tag, number, 0, design.name()));
+                into.code().ifPresent(tag -> plant.write(tag, code, 0, into.by()));
+                into.text().ifPresent(tag -> plant.write(tag, text, 0, into.by()));
+                echo.ifPresent(tag -> plant.write(tag, number, 0, into.by()));
                 waits.accept("");
                 return "given";
             } catch (RuntimeException no) {
                 why = no instanceof IllegalArgumentException ? no.getMessage() : Threads.words(no);
                 waits.accept(why);
-                if (closing.getAsBoolean() || echo.isEmpty()) {
+                if (ends.getAsBoolean() || echo.isEmpty()) {
                     return "not given: " + why;
                 }
                 LockSupport.parkNanos(AGAIN_NANOS);
@@ -64,11 +81,12 @@ final class Answering {
         }
     }
 
-    private boolean superseded() {
+    /** Whether the plant asks for something else by now. */
+    public boolean superseded() {
         if (number == null) {
             return false;
         }
-        TagValue now = design.request().map(each -> plant.now(each.number())).orElse(TagValue.NONE);
+        TagValue now = into.request().map(each -> plant.now(each.number())).orElse(TagValue.NONE);
         return !now.quality().isBad()
                 && now.value().isPresent()
                 && !Values.words(now.value().get()).equals(Values.words(number));

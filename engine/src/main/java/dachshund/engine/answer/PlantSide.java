@@ -1,10 +1,33 @@
-package dachshund.engine.transaction;
+package dachshund.engine.answer;
 
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 
 /** The plant as a run reaches it. From any thread. */
 public interface PlantSide {
+
+    /** Where there is no plant: nothing is known, and nothing can be told. */
+    PlantSide NONE = new PlantSide() {
+        @Override
+        public TagValue now(TagRef tag) {
+            return TagValue.NONE;
+        }
+
+        @Override
+        public TagValue lastGood(TagRef tag) {
+            return TagValue.NONE;
+        }
+
+        @Override
+        public String write(TagRef tag, Object value, double tolerance, String by) {
+            throw new IllegalArgumentException("There is no plant.");
+        }
+
+        @Override
+        public void publish(String source, String topic, String payload, boolean retained) {
+            throw new IllegalArgumentException("There is no plant.");
+        }
+    };
 
     /** The latest value of a tag. */
     TagValue now(TagRef tag);

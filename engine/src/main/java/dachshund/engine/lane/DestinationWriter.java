@@ -291,6 +291,11 @@ public final class DestinationWriter implements AutoCloseable {
         return lanes.find(recorder).map(lane -> lane.settled().nth()).orElse(0L);
     }
 
+    /** Why a row of a recorder that is settled is neither in its table nor set aside; empty where it is, or not known any more. */
+    public String notLanded(String recorder, long nth) {
+        return lanes.find(recorder).map(lane -> lane.notLanded(nth)).orElse("");
+    }
+
     /** Position in the journal behind all that was taken. */
     public long end() {
         return journal.end();

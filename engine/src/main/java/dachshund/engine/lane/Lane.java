@@ -74,6 +74,9 @@ public final class Lane {
 
     private static final long SECOND = 1_000_000_000L;
 
+    /** So many times that rows were settled and did not land are remembered. */
+    private static final int REMEMBERED = 100;
+
     final String name;
     final String recorder;
     final String destination;
@@ -148,6 +151,11 @@ public final class Lane {
 
     private volatile long heldAfter = HELD_AFTER.toNanos();
     private volatile Instant oldestWaiting = Instant.MAX;
+
+    private final Deque<NotLanded> notLanded = new ArrayDeque<>();
+
+    /** Rows from one running number to another, and why they are in no table. */
+    private record NotLanded(long from, long to, String why) {}
 
     private record Published(LaneState state, String sentence, Instant since) {}
 
@@ -296,8 +304,35 @@ public final class Lane {
             last = queue.removeFirst();
         }
         if (last != null) {
+            long before = last.nth() - rows;
+            if (before > settled.nth()) {
+                notLanded(settled.nth() + 1, before, "It was altered on the local disk, and is counted as damaged.");
+            }
+            if (as == Settled.As.DISCARDED) {
+                notLanded(before + 1, last.nth(), "It was discarded by a person.");
+            }
             settled = settled.and(last.next(), last.nth(), rows, as);
             unknownInARow = 0;
+        }
+    }
+
+    private void notLanded(long from, long to, String why) {
+        synchronized (notLanded) {
+            notLanded.addLast(new NotLanded(from, to, why));
+            while (notLanded.size() > REMEMBERED) {
+                notLanded.removeFirst();
+            }
+        }
+    }
+
+    /** Why a settled row is neither in its table nor set aside; empty where it is, or not known any more. */
+    String notLanded(long nth) {
+        synchronized (notLanded) {
+            return notLanded.stream()
+                    .filter(each -> each.from() <= nth && nth <= each.to())
+                    .map(NotLanded::why)
+                    .findFirst()
+                    .orElse("");
         }
     }
 
@@ -309,6 +344,7 @@ public final class Lane {
 
     /** The rows up to a running number were altered on the local disk. */
     void altered(long upTo) {
+        notLanded(settled.nth() + 1, upTo, "It was altered on the local disk, and is counted as damaged.");
         settled = settled.and(settled.position(), upTo, 0, Settled.As.LANDED);
     }
 

@@ -36,6 +36,7 @@ public final class LocalStore implements AutoCloseable {
     private final Intents intents;
     private final FoundRows foundRows;
     private final KeptTriggers keptTriggers;
+    private final TakenRequests takenRequests;
 
     /** A recorder stopped or a source paused by a person. */
     public record Stop(String by, Instant at, String why) {}
@@ -99,11 +100,17 @@ public final class LocalStore implements AutoCloseable {
         intents = new Intents(this);
         foundRows = new FoundRows(this);
         keptTriggers = new KeptTriggers(this);
+        takenRequests = new TakenRequests(this);
     }
 
     /** How far tables were looked through for new rows. */
     public FoundRows foundRows() {
         return foundRows;
+    }
+
+    /** Requests that recorders have taken. */
+    public TakenRequests takenRequests() {
+        return takenRequests;
     }
 
     /** What is to be done later. */

@@ -194,8 +194,13 @@ public final class SetAsideRows {
 
     /** Whether a row with the identity is aside. */
     public boolean holds(String destination, String rowId) {
-        return !rows("WHERE destination = ? AND row_id = ? LIMIT 1", destination, rowId)
-                .isEmpty();
+        return find(destination, rowId).isPresent();
+    }
+
+    /** The row with the identity, if it is aside. */
+    public Optional<SetAside> find(String destination, String rowId) {
+        return rows("WHERE destination = ? AND row_id = ? LIMIT 1", destination, rowId).stream()
+                .findFirst();
     }
 
     /** A new reason why it does not fit; it was not sent. */

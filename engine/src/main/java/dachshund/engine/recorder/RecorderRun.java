@@ -11,12 +11,16 @@ import dachshund.core.row.RowFacts;
 import dachshund.core.row.RowId;
 import dachshund.core.row.RowMaker;
 import dachshund.core.row.Snapshot;
+import dachshund.core.tag.TagRef;
 import dachshund.core.time.PeriodText;
 import dachshund.core.time.PlantClock;
+import dachshund.core.when.Confirmation;
 import dachshund.core.when.Firing;
 import dachshund.core.when.When;
 import dachshund.core.when.WhenFacts;
 import dachshund.core.when.WhenGroup;
+import dachshund.engine.answer.Asked;
+import dachshund.engine.answer.PlantSide;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.Journal;
 import dachshund.engine.lane.DestinationWriter;
@@ -31,6 +35,7 @@ import dachshund.engine.when.ActionPool;
 import dachshund.engine.when.WhenRun;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.IdentityHashMap;
@@ -80,6 +85,7 @@ public final class RecorderRun implements Action {
     private final Map<Target, String> troubles = new ConcurrentHashMap<>();
     private volatile String failing = "";
     private final Map<Target, TargetsByName> named;
+    private final Optional<ConfirmedRows> confirmed;
     private volatile Duration lateness = Duration.ZERO;
 
     /**
@@ -125,6 +131,7 @@ public final class RecorderRun implements Action {
      *
      * @param strand     on which everything of this recorder happens, also under other designs
      * @param stopItself told when nothing but refused rows came for long
+     * @param confirming what the plant is told with
      */
     public record Surroundings(
             TagTable table,
@@ -134,7 +141,31 @@ public final class RecorderRun implements Action {
             PlantClock clock,
             ActionPool.Strand strand,
             Said said,
-            Consumer<RecorderRun> stopItself) {}
+            Consumer<RecorderRun> stopItself,
+            Function<RecorderRun, ConfirmedRows.With> confirming) {
+
+        /** Without a plant that could be told anything. */
+        public Surroundings(
+                TagTable table,
+                Plant plant,
+                CounterBook book,
+                LocalStore local,
+                PlantClock clock,
+                ActionPool.Strand strand,
+                Said said,
+                Consumer<RecorderRun> stopItself) {
+            this(
+                    table,
+                    plant,
+                    book,
+                    local,
+                    clock,
+                    strand,
+                    said,
+                    stopItself,
+                    run -> new ConfirmedRows.With(PlantSide.NONE, new Object(), () -> true));
+        }
+    }
 
     /**
      * @param identity row id of this recorder in this epoch, of which the sequence does not count
@@ -174,8 +205,30 @@ public final class RecorderRun implements Action {
         WhenGroup whens = new WhenGroup(
                 definition.whens(),
                 definition.gate(),
-                new WhenFacts(facts.zone(), facts.shifts(), maker.tags(), with.plant()::range, served));
-        this.when = new WhenRun(definition.id(), whens, maker.tags(), with.table(), this, with.strand(), clock, said);
+                new WhenFacts(
+                        facts.zone(),
+                        facts.shifts(),
+                        maker.tags(),
+                        with.plant()::range,
+                        served,
+                        definition.confirms().map(Confirmation::settle).orElse(Duration.ZERO)));
+        List<TagRef> reads = ConfirmedRows.reads(definition, maker.tags());
+        this.confirmed = ConfirmedRows.has(definition)
+                ? Optional.of(new ConfirmedRows(
+                        definition,
+                        reads,
+                        this::writer,
+                        local,
+                        with.confirming().apply(this),
+                        said,
+                        clock))
+                : Optional.empty();
+        this.when = new WhenRun(definition.id(), whens, reads, with.table(), this, with.strand(), clock, said);
+        confirmed.ifPresent(each -> with.strand().submit(0, each::look));
+    }
+
+    private Optional<DestinationWriter> writer(String destination) {
+        return Optional.ofNullable(writers.get(destination));
     }
 
     private static boolean byClock(When when) {
@@ -213,6 +266,9 @@ public final class RecorderRun implements Action {
         }
         if (!failing.isEmpty()) {
             return failing;
+        }
+        if (confirmed.isPresent() && !confirmed.get().waits().isEmpty()) {
+            return confirmed.get().waits();
         }
         String refused = String.join(" ", Set.copyOf(troubles.values()));
         if (!refused.isEmpty()) {
@@ -263,10 +319,19 @@ public final class RecorderRun implements Action {
     @Override
     public void run(Firing firing, Snapshot values, Instant now) {
         lateness = Duration.between(firing.at(), now);
+        Optional<Asked> asked = confirmed.flatMap(each -> each.asked(values));
+        if (confirmed.isPresent() && asked.isEmpty()) {
+            passedOver(firing.at(), 1); // the number is gone again
+            return;
+        }
         RowId id = identity.withSequence(sequence.incrementAndGet());
         try {
-            for (Made made : maker.make(id, firing.at(), values)) {
-                take(made, firing.at(), now);
+            if (asked.isEmpty()) {
+                for (Made made : maker.make(id, firing.at(), values)) {
+                    take(made, firing.at(), now);
+                }
+            } else if (!confirmed.get().recorded(asked.get())) {
+                takeAsked(asked.get(), maker.make(id, firing.at(), values), firing.at(), now);
             }
             if (!failing.isEmpty()) {
                 said.note(now, "Rows are made again.");
@@ -276,6 +341,7 @@ public final class RecorderRun implements Action {
             failing = "A row could not be made: " + Threads.words(thrown);
             said.note(now, failing);
             refused(new Made.Refused(id, firing.at(), List.of(), failing + "."), firing.at(), now);
+            asked.ifPresent(each -> confirmed.get().tell(each, List.of(failing + ".")));
         }
         served(now);
         if (refusedInARow == STOP_AFTER_REFUSALS) {
@@ -299,6 +365,52 @@ public final class RecorderRun implements Action {
         } else {
             passedOver(at, 1);
         }
+    }
+
+    /** A row that the plant asks for: that it is made for this request is on disk before it is anywhere else. */
+    private void takeAsked(Asked asked, List<Made> made, Instant at, Instant now) {
+        ConfirmedRows confirming = confirmed.orElseThrow();
+        Map<String, Boolean> away = standbys();
+        List<Target> taking =
+                targets.stream().filter(target -> takes(target, away)).toList();
+        Map<String, List<RowId>> aside = new HashMap<>();
+        Map<String, List<RowId>> whole = new HashMap<>();
+        List<String> refused = new ArrayList<>();
+        for (Made each : made) {
+            if (each instanceof Made.Whole row) {
+                taking.forEach(target -> plan(whole, target, row.row().id()));
+            } else if (each instanceof Made.Refused no) {
+                refused(no, at, now);
+                refused.add(no.reason());
+                targets.forEach(target -> plan(aside, target, no.id()));
+            } else if (each instanceof Made.Skipped skipped) {
+                passedOver(at, 1);
+                refused.add("No row is made of it: " + skipped.reason());
+            }
+        }
+        ConfirmedRows.Lacking lacking = confirming.begin(asked, aside, whole);
+        for (Made each : made) {
+            if (each instanceof Made.Whole row) {
+                refusedInARow = 0;
+                for (Target target : taking) {
+                    RowId id = row.row().id();
+                    if (lacking.of(target.where().destination(), id)) {
+                        book.due(definition.id(), at, 1);
+                        String why = hand(target, row.row(), now);
+                        if (!why.isEmpty()) {
+                            confirming.refused(target.where().destination(), id);
+                            refused.add(why);
+                        }
+                    }
+                }
+            }
+        }
+        confirming.tell(asked, refused);
+    }
+
+    private static void plan(Map<String, List<RowId>> rows, Target target, RowId id) {
+        rows.computeIfAbsent(target.where().destination(), each -> new ArrayList<>())
+                .add(id);
     }
 
     private void refused(Made.Refused refused, Instant at, Instant now) {
@@ -361,7 +473,8 @@ public final class RecorderRun implements Action {
                 : away.getOrDefault(first, false);
     }
 
-    private void hand(Target usual, Row row, Instant now) {
+    /** Why it was not taken; empty where it was. */
+    private String hand(Target usual, Row row, Instant now) {
         try {
             TargetsByName chosen = named.get(usual);
             Target target = chosen == null ? usual : chosen.of(row, definition.layout(), facts);
@@ -380,10 +493,11 @@ public final class RecorderRun implements Action {
             if (!troubles.isEmpty() && troubles.remove(usual) != null) {
                 said.note(now, "Rows are taken again.");
             }
+            return "";
         } catch (Journal.Full full) {
-            refusedBy(usual, row, now, full.getMessage());
+            return refusedBy(usual, row, now, full.getMessage());
         } catch (RuntimeException | Error thrown) {
-            refusedBy(usual, row, now, "A row could not be taken: " + Threads.words(thrown));
+            return refusedBy(usual, row, now, "A row could not be taken: " + Threads.words(thrown));
         }
     }
 
@@ -463,10 +577,11 @@ public final class RecorderRun implements Action {
      */
     record Sent(DestinationWriter writer, int rows, long end, String trouble) {}
 
-    private void refusedBy(Target target, Row row, Instant now, String why) {
+    private String refusedBy(Target target, Row row, Instant now, String why) {
         if (!why.equals(troubles.put(target, why))) {
             said.note(now, why);
         }
         book.count(definition.id(), row.recordTime(), Outcome.REFUSED, 1);
+        return why;
     }
 }

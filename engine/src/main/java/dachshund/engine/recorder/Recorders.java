@@ -5,6 +5,7 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.row.RowId;
 import dachshund.core.time.PlantClock;
 import dachshund.core.work.Progress;
+import dachshund.engine.answer.PlantSide;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.lane.DestinationWriter;
 import dachshund.engine.lane.LaneState;
@@ -58,11 +59,19 @@ public final class Recorders implements AtWork<RecorderDefinition>, AutoCloseabl
     private volatile Map<String, RecorderDefinition> live = Map.of();
     private volatile Map<String, Stop> stopped;
     private final Function<String, Optional<DestinationWriter>> writers;
+    private final PlantSide plantSide;
+    /** The last run of each recorder, which tells the plant of its rows, also once it was stopped. */
+    private final Map<String, RecorderRun> confirming = new ConcurrentHashMap<>();
+    /** By recorder: held by whoever tells the plant of its rows. */
+    private final Map<String, Object> telling = new ConcurrentHashMap<>();
+
+    private volatile boolean closing;
 
     /**
-     * @param epoch   installation and epoch of every row made from now on
-     * @param writers of destinations to which rows can be sent
-     * @param hands   one that serves the ticks
+     * @param epoch     installation and epoch of every row made from now on
+     * @param writers   of destinations to which rows can be sent
+     * @param hands     one that serves the ticks
+     * @param plantSide the plant, to be told of rows that it asked for
      */
     public Recorders(
             RowId epoch,
@@ -73,7 +82,9 @@ public final class Recorders implements AtWork<RecorderDefinition>, AutoCloseabl
             CounterBook book,
             LocalStore local,
             ActionPool pool,
-            Hands hands) {
+            Hands hands,
+            PlantSide plantSide) {
+        this.plantSide = plantSide;
         this.epoch = epoch;
         this.tags = tags;
         this.plant = plant;
@@ -176,7 +187,15 @@ public final class Recorders implements AtWork<RecorderDefinition>, AutoCloseabl
                 new AtomicLong(),
                 List.of(),
                 new RecorderRun.Surroundings(
-                        new TagTable(clock), around, book, local, clock, pool.strand(), new Said(), run -> {}));
+                        new TagTable(clock),
+                        around,
+                        book,
+                        local,
+                        clock,
+                        pool.strand(),
+                        new Said(),
+                        run -> {},
+                        this::confirming));
         LOG.debug("{} could be put to work.", made.definition().name());
     }
 
@@ -194,7 +213,7 @@ public final class Recorders implements AtWork<RecorderDefinition>, AutoCloseabl
                                             .flatMap(destination -> target(design, where.into(destination.id())))));
         }
         AtomicLong sequence = sequences.computeIfAbsent(design.id(), id -> new AtomicLong());
-        return new RecorderRun(
+        RecorderRun run = new RecorderRun(
                 design,
                 identity(design.id()),
                 sequence,
@@ -207,7 +226,19 @@ public final class Recorders implements AtWork<RecorderDefinition>, AutoCloseabl
                         clock,
                         strands.computeIfAbsent(design.id(), id -> pool.strand()),
                         saidBy(design.id()),
-                        this::stopsItself));
+                        this::stopsItself,
+                        this::confirming));
+        confirming.put(design.id(), run);
+        return run;
+    }
+
+    /** One that was stopped still tells what became of its rows; one that another design took the place of leaves it to that. */
+    private ConfirmedRows.With confirming(RecorderRun run) {
+        String id = run.definition().id();
+        return new ConfirmedRows.With(
+                plantSide,
+                telling.computeIfAbsent(id, each -> new Object()),
+                () -> closing || confirming.get(id) != run);
     }
 
     private Said saidBy(String recorder) {
@@ -323,6 +354,7 @@ public final class Recorders implements AtWork<RecorderDefinition>, AutoCloseabl
 
     @Override
     public void close() {
+        closing = true;
         worker.close();
         schedule.changeover(List.of()); // nobody hears of a change any more; what was heard is carried out
     }

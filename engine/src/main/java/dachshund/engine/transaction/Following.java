@@ -14,6 +14,7 @@ import dachshund.core.transaction.Todo;
 import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.transaction.Values;
+import dachshund.engine.answer.PlantSide;
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
 import java.time.Instant;

@@ -22,6 +22,8 @@ import dachshund.core.transaction.Todo;
 import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.transaction.Values;
+import dachshund.engine.answer.Answering;
+import dachshund.engine.answer.PlantSide;
 import dachshund.engine.local.Intents;
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
@@ -600,7 +602,12 @@ final class OneRun {
     }
 
     private String answer(long code, String text) {
-        return new Answering(design, trigger.number(), around.plant(), around.closing())
+        Answering.Into into = new Answering.Into(
+                design.name(),
+                design.request(),
+                design.answer().code(),
+                design.answer().text());
+        return new Answering(into, trigger.number(), around.plant(), around.closing())
                 .give(
                         code,
                         text,

@@ -8,11 +8,11 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PeriodText;
 import dachshund.core.transaction.TransactionDefinition;
-import dachshund.core.transaction.Values;
 import dachshund.core.when.Firing;
 import dachshund.core.when.When;
 import dachshund.core.when.WhenFacts;
 import dachshund.core.when.WhenGroup;
+import dachshund.engine.answer.Asked;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.said.Said;
@@ -141,7 +141,6 @@ public final class TransactionRun implements Action {
             take(new Trigger(firing.at(), why(), with.identity().get(), null, true, values.now(), values.lastGood()));
             return;
         }
-        // The number is the last good one, as its When has decided by; in between it may be gone again.
         design.request()
                 .flatMap(request -> asked(request, firing.at(), values))
                 .ifPresentOrElse(this::take, () -> skipped(firing));
@@ -152,23 +151,14 @@ public final class TransactionRun implements Action {
     }
 
     private Optional<Trigger> asked(When.OnRequest request, Instant at, Snapshot values) {
-        Optional<Object> number = value(request.number(), values.lastGood()).filter(When.OnRequest::asks);
-        return number.map(each -> {
-            String epoch = request.epoch()
-                    .flatMap(tag -> value(tag, values.lastGood()))
-                    .map(Values::words)
-                    .orElse("");
-            String identity = epoch + "/" + Values.words(each);
-            boolean sure = fired && !begun.containsKey(identity);
+        List<TagRef> reads = design.reads();
+        return Asked.of(request, tag -> values.lastGood()[reads.indexOf(tag)]).map(asked -> {
+            boolean sure = fired && !begun.containsKey(asked.identity());
             fired = true;
-            begun.put(identity, true);
+            begun.put(asked.identity(), true);
             return new Trigger(
-                    at, "request " + Values.words(each), identity, each, sure, values.now(), values.lastGood());
+                    at, asked.words(), asked.identity(), asked.number(), sure, values.now(), values.lastGood());
         });
-    }
-
-    private Optional<Object> value(TagRef tag, TagValue[] of) {
-        return of[design.reads().indexOf(tag)].value();
     }
 
     /**

@@ -18,6 +18,7 @@ import dachshund.core.transaction.Todo;
 import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.when.When;
+import dachshund.engine.answer.PlantSide;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.lane.LaneState;
 import dachshund.engine.live.AtWork;

@@ -20,6 +20,7 @@ import dachshund.core.transaction.Transacting;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.transaction.Values;
 import dachshund.core.when.When;
+import dachshund.engine.answer.PlantSide;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;

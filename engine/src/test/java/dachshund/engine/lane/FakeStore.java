@@ -44,6 +44,8 @@ class FakeStore implements RowStore {
     Thrower thrower = batch -> {};
     /** Columns that their owner has dropped. */
     final Set<String> gone = new HashSet<>();
+    /** What its tables have. */
+    Layout layout = Layout.proposed();
     /** Other databases of its server. */
     final Map<String, FakeStore> others = new HashMap<>();
     /** How many calls it takes beside one. */
@@ -147,7 +149,7 @@ class FakeStore implements RowStore {
         return tables.containsKey(table)
                 ? Optional.of(new TableDescription(
                         table,
-                        Layout.proposed().columns().stream()
+                        layout.columns().stream()
                                 .map(Column::name)
                                 .filter(column -> !gone.contains(column))
                                 .map(column -> new TableDescription.TableColumn(column, "", false, false))

@@ -46,6 +46,7 @@ class RecorderCheck implements KindCheck<RecorderDefinition> {
     public void check(RecorderDefinition recorder, ReviewPass pass, List<String> consequences, List<String> problems) {
         problems.addAll(
                 WhenCheck.problems(recorder, definitions::tag, pass.plant().shifts()));
+        problems.addAll(WhenCheck.unconfirmed(recorder, definitions::tag));
         consequences.addAll(WhenCheck.advice(recorder, definitions::tag));
         if (recorder.wheres().isEmpty()) {
             problems.add("It has no destination: say where its rows go.");

@@ -12,6 +12,9 @@ import dachshund.core.release.LayoutCheck.Remark;
 import dachshund.core.release.WhenCheck;
 import dachshund.core.sql.Dialect;
 import dachshund.core.sql.StandardDialect;
+import dachshund.core.tag.TagInfo;
+import dachshund.core.tag.TagRef;
+import dachshund.core.when.Confirmation;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
@@ -105,6 +108,10 @@ class RecorderPage implements DrivenPage<RecorderDefinition> {
                         .map(Remark::sentence)
                         .toList());
         model.addAttribute("wheres", whereCards.cards(recorder));
+        model.addAttribute("confirmations", Confirmation.Of.values());
+        model.addAttribute("unconfirmed", WhenCheck.unconfirmed(recorder, definitions::tag));
+        model.addAttribute("codeTag", name(recorder.confirms().flatMap(Confirmation::code)));
+        model.addAttribute("textTag", name(recorder.confirms().flatMap(Confirmation::text)));
         model.addAttribute(
                 "otherDestinations",
                 definitions.all(DestinationDefinition.class).stream()
@@ -136,6 +143,11 @@ class RecorderPage implements DrivenPage<RecorderDefinition> {
         model.addAttribute("rehearsed", rehearsing.view(recorder, plant));
         status(id, model);
         return "records/recorder :: design";
+    }
+
+    private String name(Optional<TagRef> tag) {
+        return tag.map(each -> definitions.tag(each).map(TagInfo::fullName).orElse(each.address()))
+                .orElse("");
     }
 
     boolean writesFiles(RecorderDefinition recorder) {

@@ -26,6 +26,7 @@ import dachshund.core.shift.ShiftCalendar;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.Condition;
+import dachshund.core.when.Confirmation;
 import dachshund.core.when.Deadband;
 import dachshund.core.when.When;
 import dachshund.office.definition.Definitions;
@@ -139,9 +140,25 @@ final class DemoRecorders {
         all.add(blockage());
         all.add(shiftTotals());
         all.add(daily());
+        all.add(pallets());
         meters.ifPresent(each -> all.add(hourly(each)));
         drafts.editAll(List.of(files, events, books, energy, shifts()), by);
         drafts.editAll(all, by);
+    }
+
+    /** The bagger keeps a record of each pallet until it is confirmed; then it shows the next one. */
+    private RecorderDefinition pallets() {
+        return recorder(
+                        "Pallet records",
+                        columns("BG1", "Record index", "Record lot", "Record bags", "Record net weight"),
+                        List.of(new When.OnRequest(
+                                tag("BG1", "Record index"),
+                                Optional.empty(),
+                                Optional.of(tag("BG1", "Confirmed record")))),
+                        into(records, "pallet_record"))
+                .withConfirms(Optional.of(Confirmation.that(Confirmation.Of.LANDED)
+                        .withCode(Optional.of(tag("BG1", "Confirmation code")))
+                        .withSettle(Duration.ofMillis(200))));
     }
 
     private static When every(int seconds) {

@@ -78,7 +78,6 @@ final class DemoTransactions {
         destination("Event files")
                 .filter(files -> lotEnergy())
                 .ifPresent(files -> drafts.edit(news(ends, files), 0, by));
-        drafts.edit(pallets(), 0, by);
         database("Laboratory").ifPresent(laboratory -> drafts.edit(release(laboratory), 0, by));
     }
 
@@ -173,8 +172,6 @@ final class DemoTransactions {
                     "CREATE TABLE IF NOT EXISTS order_progress (order_no INT PRIMARY KEY, lots INT NOT NULL, pellets_kg DECIMAL(12,0) NOT NULL)",
                     "CREATE TABLE IF NOT EXISTS line_setup (product_code VARCHAR(12) PRIMARY KEY, feed_rpm DECIMAL(4,1) NOT NULL, conditioner_c DECIMAL(4,1) NOT NULL)",
                     "INSERT IGNORE INTO line_setup VALUES ('WP6-15', 34, 78), ('WP8-15', 36.5, 80), ('WP6-BB', 38, 79)",
-                    "CREATE TABLE IF NOT EXISTS pallet_record (record_index BIGINT PRIMARY KEY, lot_id VARCHAR(20) NOT NULL, bags INT NOT NULL,"
-                            + " net_kg DECIMAL(7,1) NOT NULL, taken_at DATETIME(3) NOT NULL)",
                     "CREATE TABLE IF NOT EXISTS lot_release (lot_id VARCHAR(20) PRIMARY KEY, sample_no INT NOT NULL, verdict VARCHAR(10) NOT NULL,"
                             + " outside INT NOT NULL, decided_at DATETIME(3) NOT NULL)"));
             return true;
@@ -337,40 +334,6 @@ final class DemoTransactions {
     }
 
     /** The bagger's queue of records is emptied one by one. */
-    private TransactionDefinition pallets() {
-        return new TransactionDefinition(
-                Definitions.newId(),
-                "Pallet records",
-                "The bagger keeps a record of each pallet until it is confirmed; then it shows the next one",
-                List.of(new When.OnRequest(
-                        tag("BG1", "Record index"), Optional.empty(), Optional.of(tag("BG1", "Confirmed record")))),
-                Optional.empty(),
-                List.of(
-                        new Gathered("lot", tag("BG1", "Record lot"), Gathered.WhenBad.FAIL),
-                        new Gathered("bags", tag("BG1", "Record bags"), Gathered.WhenBad.FAIL),
-                        new Gathered("net_kg", tag("BG1", "Record net weight"), Gathered.WhenBad.FAIL)),
-                records.id(),
-                Isolation.READ_COMMITTED,
-                true,
-                List.of(new Step.Put(
-                        "take",
-                        "",
-                        Step.Deed.INSERT,
-                        "pallet_record",
-                        List.of(
-                                new Step.Cell("record_index", "request", false),
-                                new Step.Cell("lot_id", "lot", false),
-                                new Step.Cell("bags", "bags", false),
-                                new Step.Cell("net_kg", "net_kg", false),
-                                new Step.Cell("taken_at", "fired", false)),
-                        1,
-                        1,
-                        "")),
-                new Answer(Optional.of(tag("BG1", "Confirmation code")), Optional.empty(), 1, 2, 3, ""),
-                new Policy(Duration.ofSeconds(10), 3, Duration.ofMillis(500), Duration.ofMillis(200), 1, 20, 0),
-                List.of("lot"));
-    }
-
     /** Whatever is outside its limits blocks the lot. */
     private TransactionDefinition release(Definition laboratory) {
         return new TransactionDefinition(
