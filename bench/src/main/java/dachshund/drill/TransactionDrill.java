@@ -5,6 +5,8 @@ import dachshund.standins.business.Business;
 import dachshund.standins.plant.PelletWorks;
 import dachshund.standins.plant.Weighbridge;
 import dachshund.standins.plant.Weighbridge.Visit;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.PreparedStatement;
@@ -115,9 +117,21 @@ final class TransactionDrill implements Drill.Exercise {
             if (differs > 0) {
                 wrong.add("the kilos of " + differs + " orders are not those of their lots");
             }
+            news(site, booked, wrong);
             // The last one may be safe and not yet taken off the bagger's queue.
             long pallets = number(statement, "SELECT COUNT(*) FROM pallet_record");
-            long confirmed = works.confirmedPallets();
+            List<String> taken = works.confirmedPallets();
+            long confirmed = taken.size();
+            Set<String> there = new HashSet<>();
+            try (ResultSet rows = statement.executeQuery(
+                    "SELECT CONCAT(record_index, ' ', record_lot, ' ', record_bags, ' ', CAST(record_net_weight AS DECIMAL(9,1))) FROM pallet_record")) {
+                while (rows.next()) {
+                    there.add(rows.getString(1));
+                }
+            }
+            taken.stream()
+                    .filter(pallet -> !there.contains(pallet))
+                    .forEach(pallet -> wrong.add("pallet " + pallet + " does not stand in the table as it was"));
             if (pallets < confirmed || pallets > confirmed + 1) {
                 wrong.add(confirmed + " records of pallets were confirmed, and " + pallets + " stand in the table");
             }
@@ -133,6 +147,43 @@ final class TransactionDrill implements Drill.Exercise {
         }
         wrong.stream().limit(20).forEach(System.out::println);
         return wrong.isEmpty();
+    }
+
+    /** What follows the end of a lot: a row in a file of its own, once, and a line in a list, at least once over a death. */
+    private static void news(Site site, Set<String> booked, List<String> wrong) throws Exception {
+        Path files = site.folder().resolve("files");
+        try {
+            soon(() -> energy(files).containsAll(booked));
+        } catch (IllegalStateException never) {
+            wrong.add("not every lot that is booked stands in the energy file");
+        }
+        List<String> energy = energy(files);
+        List<String> told = Files.readAllLines(files.resolve("events").resolve("lots.csv")).stream()
+                .skip(1)
+                .map(line -> line.split(",", 2)[0])
+                .toList();
+        if (energy.size() != booked.size() || !booked.containsAll(energy)) {
+            wrong.add(booked.size() + " lots are booked, and " + energy.size() + " stand in the energy file");
+        }
+        if (!Set.copyOf(told).equals(booked)) {
+            wrong.add(
+                    booked.size() + " lots are booked, and " + Set.copyOf(told).size() + " stand in the list");
+        }
+        System.out.printf(
+                "%d lots stand in the energy file, %d lines of %d lots in the list%n",
+                energy.size(), told.size(), Set.copyOf(told).size());
+    }
+
+    private static List<String> energy(Path files) throws SQLException {
+        List<String> lots = new ArrayList<>();
+        try (Connection file = DriverManager.getConnection("jdbc:sqlite:" + files.resolve("energy.db"));
+                Statement statement = file.createStatement();
+                ResultSet rows = statement.executeQuery("SELECT lot_id FROM lot_energy")) {
+            while (rows.next()) {
+                lots.add(rows.getString(1));
+            }
+        }
+        return lots;
     }
 
     private static long number(Statement statement, String query) throws SQLException {

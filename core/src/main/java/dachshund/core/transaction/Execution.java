@@ -72,6 +72,7 @@ public final class Execution {
     /**
      * Everything that is committed; what follows the commit is only computed.
      *
+     * @param session null where no step needs one
      * @param told what became of each step, as it ends; the one that fails included
      * @return what is to follow the commit: changes of the other database first
      */

@@ -49,8 +49,7 @@ public record StepSql(QueryText text, Map<String, String> values) {
         List<Step.Cell> others =
                 put.cells().stream().filter(cell -> !cell.key()).toList();
         Map<String, String> values = new LinkedHashMap<>();
-        String table =
-                Stream.of(put.table().split("\\.", 2)).map(dialect::quote).collect(Collectors.joining("."));
+        String table = table(put, dialect);
         String where = " WHERE " + equal(key, " AND ", dialect, values);
         String sql =
                 switch (put.deed()) {
@@ -60,6 +59,20 @@ public record StepSql(QueryText text, Map<String, String> values) {
                     case INSERT_OR_UPDATE -> insertOrUpdate(put, table, dialect, values);
                 };
         return new StepSql(QueryText.change(sql), values);
+    }
+
+    /** The rows that a step has changed, as they stand now: those of its key, or, without one, of all that it gave. */
+    public static StepSql readingBack(Step.Put put, Dialect dialect) throws QueryProblem {
+        check(put);
+        Map<String, String> values = new LinkedHashMap<>();
+        List<Step.Cell> key = put.cells().stream().filter(Step.Cell::key).toList();
+        String sql = "SELECT * FROM " + table(put, dialect) + " WHERE "
+                + equal(key.isEmpty() ? put.cells() : key, " AND ", dialect, values);
+        return new StepSql(QueryText.of(sql), values);
+    }
+
+    private static String table(Step.Put put, Dialect dialect) {
+        return Stream.of(put.table().split("\\.", 2)).map(dialect::quote).collect(Collectors.joining("."));
     }
 
     private static void check(Step.Put put) throws QueryProblem {

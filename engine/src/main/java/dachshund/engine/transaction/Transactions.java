@@ -545,6 +545,15 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                 design, known, around, all, new Past(() -> archive, () -> known), reading(() -> known, true));
     }
 
+    /**
+     * Sends one step of a design alone, for real: what it changes is committed, and read back.
+     *
+     * @param given values by name, in the place of what would be read
+     */
+    public SentAlone sendAlone(TransactionDefinition design, int step, Plant known, Map<String, Object> given) {
+        return SentAlone.of(design, step, known, around, given, reading(() -> known, true));
+    }
+
     /** What one that follows another would get of the last run of that, by name. */
     public Map<String, Object> lastOfFirst(TransactionDefinition design) {
         Map<String, Object> all = new LinkedHashMap<>();

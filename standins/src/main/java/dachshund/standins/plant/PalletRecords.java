@@ -3,6 +3,9 @@ package dachshund.standins.plant;
 import java.time.Instant;
 import java.util.ArrayDeque;
 import java.util.Deque;
+import java.util.List;
+import java.util.Locale;
+import java.util.concurrent.CopyOnWriteArrayList;
 
 /**
  * Records of full pallets, queued in the bagger's controller: the oldest stands in its tags under an index of its own until
@@ -36,7 +39,14 @@ final class PalletRecords {
     private double grams;
     private double pause;
 
-    private record Pallet(long index, String lot, long bags, double kilos) {}
+    /** Those that were confirmed, as they are. */
+    private final List<String> taken = new CopyOnWriteArrayList<>();
+
+    private record Pallet(long index, String lot, long bags, double kilos) {
+        private String words() {
+            return String.format(Locale.ROOT, "%d %s %d %.1f", index, lot, bags, kilos);
+        }
+    }
 
     PalletRecords(Equipment of) {
         this.of = of;
@@ -68,9 +78,9 @@ final class PalletRecords {
         hurried = true;
     }
 
-    /** How many were confirmed, and how many wait. */
-    long confirmed() {
-        return (Long) done.value();
+    /** Index, lot, bags and kilos of each that was confirmed, in their order. */
+    List<String> confirmed() {
+        return List.copyOf(taken);
     }
 
     void advance(double seconds, Instant at) {
@@ -102,6 +112,7 @@ final class PalletRecords {
                 confirmed.set(0L, at);
                 pause = RESTART * 4;
             } else {
+                taken.add(first.words());
                 queue.poll();
                 done.set((Long) done.value() + 1, at);
                 pause = 0.5;

@@ -94,8 +94,8 @@ public final class PelletWorks {
         return lines.stream().flatMap(line -> line.ended().stream()).toList();
     }
 
-    /** Records of pallets that somebody has confirmed. */
-    public long confirmedPallets() {
+    /** Index, lot, bags and kilos of each pallet whose record somebody has confirmed. */
+    public List<String> confirmedPallets() {
         return pallets.confirmed();
     }
 

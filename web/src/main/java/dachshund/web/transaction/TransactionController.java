@@ -10,6 +10,7 @@ import dachshund.core.transaction.Policy;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.engine.Engine;
+import dachshund.engine.transaction.SentAlone;
 import dachshund.engine.transaction.Snapshots;
 import dachshund.engine.transaction.TriedOut;
 import dachshund.office.audit.Audit;
@@ -357,6 +358,34 @@ class TransactionController {
                 .orElseGet(() -> engine.transactions().tryNow(design, definitions.plant(), given(form)));
         audit.note(by.getName(), "tried a transaction", design.name());
         return page.design(id, model, tried, failed(design, tried));
+    }
+
+    /** One step alone, for real. */
+    @Needs(Right.RELEASE)
+    @PostMapping("/records/{id}/steps/{index}/send")
+    String sent(
+            @PathVariable String id,
+            @PathVariable int index,
+            @RequestParam Map<String, String> form,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
+        TransactionDefinition design = page.transaction(id);
+        if (seen != page.seen(id) || index >= design.steps().size()) {
+            return page.design(
+                    id,
+                    model,
+                    null,
+                    index,
+                    SentAlone.not("Somebody has changed the design meanwhile; nothing was sent."));
+        }
+        SentAlone sent = page.notReached(design).map(SentAlone::not).orElseGet(() -> engine.transactions()
+                .sendAlone(design, index, definitions.plant(), given(form)));
+        audit.note(
+                by.getName(),
+                "sent a step by hand",
+                design.name() + ", step " + design.steps().get(index).name());
+        return page.design(id, model, null, index, sent);
     }
 
     private static int failed(TransactionDefinition design, TriedOut tried) {

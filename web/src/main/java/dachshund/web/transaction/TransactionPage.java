@@ -23,8 +23,10 @@ import dachshund.core.time.PeriodText;
 import dachshund.core.transaction.Execution;
 import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Isolation;
+import dachshund.core.transaction.Known;
 import dachshund.core.transaction.Over;
 import dachshund.core.transaction.Step;
+import dachshund.core.transaction.StepNames;
 import dachshund.core.transaction.StepSql;
 import dachshund.core.transaction.StepWords;
 import dachshund.core.transaction.TransactingKind;
@@ -33,6 +35,7 @@ import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.transaction.Wording;
 import dachshund.core.when.When;
 import dachshund.engine.Engine;
+import dachshund.engine.transaction.SentAlone;
 import dachshund.engine.transaction.TriedOut;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
@@ -47,6 +50,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -187,6 +191,12 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
      * @param open  the step whose line is unfolded; -1 for none
      */
     String design(String id, Model model, TriedOut tried, int open) {
+        return design(id, model, tried, open, null);
+    }
+
+    /** @param sent what became of the unfolded step, which was sent alone; null for none */
+    String design(String id, Model model, TriedOut tried, int open, SentAlone sent) {
+        model.addAttribute("sent", sent);
         TransactionDefinition design = transaction(id);
         Plant plant = definitions.plant();
         model.addAttribute("transaction", design);
@@ -230,6 +240,10 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         model.addAttribute("allNames", names(design, tried));
         status(id, model);
         return "transaction/transaction :: design";
+    }
+
+    int seen(String id) {
+        return drafts.revision(id);
     }
 
     void status(String id, Model model) {
@@ -318,6 +332,8 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         for (int i = 0; i < design.steps().size(); i++) {
             Step step = design.steps().get(i);
             int index = i;
+            Set<String> spoken = StepNames.of(step);
+            List<String> names = names(design, tried, i);
             String sql = "";
             Map<String, String> carries = new LinkedHashMap<>();
             if (step instanceof Step.LookUp lookUp && lookUp.isSaved()) {
@@ -347,10 +363,23 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
                     sql,
                     carries,
                     step instanceof Step.WriteTag write ? name(write.tag()) : "",
-                    names(design, tried, i),
+                    names,
+                    spoken.stream()
+                            .filter(word -> isName(word, names, design.steps().subList(0, index)))
+                            .toList(),
                     tried == null ? null : tried.step(step.name()).orElse(null)));
         }
         return lines;
+    }
+
+    /** Whether a word is a name of something: columns of a look-up are not known before it was tried. */
+    private static boolean isName(String word, List<String> names, List<Step> before) {
+        return !Known.ALL.contains(word.toLowerCase(Locale.ROOT))
+                && (names.stream().anyMatch(word::equalsIgnoreCase)
+                        || before.stream()
+                                .anyMatch(step -> step instanceof Step.LookUp
+                                        && word.toLowerCase(Locale.ROOT)
+                                                .startsWith(step.name().toLowerCase(Locale.ROOT) + "_")));
     }
 
     /** What a formula would be now, where it is the name of a gathered tag. */

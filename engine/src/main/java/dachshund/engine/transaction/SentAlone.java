@@ -1,0 +1,236 @@
+package dachshund.engine.transaction;
+
+import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.Plant;
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.formula.FormulaProblem;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.QueryText;
+import dachshund.core.transaction.Execution;
+import dachshund.core.transaction.Gathered;
+import dachshund.core.transaction.Prepared;
+import dachshund.core.transaction.Session;
+import dachshund.core.transaction.Step;
+import dachshund.core.transaction.StepFailed;
+import dachshund.core.transaction.StepNames;
+import dachshund.core.transaction.StepRun;
+import dachshund.core.transaction.StepSql;
+import dachshund.core.transaction.Todo;
+import dachshund.core.transaction.Transacting;
+import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.transaction.Values;
+import dachshund.engine.thread.Threads;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/**
+ * One step that a person sent by hand, alone and for real, with values that were typed or stand there now: to prove a connection
+ * before anything else is designed. No mark goes with it.
+ *
+ * @param step    what became of it; empty where it was not sent
+ * @param problem why it was not done, or why it is not known; empty where it is done
+ * @param columns of the row that was read back
+ * @param back    what stands there afterwards, as text: none where nothing was read back, or nothing is there
+ */
+public record SentAlone(Optional<StepRun> step, String problem, List<String> columns, List<List<String>> back) {
+
+    private static final int MOST_BACK = 5;
+
+    /** Of a step that was not sent. */
+    public static SentAlone not(String why) {
+        return new SentAlone(Optional.empty(), why, List.of(), List.of());
+    }
+
+    static SentAlone of(
+            TransactionDefinition design,
+            int index,
+            Plant known,
+            Transactions.Around around,
+            Map<String, Object> given,
+            Execution.Doors elsewhere) {
+        Step step = design.steps().get(index);
+        if (!step.each().isEmpty()) {
+            return not("It is done for each row of " + step.each() + ", which it has not alone.");
+        }
+        boolean within = step.changes()
+                || step instanceof Step.LookUp lookUp
+                        && !lookUp.isSaved()
+                        && (step.in().isEmpty()
+                                || design.other().filter(step.in()::equals).isPresent());
+        String place = within && !step.in().isEmpty() ? step.in() : design.database();
+        Optional<DestinationDefinition> destination = Reached.destination(known, place);
+        if (within && destination.isEmpty()) {
+            return not("Choose its database first.");
+        }
+        TransactionDefinition alone =
+                design.withSteps(List.of(step)).withGathers(gathered(design, StepNames.of(step), given.keySet()));
+        Instant now = around.clock().now();
+        GatheredNow gathered = GatheredNow.of(
+                alone, around.site(), now, null, "by hand", given, around.side()::now, around.side()::lastGood);
+        if (!gathered.problem().isEmpty()) {
+            return not(gathered.problem());
+        }
+        Prepared prepared = new Prepared(alone, id -> around.opening()
+                .dialect(Reached.destination(known, id).orElseThrow()));
+        Values values = new Values(prepared, now);
+        gathered.values().forEach(values::put);
+        Sending sending = new Sending(alone, step, prepared, values, around, known, elsewhere);
+        if (!within) {
+            return sending.outside();
+        }
+        try (Transacting database = around.opening().database(destination.get())) {
+            return sending.within(database);
+        } catch (RuntimeException cannot) {
+            return not(words(cannot));
+        }
+    }
+
+    /** Values of now are gathered for what it speaks of alone. */
+    private static List<Gathered> gathered(TransactionDefinition design, Set<String> speaks, Set<String> given) {
+        return design.gathers().stream()
+                .filter(each -> speaks.contains(each.name()) && !given.contains(each.name()))
+                .filter(each -> each.over().isEmpty())
+                .toList();
+    }
+
+    private static String words(RuntimeException thrown) {
+        return thrown instanceof IllegalArgumentException && thrown.getMessage() != null
+                ? thrown.getMessage()
+                : Threads.words(thrown);
+    }
+
+    /** It on its way. */
+    private record Sending(
+            TransactionDefinition alone,
+            Step step,
+            Prepared prepared,
+            Values values,
+            Transactions.Around around,
+            Plant known,
+            Execution.Doors elsewhere) {
+
+        /** In a transaction of its own. */
+        private SentAlone within(Transacting database) {
+            List<StepRun> told = new ArrayList<>();
+            boolean committing = false;
+            try (Session session =
+                    database.begin(alone.isolation(), false, alone.policy().limit())) {
+                new Execution(alone, prepared, changingIn(session), values, System::nanoTime)
+                        .within(session, told::add);
+                committing = true;
+                session.commit();
+            } catch (StepFailed no) {
+                return new SentAlone(last(told), no.getMessage(), List.of(), List.of());
+            } catch (StoreProblem no) {
+                String why = committing && no.kind() == StoreProblem.Kind.AWAY
+                        ? "It is not known whether it is done. " + no.getMessage()
+                        : no.getMessage();
+                return new SentAlone(last(told), why, List.of(), List.of());
+            }
+            return step instanceof Step.Put put && done(told)
+                    ? readBack(database, put, told)
+                    : new SentAlone(last(told), "", List.of(), List.of());
+        }
+
+        private static boolean done(List<StepRun> told) {
+            return last(told).filter(each -> each.fate() == StepRun.Fate.DONE).isPresent();
+        }
+
+        private static Optional<StepRun> last(List<StepRun> told) {
+            return told.isEmpty() ? Optional.empty() : Optional.of(told.get(told.size() - 1));
+        }
+
+        /** The row as it stands there now, in a transaction after it. */
+        private SentAlone readBack(Transacting database, Step.Put put, List<StepRun> told) {
+            try (Session session =
+                    database.begin(alone.isolation(), false, alone.policy().limit())) {
+                StepSql sql = StepSql.readingBack(
+                        put,
+                        around.opening()
+                                .dialect(Reached.destination(known, alone.changed(put))
+                                        .orElseThrow()));
+                List<Object> bound = new ArrayList<>();
+                for (String name : sql.text().names()) {
+                    bound.add(Values.bound(values.of(sql.formula(name))));
+                }
+                Session.Found found = session.ask(sql.text(), bound, MOST_BACK);
+                List<List<String>> rows = found.rows().stream()
+                        .map(row -> row.stream().map(Values::words).toList())
+                        .toList();
+                return new SentAlone(last(told), "", found.columns(), rows);
+            } catch (StoreProblem | QueryProblem | FormulaProblem cannot) {
+                String why = "It is done, and cannot be read back: " + cannot.getMessage();
+                return new SentAlone(last(told), why, List.of(), List.of());
+            }
+        }
+
+        /** What needs no transaction: it is computed, and then goes where it is to go. */
+        private SentAlone outside() {
+            List<StepRun> told = new ArrayList<>();
+            try {
+                List<Todo> todo =
+                        new Execution(alone, prepared, elsewhere, values, System::nanoTime).within(null, told::add);
+                for (Todo each : todo) {
+                    long from = System.nanoTime();
+                    String said = went(each);
+                    told.add(new StepRun(
+                            each.step(),
+                            StepRun.Fate.DONE,
+                            "",
+                            each.carries(),
+                            -1,
+                            (System.nanoTime() - from) / 1000,
+                            said));
+                }
+                return new SentAlone(last(told), "", List.of(), List.of());
+            } catch (StepFailed no) {
+                return new SentAlone(last(told), no.getMessage(), List.of(), List.of());
+            } catch (RuntimeException no) {
+                return new SentAlone(last(told), words(no), List.of(), List.of());
+            }
+        }
+
+        private String went(Todo each) {
+            if (each instanceof Todo.Write write) {
+                return "It reads back "
+                        + around.side().write(write.tag(), write.value(), write.tolerance(), alone.name()) + ".";
+            }
+            if (each instanceof Todo.Publish publish) {
+                around.side().publish(publish.source(), publish.topic(), publish.payload(), publish.retained());
+                return "The broker took it.";
+            }
+            Todo.Append append = (Todo.Append) each;
+            around.opening()
+                    .append(
+                            Reached.destination(known, append.destination())
+                                    .orElseThrow(() -> new IllegalArgumentException("Choose its folder first.")),
+                            append);
+            return "The line is on disk.";
+        }
+
+        private Execution.Doors changingIn(Session session) {
+            return new Execution.Doors() {
+                @Override
+                public Session.Found ask(String database, QueryText query, List<Object> bound, int most)
+                        throws StoreProblem, QueryProblem {
+                    return elsewhere.ask(database, query, bound, most);
+                }
+
+                @Override
+                public Session.Found saved(String query, Execution.Parameters parameters, int most)
+                        throws StoreProblem, QueryProblem {
+                    return elsewhere.saved(query, parameters, most);
+                }
+
+                @Override
+                public Session changing(String database) {
+                    return session;
+                }
+            };
+        }
+    }
+}
