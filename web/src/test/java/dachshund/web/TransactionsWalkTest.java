@@ -159,6 +159,21 @@ class TransactionsWalkTest {
             assertThat(ask("SELECT kilos FROM walk_order")).containsExactly("0.0");
             assertThat(actor.complaints()).isEmpty();
 
+            // One step is sent alone, for real, with a lot that is typed.
+            actor.browser.executeScript("window.confirm = () => true");
+            actor.click("#step-1 > summary");
+            actor.click("#step-1 .send-alone > summary");
+            actor.fill("#send-1-walk_lot", "W-0");
+            actor.fill("#send-1-look_order_no", "7001");
+            actor.edit(() -> actor.click("#send-1"));
+            actor.see("#sent-1", "Sent, and done. 1 row");
+            actor.see("#sent-1 table", "W-0");
+            assertThat(ask("SELECT CONCAT(lot, ' ', kilos) FROM walk_lot")).containsExactly("W-0 812.5");
+            // Once more as it was typed: the table has it already.
+            actor.edit(() -> actor.click("#send-1"));
+            actor.see("#sent-1", "Not done.");
+            SITE.sql("DELETE FROM walk_lot");
+
             // Rehearsed: when it would have fired.
             set("gate number", 4L);
             set("gate number", 0L);

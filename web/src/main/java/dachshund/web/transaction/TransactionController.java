@@ -371,6 +371,7 @@ class TransactionController {
             Principal by,
             Model model) {
         TransactionDefinition design = page.transaction(id);
+        model.addAttribute("form", form);
         if (seen != page.seen(id) || index >= design.steps().size()) {
             return page.design(
                     id,
