@@ -50,6 +50,7 @@ public record SentAlone(Optional<StepRun> step, String problem, List<String> col
             int index,
             Plant known,
             Transactions.Around around,
+            String identity,
             Map<String, Object> given,
             Execution.Doors elsewhere) {
         Step step = design.steps().get(index);
@@ -70,7 +71,7 @@ public record SentAlone(Optional<StepRun> step, String problem, List<String> col
                 design.withSteps(List.of(step)).withGathers(gathered(design, StepNames.of(step), given.keySet()));
         Instant now = around.clock().now();
         GatheredNow gathered = GatheredNow.of(
-                alone, around.site(), now, null, "by hand", given, around.side()::now, around.side()::lastGood);
+                alone, around.site(), now, null, identity, given, around.side()::now, around.side()::lastGood);
         if (!gathered.problem().isEmpty()) {
             return not(gathered.problem());
         }

@@ -551,7 +551,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
      * @param given values by name, in the place of what would be read
      */
     public SentAlone sendAlone(TransactionDefinition design, int step, Plant known, Map<String, Object> given) {
-        return SentAlone.of(design, step, known, around, given, reading(() -> known, true));
+        return SentAlone.of(design, step, known, around, identity(), given, reading(() -> known, true));
     }
 
     /** What one that follows another would get of the last run of that, by name. */

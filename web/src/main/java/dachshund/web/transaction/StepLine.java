@@ -15,7 +15,7 @@ import java.util.Map;
  * @param carries  what its parameters would carry now, as far as that is known
  * @param tag      the tag that it writes; empty for none
  * @param names    what it may use
- * @param speaks   of these, the ones that it speaks of
+ * @param speaks   of these, the ones that it speaks of, and whether they have a value without the steps before
  * @param tried    what became of it in the last try; null where none reached it
  */
 record StepLine(
@@ -28,5 +28,5 @@ record StepLine(
         Map<String, String> carries,
         String tag,
         List<String> names,
-        List<String> speaks,
+        Map<String, Boolean> speaks,
         StepRun tried) {}

@@ -366,7 +366,8 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
                     names,
                     spoken.stream()
                             .filter(word -> isName(word, names, design.steps().subList(0, index)))
-                            .toList(),
+                            .collect(Collectors.toMap(
+                                    word -> word, word -> isGathered(word, design), (a, b) -> a, LinkedHashMap::new)),
                     tried == null ? null : tried.step(step.name()).orElse(null)));
         }
         return lines;
@@ -380,6 +381,12 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
                                 .anyMatch(step -> step instanceof Step.LookUp
                                         && word.toLowerCase(Locale.ROOT)
                                                 .startsWith(step.name().toLowerCase(Locale.ROOT) + "_")));
+    }
+
+    private static boolean isGathered(String word, TransactionDefinition design) {
+        return design.gathers().stream()
+                .anyMatch(each ->
+                        each.over().isEmpty() && !each.isGiven() && each.name().equalsIgnoreCase(word));
     }
 
     /** What a formula would be now, where it is the name of a gathered tag. */
