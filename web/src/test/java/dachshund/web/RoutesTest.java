@@ -108,18 +108,20 @@ class RoutesTest {
     @Test
     void eachRoleGetsWhereItsRightsLeadAndNowhereElse() throws Exception {
         List<String> wrong = new ArrayList<>();
+        Visitor stranger = new Visitor(SITE);
+        String strangers = stranger.token();
+        Map<Role, String> tokens = new LinkedHashMap<>();
+        for (Map.Entry<Role, Visitor> each : visitors.entrySet()) {
+            tokens.put(each.getKey(), each.getValue().token());
+        }
         for (Route route : routes()) {
-            HttpResponse<String> nobody = route.method().equals("GET")
-                    ? new Visitor(SITE).get(route.path())
-                    : new Visitor(SITE).post(route.path());
+            HttpResponse<String> nobody = asked(stranger, strangers, route);
             if (nobody.statusCode() != 302
                     || !nobody.headers().firstValue("Location").orElse("").startsWith("/sign-in")) {
                 wrong.add(route + " answers nobody with " + nobody.statusCode());
             }
             for (Map.Entry<Role, Visitor> each : visitors.entrySet()) {
-                HttpResponse<String> answer = route.method().equals("GET")
-                        ? each.getValue().get(route.path())
-                        : each.getValue().post(route.path());
+                HttpResponse<String> answer = asked(each.getValue(), tokens.get(each.getKey()), route);
                 boolean may = each.getKey().rights().contains(route.needed());
                 if (may == (answer.statusCode() == 403) || answer.statusCode() >= 500) {
                     wrong.add(route + " answers " + each.getKey() + " with " + answer.statusCode() + "; it needs "
@@ -128,6 +130,12 @@ class RoutesTest {
             }
         }
         assertThat(wrong).isEmpty();
+    }
+
+    private static HttpResponse<String> asked(Visitor visitor, String token, Route route) throws Exception {
+        return route.method().equals("GET")
+                ? visitor.get(route.path())
+                : visitor.postBare(route.path(), "_csrf", token);
     }
 
     @Test

@@ -6,6 +6,7 @@ import dachshund.core.when.When;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 
 /** A definition whose work Whens and a gate bring about. */
 public interface Driven extends Definition {
@@ -20,6 +21,9 @@ public interface Driven extends Definition {
 
     /** The tags that conditions may speak of without more ado, by name. */
     Map<String, TagRef> named();
+
+    /** The tags that it writes. */
+    Set<TagRef> writes();
 
     /** What a When makes happen, to stand in a sentence. */
     String deed();

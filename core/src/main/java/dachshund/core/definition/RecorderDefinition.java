@@ -189,7 +189,8 @@ public record RecorderDefinition(
                 .findFirst();
     }
 
-    /** The tags that it writes: those of its confirmation. */
+    /** Those of its confirmation. */
+    @Override
     public Set<TagRef> writes() {
         Set<TagRef> all = new LinkedHashSet<>();
         confirms.ifPresent(each -> {

@@ -93,7 +93,10 @@ public final class RecorderKind extends DefinitionKind<RecorderDefinition> {
         wheres(sentences, was, is, named);
     }
 
-    /** Into tables of its own, told apart as its name is: rows of two recorders in one table are hard to part again. */
+    /**
+     * Into tables of its own, told apart as its name is: rows of two recorders in one table are hard to part again. It confirms nothing:
+     * the plant would be told twice.
+     */
     @Override
     public Optional<RecorderDefinition> duplicate(RecorderDefinition of, String id, String name) {
         String last = name.substring(name.lastIndexOf(' ') + 1);

@@ -4,6 +4,7 @@ import dachshund.core.tag.TagRef;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /**
  * One step of a transaction. Steps on the database are all committed or none is; tags are written after the commit, in order.
@@ -47,6 +48,11 @@ public sealed interface Step {
     /** Whether it changes rows. */
     default boolean changes() {
         return false;
+    }
+
+    /** The formulas that it is made of, beside {@link #only}; parameters of SQL are none. */
+    default List<String> formulas() {
+        return List.of();
     }
 
     /** How many rows a look-up may give. */
@@ -149,6 +155,11 @@ public sealed interface Step {
             return true;
         }
 
+        @Override
+        public List<String> formulas() {
+            return cells.stream().map(Cell::value).toList();
+        }
+
         public Optional<Cell> cell(String column) {
             return cells.stream()
                     .filter(each -> each.column().equalsIgnoreCase(column))
@@ -175,7 +186,12 @@ public sealed interface Step {
     }
 
     /** Computes {@code name}. */
-    record Compute(String name, String only, String value) implements Step {}
+    record Compute(String name, String only, String value) implements Step {
+        @Override
+        public List<String> formulas() {
+            return List.of(value);
+        }
+    }
 
     /**
      * Writes a tag and reads it back.
@@ -183,6 +199,11 @@ public sealed interface Step {
      * @param tolerance by how much a number that is read back may differ
      */
     record WriteTag(String name, String only, TagRef tag, String value, double tolerance) implements Step {
+        @Override
+        public List<String> formulas() {
+            return List.of(value);
+        }
+
         @Override
         public boolean afterCommit() {
             return true;
@@ -198,6 +219,12 @@ public sealed interface Step {
     record Publish(String name, String only, String source, String topic, Wording says, boolean retained)
             implements Step {
         @Override
+        public List<String> formulas() {
+            return Stream.concat(Wording.within(topic).stream(), says.formulas().stream())
+                    .toList();
+        }
+
+        @Override
         public boolean afterCommit() {
             return true;
         }
@@ -211,11 +238,22 @@ public sealed interface Step {
      */
     record Append(String name, String only, String destination, String file, Wording says) implements Step {
         @Override
+        public List<String> formulas() {
+            return Stream.concat(Wording.within(file).stream(), says.formulas().stream())
+                    .toList();
+        }
+
+        @Override
         public boolean afterCommit() {
             return true;
         }
     }
 
     /** A word in the ledger. */
-    record Note(String name, String only, String value) implements Step {}
+    record Note(String name, String only, String value) implements Step {
+        @Override
+        public List<String> formulas() {
+            return List.of(value);
+        }
+    }
 }

@@ -3,10 +3,8 @@ package dachshund.core.transaction;
 import dachshund.core.formula.Formula;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.QueryText;
-import java.util.List;
 import java.util.Set;
 import java.util.TreeSet;
-import java.util.stream.Stream;
 
 /** The words that a step's formulas and statement speak of, names and functions alike; without regard to case. */
 public final class StepNames {
@@ -15,7 +13,8 @@ public final class StepNames {
 
     public static Set<String> of(Step step) {
         Set<String> all = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
-        Stream.concat(Stream.of(step.only()), formulas(step)).forEach(text -> all.addAll(Formula.words(text)));
+        all.addAll(Formula.words(step.only()));
+        step.formulas().forEach(text -> all.addAll(Formula.words(text)));
         String sql = step instanceof Step.Statement statement
                 ? statement.sql()
                 : step instanceof Step.LookUp up ? up.sql() : "";
@@ -27,29 +26,5 @@ public final class StepNames {
             }
         }
         return all;
-    }
-
-    private static Stream<String> formulas(Step step) {
-        if (step instanceof Step.Put put) {
-            return put.cells().stream().map(Step.Cell::value);
-        }
-        if (step instanceof Step.Compute compute) {
-            return Stream.of(compute.value());
-        }
-        if (step instanceof Step.WriteTag write) {
-            return Stream.of(write.value());
-        }
-        if (step instanceof Step.Note note) {
-            return Stream.of(note.value());
-        }
-        if (step instanceof Step.Publish publish) {
-            return Stream.of(Wording.within(publish.topic()), publish.says().formulas())
-                    .flatMap(List::stream);
-        }
-        if (step instanceof Step.Append append) {
-            return Stream.of(Wording.within(append.file()), append.says().formulas())
-                    .flatMap(List::stream);
-        }
-        return Stream.empty();
     }
 }

@@ -122,7 +122,8 @@ public record TransactionDefinition(
         return all;
     }
 
-    /** The tags that it writes: those of its steps, and the answer's. */
+    /** Those of its steps, and the answer's. */
+    @Override
     public Set<TagRef> writes() {
         Set<TagRef> all = new LinkedHashSet<>();
         steps.stream()

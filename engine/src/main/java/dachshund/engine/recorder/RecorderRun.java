@@ -267,9 +267,6 @@ public final class RecorderRun implements Action {
         if (!failing.isEmpty()) {
             return failing;
         }
-        if (confirmed.isPresent() && !confirmed.get().waits().isEmpty()) {
-            return confirmed.get().waits();
-        }
         String refused = String.join(" ", Set.copyOf(troubles.values()));
         if (!refused.isEmpty()) {
             return refused;
@@ -286,6 +283,11 @@ public final class RecorderRun implements Action {
                 .map(TargetsByName::astray)
                 .filter(each -> !each.isEmpty())
                 .collect(Collectors.joining(" "));
+    }
+
+    /** Why the plant is not told yet of a row that it has asked for, in words; empty where it is, or nothing was asked. */
+    public String untold() {
+        return confirmed.map(ConfirmedRows::waits).orElse("");
     }
 
     /** How late the last tick was served. */

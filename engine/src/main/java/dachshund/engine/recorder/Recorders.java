@@ -341,15 +341,14 @@ public final class Recorders implements AtWork<RecorderDefinition>, AutoCloseabl
             return new RecorderStatus(
                     design, LaneState.FAULTED, trouble, clock.now(), held, aside, lastRow, lateness, lanes);
         }
-        String astray = run.map(RecorderRun::astray).orElse("");
-        if (worst != null && worst.state() == LaneState.RECORDING && !astray.isEmpty()) {
-            return new RecorderStatus(
-                    design, worst.state(), astray, worst.since(), held, aside, lastRow, lateness, lanes);
-        }
-        return worst == null
-                ? new RecorderStatus(design, LaneState.ARMED, "", clock.now(), held, aside, lastRow, lateness, lanes)
-                : new RecorderStatus(
-                        design, worst.state(), worst.sentence(), worst.since(), held, aside, lastRow, lateness, lanes);
+        LaneState state = worst == null ? LaneState.ARMED : worst.state();
+        Instant since = worst == null ? clock.now() : worst.since();
+        String astray =
+                state == LaneState.RECORDING ? run.map(RecorderRun::astray).orElse("") : "";
+        String sentence = worst == null || !astray.isEmpty() ? astray : worst.sentence();
+        String untold = run.map(RecorderRun::untold).orElse("");
+        return new RecorderStatus(
+                design, state, (sentence + " " + untold).strip(), since, held, aside, lastRow, lateness, lanes);
     }
 
     @Override

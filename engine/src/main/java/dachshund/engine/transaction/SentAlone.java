@@ -26,6 +26,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.BiConsumer;
 
 /**
  * One step that a person sent by hand, alone and for real, with values that were typed or stand there now: to prove a connection
@@ -52,7 +53,8 @@ public record SentAlone(Optional<StepRun> step, String problem, List<String> col
             Transactions.Around around,
             String identity,
             Map<String, Object> given,
-            Execution.Doors elsewhere) {
+            Execution.Doors elsewhere,
+            BiConsumer<DestinationDefinition, Todo.Append> lines) {
         Step step = design.steps().get(index);
         if (!step.each().isEmpty()) {
             return not("It is done for each row of " + step.each() + ", which it has not alone.");
@@ -68,7 +70,7 @@ public record SentAlone(Optional<StepRun> step, String problem, List<String> col
             return not("Choose its database first.");
         }
         TransactionDefinition alone =
-                design.withSteps(List.of(step)).withGathers(gathered(design, StepNames.of(step), given.keySet()));
+                design.withSteps(List.of(step)).withGathers(gathered(design, step, given.keySet()));
         Instant now = around.clock().now();
         GatheredNow gathered = GatheredNow.of(
                 alone, around.site(), now, null, identity, given, around.side()::now, around.side()::lastGood);
@@ -79,7 +81,7 @@ public record SentAlone(Optional<StepRun> step, String problem, List<String> col
                 .dialect(Reached.destination(known, id).orElseThrow()));
         Values values = new Values(prepared, now);
         gathered.values().forEach(values::put);
-        Sending sending = new Sending(alone, step, prepared, values, around, known, elsewhere);
+        Sending sending = new Sending(alone, step, prepared, values, around, known, elsewhere, lines);
         if (!within) {
             return sending.outside();
         }
@@ -90,10 +92,12 @@ public record SentAlone(Optional<StepRun> step, String problem, List<String> col
         }
     }
 
-    /** Values of now are gathered for what it speaks of alone. */
-    private static List<Gathered> gathered(TransactionDefinition design, Set<String> speaks, Set<String> given) {
+    /** Values of now are gathered for what it speaks of alone; of a saved query it is not known here what that is. */
+    private static List<Gathered> gathered(TransactionDefinition design, Step step, Set<String> given) {
+        Set<String> speaks = StepNames.of(step);
+        boolean saved = step instanceof Step.LookUp lookUp && lookUp.isSaved();
         return design.gathers().stream()
-                .filter(each -> speaks.contains(each.name()) && !given.contains(each.name()))
+                .filter(each -> (saved || speaks.contains(each.name())) && !given.contains(each.name()))
                 .filter(each -> each.over().isEmpty())
                 .toList();
     }
@@ -112,7 +116,8 @@ public record SentAlone(Optional<StepRun> step, String problem, List<String> col
             Values values,
             Transactions.Around around,
             Plant known,
-            Execution.Doors elsewhere) {
+            Execution.Doors elsewhere,
+            BiConsumer<DestinationDefinition, Todo.Append> lines) {
 
         /** In a transaction of its own. */
         private SentAlone within(Transacting database) {
@@ -205,11 +210,10 @@ public record SentAlone(Optional<StepRun> step, String problem, List<String> col
                 return "The broker took it.";
             }
             Todo.Append append = (Todo.Append) each;
-            around.opening()
-                    .append(
-                            Reached.destination(known, append.destination())
-                                    .orElseThrow(() -> new IllegalArgumentException("Choose its folder first.")),
-                            append);
+            lines.accept(
+                    Reached.destination(known, append.destination())
+                            .orElseThrow(() -> new IllegalArgumentException("Choose its folder first.")),
+                    append);
             return "The line is on disk.";
         }
 

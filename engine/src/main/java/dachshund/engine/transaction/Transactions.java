@@ -317,20 +317,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         public void append(Todo.Append line) {
             DestinationDefinition folder = Reached.destination(plant, line.destination())
                     .orElseThrow(() -> new IllegalArgumentException("Its folder is not there any more."));
-            try {
-                lines.computeIfAbsent(folder.id(), id -> new Bounded("the folder " + folder.name(), MOST_LINES))
-                        .within(LINE, () -> {
-                            around.opening().append(folder, line);
-                            return true;
-                        });
-            } catch (Bounded.Unanswered hangs) {
-                throw new IllegalArgumentException(
-                        "It is not known whether the line was written. " + hangs.getMessage(), hangs);
-            } catch (ExecutionException failed) {
-                throw failed.getCause() instanceof RuntimeException known
-                        ? known
-                        : new IllegalStateException(Threads.words(failed.getCause()), failed.getCause());
-            }
+            appended(folder, line);
         }
 
         @Override
@@ -338,6 +325,24 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
             follow(next, after, identity);
         }
     };
+
+    /** A line at the end of a file, which is not waited for without end. */
+    private void appended(DestinationDefinition folder, Todo.Append line) {
+        try {
+            lines.computeIfAbsent(folder.id(), id -> new Bounded("the folder " + folder.name(), MOST_LINES))
+                    .within(LINE, () -> {
+                        around.opening().append(folder, line);
+                        return true;
+                    });
+        } catch (Bounded.Unanswered hangs) {
+            throw new IllegalArgumentException(
+                    "It is not known whether the line was written. " + hangs.getMessage(), hangs);
+        } catch (ExecutionException failed) {
+            throw failed.getCause() instanceof RuntimeException known
+                    ? known
+                    : new IllegalStateException(Threads.words(failed.getCause()), failed.getCause());
+        }
+    }
 
     /** Lets one be done after a run of another; one that is stopped now is done when it is started. */
     private void follow(Todo.Begin next, TransactionDefinition after, String identity) {
@@ -551,7 +556,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
      * @param given values by name, in the place of what would be read
      */
     public SentAlone sendAlone(TransactionDefinition design, int step, Plant known, Map<String, Object> given) {
-        return SentAlone.of(design, step, known, around, identity(), given, reading(() -> known, true));
+        return SentAlone.of(design, step, known, around, identity(), given, reading(() -> known, true), this::appended);
     }
 
     /** What one that follows another would get of the last run of that, by name. */

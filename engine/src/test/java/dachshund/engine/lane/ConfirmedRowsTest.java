@@ -286,14 +286,14 @@ class ConfirmedRowsTest extends WriterRig {
         reachable = false;
         ask(17);
         until(() -> writer.waiting() == 0
-                && recorders.find(A).orElseThrow().trouble().contains("does not answer"));
+                && recorders.find(A).orElseThrow().untold().contains("does not answer"));
         reachable = true;
         until(() -> told.size() == 1);
-        soon(() -> recorders.find(A).orElseThrow().trouble().isEmpty());
+        soon(() -> recorders.find(A).orElseThrow().untold().isEmpty());
         reachable = false;
         ask(18);
         until(() -> writer.waiting() == 0
-                && recorders.find(A).orElseThrow().trouble().contains("does not answer"));
+                && recorders.find(A).orElseThrow().untold().contains("does not answer"));
         ask(19);
         until(() -> writer.waiting() == 0);
         reachable = true;

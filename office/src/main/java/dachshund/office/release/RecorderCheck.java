@@ -31,10 +31,12 @@ class RecorderCheck implements KindCheck<RecorderDefinition> {
 
     private final Definitions definitions;
     private final Engine engine;
+    private final WrittenTags written;
 
-    RecorderCheck(Definitions definitions, Engine engine) {
+    RecorderCheck(Definitions definitions, Engine engine, WrittenTags written) {
         this.definitions = definitions;
         this.engine = engine;
+        this.written = written;
     }
 
     @Override
@@ -47,6 +49,7 @@ class RecorderCheck implements KindCheck<RecorderDefinition> {
         problems.addAll(
                 WhenCheck.problems(recorder, definitions::tag, pass.plant().shifts()));
         problems.addAll(WhenCheck.unconfirmed(recorder, definitions::tag));
+        written.consequences(recorder, Set.of(), pass, consequences);
         consequences.addAll(WhenCheck.advice(recorder, definitions::tag));
         if (recorder.wheres().isEmpty()) {
             problems.add("It has no destination: say where its rows go.");

@@ -35,10 +35,12 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
 
     private final Definitions definitions;
     private final Engine engine;
+    private final WrittenTags written;
 
-    TransactionReleaseCheck(Definitions definitions, Engine engine) {
+    TransactionReleaseCheck(Definitions definitions, Engine engine, WrittenTags written) {
         this.definitions = definitions;
         this.engine = engine;
+        this.written = written;
     }
 
     @Override
@@ -70,8 +72,11 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
         consequences.addAll(TransactionCheck.advice(design));
         ring(design, pass, problems);
         kept(design, pass, problems);
-        writers(design, pass, consequences);
-        shut(design, pass, consequences);
+        Set<String> brokers = design.steps().stream()
+                .filter(Step.Publish.class::isInstance)
+                .map(step -> ((Step.Publish) step).source())
+                .collect(Collectors.toSet());
+        written.consequences(design, brokers, pass, consequences);
     }
 
     private Optional<StoreKind> store(String database) {
@@ -134,36 +139,5 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
                 .flatMap(tag -> definitions.tag(tag).stream())
                 .forEach(info -> problems.add("The values of " + info.fullName()
                         + " are not kept, so nothing can be computed from them. Let a keeping rule keep the tag."));
-    }
-
-    /** What its source does not let be written now: the release goes, and each write is refused until it does. */
-    private void shut(TransactionDefinition design, ReviewPass pass, List<String> consequences) {
-        Set<String> sources = design.writes().stream().map(TagRef::source).collect(Collectors.toSet());
-        design.steps().stream()
-                .filter(Step.Publish.class::isInstance)
-                .forEach(step -> sources.add(((Step.Publish) step).source()));
-        pass.plant().all(SourceDefinition.class).stream()
-                .filter(source -> sources.contains(source.id()) && !source.writing())
-                .filter(source -> engine.sources().kind(source.link()).outside())
-                .forEach(
-                        source -> consequences.add(
-                                "It writes to " + source.name()
-                                        + ", where writing is off: until an administrator switches it on, the plant gets nothing from it."));
-    }
-
-    private void writers(TransactionDefinition design, ReviewPass pass, List<String> consequences) {
-        Set<TagRef> own = design.writes();
-        pass.after().stream()
-                .filter(TransactionDefinition.class::isInstance)
-                .map(TransactionDefinition.class::cast)
-                .filter(other -> !other.id().equals(design.id()))
-                .forEach(other -> other.writes().stream()
-                        .filter(own::contains)
-                        .forEach(tag -> consequences.add(other.name() + " writes "
-                                + definitions
-                                        .tag(tag)
-                                        .map(info -> info.fullName())
-                                        .orElse(tag.address())
-                                + " as well: the later one counts.")));
     }
 }

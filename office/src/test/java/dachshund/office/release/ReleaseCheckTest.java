@@ -34,6 +34,7 @@ import dachshund.core.release.Differences;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.when.Confirmation;
 import dachshund.core.when.When;
 import dachshund.engine.Engine;
 import dachshund.engine.formula.FormulaKind;
@@ -79,7 +80,10 @@ class ReleaseCheckTest {
             releases,
             engine,
             reaching,
-            List.of(new RecorderCheck(definitions, engine), new SourceCheck(engine), new EquipmentCheck()));
+            List.of(
+                    new RecorderCheck(definitions, engine, new WrittenTags(definitions, engine)),
+                    new SourceCheck(engine),
+                    new EquipmentCheck()));
 
     @BeforeEach
     void know() throws StoreProblem {
@@ -120,6 +124,29 @@ class ReleaseCheckTest {
 
     private ReleaseCheck.Item only(Where... wheres) {
         return checked(recorder(1, wheres)).get(0);
+    }
+
+    /** Two that tell the plant in one tag would talk over each other. */
+    @Test
+    void whoeverTellsThePlantInATagOfAnotherIsNamed() {
+        TagRef number = new TagRef("a0000001", "number");
+        TagRef echo = new TagRef("a0000001", "echo");
+        for (TagRef tag : List.of(number, echo)) {
+            when(definitions.tag(tag))
+                    .thenReturn(Optional.of(
+                            new TagInfo(tag.address(), "Dryer", tag.address(), DataKind.INTEGER, "", "", true)));
+        }
+        Definition[] both = IntStream.of(1, 2)
+                .mapToObj(n -> recorder(n, into("b0000001", "t" + n))
+                        .withWhens(List.of(new When.OnRequest(number, Optional.empty(), Optional.of(echo))))
+                        .withConfirms(Optional.of(Confirmation.that(Confirmation.Of.SAFE))))
+                .toArray(Definition[]::new);
+        assertThat(checked(both)).allSatisfy(item -> {
+            assertThat(item.problems()).isEmpty();
+            assertThat(item.consequences())
+                    .anyMatch(
+                            sentence -> sentence.matches("Dryer [12] writes .*echo as well: the later one counts\\."));
+        });
     }
 
     @Test

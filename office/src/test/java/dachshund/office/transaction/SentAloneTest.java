@@ -5,12 +5,14 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.StepRun;
 import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.transaction.Wording;
 import dachshund.engine.transaction.SentAlone;
 import dachshund.office.transaction.Bed.Engine;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
@@ -73,6 +75,35 @@ class SentAloneTest {
                     .isEqualTo("Feed set point lies outside its range.");
 
             assertThat(bed.runs).as("it is no run").isEmpty();
+        }
+    }
+
+    /** What needs no database goes where it is to go, whichever database there is. */
+    @Test
+    void aMessageIsSentAlone() throws Exception {
+        Bed.fresh(Engine.MARIADB);
+        TransactionDefinition design = Bed.lotEnds()
+                .withSteps(List.of(
+                        new Step.Publish(
+                                "tell",
+                                "",
+                                "aaaa0009",
+                                "lots/{lot}",
+                                new Wording(Wording.As.TEXT, "\"ended\"", List.of()),
+                                false),
+                        new Step.Compute("double", "", "kilos * 2")));
+        try (Bed bed = new Bed(Engine.MARIADB, folder)) {
+            SentAlone told = send(bed, design, 0, Map.of("lot", "PL1/7"));
+            assertThat(told.problem()).isEmpty();
+            assertThat(told.step().orElseThrow().said()).isEqualTo("The broker took it.");
+            assertThat(bed.controller.written).containsExactly("lots/PL1_7=ended");
+            bed.controller.refuses.put(new dachshund.core.tag.TagRef("aaaa0009", "lots/8"), "The broker is away.");
+            assertThat(send(bed, design, 0, Map.of("lot", 8L)).problem()).isEqualTo("The broker is away.");
+            assertThat(send(bed, design, 1, Map.of("kilos", 4L))
+                            .step()
+                            .orElseThrow()
+                            .values())
+                    .containsEntry("double", "8");
         }
     }
 

@@ -44,33 +44,20 @@ class ConfirmationController {
         if (of.isEmpty()) {
             return page.change(id, seen, by.getName(), model, recorder -> recorder.withConfirms(Optional.empty()));
         }
-        Confirmation.Of what = Confirmation.Of.valueOf(of);
-        Confirmation usual = page.recorder(id).confirms().orElse(Confirmation.that(what));
-        long doneCode;
-        long failedCode;
-        Duration settled;
+        Confirmation was = page.recorder(id).confirms().orElse(Confirmation.that(Confirmation.Of.valueOf(of)));
+        Confirmation wanted;
         try {
-            doneCode = done.isBlank() ? usual.done() : code(done);
-            failedCode = failed.isBlank() ? usual.failed() : code(failed);
-            settled = settle.isBlank() ? Duration.ZERO : PeriodText.read(settle.strip());
-            usual.withSettle(settled);
+            wanted = was.with(Confirmation.Of.valueOf(of))
+                    .withCodes(done.isBlank() ? was.done() : code(done), failed.isBlank() ? was.failed() : code(failed))
+                    .withSettle(settle.isBlank() ? Duration.ZERO : PeriodText.read(settle.strip()));
         } catch (IllegalArgumentException no) {
             return page.refuse(id, model, "confirms", no.getMessage(), "");
         }
-        if (doneCode == failedCode) {
+        if (wanted.done() == wanted.failed()) {
             return page.refuse(
                     id, model, "confirms", "With the same code for both, nobody could tell one from the other.", "");
         }
-        return page.change(
-                id,
-                seen,
-                by.getName(),
-                model,
-                recorder -> recorder.withConfirms(Optional.of(recorder.confirms()
-                        .orElse(Confirmation.that(what))
-                        .with(what)
-                        .withSettle(settled)
-                        .withCodes(doneCode, failedCode))));
+        return page.change(id, seen, by.getName(), model, recorder -> recorder.withConfirms(Optional.of(wanted)));
     }
 
     private static long code(String text) {

@@ -13,6 +13,7 @@ import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.TypeChoice;
 import dachshund.core.query.QueryDefinition;
+import dachshund.core.query.QueryParameter;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.release.WhenCheck;
 import dachshund.core.sql.Dialect;
@@ -56,6 +57,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import org.springframework.ui.Model;
 
@@ -332,13 +334,14 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         for (int i = 0; i < design.steps().size(); i++) {
             Step step = design.steps().get(i);
             int index = i;
-            Set<String> spoken = StepNames.of(step);
+            Set<String> asked = parameters(step).map(QueryParameter::name).collect(Collectors.toSet());
+            Set<String> spoken = new LinkedHashSet<>(StepNames.of(step));
+            spoken.addAll(asked);
             List<String> names = names(design, tried, i);
             String sql = "";
             Map<String, String> carries = new LinkedHashMap<>();
             if (step instanceof Step.LookUp lookUp && lookUp.isSaved()) {
-                definitions.find(QueryDefinition.class, lookUp.query()).stream()
-                        .flatMap(query -> query.parameters().stream())
+                parameters(lookUp)
                         .forEach(each -> carries.put(
                                 each.name(), carries(each.name(), design).orElse("what is called so")));
             }
@@ -365,12 +368,21 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
                     step instanceof Step.WriteTag write ? name(write.tag()) : "",
                     names,
                     spoken.stream()
-                            .filter(word -> isName(word, names, design.steps().subList(0, index)))
+                            .filter(word -> asked.contains(word)
+                                    || isName(word, names, design.steps().subList(0, index)))
                             .collect(Collectors.toMap(
                                     word -> word, word -> isGathered(word, design), (a, b) -> a, LinkedHashMap::new)),
                     tried == null ? null : tried.step(step.name()).orElse(null)));
         }
         return lines;
+    }
+
+    /** Those of the saved query that it asks; none where it asks none. */
+    private Stream<QueryParameter> parameters(Step step) {
+        return step instanceof Step.LookUp lookUp && lookUp.isSaved()
+                ? definitions.find(QueryDefinition.class, lookUp.query()).stream()
+                        .flatMap(query -> query.parameters().stream())
+                : Stream.empty();
     }
 
     /** Whether a word is a name of something: columns of a look-up are not known before it was tried. */
