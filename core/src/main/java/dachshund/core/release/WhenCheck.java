@@ -4,9 +4,11 @@ import dachshund.core.definition.Driven;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.formula.FormulaProblem;
 import dachshund.core.shift.ShiftCalendar;
+import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.Condition;
+import dachshund.core.when.Confirmation;
 import dachshund.core.when.When;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -14,6 +16,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
 import java.util.function.UnaryOperator;
+import java.util.stream.Stream;
 
 /** Reads the Whens and the gate of a definition before it is released. */
 public final class WhenCheck {
@@ -77,7 +80,15 @@ public final class WhenCheck {
                         },
                         () -> problems.add("A tag of the confirmation is not among the tags taken from its source: "
                                 + tag.address() + ".")));
-        if (recorder.confirms().get().tags().anyMatch(TagRef::isGap)) {
+        Confirmation confirms = recorder.confirms().get();
+        boolean bit = confirms.code()
+                .flatMap(tags)
+                .filter(info -> info.kind() == DataKind.BOOLEAN)
+                .isPresent();
+        if (bit && Stream.of(confirms.done(), confirms.failed()).anyMatch(code -> code != 0 && code != 1)) {
+            problems.add("The tag of the code is a bit: let the codes be 1 and 0.");
+        }
+        if (confirms.tags().anyMatch(TagRef::isGap)) {
             problems.add(LayoutCheck.gap("A tag of the confirmation"));
         }
         return problems;

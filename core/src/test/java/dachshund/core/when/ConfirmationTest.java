@@ -57,7 +57,7 @@ class ConfirmationTest {
                                 tag.address(),
                                 "BG1",
                                 tag.address(),
-                                DataKind.INTEGER,
+                                tag.address().endsWith("bit") ? DataKind.BOOLEAN : DataKind.INTEGER,
                                 "",
                                 "",
                                 !tag.address().endsWith("read only"))));
@@ -113,6 +113,13 @@ class ConfirmationTest {
                 .singleElement()
                 .asString()
                 .contains("name their destination");
+        Confirmation bit = confirms.withCode(Optional.of(tag("bit")));
+        assertThat(problems(PALLETS.withConfirms(Optional.of(bit))))
+                .singleElement()
+                .asString()
+                .contains("let the codes be 1 and 0");
+        assertThat(problems(PALLETS.withConfirms(Optional.of(bit.withCodes(1, 0)))))
+                .isEmpty();
         assertThatThrownBy(() -> confirms.withSettle(Duration.ofMinutes(2))).hasMessageContaining("60 s");
     }
 
