@@ -171,7 +171,7 @@ class TransactionsWalkTest {
             assertThat(ask("SELECT CONCAT(lot, ' ', kilos) FROM walk_lot")).containsExactly("W-0 812.5");
             // Once more as it was typed: the table has it already.
             actor.edit(() -> actor.click("#send-1"));
-            actor.see("#sent-1", "Not done.");
+            actor.see("#sent-1", "It failed.");
             SITE.sql("DELETE FROM walk_lot");
 
             // Rehearsed: when it would have fired.

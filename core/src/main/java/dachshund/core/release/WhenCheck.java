@@ -122,6 +122,9 @@ public final class WhenCheck {
     /** Sentences on what works otherwise than one may think. */
     public static List<String> advice(RecorderDefinition recorder, Function<TagRef, Optional<TagInfo>> tags) {
         List<String> advice = new ArrayList<>();
+        if (recorder.confirms().isPresent() && recorder.gate().isPresent()) {
+            advice.add("A request that comes while the gate is shut gets no row and no answer.");
+        }
         for (When when : recorder.whens()) {
             if (when.byRange()) {
                 Collection<TagRef> looked =

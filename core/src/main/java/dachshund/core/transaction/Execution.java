@@ -51,6 +51,35 @@ public final class Execution {
         default Session changing(String database) throws StoreProblem {
             throw new IllegalArgumentException("Rows are changed in one database alone.");
         }
+
+        /** The transaction of the other database, which may begin when it is asked for first. */
+        @FunctionalInterface
+        interface Other {
+            Session begun() throws StoreProblem;
+        }
+
+        /** The same doors, where rows of another database are changed, too. */
+        default Doors changingIn(Other other) {
+            Doors these = this;
+            return new Doors() {
+                @Override
+                public Session.Found ask(String database, QueryText query, List<Object> bound, int most)
+                        throws StoreProblem, QueryProblem {
+                    return these.ask(database, query, bound, most);
+                }
+
+                @Override
+                public Session.Found saved(String query, Parameters values, int most)
+                        throws StoreProblem, QueryProblem {
+                    return these.saved(query, values, most);
+                }
+
+                @Override
+                public Session changing(String database) throws StoreProblem {
+                    return other.begun();
+                }
+            };
+        }
     }
 
     /** What a run knows, by the names of a query's parameters. */

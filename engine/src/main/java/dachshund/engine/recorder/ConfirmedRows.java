@@ -24,7 +24,9 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.locks.LockSupport;
+import java.util.concurrent.locks.ReentrantLock;
 import java.util.function.BooleanSupplier;
 import java.util.function.Function;
 import java.util.stream.Collectors;
@@ -42,6 +44,7 @@ final class ConfirmedRows {
     private static final Duration SOON = Duration.ofSeconds(1);
     private static final long LOOKS_SOON_NANOS = 5_000_000;
     private static final long LOOKS_NANOS = 50_000_000;
+    private static final long AGAIN_NANOS = 1_000_000_000;
     /** A row that is waited for longer is said. */
     private static final Duration LONG = Duration.ofSeconds(5);
 
@@ -66,7 +69,7 @@ final class ConfirmedRows {
      * @param telling held by whoever tells the plant, under whichever design of the recorder: what is told later comes later
      * @param ends    whether nobody is waited for any more: the application stops, or another design goes on from here
      */
-    record With(PlantSide plant, Object telling, BooleanSupplier ends) {}
+    record With(PlantSide plant, ReentrantLock telling, BooleanSupplier ends) {}
 
     /** @param reads tags whose values a snapshot has, in their order: {@link #reads} among them */
     ConfirmedRows(
@@ -209,14 +212,27 @@ final class ConfirmedRows {
      * @param refused why some of them are nowhere; none where all were taken
      */
     void tell(Asked asked, List<String> refused) {
-        Last now = last;
+        List<Taken> rows = last == null ? List.of() : last.rows();
         Threads.once("confirm-" + design.id(), () -> {
-            try {
-                told(asked, now.rows(), refused);
-            } finally {
-                waits = "";
+            while (!with.ends().getAsBoolean() && !isTold(asked, rows, refused)) {
+                LockSupport.parkNanos(AGAIN_NANOS);
             }
+            waits = "";
         });
+    }
+
+    /** Whether nobody has to come back to it; whatever fails on the way is said, and tried again. */
+    private boolean isTold(Asked asked, List<Taken> rows, List<String> refused) {
+        try {
+            told(asked, rows, refused);
+            return true;
+        } catch (RuntimeException | Error thrown) {
+            Threads.report(thrown);
+            waits = "The plant cannot be told of " + asked.words() + ", and this is tried again: "
+                    + Threads.words(thrown) + ".";
+            said.note(clock.now(), waits);
+            return false;
+        }
     }
 
     private void told(Asked asked, List<Taken> rows, List<String> refused) {
@@ -233,12 +249,17 @@ final class ConfirmedRows {
                     .collect(Collectors.joining(" "));
         }
         String became;
-        synchronized (with.telling()) {
+        if (!hasTheFloor(answering)) {
+            return;
+        }
+        try {
             became = answering.give(
                     why.isEmpty() ? confirms.done() : confirms.failed(),
                     why.length() > LONGEST_TEXT ? why.substring(0, LONGEST_TEXT - 1) + "…" : why,
                     cannot -> waits =
                             cannot.isEmpty() ? "" : "The plant cannot be told of " + asked.words() + ": " + cannot);
+        } finally {
+            with.telling().unlock();
         }
         if (!why.isEmpty() || !became.equals("given")) {
             said.note(
@@ -247,6 +268,21 @@ final class ConfirmedRows {
                             + (why.isEmpty() ? confirms.of().words() + "." : why) + " "
                             + Character.toUpperCase(became.charAt(0)) + became.substring(1)
                             + (became.endsWith(".") ? "" : "."));
+        }
+    }
+
+    /** Waits until nobody else tells the plant; false where nobody waits for it any more, so that they are not many. */
+    private boolean hasTheFloor(Answering answering) {
+        try {
+            while (!with.telling().tryLock(LOOKS_NANOS, TimeUnit.NANOSECONDS)) {
+                if (with.ends().getAsBoolean() || answering.superseded()) {
+                    return false;
+                }
+            }
+            return true;
+        } catch (InterruptedException stopped) {
+            Thread.currentThread().interrupt();
+            return false;
         }
     }
 

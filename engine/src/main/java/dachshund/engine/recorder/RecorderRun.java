@@ -50,6 +50,7 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.concurrent.locks.ReentrantLock;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.stream.Collectors;
@@ -163,7 +164,7 @@ public final class RecorderRun implements Action {
                     strand,
                     said,
                     stopItself,
-                    run -> new ConfirmedRows.With(PlantSide.NONE, new Object(), () -> true));
+                    run -> new ConfirmedRows.With(PlantSide.NONE, new ReentrantLock(), () -> true));
         }
     }
 

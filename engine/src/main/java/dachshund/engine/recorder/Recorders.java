@@ -31,6 +31,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.concurrent.locks.ReentrantLock;
 import java.util.function.Function;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -63,7 +64,7 @@ public final class Recorders implements AtWork<RecorderDefinition>, AutoCloseabl
     /** The last run of each recorder, which tells the plant of its rows, also once it was stopped. */
     private final Map<String, RecorderRun> confirming = new ConcurrentHashMap<>();
     /** By recorder: held by whoever tells the plant of its rows. */
-    private final Map<String, Object> telling = new ConcurrentHashMap<>();
+    private final Map<String, ReentrantLock> telling = new ConcurrentHashMap<>();
 
     private volatile boolean closing;
 
@@ -237,7 +238,7 @@ public final class Recorders implements AtWork<RecorderDefinition>, AutoCloseabl
         String id = run.definition().id();
         return new ConfirmedRows.With(
                 plantSide,
-                telling.computeIfAbsent(id, each -> new Object()),
+                telling.computeIfAbsent(id, each -> new ReentrantLock()),
                 () -> closing || confirming.get(id) != run);
     }
 

@@ -5,8 +5,6 @@ import dachshund.core.destination.StoreProblem.Kind;
 import dachshund.core.formula.FormulaProblem;
 import dachshund.core.ledger.Run;
 import dachshund.core.ledger.Run.Outcome;
-import dachshund.core.reader.QueryProblem;
-import dachshund.core.reader.QueryText;
 import dachshund.core.time.PeriodText;
 import dachshund.core.time.PlantClock;
 import dachshund.core.transaction.Answer;
@@ -33,6 +31,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.concurrent.locks.LockSupport;
@@ -47,6 +46,9 @@ import java.util.function.Supplier;
 final class OneRun {
 
     private static final long ASK_AGAIN_NANOS = 1_000_000_000L;
+
+    /** Of a commit: the database says that it did not. Whatever else it says leaves that open. */
+    static final Set<Kind> NOT_COMMITTED = Set.of(Kind.CLASHED, Kind.CONTENT, Kind.DUPLICATE);
 
     private enum State {
         /** Nothing is committed, and can still be given up. */
@@ -365,9 +367,14 @@ final class OneRun {
             }
             waits = "";
             lookBack(now, values);
-            List<Todo> todo =
-                    new ArrayList<>(new Execution(design, around.prepared(), doors(other), values, System::nanoTime)
-                            .within(now, steps::add));
+            List<Todo> todo = new ArrayList<>(new Execution(
+                            design,
+                            around.prepared(),
+                            around.reading()
+                                    .changingIn(() -> other.orElseThrow().begun()),
+                            values,
+                            System::nanoTime)
+                    .within(now, steps::add));
             around.followers().get().forEach(each -> todo.add(new Todo.Begin(each, values.all())));
             Told told = new Told(design.answer().done(), doneText(values), written(todo));
             if (design.mark()) {
@@ -385,27 +392,6 @@ final class OneRun {
             commit(now);
             return Optional.of(new Committed(told, todo));
         }
-    }
-
-    private Execution.Doors doors(Optional<Second> other) {
-        return new Execution.Doors() {
-            @Override
-            public Session.Found ask(String database, QueryText query, List<Object> bound, int most)
-                    throws StoreProblem, QueryProblem {
-                return around.reading().ask(database, query, bound, most);
-            }
-
-            @Override
-            public Session.Found saved(String query, Execution.Parameters values, int most)
-                    throws StoreProblem, QueryProblem {
-                return around.reading().saved(query, values, most);
-            }
-
-            @Override
-            public Session changing(String database) throws StoreProblem {
-                return other.orElseThrow().begun();
-            }
-        };
     }
 
     private String written(List<Todo> todo) throws Failed {
@@ -484,8 +470,7 @@ final class OneRun {
         try {
             now.commit();
         } catch (StoreProblem problem) {
-            if (problem.kind() == Kind.CLASHED || problem.kind() == Kind.CONTENT || problem.kind() == Kind.DUPLICATE) {
-                // The database says that it did not commit.
+            if (NOT_COMMITTED.contains(problem.kind())) {
                 state.set(State.OPEN);
                 throw problem;
             }

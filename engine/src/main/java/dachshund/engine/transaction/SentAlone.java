@@ -5,7 +5,6 @@ import dachshund.core.definition.Plant;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.formula.FormulaProblem;
 import dachshund.core.reader.QueryProblem;
-import dachshund.core.reader.QueryText;
 import dachshund.core.transaction.Execution;
 import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Prepared;
@@ -33,17 +32,36 @@ import java.util.function.BiConsumer;
  * before anything else is designed. No mark goes with it.
  *
  * @param step    what became of it; empty where it was not sent
- * @param problem why it was not done, or why it is not known; empty where it is done
+ * @param problem why it failed, is not known, or cannot be read back; empty for none of these
  * @param columns of the row that was read back
  * @param back    what stands there afterwards, as text: none where nothing was read back, or nothing is there
  */
-public record SentAlone(Optional<StepRun> step, String problem, List<String> columns, List<List<String>> back) {
+public record SentAlone(
+        Ended ended, Optional<StepRun> step, String problem, List<String> columns, List<List<String>> back) {
+
+    /** How it ended. */
+    public enum Ended {
+        DONE("Sent, and done."),
+        PASSED_OVER("Passed over."),
+        FAILED("It failed."),
+        UNKNOWN("It is not known whether it is done.");
+
+        private final String words;
+
+        Ended(String words) {
+            this.words = words;
+        }
+
+        public String words() {
+            return words;
+        }
+    }
 
     private static final int MOST_BACK = 5;
 
     /** Of a step that was not sent. */
     public static SentAlone not(String why) {
-        return new SentAlone(Optional.empty(), why, List.of(), List.of());
+        return new SentAlone(Ended.FAILED, Optional.empty(), why, List.of(), List.of());
     }
 
     static SentAlone of(
@@ -125,25 +143,31 @@ public record SentAlone(Optional<StepRun> step, String problem, List<String> col
             boolean committing = false;
             try (Session session =
                     database.begin(alone.isolation(), false, alone.policy().limit())) {
-                new Execution(alone, prepared, changingIn(session), values, System::nanoTime)
+                new Execution(alone, prepared, elsewhere.changingIn(() -> session), values, System::nanoTime)
                         .within(session, told::add);
                 committing = true;
                 session.commit();
             } catch (StepFailed no) {
-                return new SentAlone(last(told), no.getMessage(), List.of(), List.of());
+                return ended(Ended.FAILED, told, no.getMessage());
             } catch (StoreProblem no) {
-                String why = committing && no.kind() == StoreProblem.Kind.AWAY
-                        ? "It is not known whether it is done. " + no.getMessage()
-                        : no.getMessage();
-                return new SentAlone(last(told), why, List.of(), List.of());
+                boolean open = committing && !OneRun.NOT_COMMITTED.contains(no.kind());
+                return ended(open ? Ended.UNKNOWN : Ended.FAILED, told, no.getMessage());
+            } catch (RuntimeException thrown) {
+                return ended(committing ? Ended.UNKNOWN : Ended.FAILED, told, words(thrown));
             }
-            return step instanceof Step.Put put && done(told)
-                    ? readBack(database, put, told)
-                    : new SentAlone(last(told), "", List.of(), List.of());
+            SentAlone done = ended(told);
+            return step instanceof Step.Put put && done.ended() == Ended.DONE ? readBack(database, put, done) : done;
         }
 
-        private static boolean done(List<StepRun> told) {
-            return last(told).filter(each -> each.fate() == StepRun.Fate.DONE).isPresent();
+        private static SentAlone ended(List<StepRun> told) {
+            boolean passed = last(told)
+                    .filter(each -> each.fate() == StepRun.Fate.PASSED_OVER)
+                    .isPresent();
+            return ended(passed ? Ended.PASSED_OVER : Ended.DONE, told, "");
+        }
+
+        private static SentAlone ended(Ended how, List<StepRun> told, String problem) {
+            return new SentAlone(how, last(told), problem, List.of(), List.of());
         }
 
         private static Optional<StepRun> last(List<StepRun> told) {
@@ -151,7 +175,7 @@ public record SentAlone(Optional<StepRun> step, String problem, List<String> col
         }
 
         /** The row as it stands there now, in a transaction after it. */
-        private SentAlone readBack(Transacting database, Step.Put put, List<StepRun> told) {
+        private SentAlone readBack(Transacting database, Step.Put put, SentAlone done) {
             try (Session session =
                     database.begin(alone.isolation(), false, alone.policy().limit())) {
                 StepSql sql = StepSql.readingBack(
@@ -167,10 +191,10 @@ public record SentAlone(Optional<StepRun> step, String problem, List<String> col
                 List<List<String>> rows = found.rows().stream()
                         .map(row -> row.stream().map(Values::words).toList())
                         .toList();
-                return new SentAlone(last(told), "", found.columns(), rows);
+                return new SentAlone(Ended.DONE, done.step(), "", found.columns(), rows);
             } catch (StoreProblem | QueryProblem | FormulaProblem cannot) {
-                String why = "It is done, and cannot be read back: " + cannot.getMessage();
-                return new SentAlone(last(told), why, List.of(), List.of());
+                String why = "It cannot be read back: " + cannot.getMessage();
+                return new SentAlone(Ended.DONE, done.step(), why, List.of(), List.of());
             }
         }
 
@@ -192,11 +216,11 @@ public record SentAlone(Optional<StepRun> step, String problem, List<String> col
                             (System.nanoTime() - from) / 1000,
                             said));
                 }
-                return new SentAlone(last(told), "", List.of(), List.of());
+                return ended(told);
             } catch (StepFailed no) {
-                return new SentAlone(last(told), no.getMessage(), List.of(), List.of());
+                return ended(Ended.FAILED, told, no.getMessage());
             } catch (RuntimeException no) {
-                return new SentAlone(last(told), words(no), List.of(), List.of());
+                return ended(Ended.FAILED, told, words(no));
             }
         }
 
@@ -215,27 +239,6 @@ public record SentAlone(Optional<StepRun> step, String problem, List<String> col
                             .orElseThrow(() -> new IllegalArgumentException("Choose its folder first.")),
                     append);
             return "The line is on disk.";
-        }
-
-        private Execution.Doors changingIn(Session session) {
-            return new Execution.Doors() {
-                @Override
-                public Session.Found ask(String database, QueryText query, List<Object> bound, int most)
-                        throws StoreProblem, QueryProblem {
-                    return elsewhere.ask(database, query, bound, most);
-                }
-
-                @Override
-                public Session.Found saved(String query, Execution.Parameters parameters, int most)
-                        throws StoreProblem, QueryProblem {
-                    return elsewhere.saved(query, parameters, most);
-                }
-
-                @Override
-                public Session changing(String database) {
-                    return session;
-                }
-            };
         }
     }
 }

@@ -5,8 +5,6 @@ import dachshund.core.definition.Plant;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.formula.FormulaProblem;
 import dachshund.core.ledger.Run;
-import dachshund.core.reader.QueryProblem;
-import dachshund.core.reader.QueryText;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.transaction.Execution;
@@ -94,32 +92,11 @@ public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, Stri
             try (Transacting other = around.opening().database(second.get());
                     Session session = other.begin(
                             design.isolation(), false, design.policy().limit())) {
-                return carriedOut(design, prepared, database, both(elsewhere, session), values, snapshot);
+                return carriedOut(design, prepared, database, elsewhere.changingIn(() -> session), values, snapshot);
             }
         } catch (StoreProblem no) {
             return new TriedOut(snapshot, steps, no.getMessage(), "");
         }
-    }
-
-    private static Execution.Doors both(Execution.Doors elsewhere, Session other) {
-        return new Execution.Doors() {
-            @Override
-            public Session.Found ask(String database, QueryText query, List<Object> bound, int most)
-                    throws StoreProblem, QueryProblem {
-                return elsewhere.ask(database, query, bound, most);
-            }
-
-            @Override
-            public Session.Found saved(String query, Execution.Parameters values, int most)
-                    throws StoreProblem, QueryProblem {
-                return elsewhere.saved(query, values, most);
-            }
-
-            @Override
-            public Session changing(String database) {
-                return other;
-            }
-        };
     }
 
     private static TriedOut carriedOut(

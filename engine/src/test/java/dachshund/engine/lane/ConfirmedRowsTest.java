@@ -36,6 +36,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
@@ -55,6 +56,7 @@ class ConfirmedRowsTest extends WriterRig {
     private final Map<TagRef, Object> plc = new ConcurrentHashMap<>();
     private final List<String> told = Collections.synchronizedList(new ArrayList<>());
     private volatile boolean reachable = true;
+    private volatile CountDownLatch hangs = new CountDownLatch(0);
     private TagTable tags;
     private Recorders recorders;
 
@@ -114,6 +116,7 @@ class ConfirmedRowsTest extends WriterRig {
         @Override
         public String write(TagRef tag, Object value, double tolerance, String by) {
             try {
+                hangs.await();
                 return alive(() -> {
                     if (!reachable) {
                         throw new IllegalArgumentException("The controller does not answer.");
@@ -300,6 +303,46 @@ class ConfirmedRowsTest extends WriterRig {
         until(() -> told.size() == 2);
         assertThat(told).containsExactly("17 1 ", "19 1 ");
         assertThat(numbers()).as("it has the row all the same").containsExactly(17.0, 18.0, 19.0);
+    }
+
+    @Test
+    void aDiskThatDoesNotSayIsAskedAgainAndThePageSaysSo() {
+        idle();
+        restartWhereTheDiskMayRefuse();
+        begin(design(Confirmation.Of.LANDED));
+        store.away = true;
+        ask(17);
+        soon(() -> writer.last(A) == 1);
+        refuses = method -> method.equals("aside");
+        store.away = false;
+        until(() -> recorders.find(A).orElseThrow().untold().contains("this is tried again"));
+        assertThat(told).isEmpty();
+        refuses = method -> false;
+        until(() -> told.size() == 1);
+        assertThat(told).containsExactly("17 1 ");
+        soon(() -> recorders.find(A).orElseThrow().untold().isEmpty());
+    }
+
+    /** A controller that hangs holds up its own answers alone, and those that it does not wait for any more are nobody's. */
+    @Test
+    void aPlantThatHangsIsToldOfItsLastRequestAlone() throws Exception {
+        idle();
+        begin(design(Confirmation.Of.SAFE));
+        hangs = new CountDownLatch(1);
+        for (int number = 1; number <= 40; number++) {
+            ask(number);
+            int wanted = number;
+            soon(() -> writer.last(A) == wanted);
+        }
+        soon(() -> Thread.getAllStackTraces().keySet().stream()
+                        .filter(thread -> thread.getName().equals("confirm-" + A))
+                        .count()
+                <= 2);
+        hangs.countDown();
+        until(() -> Double.valueOf(40).equals(plc.get(ANSWERED)));
+        drain();
+        assertThat(numbers()).hasSize(40);
+        assertThat(told).last().isEqualTo("40 1 ");
     }
 
     /** The same number again, once it was answered, is the same request; another design goes on where the one before was. */

@@ -83,6 +83,11 @@ final class Dying {
 
     /** The answer to the first commit is lost; whether it was carried out is said here. */
     static UnaryOperator<Transacting> atCommit(boolean carriedOut) {
+        return atCommit(carriedOut, new StoreProblem(StoreProblem.Kind.AWAY, -1, "The connection broke.", null));
+    }
+
+    /** @param lost what is thrown in its place: a StoreProblem, or what a driver may throw */
+    static UnaryOperator<Transacting> atCommit(boolean carriedOut, Exception lost) {
         AtomicInteger commits = new AtomicInteger();
         return database -> new Through(database) {
             @Override
@@ -97,7 +102,10 @@ final class Dying {
                         if (carriedOut) {
                             super.commit();
                         }
-                        throw new StoreProblem(StoreProblem.Kind.AWAY, -1, "The connection broke.", null);
+                        if (lost instanceof StoreProblem problem) {
+                            throw problem;
+                        }
+                        throw (RuntimeException) lost;
                     }
                 };
             }

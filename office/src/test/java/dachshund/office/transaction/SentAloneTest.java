@@ -2,6 +2,7 @@ package dachshund.office.transaction;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dachshund.core.destination.StoreProblem;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.StepRun;
 import dachshund.core.transaction.TransactionDefinition;
@@ -75,6 +76,23 @@ class SentAloneTest {
                     .isEqualTo("Feed set point lies outside its range.");
 
             assertThat(bed.runs).as("it is no run").isEmpty();
+        }
+    }
+
+    /** Where the commit is not answered, nobody says that it failed. */
+    @ParameterizedTest
+    @EnumSource
+    void aCommitOfWhichNobodyKnowsIsNoFailure(Engine engine) throws Exception {
+        for (Exception lost : List.of(
+                new StoreProblem(StoreProblem.Kind.UNKNOWN, -1, "Something odd.", null),
+                new IllegalStateException("A defect of the driver"))) {
+            Bed.fresh(engine);
+            try (Bed bed = new Bed(engine, folder, new Bed.Controller(), Dying.atCommit(true, lost))) {
+                SentAlone sent =
+                        send(bed, Bed.lotEnds(), 1, Map.of("lot", "PL1-7", "ord_order_no", 26041L, "kilos", 12.5));
+                assertThat(sent.ended()).isEqualTo(SentAlone.Ended.UNKNOWN);
+                assertThat(bed.ask("SELECT lot_id FROM lot")).containsExactly("PL1-7");
+            }
         }
     }
 

@@ -371,15 +371,11 @@ class TransactionController {
             Principal by,
             Model model) {
         TransactionDefinition design = page.transaction(id);
-        model.addAttribute("form", form);
         if (seen != page.seen(id) || index >= design.steps().size()) {
-            return page.design(
-                    id,
-                    model,
-                    null,
-                    index,
-                    SentAlone.not("Somebody has changed the design meanwhile; nothing was sent."));
+            return page.refuse(
+                    id, model, "steps", "Somebody has changed the design meanwhile; nothing was sent.", form);
         }
+        model.addAttribute("form", form);
         SentAlone sent = page.notReached(design).map(SentAlone::not).orElseGet(() -> engine.transactions()
                 .sendAlone(design, index, definitions.plant(), given(form)));
         audit.note(
