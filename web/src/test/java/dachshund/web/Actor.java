@@ -9,14 +9,11 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.stream.Collectors;
 import org.openqa.selenium.By;
-import org.openqa.selenium.Dimension;
 import org.openqa.selenium.JavascriptExecutor;
 import org.openqa.selenium.OutputType;
 import org.openqa.selenium.WebDriverException;
 import org.openqa.selenium.WebElement;
 import org.openqa.selenium.chrome.ChromeDriver;
-import org.openqa.selenium.chrome.ChromeDriverService;
-import org.openqa.selenium.chrome.ChromeOptions;
 import org.openqa.selenium.logging.LogType;
 import org.openqa.selenium.support.ui.Select;
 import org.openqa.selenium.support.ui.WebDriverWait;
@@ -32,28 +29,10 @@ final class Actor implements AutoCloseable {
 
     Actor(Site site) {
         this.site = site;
-        ChromeOptions options = new ChromeOptions();
-        options.setBinary("/usr/lib/chromium/chromium-headless-shell");
-        options.addArguments(
-                "--no-sandbox",
-                "--disable-gpu",
-                "--disable-quic",
-                "--no-first-run",
-                "--disable-background-networking",
-                "--disable-component-update",
-                "--disable-sync",
-                "--force-device-scale-factor=1",
-                "--window-size=1280,800");
-        browser = new ChromeDriver(
-                new ChromeDriverService.Builder()
-                        .usingDriverExecutable(Path.of("/usr/bin/chromedriver").toFile())
-                        .build(),
-                options);
-        Number extra = (Number) browser.executeScript("return window.outerHeight - window.innerHeight");
-        browser.manage().window().setSize(new Dimension(1280, 800 + extra.intValue()));
+        browser = Browsers.take();
     }
 
-    /** Another tab, in front; a browser without a window gives none the focus by itself. */
+    /** Another tab, in front. */
     void newTab() {
         browser.switchTo().newWindow(org.openqa.selenium.WindowType.TAB);
         front();
@@ -61,8 +40,7 @@ final class Actor implements AutoCloseable {
 
     /** Brings the present tab to the front. */
     void front() {
-        browser.executeCdpCommand("Page.bringToFront", java.util.Map.of());
-        browser.executeCdpCommand("Emulation.setFocusEmulationEnabled", java.util.Map.of("enabled", true));
+        Browsers.front(browser);
     }
 
     Actor signIn(String name, String password) {
@@ -251,6 +229,6 @@ final class Actor implements AutoCloseable {
 
     @Override
     public void close() {
-        browser.quit();
+        Browsers.leave(browser);
     }
 }

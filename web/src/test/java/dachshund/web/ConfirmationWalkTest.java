@@ -122,6 +122,9 @@ class ConfirmationWalkTest {
             assertThat(actor.texts("[aria-label=Confirmation] .field-problem")).isEmpty();
             actor.type("#c-failed", "1");
             actor.see("[aria-label=Confirmation] .field-problem", "nobody could tell one from the other");
+            assertThat(actor.see("#c-failed").getDomProperty("value"))
+                    .as("what was typed stays")
+                    .isEqualTo("1");
             actor.type("#c-failed", "no");
             actor.see("[aria-label=Confirmation] .field-problem", "is no whole number");
             actor.type("#c-failed", "9");

@@ -2,6 +2,7 @@ package dachshund.web;
 
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.links.opcua.OpcUaTrust;
 import dachshund.office.definition.Definitions;
 import dachshund.standins.PrivateProcess;
 import dachshund.standins.SimulatedPlant;
@@ -30,6 +31,7 @@ import org.springframework.jdbc.core.simple.JdbcClient;
 final class Site implements AutoCloseable {
 
     private static Site demo;
+    private static byte[] certificate;
 
     final PrivateMariaDb database = new PrivateMariaDb();
     final SimulatedPlant plant;
@@ -64,7 +66,22 @@ final class Site implements AutoCloseable {
         } catch (InterruptedException e) {
             throw new IllegalStateException(e);
         }
-        start();
+        startWithCertificate();
+    }
+
+    /** To make a certificate takes a second: the first of this process is every site's. */
+    private void startWithCertificate() {
+        try {
+            Path own = Files.createDirectories(folder.resolve("opcua")).resolve("own.p12");
+            if (certificate != null) {
+                Files.write(own, certificate);
+            }
+            start();
+            bean(OpcUaTrust.class).own();
+            certificate = Files.readAllBytes(own);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
     }
 
     /** One site with demo content for all tests that only need some content; lives as long as the test process. */
@@ -91,6 +108,7 @@ final class Site implements AutoCloseable {
                                         "--dachshund.demo-broker-port=" + broker.port(),
                                         "--dachshund.demo-mail.smtp-port=" + smtpPort,
                                         "--dachshund.demo-mail.imap-port=" + imapPort,
+                                        "--dachshund.people.password-rounds=4",
                                         "--dachshund.ready-file=" + folder.resolve("web.ready")),
                                 settings.stream())
                         .toArray(String[]::new));

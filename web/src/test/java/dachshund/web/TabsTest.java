@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -32,6 +33,16 @@ class TabsTest {
         site = Site.demo();
         actor = new Actor(site).signIn("engineer", "engineer-demo");
         actor.see("main");
+    }
+
+    /** Tabs that nobody needs any more go on drawing what is live. */
+    @AfterEach
+    void oneTabIsEnough() {
+        List<String> windows = List.copyOf(actor.browser.getWindowHandles());
+        windows.subList(1, windows.size())
+                .forEach(window -> actor.browser.switchTo().window(window).close());
+        actor.browser.switchTo().window(windows.get(0));
+        actor.front();
     }
 
     @AfterAll

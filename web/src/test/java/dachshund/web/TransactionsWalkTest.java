@@ -4,6 +4,7 @@ import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.definition.Definition;
+import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.keep.Density;
 import dachshund.core.keep.KeepingRuleDefinition;
@@ -251,6 +252,51 @@ class TransactionsWalkTest {
                 .body();
         assertThat(csv.lines().count()).isEqualTo(4);
         assertThat(csv).contains("order 7001").contains("Step insert: ");
+    }
+
+    @Test
+    void oneIsAboutAPieceOfEquipment() throws Exception {
+        SITE.sql("CREATE TABLE walk_line (line VARCHAR(20) NOT NULL, die DECIMAL(8,1) NOT NULL)");
+        String line = SITE.bean(Definitions.class).all(EquipmentDefinition.class).stream()
+                .filter(each -> each.name().equals("PL2"))
+                .findFirst()
+                .orElseThrow()
+                .id();
+        try (Actor actor = new Actor(SITE).signIn("engineer", "engineer-demo")) {
+            actor.go("/records/transactions");
+            actor.click("#new-transaction");
+            actor.see("#transaction-name");
+            actor.type("#transaction-name", "Line now");
+            actor.pick("#equipment", line);
+            actor.pick("#add-property", "Die temperature");
+            actor.see(".gathers", "Die temperature of PL2");
+            has(actor, "#gather-name-0", "die_temperature");
+            actor.pick("#equipment", "");
+            actor.see(".must", "Choose the equipment whose Die temperature is die_temperature.");
+            actor.pick("#equipment", line);
+            actor.pick("#add-step", "INSERT");
+            actor.see("#s-table-0");
+            actor.type("#s-table-0", "walk_line");
+            actor.edit(() -> actor.click("#take-0"));
+            actor.see("#s-col-0-1");
+            actor.type("#s-val-0-0", "equipment");
+            actor.type("#s-val-0-1", "die_temperature");
+            actor.see(".step-lines", "line = equipment");
+            actor.edit(() -> actor.click("#b-apart"));
+            actor.edit(() -> actor.click("#try-all"));
+            actor.see("#tried", "Tried, and taken back.");
+            assertThat(actor.complaints()).isEmpty();
+            actor.click("#review");
+            actor.see("main", "Is about PL2.");
+            actor.see("main", "die_temperature = Die temperature of its equipment");
+            actor.click("#release");
+            soon(() ->
+                    SITE.bean(Engine.class).transactions().find(id("Line now")).isPresent());
+            actor.go("/records/" + id("Line now"));
+            actor.browser.executeScript("window.confirm = () => true");
+            actor.click("#run-now");
+            soon(() -> ask("SELECT line FROM walk_line WHERE die > 0").equals(List.of("PL2")));
+        }
     }
 
     /** A field has it, once the page stands still. */

@@ -97,10 +97,14 @@ public final class Plant implements PropertyLookup {
         return zone;
     }
 
+    /** Empty where there is no such piece of equipment. */
+    public String equipmentName(String id) {
+        return definitions.get(id) instanceof EquipmentDefinition piece ? piece.name() : "";
+    }
+
     /** What the rows of a recorder say beside its tags. */
     public RowFacts facts(RecorderDefinition recorder) {
-        String equipment =
-                definitions.get(recorder.equipment()) instanceof EquipmentDefinition piece ? piece.name() : "";
+        String equipment = equipmentName(recorder.equipment());
         return new RowFacts(
                 recorder.name(), site, recorder.equipment(), equipment, shifts(), belongs(recorder), zone, this);
     }

@@ -6,6 +6,7 @@ import dachshund.core.definition.Sentences;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.PeriodText;
 import dachshund.core.transaction.Answer;
+import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Over;
 import dachshund.core.transaction.Policy;
 import dachshund.core.transaction.Step;
@@ -32,6 +33,7 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
     protected Set<String> things(TransactionDefinition transaction) {
         Set<String> things = new HashSet<>();
         things.add(transaction.database());
+        things.add(transaction.equipment());
         transaction.whens().forEach(when -> things.addAll(when.things()));
         transaction.steps().forEach(step -> {
             things.add(step.in());
@@ -65,7 +67,10 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
         sentences.add("Is done " + whens(is) + ", in one transaction of " + database(is, named) + ", "
                 + is.isolation().words() + (is.mark() ? ", with a mark row." : ", without a mark row: at most once."));
         is.gate().ifPresent(gate -> sentences.add("Gate: only while " + gate.text() + "."));
-        if (!is.histories().isEmpty()) {
+        if (!is.equipment().isEmpty()) {
+            sentences.add("Is about " + named.name(is.equipment()) + ".");
+        }
+        if (!is.histories().isEmpty() || !is.properties().isEmpty()) {
             sentences.add("Gathers " + gathers(is, named) + ".");
         }
         is.steps().forEach(step -> sentences.add(step(step, named)));
@@ -80,6 +85,7 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
 
     @Override
     protected void changed(TransactionDefinition was, TransactionDefinition is, Named named, Sentences sentences) {
+        sentences.compare("Equipment", equipment(was, named), equipment(is, named));
         sentences.compare("When", whens(was), whens(is));
         if (whens(was).equals(whens(is)) && !was.whens().equals(is.whens())) {
             sentences.add("The tags that its When looks at change.");
@@ -144,9 +150,19 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
         return transaction.gathers().stream()
                 .map(each -> each.name() + " = "
                         + each.over().map(over -> over(over, named) + " of ").orElse("")
-                        + (each.isGiven() ? "given by who asks" : named.tag(each.tag()))
+                        + source(each, named)
                         + " (bad: " + each.bad().words() + ")")
                 .collect(Collectors.joining(", "));
+    }
+
+    private static String source(Gathered each, Named named) {
+        return each.isGiven()
+                ? "given by who asks"
+                : each.property().isEmpty() ? named.tag(each.tag()) : each.property() + " of its equipment";
+    }
+
+    private static String equipment(TransactionDefinition transaction, Named named) {
+        return transaction.equipment().isEmpty() ? "none" : named.name(transaction.equipment());
     }
 
     private static String over(Over over, Named named) {
@@ -172,7 +188,8 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
         return PeriodText.write(policy.limit()) + " a run, " + policy.retries() + " further tries with "
                 + words(policy.pause()) + " between, tags read " + words(policy.settle()) + " after the trigger, "
                 + policy.parallel() + " at once, " + policy.waiting() + " waiting, stops after " + policy.stopAfter()
-                + " failures" + (policy.hold() ? ", holds what fails for a passing reason and does it later" : "");
+                + " failures" + (policy.hold() ? ", holds what fails for a passing reason and does it later" : "")
+                + (policy.apart() ? ", one at a time among those of its equipment that say so" : "");
     }
 
     private static String words(java.time.Duration length) {
@@ -186,6 +203,7 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
                 id,
                 name,
                 of.description(),
+                of.equipment(),
                 of.whens(),
                 of.gate(),
                 of.gathers(),

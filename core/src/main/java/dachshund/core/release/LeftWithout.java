@@ -7,6 +7,7 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.transaction.TransactionDefinition;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
@@ -67,24 +68,28 @@ public final class LeftWithout {
         if (user instanceof RecorderDefinition recorder) {
             recorder.layout().columnsAndFields().forEach(column -> {
                 if (column.from() instanceof ColumnSource.FromProperty from) {
-                    property(recorder, from);
+                    property(
+                            recorder,
+                            from.equipment().isEmpty() ? recorder.equipment() : from.equipment(),
+                            from.property());
                 }
             });
+        } else if (user instanceof TransactionDefinition transaction) {
+            transaction.properties().forEach(each -> property(transaction, transaction.equipment(), each));
         }
     }
 
-    private void property(RecorderDefinition recorder, ColumnSource.FromProperty from) {
-        String equipment = from.equipment().isEmpty() ? recorder.equipment() : from.equipment();
-        if (after.property(equipment, from.property()).isPresent()
-                || before.property(equipment, from.property()).isEmpty()) {
+    private void property(Definition user, String equipment, String property) {
+        if (after.property(equipment, property).isPresent()
+                || before.property(equipment, property).isEmpty()) {
             return;
         }
-        String what = "the property " + from.property();
+        String what = "the property " + property;
         if (changed.contains(equipment)) {
-            note(equipment, recorder, what);
+            note(equipment, user, what);
         }
         if (now.get(equipment) instanceof EquipmentDefinition piece && changed.contains(piece.equipmentClass())) {
-            note(piece.equipmentClass(), recorder, what);
+            note(piece.equipmentClass(), user, what);
         }
     }
 

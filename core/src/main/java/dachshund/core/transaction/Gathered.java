@@ -6,11 +6,13 @@ import java.util.Optional;
 /**
  * What a run has under a name: the value of a tag as it was when it fired, or what is computed of its history up to then.
  *
- * @param name as steps call it
- * @param bad  what happens where there is nothing that can be trusted
- * @param over what is computed of its history; empty for its value
+ * @param name     as steps call it
+ * @param tag      a gap where whoever asks gives it, or a property stands in its place
+ * @param bad      what happens where there is nothing that can be trusted
+ * @param over     what is computed of its history; empty for its value
+ * @param property of the transaction's equipment, by name; empty for none
  */
-public record Gathered(String name, TagRef tag, WhenBad bad, Optional<Over> over) {
+public record Gathered(String name, TagRef tag, WhenBad bad, Optional<Over> over, String property) {
 
     /** What the instant is called at which the time over which one is computed began, behind its own name. */
     public static final String SINCE = "_since";
@@ -18,6 +20,18 @@ public record Gathered(String name, TagRef tag, WhenBad bad, Optional<Over> over
     public Gathered {
         // Designs of before knew values alone.
         over = over == null ? Optional.empty() : over;
+        property = property == null ? "" : property;
+    }
+
+    /** Of a tag. */
+    public Gathered(String name, TagRef tag, WhenBad bad, Optional<Over> over) {
+        this(name, tag, bad, over, "");
+    }
+
+    /** A property of the equipment, whatever it is mapped to there. */
+    public static Gathered of(String name, String property) {
+        return new Gathered(
+                name, TagRef.gapFor(new TagRef("property", name)), WhenBad.FAIL, Optional.empty(), property);
     }
 
     /** One that no tag gives: whoever asks for the run does. */
@@ -27,7 +41,24 @@ public record Gathered(String name, TagRef tag, WhenBad bad, Optional<Over> over
 
     /** Whether whoever asks for the run has to give it. */
     public boolean isGiven() {
-        return tag.isGap();
+        return tag.isGap() && property.isEmpty();
+    }
+
+    /** Whether it is known which tag it is of: of a property, once it is known of which equipment. */
+    public boolean hasTag() {
+        return !tag.isGap();
+    }
+
+    public Gathered withTag(TagRef other) {
+        return new Gathered(name, other, bad, over, property);
+    }
+
+    public Gathered withOver(Optional<Over> other) {
+        return new Gathered(name, tag, bad, other, property);
+    }
+
+    public Gathered called(String other, WhenBad nowBad) {
+        return new Gathered(other, tag, nowBad, over, property);
     }
 
     /** A value. */

@@ -17,7 +17,10 @@ public final class Known {
     public static final String TRANSACTION = "transaction";
     public static final String SITE = "site";
 
-    public static final List<String> ALL = List.of(FIRED, REQUEST, RUN, TRANSACTION, SITE);
+    /** Name of the equipment that the transaction is about; nothing where it is about none. */
+    public static final String EQUIPMENT = "equipment";
+
+    public static final List<String> ALL = List.of(FIRED, REQUEST, RUN, TRANSACTION, SITE, EQUIPMENT);
 
     private Known() {}
 }

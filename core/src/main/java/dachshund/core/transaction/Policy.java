@@ -14,6 +14,7 @@ import java.time.Duration;
  * @param waiting   how many triggers may wait; further ones are dropped and counted; 0 to 10,000
  * @param stopAfter after so many failed runs in a row it stops itself; 0 for never
  * @param hold      whether what fails for a passing reason is held and done later, in its order, where no plant waits for it
+ * @param apart     whether it waits its turn with all others of its equipment that do: one run at a time is under way there
  */
 public record Policy(
         Duration limit,
@@ -23,10 +24,24 @@ public record Policy(
         int parallel,
         int waiting,
         int stopAfter,
-        boolean hold) {
+        boolean hold,
+        boolean apart) {
 
     public static final Policy USUAL =
             new Policy(Duration.ofSeconds(10), 2, Duration.ofMillis(500), Duration.ZERO, 1, 100, 10);
+
+    /** Whatever else goes on at its equipment. */
+    public Policy(
+            Duration limit,
+            int retries,
+            Duration pause,
+            Duration settle,
+            int parallel,
+            int waiting,
+            int stopAfter,
+            boolean hold) {
+        this(limit, retries, pause, settle, parallel, waiting, stopAfter, hold, false);
+    }
 
     /** Nothing is held. */
     public Policy(

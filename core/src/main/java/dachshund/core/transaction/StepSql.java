@@ -61,13 +61,15 @@ public record StepSql(QueryText text, Map<String, String> values) {
         return new StepSql(QueryText.change(sql), values);
     }
 
-    /** The rows that a step has changed, as they stand now: those of its key, or, without one, of all that it gave. */
-    public static StepSql readingBack(Step.Put put, Dialect dialect) throws QueryProblem {
+    /**
+     * The rows that a step has changed, as they stand now.
+     *
+     * @param by the cells that tell which: one at least
+     */
+    public static StepSql readingBack(Step.Put put, List<Step.Cell> by, Dialect dialect) throws QueryProblem {
         check(put);
         Map<String, String> values = new LinkedHashMap<>();
-        List<Step.Cell> key = put.cells().stream().filter(Step.Cell::key).toList();
-        String sql = "SELECT * FROM " + table(put, dialect) + " WHERE "
-                + equal(key.isEmpty() ? put.cells() : key, " AND ", dialect, values);
+        String sql = "SELECT * FROM " + table(put, dialect) + " WHERE " + equal(by, " AND ", dialect, values);
         return new StepSql(QueryText.of(sql), values);
     }
 

@@ -46,6 +46,9 @@ public final class TransactionCheck {
         Optional<TagInfo> tag(TagRef tag);
 
         Optional<QueryDefinition> query(String id);
+
+        /** What its properties are at its equipment. */
+        OnEquipment equipment(TransactionDefinition design);
     }
 
     private TransactionCheck(TransactionDefinition design, Around around) {
@@ -54,7 +57,7 @@ public final class TransactionCheck {
     }
 
     public static List<Problem> problems(TransactionDefinition design, Around around) {
-        TransactionCheck check = new TransactionCheck(design, around);
+        TransactionCheck check = new TransactionCheck(around.equipment(design).placed(design), around);
         check.gathers();
         check.steps();
         check.otherDatabase();
@@ -136,10 +139,26 @@ public final class TransactionCheck {
                 whole("There is a value named " + each.name() + " already.");
             }
             each.over().ifPresent(over -> over(each, over));
-            if (!each.isGiven() && around.tag(each.tag()).isEmpty()) {
+            if (!each.property().isEmpty()) {
+                property(each);
+            }
+            if (each.hasTag() && around.tag(each.tag()).isEmpty()) {
                 whole("The tag of " + each.name() + " is not among the tags taken from its source: "
                         + each.tag().address() + ".");
             }
+        }
+    }
+
+    private void property(Gathered each) {
+        OnEquipment on = around.equipment(design);
+        if (on.name().isEmpty()) {
+            whole("Choose the equipment whose " + each.property() + " is " + each.name() + ".");
+        } else if (!on.mapped().containsKey(each.property())) {
+            whole(on.name() + " maps no property " + each.property() + ", which " + each.name() + " is.");
+        } else if (each.over().isPresent() && !on.plain(each.property())) {
+            whole(
+                    each.property() + " of " + on.name()
+                            + " is not a tag as it is, and has no history of its own: gather the tag itself, and compute from that.");
         }
     }
 
@@ -404,6 +423,9 @@ public final class TransactionCheck {
                                 && write.tag().equals(tag)))
                 .flatMap(tag -> writable(tag).stream())
                 .forEach(this::whole);
+        if (design.policy().apart() && design.equipment().isEmpty()) {
+            whole("It is to be the only one at its equipment: choose which equipment that is.");
+        }
         for (String key : design.keys()) {
             boolean column = columns.stream().anyMatch(key.toLowerCase(java.util.Locale.ROOT)::startsWith);
             if (!names.contains(key) && !column) {

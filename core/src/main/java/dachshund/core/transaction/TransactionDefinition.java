@@ -16,6 +16,7 @@ import java.util.stream.Stream;
 /**
  * Ordered steps on a database and tags, done because something happened: all or nothing, with an answer to the plant.
  *
+ * @param equipment id of the piece of equipment that it is about; empty for none
  * @param database id of the destination in whose one transaction the steps are
  * @param mark     whether a mark row goes with them, which makes each request be done once; without it, at most once
  * @param keys     names whose values the ledger finds a run by
@@ -24,6 +25,7 @@ public record TransactionDefinition(
         String id,
         String name,
         String description,
+        String equipment,
         List<When> whens,
         Optional<Condition> gate,
         List<Gathered> gathers,
@@ -37,10 +39,29 @@ public record TransactionDefinition(
         implements Driven {
 
     public TransactionDefinition {
+        equipment = equipment == null ? "" : equipment; // designs of before knew none
         whens = List.copyOf(whens);
         gathers = List.copyOf(gathers);
         steps = List.copyOf(steps);
         keys = List.copyOf(keys);
+    }
+
+    /** About no piece of equipment. */
+    public TransactionDefinition(
+            String id,
+            String name,
+            String description,
+            List<When> whens,
+            Optional<Condition> gate,
+            List<Gathered> gathers,
+            String database,
+            Isolation isolation,
+            boolean mark,
+            List<Step> steps,
+            Answer answer,
+            Policy policy,
+            List<String> keys) {
+        this(id, name, description, "", whens, gate, gathers, database, isolation, mark, steps, answer, policy, keys);
     }
 
     /** What a new one begins with. */
@@ -48,6 +69,7 @@ public record TransactionDefinition(
         return new TransactionDefinition(
                 id,
                 name,
+                "",
                 "",
                 List.of(),
                 Optional.empty(),
@@ -106,9 +128,7 @@ public record TransactionDefinition(
             all.add(each.number());
             each.epoch().ifPresent(all::add);
         });
-        gathers.stream()
-                .filter(each -> each.over().isEmpty() && !each.isGiven())
-                .forEach(each -> all.add(each.tag()));
+        gathers.stream().filter(each -> each.over().isEmpty() && each.hasTag()).forEach(each -> all.add(each.tag()));
         return List.copyOf(all);
     }
 
@@ -116,7 +136,9 @@ public record TransactionDefinition(
     public Set<TagRef> histories() {
         Set<TagRef> all = new LinkedHashSet<>();
         gathers.forEach(each -> each.over().ifPresent(over -> {
-            all.add(each.tag());
+            if (each.hasTag()) {
+                all.add(each.tag());
+            }
             over.marker().ifPresent(all::add);
         }));
         return all;
@@ -138,7 +160,7 @@ public record TransactionDefinition(
     @Override
     public List<TagRef> everyTag() {
         return Stream.of(
-                        gathers.stream().filter(each -> !each.isGiven()).map(Gathered::tag),
+                        gathers.stream().filter(Gathered::hasTag).map(Gathered::tag),
                         whens.stream().flatMap(when -> when.tags().stream()),
                         gate.stream().flatMap(each -> each.inputs().values().stream()),
                         histories().stream(),
@@ -152,7 +174,7 @@ public record TransactionDefinition(
     public Map<String, TagRef> named() {
         Map<String, TagRef> all = new LinkedHashMap<>();
         gathers.stream()
-                .filter(each -> each.over().isEmpty() && !each.isGiven())
+                .filter(each -> each.over().isEmpty() && each.hasTag())
                 .forEach(each -> all.put(each.name(), each.tag()));
         return all;
     }
@@ -190,6 +212,7 @@ public record TransactionDefinition(
                 id,
                 otherName,
                 otherDescription,
+                equipment,
                 whens,
                 gate,
                 gathers,
@@ -202,36 +225,141 @@ public record TransactionDefinition(
                 keys);
     }
 
+    public TransactionDefinition withEquipment(String other) {
+        return new TransactionDefinition(
+                id,
+                name,
+                description,
+                other,
+                whens,
+                gate,
+                gathers,
+                database,
+                isolation,
+                mark,
+                steps,
+                answer,
+                policy,
+                keys);
+    }
+
+    /** Names of the properties of its equipment that it gathers. */
+    public List<String> properties() {
+        return gathers.stream()
+                .map(Gathered::property)
+                .filter(each -> !each.isEmpty())
+                .distinct()
+                .toList();
+    }
+
     @Override
     public TransactionDefinition withWhens(List<When> other) {
         return new TransactionDefinition(
-                id, name, description, other, gate, gathers, database, isolation, mark, steps, answer, policy, keys);
+                id,
+                name,
+                description,
+                equipment,
+                other,
+                gate,
+                gathers,
+                database,
+                isolation,
+                mark,
+                steps,
+                answer,
+                policy,
+                keys);
     }
 
     @Override
     public TransactionDefinition withGate(Optional<Condition> other) {
         return new TransactionDefinition(
-                id, name, description, whens, other, gathers, database, isolation, mark, steps, answer, policy, keys);
+                id,
+                name,
+                description,
+                equipment,
+                whens,
+                other,
+                gathers,
+                database,
+                isolation,
+                mark,
+                steps,
+                answer,
+                policy,
+                keys);
     }
 
     public TransactionDefinition withGathers(List<Gathered> other) {
         return new TransactionDefinition(
-                id, name, description, whens, gate, other, database, isolation, mark, steps, answer, policy, keys);
+                id,
+                name,
+                description,
+                equipment,
+                whens,
+                gate,
+                other,
+                database,
+                isolation,
+                mark,
+                steps,
+                answer,
+                policy,
+                keys);
     }
 
     public TransactionDefinition withDatabase(String other, Isolation level, boolean marked) {
         return new TransactionDefinition(
-                id, name, description, whens, gate, gathers, other, level, marked, steps, answer, policy, keys);
+                id,
+                name,
+                description,
+                equipment,
+                whens,
+                gate,
+                gathers,
+                other,
+                level,
+                marked,
+                steps,
+                answer,
+                policy,
+                keys);
     }
 
     public TransactionDefinition withSteps(List<Step> other) {
         return new TransactionDefinition(
-                id, name, description, whens, gate, gathers, database, isolation, mark, other, answer, policy, keys);
+                id,
+                name,
+                description,
+                equipment,
+                whens,
+                gate,
+                gathers,
+                database,
+                isolation,
+                mark,
+                other,
+                answer,
+                policy,
+                keys);
     }
 
     public TransactionDefinition withAnswer(Answer other) {
         return new TransactionDefinition(
-                id, name, description, whens, gate, gathers, database, isolation, mark, steps, other, policy, keys);
+                id,
+                name,
+                description,
+                equipment,
+                whens,
+                gate,
+                gathers,
+                database,
+                isolation,
+                mark,
+                steps,
+                other,
+                policy,
+                keys);
     }
 
     public TransactionDefinition withPolicy(Policy other, List<String> otherKeys) {
@@ -239,6 +367,7 @@ public record TransactionDefinition(
                 id,
                 name,
                 description,
+                equipment,
                 whens,
                 gate,
                 gathers,

@@ -138,6 +138,11 @@ final class FollowingStepsTest {
                             .fitted())
                     : Optional.empty();
         }
+
+        @Override
+        public OnEquipment equipment(TransactionDefinition of) {
+            return OnEquipment.of(of, OnEquipmentTest.PLANT);
+        }
     };
 
     @Test

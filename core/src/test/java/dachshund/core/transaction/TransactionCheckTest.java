@@ -80,7 +80,7 @@ class TransactionCheckTest {
                 ref.address(), "", ref.address(), DataKind.NUMBER, "", "", !ref.equals(LOT) && !ref.equals(NUMBER)));
     }
 
-    private static List<String> problems(TransactionDefinition design) {
+    static List<String> problems(TransactionDefinition design) {
         TransactionCheck.Around around = new TransactionCheck.Around() {
             @Override
             public Dialect dialect(String database) {
@@ -95,6 +95,11 @@ class TransactionCheckTest {
             @Override
             public Optional<QueryDefinition> query(String id) {
                 return Optional.empty();
+            }
+
+            @Override
+            public OnEquipment equipment(TransactionDefinition of) {
+                return OnEquipment.of(of, OnEquipmentTest.PLANT);
             }
         };
         return TransactionCheck.problems(design, around).stream()
@@ -115,7 +120,7 @@ class TransactionCheckTest {
     void whatCannotWorkIsSaidAtItsStep() {
         assertThat(problems(with(new Step.Compute("a", "", "nosuch + 1"))))
                 .containsExactly(
-                        "0 There is no input named nosuch. The inputs are: fired, lot, request, run_id, site, transaction.");
+                        "0 There is no input named nosuch. The inputs are: equipment, fired, lot, request, run_id, site, transaction.");
         assertThat(problems(with(new Step.Compute("lot", "", "1"))))
                 .containsExactly("0 The name lot is taken already.");
         assertThat(problems(with(new Step.Compute("1a", "", "1"))).get(0)).startsWith("0 A step needs a name");

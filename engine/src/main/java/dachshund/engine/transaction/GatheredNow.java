@@ -5,6 +5,7 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Known;
+import dachshund.core.transaction.OnEquipment;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.transaction.Values;
 import java.time.Duration;
@@ -25,6 +26,7 @@ import java.util.function.Function;
 record GatheredNow(Map<String, Object> values, Map<String, Run.Read> snapshot, String problem) {
 
     /**
+     * @param design   with the tags of its equipment in their places
      * @param number   of the request; null for none
      * @param identity what tells the run from all others
      * @param given    values that count in the place of what would be read
@@ -33,6 +35,7 @@ record GatheredNow(Map<String, Object> values, Map<String, Run.Read> snapshot, S
      */
     static GatheredNow of(
             TransactionDefinition design,
+            OnEquipment equipment,
             String site,
             Instant at,
             Object number,
@@ -46,6 +49,7 @@ record GatheredNow(Map<String, Object> values, Map<String, Run.Read> snapshot, S
         values.put(Known.RUN, identity);
         values.put(Known.TRANSACTION, design.name());
         values.put(Known.SITE, site);
+        values.put(Known.EQUIPMENT, equipment.name().isEmpty() ? null : equipment.name());
         Map<String, Run.Read> snapshot = new LinkedHashMap<>();
         for (Gathered each : design.gathers()) {
             if (each.over().isPresent() || given.containsKey(each.name())) {
@@ -58,10 +62,10 @@ record GatheredNow(Map<String, Object> values, Map<String, Run.Read> snapshot, S
                 values.put(each.name(), null);
                 continue;
             }
-            TagValue value = now.apply(each.tag());
+            TagValue value = equipment.value(each, now, at);
             boolean bad = value.quality().isBad() || value.value().isEmpty();
             if (bad && each.bad() == Gathered.WhenBad.LAST_GOOD) {
-                value = lastGood.apply(each.tag());
+                value = equipment.value(each, lastGood, at);
             }
             snapshot.put(each.name(), read(value));
             if (bad && each.bad() == Gathered.WhenBad.FAIL) {
@@ -95,6 +99,7 @@ record GatheredNow(Map<String, Object> values, Map<String, Run.Read> snapshot, S
         }
         return of(
                 design,
+                around.equipment(),
                 around.site(),
                 trigger.at(),
                 trigger.number(),

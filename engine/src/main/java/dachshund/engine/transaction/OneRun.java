@@ -10,6 +10,7 @@ import dachshund.core.time.PlantClock;
 import dachshund.core.transaction.Answer;
 import dachshund.core.transaction.Execution;
 import dachshund.core.transaction.Known;
+import dachshund.core.transaction.OnEquipment;
 import dachshund.core.transaction.Over;
 import dachshund.core.transaction.Prepared;
 import dachshund.core.transaction.Session;
@@ -89,6 +90,7 @@ final class OneRun {
     /**
      * What runs of one transaction have in common.
      *
+     * @param equipment that it is about
      * @param other     the other database; empty where rows are changed in one alone
      * @param reading   rows of databases that are only read
      * @param followers ids of transactions that are done after this one
@@ -97,6 +99,7 @@ final class OneRun {
      */
     record Around(
             Prepared prepared,
+            OnEquipment equipment,
             Transacting database,
             Optional<Transacting> other,
             Execution.Doors reading,
@@ -119,6 +122,11 @@ final class OneRun {
         if (uncertain) {
             state.set(State.COMMITTING);
         }
+    }
+
+    /** Of its transaction. */
+    String name() {
+        return design.name();
     }
 
     Trigger trigger() {

@@ -7,6 +7,7 @@ import dachshund.core.formula.FormulaProblem;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.transaction.Execution;
 import dachshund.core.transaction.Gathered;
+import dachshund.core.transaction.OnEquipment;
 import dachshund.core.transaction.Prepared;
 import dachshund.core.transaction.Session;
 import dachshund.core.transaction.Step;
@@ -87,11 +88,12 @@ public record SentAlone(
         if (within && destination.isEmpty()) {
             return not("Choose its database first.");
         }
+        OnEquipment on = OnEquipment.of(design, known);
         TransactionDefinition alone =
-                design.withSteps(List.of(step)).withGathers(gathered(design, step, given.keySet()));
+                design.withSteps(List.of(step)).withGathers(gathered(on.placed(design), step, given.keySet()));
         Instant now = around.clock().now();
         GatheredNow gathered = GatheredNow.of(
-                alone, around.site(), now, null, identity, given, around.side()::now, around.side()::lastGood);
+                alone, on, around.site(), now, null, identity, given, around.side()::now, around.side()::lastGood);
         if (!gathered.problem().isEmpty()) {
             return not(gathered.problem());
         }
@@ -174,12 +176,37 @@ public record SentAlone(
             return told.isEmpty() ? Optional.empty() : Optional.of(told.get(told.size() - 1));
         }
 
+        /** What tells the row: its key, else its texts and whole numbers; a database may round anything else. */
+        private List<Step.Cell> telling(Step.Put put) throws FormulaProblem {
+            List<Step.Cell> key = put.cells().stream().filter(Step.Cell::key).toList();
+            if (!key.isEmpty()) {
+                return key;
+            }
+            List<Step.Cell> exact = new ArrayList<>();
+            for (Step.Cell cell : put.cells()) {
+                if (isExact(values.of(cell.value()))) {
+                    exact.add(cell);
+                }
+            }
+            return exact;
+        }
+
+        private static boolean isExact(Object value) {
+            return value instanceof String || value instanceof Long;
+        }
+
         /** The row as it stands there now, in a transaction after it. */
         private SentAlone readBack(Transacting database, Step.Put put, SentAlone done) {
             try (Session session =
                     database.begin(alone.isolation(), false, alone.policy().limit())) {
+                List<Step.Cell> by = telling(put);
+                if (by.isEmpty()) {
+                    String why = "No column tells the row, to read it back.";
+                    return new SentAlone(Ended.DONE, done.step(), why, List.of(), List.of());
+                }
                 StepSql sql = StepSql.readingBack(
                         put,
+                        by,
                         around.opening()
                                 .dialect(Reached.destination(known, alone.changed(put))
                                         .orElseThrow()));

@@ -25,14 +25,20 @@ public final class Snapshots {
         given.put(Known.FIRED, run.fired());
         Optional.ofNullable(run.keys().get(Known.REQUEST)).ifPresent(words -> given.put(Known.REQUEST, value(words)));
         run.snapshot().forEach((name, read) -> {
-            Optional<TagInfo> tag = design.gathers().stream()
+            Optional<DataKind> kind = design.gathers().stream()
                     .filter(each -> each.name().equals(name) && each.over().isEmpty())
-                    .map(Gathered::tag)
                     .findFirst()
-                    .flatMap(plant::tag);
-            given.put(name, tag.map(info -> typed(info.kind(), read.value())).orElseGet(() -> value(read.value())));
+                    .flatMap(each -> kind(each, design, plant));
+            given.put(name, kind.map(each -> typed(each, read.value())).orElseGet(() -> value(read.value())));
         });
         return given;
+    }
+
+    private static Optional<DataKind> kind(Gathered each, TransactionDefinition design, Plant plant) {
+        return each.property().isEmpty()
+                ? plant.tag(each.tag()).map(TagInfo::kind)
+                : plant.property(design.equipment(), each.property())
+                        .map(of -> of.design().kind());
     }
 
     private static Object typed(DataKind kind, String words) {

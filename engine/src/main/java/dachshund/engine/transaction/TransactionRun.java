@@ -7,6 +7,7 @@ import dachshund.core.row.Snapshot;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PeriodText;
+import dachshund.core.transaction.OnEquipment;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.when.Firing;
 import dachshund.core.when.When;
@@ -74,6 +75,7 @@ public final class TransactionRun implements Action {
      *
      * @param identity  a new one for each run
      * @param executor  a thread for each run
+     * @param place     where it waits its turn with others; empty where it waits for nobody
      * @param looking   begins to look for new rows
      * @param told      of how each run ended
      * @param stopItself told after too many failures in a row, with why
@@ -87,6 +89,7 @@ public final class TransactionRun implements Action {
             Said said,
             Supplier<String> identity,
             Executor executor,
+            Optional<OneAtATime> place,
             Looking looking,
             Consumer<Run> told,
             Consumer<String> stopItself) {}
@@ -111,8 +114,14 @@ public final class TransactionRun implements Action {
                 new WhenFacts(with.plant().zone(), with.plant().shifts(), design.reads(), with.plant()::range, served));
         this.when = new WhenRun(
                 design.id(), whens, design.reads(), with.table(), this, with.strand(), around.clock(), with.said());
-        this.turns =
-                new Turns(design, around, with.executor(), with.local().keptTriggers(), with.said(), new Turns.Told() {
+        this.turns = new Turns(
+                design,
+                around,
+                with.executor(),
+                with.place(),
+                with.local().keptTriggers(),
+                with.said(),
+                new Turns.Told() {
                     @Override
                     public void ended(OneRun run, Run how) {
                         endedWith(run, how);
@@ -128,6 +137,10 @@ public final class TransactionRun implements Action {
 
     public TransactionDefinition definition() {
         return design;
+    }
+
+    OnEquipment equipment() {
+        return around.equipment();
     }
 
     WhenRun when() {
@@ -409,6 +422,11 @@ public final class TransactionRun implements Action {
                         + PeriodText.roughly(
                                 Duration.between(due, around.clock().now())) + " ago and has not begun."
                 : "";
+    }
+
+    /** Whom it lets go first at its equipment, in a sentence; empty where it waits for nobody. */
+    String turn() {
+        return turns.turn();
     }
 
     /** Whether so many runs in a row have failed that it is hardly their own doing. */

@@ -12,6 +12,7 @@ import dachshund.core.sql.Dialect;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PlantClock;
 import dachshund.core.transaction.Execution;
+import dachshund.core.transaction.OnEquipment;
 import dachshund.core.transaction.Prepared;
 import dachshund.core.transaction.Session;
 import dachshund.core.transaction.Todo;
@@ -74,6 +75,9 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
     private final Map<String, ActionPool.Strand> strands = new ConcurrentHashMap<>();
     private final Map<String, Said> said = new ConcurrentHashMap<>();
     private final Map<String, TakenRows> taken = new ConcurrentHashMap<>();
+    /** By the id of a piece of equipment. */
+    private final Map<String, OneAtATime> places = new ConcurrentHashMap<>();
+
     private final Map<String, String> refused = new ConcurrentHashMap<>();
     private final Reached reached;
     private final Map<String, Bounded> lines = new ConcurrentHashMap<>();
@@ -218,7 +222,9 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
 
     /** Whether the run is what the design says, and reaches what it says. */
     private boolean same(TransactionRun run, TransactionDefinition design) {
-        return run.definition().equals(design)
+        OnEquipment on = OnEquipment.of(design, plant);
+        return run.definition().equals(on.placed(design))
+                && run.equipment().equals(on)
                 && isOpen(design.database())
                 && design.other().map(this::isOpen).orElse(true);
     }
@@ -237,10 +243,12 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         });
     }
 
-    private TransactionRun newRun(TransactionDefinition design) {
+    private TransactionRun newRun(TransactionDefinition drafted) {
+        OnEquipment on = OnEquipment.of(drafted, plant);
+        TransactionDefinition design = on.placed(drafted);
         return new TransactionRun(
                 design,
-                aroundOf(design),
+                aroundOf(design, on),
                 new TransactionRun.With(
                         around.table(),
                         plant,
@@ -250,6 +258,9 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                         saidBy(design.id()),
                         this::identity,
                         threads,
+                        Optional.of(on.id())
+                                .filter(id -> design.policy().apart() && !id.isEmpty())
+                                .map(id -> places.computeIfAbsent(id, each -> new OneAtATime())),
                         (rows, taker) -> look(design.id(), rows, taker),
                         around.told(),
                         why -> stopItself(design.id(), why)));
@@ -282,12 +293,13 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         };
     }
 
-    private OneRun.Around aroundOf(TransactionDefinition design) {
+    private OneRun.Around aroundOf(TransactionDefinition design, OnEquipment on) {
         Plant known = plant;
         DestinationDefinition own = destination(known, design.database());
         Optional<DestinationDefinition> other = design.other().map(id -> destination(known, id));
         return new OneRun.Around(
                 new Prepared(design, id -> around.opening().dialect(destination(known, id))),
+                on,
                 reached.database(own),
                 other.map(reached::database),
                 reading(() -> plant, false),
@@ -621,7 +633,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         return Optional.of(new TransactionStatus(
                 design,
                 state,
-                trouble,
+                trouble.isEmpty() ? run.map(TransactionRun::turn).orElse("") : trouble,
                 run.map(TransactionRun::waiting).orElse(0),
                 run.map(TransactionRun::running).orElse(0),
                 last,

@@ -8,6 +8,7 @@ import dachshund.core.ledger.Run;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import dachshund.core.transaction.Execution;
+import dachshund.core.transaction.OnEquipment;
 import dachshund.core.transaction.Prepared;
 import dachshund.core.transaction.Session;
 import dachshund.core.transaction.Step;
@@ -38,12 +39,14 @@ import java.util.Optional;
 public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, String problem, String answer) {
 
     static TriedOut of(
-            TransactionDefinition design,
+            TransactionDefinition drafted,
             Plant known,
             Transactions.Around around,
             Map<String, Object> given,
             Past past,
             Execution.Doors elsewhere) {
+        OnEquipment on = OnEquipment.of(drafted, known);
+        TransactionDefinition design = on.placed(drafted);
         List<StepRun> steps = new ArrayList<>();
         Optional<DestinationDefinition> destination = known.all(DestinationDefinition.class).stream()
                 .filter(each -> each.id().equals(design.database()))
@@ -65,6 +68,7 @@ public record TriedOut(Map<String, Run.Read> snapshot, List<StepRun> steps, Stri
         Instant now = around.clock().now();
         GatheredNow gathered = GatheredNow.of(
                 design,
+                on,
                 around.site(),
                 now,
                 number(design, around.side()),

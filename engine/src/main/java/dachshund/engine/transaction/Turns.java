@@ -48,6 +48,7 @@ final class Turns {
     private final Policy policy;
     private final OneRun.Around around;
     private final Executor executor;
+    private final Optional<OneAtATime> place;
     private final KeptTriggers disk;
     private final Said said;
     private final Told told;
@@ -81,6 +82,7 @@ final class Turns {
             TransactionDefinition design,
             OneRun.Around around,
             Executor executor,
+            Optional<OneAtATime> place,
             KeptTriggers disk,
             Said said,
             Told told) {
@@ -88,6 +90,7 @@ final class Turns {
         this.policy = design.policy();
         this.around = around;
         this.executor = executor;
+        this.place = place;
         this.disk = disk;
         this.said = said;
         this.told = told;
@@ -292,14 +295,18 @@ final class Turns {
                 if (ended || held() || waiting.isEmpty() || running.size() >= policy.parallel()) {
                     return;
                 }
-                trigger = waiting.poll();
-                next = new OneRun(design, trigger, around);
+                next = new OneRun(design, waiting.peek(), around);
+                if (place.isPresent() && !place.get().enter(next, this, this::begin)) {
+                    return;
+                }
+                trigger = waiting.remove();
                 running.add(next);
             }
             try {
                 executor.execute(() -> carryOut(next));
             } catch (RuntimeException | Error noThread) {
                 running.remove(next);
+                leavePlace(next);
                 if (trigger.origin() instanceof OnDisk) {
                     again(trigger);
                     return;
@@ -315,8 +322,14 @@ final class Turns {
         } finally {
             running.remove(run);
             leftBehind.remove(run);
+            leavePlace(run);
             begin();
         }
+    }
+
+    /** One that was given up leaves it, too, though it may still hang. */
+    private void leavePlace(OneRun run) {
+        place.ifPresent(each -> each.leave(run));
     }
 
     /** Gives up runs whose time is over. Called often, by one thread. */
@@ -328,6 +341,7 @@ final class Turns {
                         leftBehind.add(each);
                     }
                     endedOrHeld(each, run);
+                    leavePlace(each);
                     begin();
                 }));
             }
@@ -420,6 +434,7 @@ final class Turns {
         if (policy.hold()) {
             keepWaiting();
         }
+        place.ifPresent(each -> each.forget(this));
         synchronized (waiting) {
             List<Trigger> left = new ArrayList<>(waiting);
             waiting.clear();
@@ -455,6 +470,13 @@ final class Turns {
                 .map(OneRun::waits)
                 .filter(each -> !each.isEmpty())
                 .findFirst()
+                .orElse("");
+    }
+
+    /** Whom it lets go first at its equipment, in a sentence; empty where nobody is under way there. */
+    String turn() {
+        return place.flatMap(each -> each.waitsFor(this))
+                .map(other -> "Waits its turn at " + around.equipment().name() + ": " + other + " is under way there.")
                 .orElse("");
     }
 }

@@ -11,6 +11,7 @@ import dachshund.core.sql.Dialect;
 import dachshund.core.sql.StandardDialect;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.transaction.OnEquipment;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.TransactingKind;
 import dachshund.core.transaction.TransactionCheck;
@@ -64,14 +65,14 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
                 .filter(kind -> !(kind instanceof TransactingKind))
                 .forEach(kind ->
                         problems.add(kind.title() + " is no database in which several things can be done at once."));
-        TransactionCheck.problems(design, around())
+        TransactionCheck.problems(design, around(pass))
                 .forEach(each -> problems.add(
                         each.step() == TransactionCheck.WHOLE
                                 ? each.sentence()
                                 : "Step " + (each.step() + 1) + ": " + each.sentence()));
         consequences.addAll(TransactionCheck.advice(design));
         ring(design, pass, problems);
-        kept(design, pass, problems);
+        kept(OnEquipment.of(design, pass.plant()).placed(design), pass, problems);
         Set<String> brokers = design.steps().stream()
                 .filter(Step.Publish.class::isInstance)
                 .map(step -> ((Step.Publish) step).source())
@@ -83,7 +84,7 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
         return definitions.destination(database).map(each -> engine.storeKind(each.store()));
     }
 
-    private TransactionCheck.Around around() {
+    private TransactionCheck.Around around(ReviewPass pass) {
         return new TransactionCheck.Around() {
             @Override
             public Dialect dialect(String database) {
@@ -98,6 +99,11 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
             @Override
             public Optional<QueryDefinition> query(String id) {
                 return definitions.find(QueryDefinition.class, id);
+            }
+
+            @Override
+            public OnEquipment equipment(TransactionDefinition of) {
+                return OnEquipment.of(of, pass.plant());
             }
         };
     }

@@ -2,6 +2,7 @@ package dachshund.standins.opcua;
 
 import dachshund.standins.plant.PelletWorks;
 import java.security.KeyPair;
+import java.security.NoSuchAlgorithmException;
 import java.security.Security;
 import java.security.cert.X509Certificate;
 import java.util.LinkedHashSet;
@@ -32,6 +33,7 @@ import org.eclipse.milo.opcua.stack.core.types.enumerated.MessageSecurityMode;
 import org.eclipse.milo.opcua.stack.core.types.enumerated.UserTokenType;
 import org.eclipse.milo.opcua.stack.core.types.structured.UserTokenPolicy;
 import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateBuilder;
+import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateGenerator;
 import org.eclipse.milo.opcua.stack.transport.server.tcp.OpcTcpServerTransport;
 import org.eclipse.milo.opcua.stack.transport.server.tcp.OpcTcpServerTransportConfig;
 
@@ -46,6 +48,9 @@ public final class PelletWorksServer implements AutoCloseable {
 
     private static final List<SecurityPolicy> POLICIES = List.of(
             SecurityPolicy.Basic256Sha256, SecurityPolicy.Aes128_Sha256_RsaOaep, SecurityPolicy.Aes256_Sha256_RsaPss);
+
+    /** Of every such server of this process: to make others takes a second each. */
+    private static KeyPair keys;
 
     static {
         // The policy Aes256-Sha256-RsaPss asks for signatures that the JDK has under another name only.
@@ -89,6 +94,11 @@ public final class PelletWorksServer implements AutoCloseable {
         }
     }
 
+    private static synchronized KeyPair keys() throws NoSuchAlgorithmException {
+        keys = keys == null ? SelfSignedCertificateGenerator.generateRsaKeyPair(2048) : keys;
+        return keys;
+    }
+
     private static DefaultApplicationGroup certificates() {
         CertificateValidator everyone = (chain, uri, hosts) -> {};
         try {
@@ -96,6 +106,11 @@ public final class PelletWorksServer implements AutoCloseable {
                     new MemoryTrustListManager(),
                     new MemoryCertificateStore(),
                     new RsaSha256CertificateFactory() {
+                        @Override
+                        protected KeyPair createRsaSha256KeyPair() throws NoSuchAlgorithmException {
+                            return PelletWorksServer.keys();
+                        }
+
                         @Override
                         protected X509Certificate[] createRsaSha256CertificateChain(KeyPair keys) throws Exception {
                             return new X509Certificate[] {

@@ -44,6 +44,7 @@ class ConfirmationController {
         if (of.isEmpty()) {
             return page.change(id, seen, by.getName(), model, recorder -> recorder.withConfirms(Optional.empty()));
         }
+        model.addAttribute("form", new Typed(done, failed, settle));
         Confirmation was = page.recorder(id).confirms().orElse(Confirmation.that(Confirmation.Of.valueOf(of)));
         Confirmation wanted;
         try {
@@ -59,6 +60,9 @@ class ConfirmationController {
         }
         return page.change(id, seen, by.getName(), model, recorder -> recorder.withConfirms(Optional.of(wanted)));
     }
+
+    /** What was typed: it stays in its fields where it is refused. */
+    record Typed(String done, String failed, String settle) {}
 
     private static long code(String text) {
         if (!text.strip().matches("-?\\d{1,9}")) {

@@ -3,6 +3,7 @@ package dachshund.web.start;
 import dachshund.core.aggregate.Aggregate;
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
@@ -71,7 +72,7 @@ final class DemoTransactions {
         drafts.edit(weighbridge(orders.get()), 0, by);
         List<String> ends = new ArrayList<>();
         for (int line = 1; line <= 3; line++) {
-            TransactionDefinition end = lotEnd(line, orders.get());
+            TransactionDefinition end = lotEnd(line, orders.get()).withEquipment(equipment("PL" + line));
             drafts.edit(end, 0, by);
             ends.add(end.id());
         }
@@ -79,6 +80,14 @@ final class DemoTransactions {
                 .filter(files -> lotEnergy())
                 .ifPresent(files -> drafts.edit(news(ends, files), 0, by));
         database("Laboratory").ifPresent(laboratory -> drafts.edit(release(laboratory), 0, by));
+    }
+
+    private String equipment(String name) {
+        return definitions.all(EquipmentDefinition.class).stream()
+                .filter(each -> each.name().equals(name))
+                .findFirst()
+                .orElseThrow()
+                .id();
     }
 
     private Optional<DestinationDefinition> destination(String name) {
@@ -251,14 +260,15 @@ final class DemoTransactions {
         TagRef lotId = tag(line, "Lot ID");
         List<Gathered> gathers = new ArrayList<>();
         gathers.add(new Gathered("lot", tag(line, "Ended lot"), Gathered.WhenBad.FAIL));
-        gathers.add(whileLot("pellets_kg", tag(line, "Pellets made"), new Calculation.Increase(0), lotId));
+        gathers.add(whileLot(Gathered.of("pellets_kg", "Pellets made"), new Calculation.Increase(0), lotId));
         gathers.add(whileLot(
-                "die_c", tag(line, "Die temperature"), new Calculation.OfPart13(Aggregate.TIME_AVERAGE), lotId));
+                Gathered.of("die_c", "Die temperature"), new Calculation.OfPart13(Aggregate.TIME_AVERAGE), lotId));
         Optional<TagRef> energy = meters.flatMap(each -> tag(each, "Pellet line " + number, "Energy"));
-        energy.ifPresent(tag -> gathers.add(whileLot("kwh", tag, new Calculation.Increase(10_000_000), lotId)));
+        energy.ifPresent(tag -> gathers.add(whileLot(
+                new Gathered("kwh", tag, Gathered.WhenBad.NOTHING), new Calculation.Increase(10_000_000), lotId)));
         List<Step.Cell> cells = new ArrayList<>(List.of(
                 new Step.Cell("lot_id", "lot", false),
-                new Step.Cell("line", "\"" + line + "\"", false),
+                new Step.Cell("line", "equipment", false),
                 new Step.Cell("order_no", "ord_order_no", false),
                 new Step.Cell("begun", "pellets_kg_since", false),
                 new Step.Cell("ended", "fired", false),
@@ -289,8 +299,7 @@ final class DemoTransactions {
                                 "ord",
                                 "",
                                 orders.id(),
-                                "SELECT order_no, product_code FROM pellet_order\nWHERE line = '" + line
-                                        + "' AND completed IS NULL ORDER BY order_no LIMIT 1",
+                                "SELECT order_no, product_code FROM pellet_order\nWHERE line = :equipment AND completed IS NULL ORDER BY order_no LIMIT 1",
                                 Step.Rows.ONE_OR_NONE),
                         new Step.Put("record", "booked_rows = 0", Step.Deed.INSERT, "lot_record", cells, 1, 1, ""),
                         new Step.Statement(
@@ -325,12 +334,9 @@ final class DemoTransactions {
                 List.of("lot", "ord_order_no"));
     }
 
-    private static Gathered whileLot(String name, TagRef tag, Calculation what, TagRef lotId) {
-        return new Gathered(
-                name,
-                tag,
-                Gathered.WhenBad.NOTHING,
-                Optional.of(new Over(Over.Since.BEFORE, Duration.ofDays(1), Optional.of(lotId), what)));
+    private static Gathered whileLot(Gathered what, Calculation computed, TagRef lotId) {
+        return what.called(what.name(), Gathered.WhenBad.NOTHING)
+                .withOver(Optional.of(new Over(Over.Since.BEFORE, Duration.ofDays(1), Optional.of(lotId), computed)));
     }
 
     /** The bagger's queue of records is emptied one by one. */

@@ -1,5 +1,6 @@
 package dachshund.web.transaction;
 
+import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.PeriodText;
@@ -19,7 +20,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
-import java.util.function.Consumer;
+import java.util.function.BiConsumer;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
@@ -48,21 +49,42 @@ class GatherController {
             @PathVariable String id, @RequestParam String text, @RequestParam int seen, Principal by, Model model) {
         TagRef tag = TagFinder.ref(text);
         TagInfo info = definitions.tag(tag).orElseThrow();
-        return page.change(id, seen, by.getName(), model, design -> {
-            List<Gathered> all = new ArrayList<>(design.gathers());
-            all.add(new Gathered(free(info.name(), design), tag, Gathered.WhenBad.FAIL));
-            return design.withGathers(all);
-        });
+        return gathers(
+                id,
+                seen,
+                by,
+                model,
+                (all, design) -> all.add(new Gathered(free(info.name(), design), tag, Gathered.WhenBad.FAIL)));
+    }
+
+    /** The piece of equipment that it is about; none where that is empty. */
+    @PostMapping("/records/{id}/about-equipment")
+    String equipment(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "") String equipment,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
+        if (!equipment.isEmpty()
+                && definitions.find(EquipmentDefinition.class, equipment).isEmpty()) {
+            return page.refuse(id, model, "equipment", "That piece of equipment is not there any more.", Map.of());
+        }
+        return page.change(id, seen, by.getName(), model, design -> design.withEquipment(equipment));
+    }
+
+    /** A property of its equipment, whose value steps can use. */
+    @PostMapping("/records/{id}/gathers/property")
+    String property(
+            @PathVariable String id, @RequestParam String property, @RequestParam int seen, Principal by, Model model) {
+        return property.isBlank()
+                ? page.design(id, model)
+                : gathers(id, seen, by, model, (all, design) -> all.add(Gathered.of(free(property, design), property)));
     }
 
     /** A value that no tag gives, but whoever asks for a run: by hand, or a program. */
     @PostMapping("/records/{id}/gathers/given")
     String given(@PathVariable String id, @RequestParam int seen, Principal by, Model model) {
-        return page.change(id, seen, by.getName(), model, design -> {
-            List<Gathered> all = new ArrayList<>(design.gathers());
-            all.add(Gathered.given(free("given", design)));
-            return design.withGathers(all);
-        });
+        return gathers(id, seen, by, model, (all, design) -> all.add(Gathered.given(free("given", design))));
     }
 
     private static String free(String wish, TransactionDefinition design) {
@@ -100,7 +122,12 @@ class GatherController {
                     .filter(each -> now || each != Gathered.WhenBad.LAST_GOOD)
                     .findFirst()
                     .orElse(Gathered.WhenBad.FAIL);
-            return gathers(id, seen, by, model, all -> all.set(index, new Gathered(name, was.tag(), bad, over)));
+            return gathers(
+                    id,
+                    seen,
+                    by,
+                    model,
+                    (all, design) -> all.set(index, was.called(name, bad).withOver(over)));
         } catch (IllegalArgumentException no) {
             return page.refuse(id, model, "gather" + index, no.getMessage(), form);
         }
@@ -140,30 +167,26 @@ class GatherController {
             Principal by,
             Model model) {
         TagRef tag = TagFinder.ref(text);
-        return gathers(id, seen, by, model, all -> {
+        return gathers(id, seen, by, model, (all, design) -> {
             Gathered was = all.get(index);
             all.set(
                     index,
-                    new Gathered(
-                            was.name(),
-                            was.tag(),
-                            was.bad(),
-                            was.over()
-                                    .map(over ->
-                                            new Over(over.since(), over.longest(), Optional.of(tag), over.what()))));
+                    was.withOver(was.over()
+                            .map(over -> new Over(over.since(), over.longest(), Optional.of(tag), over.what()))));
         });
     }
 
     @PostMapping("/records/{id}/gathers/{index}/remove")
     String notGathered(
             @PathVariable String id, @PathVariable int index, @RequestParam int seen, Principal by, Model model) {
-        return gathers(id, seen, by, model, all -> all.remove(index));
+        return gathers(id, seen, by, model, (all, design) -> all.remove(index));
     }
 
-    private String gathers(String id, int seen, Principal by, Model model, Consumer<List<Gathered>> edit) {
+    private String gathers(
+            String id, int seen, Principal by, Model model, BiConsumer<List<Gathered>, TransactionDefinition> edit) {
         return page.change(id, seen, by.getName(), model, design -> {
             List<Gathered> all = new ArrayList<>(design.gathers());
-            edit.accept(all);
+            edit.accept(all, design);
             return design.withGathers(all);
         });
     }

@@ -275,7 +275,8 @@ class TransactionController {
                     number(form, "parallel"),
                     number(form, "waiting"),
                     number(form, "stopAfter"),
-                    form.containsKey("hold"));
+                    form.containsKey("hold"),
+                    form.containsKey("apart"));
             List<String> keys = Arrays.stream(form.getOrDefault("keys", "").split("[,;\\s]+"))
                     .filter(each -> !each.isEmpty())
                     .distinct()

@@ -2,11 +2,14 @@ package dachshund.web.transaction;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
+import dachshund.core.definition.EquipmentClassDefinition;
+import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.Named;
 import dachshund.core.definition.Plant;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.destination.AppendingKind;
+import dachshund.core.equipment.PropertyDesign;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
 import dachshund.core.layout.Layout;
@@ -20,11 +23,14 @@ import dachshund.core.sql.Dialect;
 import dachshund.core.sql.StandardDialect;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.tag.TagValue;
 import dachshund.core.time.PeriodText;
+import dachshund.core.time.PlantClock;
 import dachshund.core.transaction.Execution;
 import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Isolation;
 import dachshund.core.transaction.Known;
+import dachshund.core.transaction.OnEquipment;
 import dachshund.core.transaction.Over;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.StepNames;
@@ -33,6 +39,7 @@ import dachshund.core.transaction.StepWords;
 import dachshund.core.transaction.TransactingKind;
 import dachshund.core.transaction.TransactionCheck;
 import dachshund.core.transaction.TransactionDefinition;
+import dachshund.core.transaction.Values;
 import dachshund.core.transaction.Wording;
 import dachshund.core.when.When;
 import dachshund.engine.Engine;
@@ -73,6 +80,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
     private final Rehearsing rehearsing;
     private final Shown shown;
     private final Reaching reaching;
+    private final PlantClock clock;
 
     TransactionPage(
             Definitions definitions,
@@ -82,7 +90,8 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
             WhenForms whenForms,
             Rehearsing rehearsing,
             Shown shown,
-            Reaching reaching) {
+            Reaching reaching,
+            PlantClock clock) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
@@ -91,6 +100,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         this.rehearsing = rehearsing;
         this.shown = shown;
         this.reaching = reaching;
+        this.clock = clock;
     }
 
     /**
@@ -174,6 +184,11 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
             public Optional<QueryDefinition> query(String id) {
                 return definitions.find(QueryDefinition.class, id);
             }
+
+            @Override
+            public OnEquipment equipment(TransactionDefinition of) {
+                return OnEquipment.of(of, definitions.plant());
+            }
         };
     }
 
@@ -212,12 +227,15 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
                 "whenProblems",
                 design.whens().isEmpty() ? List.of() : WhenCheck.problems(design, definitions::tag, plant.shifts()));
         model.addAttribute("whenAdvice", List.of());
-        rehearsed(design, plant, model);
-        model.addAttribute("gathers", gathers(design));
+        rehearsed(OnEquipment.of(design, plant).placed(design), plant, model);
+        OnEquipment on = OnEquipment.of(design, plant);
+        model.addAttribute("gathers", gathers(on.placed(design), on));
+        model.addAttribute("equipment", definitions.all(EquipmentDefinition.class));
+        model.addAttribute("properties", properties(design));
         model.addAttribute("bads", Gathered.WhenBad.values());
         model.addAttribute("sinces", Over.Since.values());
         List<TransactionCheck.Problem> problems = TransactionCheck.problems(design, around());
-        model.addAttribute("steps", steps(design, problems, tried));
+        model.addAttribute("steps", steps(on.placed(design), on, problems, tried));
         model.addAttribute(
                 "problems",
                 problems.stream()
@@ -284,15 +302,25 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         model.addAttribute("rehearsedNames", columns.stream().map(Column::name).toList());
     }
 
-    private List<GatherLine> gathers(TransactionDefinition design) {
+    /** Names of the properties that its equipment has. */
+    private List<String> properties(TransactionDefinition design) {
+        return definitions.find(EquipmentDefinition.class, design.equipment()).stream()
+                .flatMap(each -> definitions.find(EquipmentClassDefinition.class, each.equipmentClass()).stream())
+                .flatMap(each -> each.properties().stream())
+                .map(PropertyDesign::name)
+                .toList();
+    }
+
+    /** @param design with the tags of its equipment in their places */
+    private List<GatherLine> gathers(TransactionDefinition design, OnEquipment on) {
         List<GatherLine> lines = new ArrayList<>();
         for (Gathered each : design.gathers()) {
             Optional<Over> over = each.over();
             lines.add(new GatherLine(
                     lines.size(),
                     each,
-                    each.isGiven() ? "given by whoever asks" : name(each.tag()),
-                    over.isEmpty() ? now(each.tag()) : "",
+                    source(each, on),
+                    over.isEmpty() ? now(each, on) : "",
                     over.map(of -> Calculations.chosen(of.what())).orElse(null),
                     over.map(of -> PeriodText.write(of.longest())).orElse(""),
                     over.flatMap(Over::marker).map(this::name).orElse("no tag yet"),
@@ -310,10 +338,24 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
                 .toList();
     }
 
-    private String now(TagRef tag) {
+    private String source(Gathered each, OnEquipment on) {
+        return each.isGiven()
+                ? "given by whoever asks"
+                : each.property().isEmpty()
+                        ? name(each.tag())
+                        : each.property() + " of " + (on.name().isEmpty() ? "its equipment" : on.name());
+    }
+
+    private String now(Gathered each, OnEquipment on) {
+        if (!each.property().isEmpty()) {
+            TagValue value = on.value(each, tag -> engine.tags().entry(tag).value(), clock.now());
+            return value.quality().isBad()
+                    ? value.quality().words()
+                    : value.value().map(Values::words).orElse("");
+        }
         return definitions
-                .tag(tag)
-                .map(info -> shown.value(engine.tags().entry(tag).value(), info))
+                .tag(each.tag())
+                .map(info -> shown.value(engine.tags().entry(each.tag()).value(), info))
                 .orElse("");
     }
 
@@ -328,7 +370,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
     }
 
     private List<StepLine> steps(
-            TransactionDefinition design, List<TransactionCheck.Problem> problems, TriedOut tried) {
+            TransactionDefinition design, OnEquipment on, List<TransactionCheck.Problem> problems, TriedOut tried) {
         Named named = named();
         List<StepLine> lines = new ArrayList<>();
         for (int i = 0; i < design.steps().size(); i++) {
@@ -343,13 +385,13 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
             if (step instanceof Step.LookUp lookUp && lookUp.isSaved()) {
                 parameters(lookUp)
                         .forEach(each -> carries.put(
-                                each.name(), carries(each.name(), design).orElse("what is called so")));
+                                each.name(), carries(each.name(), design, on).orElse("what is called so")));
             }
             try {
                 StepSql of = StepSql.of(step, dialect(design.changed(step)));
                 sql = of.text().written();
                 for (String name : of.text().names()) {
-                    carries(of.formula(name), design).ifPresent(value -> carries.put(name, value));
+                    carries(of.formula(name), design, on).ifPresent(value -> carries.put(name, value));
                 }
             } catch (QueryProblem none) {
                 sql = "";
@@ -402,11 +444,14 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
     }
 
     /** What a formula would be now, where it is the name of a gathered tag. */
-    private Optional<String> carries(String formula, TransactionDefinition design) {
+    private Optional<String> carries(String formula, TransactionDefinition design, OnEquipment on) {
+        if (formula.equalsIgnoreCase(Known.EQUIPMENT)) {
+            return Optional.of(on.name());
+        }
         return design.gathers().stream()
                 .filter(each -> each.over().isEmpty() && each.name().equalsIgnoreCase(formula))
                 .findFirst()
-                .map(each -> now(each.tag()));
+                .map(each -> now(each, on));
     }
 
     private List<String> names(TransactionDefinition design, TriedOut tried) {
