@@ -292,7 +292,7 @@ class TransactionsWalkTest {
             actor.click("#release");
             soon(() ->
                     SITE.bean(Engine.class).transactions().find(id("Line now")).isPresent());
-            actor.go("/records/" + id("Line now"));
+            actor.go("/records/transactions/" + id("Line now"));
             actor.browser.executeScript("window.confirm = () => true");
             actor.click("#run-now");
             soon(() -> ask("SELECT line FROM walk_line WHERE die > 0").equals(List.of("PL2")));
