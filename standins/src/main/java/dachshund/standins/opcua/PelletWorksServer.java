@@ -49,9 +49,6 @@ public final class PelletWorksServer implements AutoCloseable {
     private static final List<SecurityPolicy> POLICIES = List.of(
             SecurityPolicy.Basic256Sha256, SecurityPolicy.Aes128_Sha256_RsaOaep, SecurityPolicy.Aes256_Sha256_RsaPss);
 
-    /** Of every such server of this process: to make others takes a second each. */
-    private static KeyPair keys;
-
     static {
         // The policy Aes256-Sha256-RsaPss asks for signatures that the JDK has under another name only.
         if (Security.getProvider(BouncyCastleProvider.PROVIDER_NAME) == null) {
@@ -94,9 +91,18 @@ public final class PelletWorksServer implements AutoCloseable {
         }
     }
 
-    private static synchronized KeyPair keys() throws NoSuchAlgorithmException {
-        keys = keys == null ? SelfSignedCertificateGenerator.generateRsaKeyPair(2048) : keys;
-        return keys;
+    /** Of every such server of this process: to make others takes seconds each. */
+    private static final class Keys {
+
+        private static final KeyPair OF_ALL = made();
+
+        private static KeyPair made() {
+            try {
+                return SelfSignedCertificateGenerator.generateRsaKeyPair(2048);
+            } catch (NoSuchAlgorithmException none) {
+                throw new IllegalStateException("This Java has no RSA.", none);
+            }
+        }
     }
 
     private static DefaultApplicationGroup certificates() {
@@ -107,8 +113,8 @@ public final class PelletWorksServer implements AutoCloseable {
                     new MemoryCertificateStore(),
                     new RsaSha256CertificateFactory() {
                         @Override
-                        protected KeyPair createRsaSha256KeyPair() throws NoSuchAlgorithmException {
-                            return PelletWorksServer.keys();
+                        protected KeyPair createRsaSha256KeyPair() {
+                            return Keys.OF_ALL;
                         }
 
                         @Override
