@@ -44,6 +44,10 @@ final class OneAtATime {
         waiting.remove(of);
     }
 
+    synchronized boolean busy() {
+        return under != null;
+    }
+
     /** The transaction that is under way, by name, where one waits for it. */
     synchronized Optional<String> waitsFor(Turns of) {
         return under == null || !waiting.containsKey(of) ? Optional.empty() : Optional.of(under.name());

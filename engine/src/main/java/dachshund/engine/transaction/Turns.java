@@ -146,7 +146,9 @@ final class Turns {
     String offer(Trigger trigger) {
         String full = "";
         synchronized (waiting) {
-            if (running.size() >= policy.parallel() && waiting.size() >= policy.waiting()
+            boolean busy = running.size() >= policy.parallel()
+                    || place.filter(OneAtATime::busy).isPresent();
+            if (busy && waiting.size() >= policy.waiting()
                     || holding && waiting.size() >= policy.waiting() + policy.parallel()) {
                 full = waiting.size() + " triggers wait already.";
             } else if (leftBehind.size() >= MOST_LEFT_BEHIND) {

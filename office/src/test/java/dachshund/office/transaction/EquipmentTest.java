@@ -203,6 +203,38 @@ class EquipmentTest {
         }
     }
 
+    /** Who waits for others has no more room than who waits for itself. */
+    @Test
+    void noMoreWaitForOthersThanMayWait() throws Exception {
+        Bed.fresh(Engine.MARIADB);
+        try (Bed bed = new Bed(Engine.MARIADB, folder);
+                Connection other = DriverManager.getConnection(Engine.MARIADB.url("orders"));
+                Statement lock = other.createStatement()) {
+            other.setAutoCommit(false);
+            Duration limit = Duration.ofSeconds(20);
+            TransactionDefinition few = moves("cccc0002", "Set up", LINE1, 26042, limit);
+            few = few.withPolicy(
+                    new Policy(limit, 0, Duration.ofMillis(20), Duration.ZERO, 2, 3, 0, false, true), List.of());
+            bed.transactions.changeover(
+                    List.of(moves("cccc0001", "Lot ends", LINE1, 26041, limit), few), plant(bed, Map.of()));
+            lock.executeUpdate("UPDATE pellet_order SET line = 'PL9' WHERE order_no = 26041");
+            bed.transactions.byHand("cccc0001", "somebody", Map.of());
+            soon(() -> status(bed, "cccc0001").running() == 1);
+            for (int nth = 0; nth < 5; nth++) {
+                bed.transactions.byHand("cccc0002", "somebody", Map.of());
+            }
+            assertThat(status(bed, "cccc0002").waiting()).isEqualTo(3);
+            assertThat(bed.runs)
+                    .extracting(run -> run.outcome() + " " + run.reason())
+                    .hasSize(2)
+                    .containsOnly("DROPPED It was not begun: 3 triggers wait already.");
+            other.rollback();
+            soon(() -> bed.runs.size() == 6);
+            assertThat(bed.ask("SELECT kilos FROM pellet_order ORDER BY order_no"))
+                    .containsExactly("1.00", "3.00");
+        }
+    }
+
     /** One that hangs is given up at its limit; then it is the next one's turn. */
     @Test
     void oneThatHangsHoldsUpTheOthersNoLongerThanItsLimit() throws Exception {
