@@ -255,14 +255,18 @@ public final class Execution {
             List<Object> row = rows.rows().isEmpty() ? null : rows.rows().get(0);
             give(step.name(), rows.columns(), row);
         }
+        List<String> given = step.rows() == Step.Rows.MANY ? List.of() : rows.columns();
+        return done(step, sent(), withGiven(step, given), rows.rows().size(), "");
+    }
+
+    /** What was sent, and what came of it. */
+    private Map<String, String> withGiven(Step step, List<String> columns) {
         Map<String, String> with = new LinkedHashMap<>(sendingWith);
-        if (step.rows() != Step.Rows.MANY) {
-            rows.columns().forEach(column -> {
-                String name = name(step.name(), column);
-                with.put(GIVES + name, Values.words(values.get(name)));
-            });
-        }
-        return done(step, sent(), with, rows.rows().size(), "");
+        columns.forEach(column -> {
+            String name = name(step.name(), column);
+            with.put(GIVES + name, Values.words(values.get(name)));
+        });
+        return with;
     }
 
     private Session.Found asked(Step.LookUp step, Session session, int most)
@@ -308,17 +312,23 @@ public final class Execution {
         StepSql sql = prepared.sql(step);
         Session session = in(step, own);
         List<List<Object>> sent = new ArrayList<>();
+        List<String> given = List.of();
         long touched = 0;
         if (step.each().isEmpty()) {
             sent.add(bound(sql));
-            touched = session.change(sql.text(), sent.get(0));
+            Session.Changed changed = session.change(sql.text(), sent.get(0));
+            touched = changed.touched();
+            given = changed.first().columns();
+            List<List<Object>> rows = changed.first().rows();
+            give(step.name(), given, rows.isEmpty() ? null : rows.get(0));
         } else {
             Session.Found rows = Optional.ofNullable(found.get(step.each().toLowerCase(java.util.Locale.ROOT)))
                     .orElseThrow(() -> new QueryProblem("There are no rows of " + step.each() + " to do it for."));
             for (List<Object> row : rows.rows()) {
                 give(step.each(), rows.columns(), row);
                 sent.add(bound(sql));
-                touched += Math.max(0, session.change(sql.text(), sent.get(sent.size() - 1)));
+                touched += Math.max(
+                        0, session.change(sql.text(), sent.get(sent.size() - 1)).touched());
             }
             rows.columns().forEach(column -> values.forget(name(step.each(), column)));
         }
@@ -327,7 +337,7 @@ public final class Execution {
             changes.add(new Todo.Change(step.name(), step.in(), sql.text().written(), sent));
         }
         values.put(step.name() + "_rows", touched);
-        return done(step, sent(), new LinkedHashMap<>(sendingWith), touched, "");
+        return done(step, sent(), withGiven(step, given), touched, "");
     }
 
     private static void bounds(Step step, long touched) throws QueryProblem {

@@ -44,8 +44,8 @@ public interface Session extends AutoCloseable {
      */
     Found ask(QueryText query, List<Object> values, int most) throws StoreProblem, QueryProblem;
 
-    /** @return how many rows it touched; -1 where the database does not say */
-    long change(QueryText statement, List<Object> values) throws StoreProblem, QueryProblem;
+    /** Changes rows, or calls a procedure. */
+    Changed change(QueryText statement, List<Object> values) throws StoreProblem, QueryProblem;
 
     /** @throws StoreProblem of which one that is AWAY leaves open whether it is committed */
     void commit() throws StoreProblem;
@@ -56,6 +56,15 @@ public interface Session extends AutoCloseable {
     /** Whatever is not committed is taken back. Does not throw. */
     @Override
     void close();
+
+    /**
+     * What came of a change.
+     *
+     * @param touched how many rows; -1 where the database does not say
+     * @param first   the first row of the first result that it gave, such as what a procedure gives out or what is written as
+     *                {@code RETURNING}; no columns where it gave none
+     */
+    record Changed(long touched, Found first) {}
 
     /** Rows by column. */
     record Found(List<String> columns, List<List<Object>> rows) {}

@@ -45,6 +45,11 @@ public sealed interface Step {
         return "";
     }
 
+    /** Whether what it gives has columns, which are known as {@code name_column} once it is done. */
+    default boolean givesColumns() {
+        return false;
+    }
+
     /** Whether it changes rows. */
     default boolean changes() {
         return false;
@@ -86,6 +91,11 @@ public sealed interface Step {
         /** By SQL. */
         public LookUp(String name, String only, String in, String sql, Rows rows) {
             this(name, only, in, sql, rows, "");
+        }
+
+        @Override
+        public boolean givesColumns() {
+            return true;
         }
 
         public boolean isSaved() {
@@ -167,11 +177,19 @@ public sealed interface Step {
         }
     }
 
-    /** The same, or a call of a procedure, as SQL with named parameters. */
+    /**
+     * The same, or a call of a procedure, as SQL with named parameters. Where it gives rows, done once, the columns of the first
+     * are known as {@code name_column}.
+     */
     record Statement(String name, String only, String sql, long least, long most, String each, String in)
             implements Step {
         public Statement {
             in = in == null ? "" : in;
+        }
+
+        @Override
+        public boolean givesColumns() {
+            return each.isEmpty();
         }
 
         /** In the transaction's own database. */

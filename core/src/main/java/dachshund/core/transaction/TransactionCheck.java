@@ -218,6 +218,8 @@ public final class TransactionCheck {
             value(i, step, names, columns);
             if (step instanceof Step.LookUp lookUp) {
                 lookUps.put(step.name().toLowerCase(java.util.Locale.ROOT), lookUp);
+            }
+            if (step.givesColumns()) {
                 columns.add(step.name().toLowerCase(java.util.Locale.ROOT) + "_");
             }
             names.addAll(design.namesBefore(i + 1));
@@ -401,7 +403,7 @@ public final class TransactionCheck {
         names.addAll(design.namesBefore(design.steps().size()));
         Set<String> columns = prefixes();
         design.steps().stream()
-                .filter(Step.LookUp.class::isInstance)
+                .filter(Step::givesColumns)
                 .forEach(each -> columns.add(each.name().toLowerCase(java.util.Locale.ROOT) + "_"));
         if (!design.answer().doneText().isBlank()) {
             formula(WHOLE, design.answer().doneText(), names, columns);

@@ -117,6 +117,19 @@ class TransactionCheckTest {
     }
 
     @Test
+    void whatAStatementGivesIsKnownAfterItWhereItIsDoneOnce() {
+        Step after = new Step.Compute("twice", "", "book_ticket * 2");
+        assertThat(problems(with(new Step.Statement("book", "", "CALL book(:lot)", 0, 10, ""), after)))
+                .isEmpty();
+        assertThat(problems(with(after))).singleElement().asString().contains("no input named book_ticket");
+        Step.LookUp many = new Step.LookUp("all_lots", "", "", "SELECT a FROM t", Step.Rows.MANY);
+        assertThat(problems(with(many, new Step.Statement("book", "", "CALL book(:lot)", 0, 10, "all_lots"), after)))
+                .singleElement()
+                .asString()
+                .contains("no input named book_ticket");
+    }
+
+    @Test
     void whatCannotWorkIsSaidAtItsStep() {
         assertThat(problems(with(new Step.Compute("a", "", "nosuch + 1"))))
                 .containsExactly(

@@ -3,6 +3,7 @@ package dachshund.links.jdbc;
 import dachshund.core.reader.QueryText;
 import dachshund.core.reader.TableReading.Taker;
 import dachshund.core.reader.TableShape;
+import dachshund.core.transaction.Session;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -82,15 +83,8 @@ final class JdbcQuery {
     private static long take(
             PreparedStatement statement, ResultSet rows, JdbcEngine engine, ZoneId zone, long most, Taker taker)
             throws SQLException {
-        ResultSetMetaData meta = rows.getMetaData();
         List<TableShape.Column> columns = new ArrayList<>();
-        AnyCell[] cells = new AnyCell[meta.getColumnCount()];
-        for (int i = 0; i < cells.length; i++) {
-            String typeName = meta.getColumnTypeName(i + 1);
-            TableShape.Sort sort = AnyCell.sort(meta.getColumnType(i + 1), typeName, engine.typesByCell());
-            columns.add(new TableShape.Column(named(columns, meta.getColumnLabel(i + 1)), typeName, sort, true));
-            cells[i] = AnyCell.of(meta, i + 1, engine, sort, zone);
-        }
+        AnyCell[] cells = cells(rows, engine, zone, columns);
         taker.columns(columns);
         long taken = 0;
         boolean over = false;
@@ -100,12 +94,8 @@ final class JdbcQuery {
                     over = true;
                     break;
                 }
-                Object[] row = new Object[cells.length];
-                for (int i = 0; i < row.length; i++) {
-                    row[i] = cells[i].read(rows);
-                }
                 taken++;
-                if (!taker.row(Arrays.asList(row))) {
+                if (!taker.row(row(rows, cells))) {
                     break;
                 }
             }
@@ -115,6 +105,52 @@ final class JdbcQuery {
                 JdbcTables.stop(statement);
             }
         }
+    }
+
+    /** @param columns gets them */
+    private static AnyCell[] cells(ResultSet rows, JdbcEngine engine, ZoneId zone, List<TableShape.Column> columns)
+            throws SQLException {
+        ResultSetMetaData meta = rows.getMetaData();
+        AnyCell[] cells = new AnyCell[meta.getColumnCount()];
+        for (int i = 0; i < cells.length; i++) {
+            String typeName = meta.getColumnTypeName(i + 1);
+            TableShape.Sort sort = AnyCell.sort(meta.getColumnType(i + 1), typeName, engine.typesByCell());
+            columns.add(new TableShape.Column(named(columns, meta.getColumnLabel(i + 1)), typeName, sort, true));
+            cells[i] = AnyCell.of(meta, i + 1, engine, sort, zone);
+        }
+        return cells;
+    }
+
+    private static List<Object> row(ResultSet rows, AnyCell[] cells) throws SQLException {
+        Object[] row = new Object[cells.length];
+        for (int i = 0; i < row.length; i++) {
+            row[i] = cells[i].read(rows);
+        }
+        return Arrays.asList(row);
+    }
+
+    /**
+     * What a statement gave beside what it did.
+     *
+     * @param rows how many
+     * @param row  the first
+     */
+    record First(long rows, Session.Found row) {}
+
+    /** The first of some rows, all of which are read to their end. */
+    static First first(ResultSet rows, JdbcEngine engine, ZoneId zone) throws SQLException {
+        List<TableShape.Column> columns = new ArrayList<>();
+        AnyCell[] cells = cells(rows, engine, zone, columns);
+        List<List<Object>> first = new ArrayList<>();
+        long count = 0;
+        while (rows.next()) {
+            if (count++ == 0) {
+                first.add(row(rows, cells));
+            }
+        }
+        return new First(
+                count,
+                new Session.Found(columns.stream().map(TableShape.Column::name).toList(), first));
     }
 
     /** Two columns of a query may have one name; those of a file may not. */

@@ -18,6 +18,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
+import java.util.regex.Pattern;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -25,6 +26,11 @@ import org.slf4j.LoggerFactory;
 final class JdbcSession implements Session {
 
     private static final Logger LOG = LoggerFactory.getLogger(JdbcSession.class);
+
+    private static final Found NONE = new Found(List.of(), List.of());
+    /** What gives rows that it has touched, where it gives any. */
+    private static final Pattern RETURNING =
+            Pattern.compile("\\s*(INSERT|UPDATE|DELETE|REPLACE|MERGE|WITH)\\b", Pattern.CASE_INSENSITIVE);
 
     private final Connection connection;
     private final JdbcEngine engine;
@@ -217,7 +223,7 @@ final class JdbcSession implements Session {
     }
 
     @Override
-    public long change(QueryText text, List<Object> values) throws StoreProblem, QueryProblem {
+    public Changed change(QueryText text, List<Object> values) throws StoreProblem, QueryProblem {
         Optional<String> refused = refuses.apply(text.statement());
         if (refused.isPresent()) {
             throw new QueryProblem(refused.get());
@@ -225,23 +231,33 @@ final class JdbcSession implements Session {
         try {
             return doing(text.with(BoundValues.marks(values, engine.dialect())), statement -> {
                 BoundValues.bind(values, statement, engine, ZoneOffset.UTC);
-                return touched(statement);
+                return changed(statement, RETURNING.matcher(text.statement()).lookingAt());
             });
         } catch (SQLException e) {
             throw JdbcTables.placed(problem(e), engine, text, values);
         }
     }
 
-    /** A procedure may give several results, and an error with any of them. */
-    private static long touched(PreparedStatement statement) throws SQLException {
+    /**
+     * A procedure may give several results, and an error with any of them.
+     *
+     * @param returning whether the rows that it gives are those that it has touched
+     */
+    private Changed changed(PreparedStatement statement, boolean returning) throws SQLException {
         boolean rows = statement.execute();
         long touched = -1;
+        Found first = NONE;
         while (true) {
             long count = rows ? -1 : statement.getLargeUpdateCount();
             if (!rows && count < 0) {
-                return touched;
+                return new Changed(touched, first);
             }
-            touched = rows ? touched : Math.max(0, touched) + count;
+            if (rows && first.columns().isEmpty()) {
+                JdbcQuery.First of = JdbcQuery.first(statement.getResultSet(), engine, ZoneOffset.UTC);
+                first = of.row();
+                count = returning ? of.rows() : -1;
+            }
+            touched = count < 0 ? touched : Math.max(0, touched) + count;
             rows = statement.getMoreResults();
         }
     }

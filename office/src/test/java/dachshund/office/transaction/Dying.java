@@ -304,7 +304,7 @@ final class Dying {
         }
 
         @Override
-        public long change(QueryText statement, List<Object> values) throws StoreProblem, QueryProblem {
+        public Changed change(QueryText statement, List<Object> values) throws StoreProblem, QueryProblem {
             next();
             return session.change(statement, values);
         }

@@ -52,7 +52,7 @@ class IsolationTest {
     }
 
     private static long change(Session session, String sql) throws Exception {
-        return session.change(QueryText.change(sql), List.of());
+        return session.change(QueryText.change(sql), List.of()).touched();
     }
 
     private static String kilos(Engine engine) throws Exception {

@@ -386,6 +386,96 @@ class TransactionsTest {
         }
     }
 
+    /** What a procedure gives out, and the rows that it selects, are known to the steps after it. */
+    @ParameterizedTest
+    @EnumSource
+    void aProcedureGivesWhatLaterStepsUse(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        boolean maria = engine == Engine.MARIADB;
+        Bed.sql(
+                engine,
+                "orders",
+                maria
+                        ? "CREATE OR REPLACE PROCEDURE book_lot(IN id VARCHAR(20), OUT ticket INT) BEGIN INSERT INTO lot VALUES (id, 7, 1); SET ticket = 4711; SELECT 2 AS parts, 'x' AS mark UNION SELECT 3, 'y'; SELECT 9 AS parts; END"
+                        : "CREATE OR REPLACE PROCEDURE book_lot(id VARCHAR, INOUT ticket INT, INOUT parts INT, INOUT mark VARCHAR) LANGUAGE plpgsql AS $$ BEGIN INSERT INTO lot VALUES (id, 7, 1); ticket := 4711; parts := 2; mark := 'x'; END $$");
+        List<Step> steps = new ArrayList<>();
+        steps.add(new Step.Statement(
+                "book",
+                "",
+                maria ? "CALL book_lot(:lot, @ticket)" : "CALL book_lot(:lot, NULL, NULL, NULL)",
+                0,
+                10,
+                ""));
+        if (maria) {
+            steps.add(new Step.LookUp("out", "", "", "SELECT @ticket AS ticket", Step.Rows.ONE));
+        }
+        steps.add(new Step.Put(
+                "part",
+                "",
+                Step.Deed.INSERT,
+                "lot",
+                List.of(
+                        new Step.Cell("lot_id", "lot + book_mark", false),
+                        new Step.Cell("order_no", maria ? "out_ticket" : "book_ticket", false),
+                        new Step.Cell("kilos", "book_parts", false)),
+                1,
+                1,
+                ""));
+        TransactionDefinition calls = Bed.lotEnds().withSteps(steps).withAnswer(dachshund.core.transaction.Answer.NONE);
+        try (Bed bed = new Bed(engine, folder)) {
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.live(calls);
+            bed.controller.asks(17, "PL1-1", 1);
+            soon(() -> bed.runs.size() == 1);
+            assertThat(bed.runs.get(0).reason()).isEmpty();
+            assertThat(bed.ask("SELECT lot_id, order_no, kilos FROM lot ORDER BY lot_id"))
+                    .containsExactly("PL1-1 7 1.00", "PL1-1x 4711 2.00");
+            assertThat(bed.runs.get(0).steps().get(0).values())
+                    .containsEntry("lot", "PL1-1")
+                    .containsEntry("→ book_parts", "2");
+            assertThat(bed.transactions.tryNow(calls, bed.plant, Map.of()).problem())
+                    .isEmpty();
+        }
+    }
+
+    /** Rows that a statement returns are those that it has touched, and bounded so. */
+    @ParameterizedTest
+    @EnumSource
+    void aStatementReturnsWhatItMade(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        String insert =
+                "INSERT INTO lot (lot_id, order_no, kilos) VALUES (:lot, 5, 2), (:lot, 6, 2) RETURNING order_no";
+        Step.Statement made = new Step.Statement("made", "", insert, 2, 2, "");
+        Step.Put copy = new Step.Put(
+                "copy",
+                "made_rows = 2",
+                Step.Deed.INSERT,
+                "lot",
+                List.of(
+                        new Step.Cell("lot_id", "\"copy\"", false),
+                        new Step.Cell("order_no", "made_order_no + 10", false)),
+                1,
+                1,
+                "");
+        TransactionDefinition two =
+                Bed.lotEnds().withSteps(List.of(made, copy)).withAnswer(dachshund.core.transaction.Answer.NONE);
+        TransactionDefinition one = two.withSteps(List.of(new Step.Statement("made", "", insert, 1, 1, ""), copy));
+        try (Bed bed = new Bed(engine, folder)) {
+            bed.controller.set(Bed.ECHO, 0L);
+            bed.live(one);
+            bed.controller.asks(17, "PL1-1", 1);
+            soon(() -> bed.runs.size() == 1);
+            assertThat(bed.runs.get(0).reason()).contains("It would have touched 2 rows, and one row at most may be.");
+            assertThat(bed.ask("SELECT * FROM lot")).isEmpty();
+            bed.live(two);
+            bed.controller.asks(18, "PL1-1", 1);
+            soon(() -> bed.runs.size() == 2);
+            assertThat(bed.runs.get(1).reason()).isEmpty();
+            assertThat(bed.ask("SELECT lot_id, order_no FROM lot ORDER BY order_no"))
+                    .containsExactly("PL1-1 5", "PL1-1 6", "copy 15");
+        }
+    }
+
     @ParameterizedTest
     @EnumSource
     void aLookUpOfManyRowsFeedsTheNextStep(Engine engine) throws Exception {

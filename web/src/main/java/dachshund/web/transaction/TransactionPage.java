@@ -432,7 +432,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         return !Known.ALL.contains(word.toLowerCase(Locale.ROOT))
                 && (names.stream().anyMatch(word::equalsIgnoreCase)
                         || before.stream()
-                                .anyMatch(step -> step instanceof Step.LookUp
+                                .anyMatch(step -> step.givesColumns()
                                         && word.toLowerCase(Locale.ROOT)
                                                 .startsWith(step.name().toLowerCase(Locale.ROOT) + "_")));
     }
