@@ -116,6 +116,9 @@ final class OpcUaLink implements PlantLink {
 
     @Override
     public Page browse(String folder, String path, String from) throws LinkProblem {
+        if (!from.matches("\\d{0,9}")) {
+            throw new LinkProblem("It is not known from where this folder is to be read on. Open it again.");
+        }
         return ask(
                 "did not list what lies there", CONNECT_LIMIT, each -> new OpcUaBrowser(each).page(folder, path, from));
     }

@@ -143,6 +143,9 @@ class OpcUaLinkTest {
         assertThat(tags).anyMatch(tag -> tag.name().equals("Lot ID") && tag.kind() == DataKind.TEXT);
         assertThat(tags).anyMatch(tag -> tag.name().equals("Bag count") && tag.kind() == DataKind.INTEGER);
         assertThat(tags).anyMatch(tag -> tag.name().equals("Outlet temperature set point") && tag.writable());
+        assertThatThrownBy(() -> link.browse("", "", "a,b\nc;d"))
+                .isInstanceOf(LinkProblem.class)
+                .hasMessageContaining("Open it again");
     }
 
     private static void collect(PlantLink link, String folder, String path, List<TagInfo> tags) throws Exception {
