@@ -214,10 +214,17 @@ final class Actor implements AutoCloseable {
     void fillAndLeave(String css, String text) {
         actions++;
         loaded();
-        WebElement field = see(css);
-        browser.executeScript("arguments[0].focus(); arguments[0].select()", field);
-        field.sendKeys(text);
-        browser.executeScript("arguments[0].blur()", field);
+        // The answer to the edit before may take its place at any moment: then it is typed into the one that is there.
+        patiently().withMessage(css).until(driver -> {
+            WebElement field = driver.findElement(By.cssSelector(css));
+            if (!field.isDisplayed()) {
+                return null;
+            }
+            browser.executeScript("arguments[0].focus(); arguments[0].select()", field);
+            field.sendKeys(text);
+            browser.executeScript("arguments[0].blur()", field);
+            return true;
+        });
     }
 
     /** Complaints of the browser, such as blocked scripts; a page should cause none. */
