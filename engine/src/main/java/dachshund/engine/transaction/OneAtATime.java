@@ -1,5 +1,6 @@
 package dachshund.engine.transaction;
 
+import dachshund.engine.thread.Threads;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -36,7 +37,13 @@ final class OneAtATime {
             under = null;
             next = List.copyOf(waiting.values());
         }
-        next.forEach(Runnable::run);
+        for (Runnable each : next) {
+            try {
+                each.run();
+            } catch (RuntimeException | Error defect) {
+                Threads.report(defect); // of one transaction; the others are asked all the same
+            }
+        }
     }
 
     /** A transaction that ends waits no more. */

@@ -342,9 +342,12 @@ final class Turns {
                     if (running.remove(each)) {
                         leftBehind.add(each);
                     }
-                    endedOrHeld(each, run);
-                    leavePlace(each);
-                    begin();
+                    try {
+                        endedOrHeld(each, run);
+                    } finally {
+                        leavePlace(each);
+                        begin();
+                    }
                 }));
             }
         }
