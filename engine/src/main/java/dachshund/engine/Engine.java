@@ -30,6 +30,7 @@ import dachshund.engine.formula.FormulaKind;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.kept.KeptKind;
 import dachshund.engine.lane.DestinationWriter;
+import dachshund.engine.lane.Landed;
 import dachshund.engine.lane.Lane;
 import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.ledger.Happenings;
@@ -160,7 +161,8 @@ public final class Engine implements AutoCloseable {
                 settings.journal(),
                 local,
                 book,
-                settings.clock());
+                settings.clock(),
+                this::landed);
         PlantWrites plantWrites = new PlantWrites(sources, tags, () -> plant);
         this.recorders = new Recorders(
                 identity,
@@ -195,6 +197,10 @@ public final class Engine implements AutoCloseable {
             actions.lookAfter();
             return LOOKOUT_NANOS;
         });
+    }
+
+    private void landed(Landed rows) {
+        happenings.landed(rows);
     }
 
     /** A further kind of definition that works; before the first changeover. */

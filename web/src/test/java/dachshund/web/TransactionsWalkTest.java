@@ -296,6 +296,40 @@ class TransactionsWalkTest {
             actor.browser.executeScript("window.confirm = () => true");
             actor.click("#run-now");
             soon(() -> ask("SELECT line FROM walk_line WHERE die > 0").equals(List.of("PL2")));
+
+            // The same for the other two lines, with one of them edited by hand and the original changed.
+            actor.go("/records/transactions/" + id("Line now"));
+            actor.click("#line-up");
+            actor.see("#offers", "Line now PL3");
+            actor.click("#make");
+            actor.see("#notice", "2 transactions are drafted.");
+            assertThat(actor.texts("#lines tbody tr")).hasSize(2).allMatch(each -> each.contains("yes"));
+            actor.go("/records/transactions/" + id("Line now PL3"));
+            actor.see(".section-title", "Follows Line now");
+            actor.click("#step-0 > summary");
+            actor.type("#s-val-0-1", "die_temperature + 1000");
+            actor.see(".step-lines", "die = die_temperature + 1000");
+            actor.go("/records/transactions/" + id("Line now"));
+            actor.click("#step-0 > summary");
+            actor.type("#s-val-0-0", "equipment + \"!\"");
+            actor.see(".step-lines", "line = equipment + \"!\"");
+            actor.click("#line-up");
+            assertThat(actor.texts("#lines tbody tr")).hasSize(2).allMatch(each -> each.contains("behind"));
+            actor.see("#lines .own-edits", "edited by hand: 1");
+            actor.click("#bring");
+            actor.see("#notice", "2 lines are brought along, as drafts. 1 keeps what was edited by hand.");
+            actor.click(".title-line a.btn-primary");
+            actor.see(".review", "Follows Line now.");
+            actor.click("#release");
+            for (String each : List.of("Line now PL1", "Line now PL3")) {
+                soon(() -> SITE.bean(Engine.class).transactions().find(id(each)).isPresent());
+                actor.go("/records/transactions/" + id(each));
+                actor.browser.executeScript("window.confirm = () => true");
+                actor.click("#run-now");
+            }
+            soon(() -> ask("SELECT CONCAT(line, die > 1000) FROM walk_line WHERE line <> 'PL2' ORDER BY line")
+                    .equals(List.of("PL1!0", "PL31")));
+            assertThat(actor.complaints()).isEmpty();
         }
     }
 

@@ -61,7 +61,7 @@ public final class DefinitionCodec {
             .addMixIn(RecorderDefinition.class, ShortRecorder.class)
             .addMixIn(RecorderDefinition.Where.class, ShortWhere.class)
             .addMixIn(Follows.class, ShortFollows.class)
-            .addMixIn(Follows.Made.class, ShortRecorder.class)
+            .addMixIn(RecorderDefinition.Made.class, ShortRecorder.class)
             .withConfigOverride(
                     List.class, absent -> absent.setSetterInfo(JsonSetter.Value.forValueNulls(Nulls.AS_EMPTY)))
             .withConfigOverride(
@@ -167,7 +167,7 @@ public final class DefinitionCodec {
         Map<String, String> names();
 
         @JsonInclude(JsonInclude.Include.NON_EMPTY)
-        Optional<Follows.Made> made();
+        Optional<?> made();
     }
 
     private DefinitionCodec() {}

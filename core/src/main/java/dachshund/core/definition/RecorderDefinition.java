@@ -1,5 +1,6 @@
 package dachshund.core.definition;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
 import dachshund.core.destination.Place;
 import dachshund.core.destination.PlacePattern;
 import dachshund.core.destination.WriteMode;
@@ -23,6 +24,7 @@ import java.util.stream.Stream;
  * @param gate      must be true for a row to be written; shut while it is unknown
  * @param follows   the line-up it belongs to
  * @param confirms  what the plant is told of the row that it has asked for
+ * @param keys      columns by whose values the ledger finds its rows
  */
 public record RecorderDefinition(
         String id,
@@ -33,9 +35,28 @@ public record RecorderDefinition(
         Optional<Condition> gate,
         Layout layout,
         List<Where> wheres,
-        Optional<Follows> follows,
-        Optional<Confirmation> confirms)
-        implements Driven {
+        Optional<Follows<RecorderDefinition.Made>> follows,
+        Optional<Confirmation> confirms,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<String> keys)
+        implements Repeatable<RecorderDefinition, RecorderDefinition.Made> {
+
+    /**
+     * All that a line of a line-up has from its original.
+     *
+     * @param wheres under no table: a line's tables are its own
+     */
+    public record Made(
+            List<When> whens,
+            Optional<Condition> gate,
+            Layout layout,
+            List<Where> wheres,
+            Optional<Confirmation> confirms,
+            @JsonInclude(JsonInclude.Include.NON_EMPTY) List<String> keys) {
+
+        public Made {
+            keys = keys == null ? List.of() : List.copyOf(keys);
+        }
+    }
 
     /**
      * @param destination id of the destination
@@ -90,6 +111,22 @@ public record RecorderDefinition(
     public RecorderDefinition {
         whens = List.copyOf(whens);
         wheres = List.copyOf(wheres);
+        keys = keys == null ? List.of() : List.copyOf(keys); // designs of before declared none
+    }
+
+    /** The ledger finds its rows by none of their values. */
+    public RecorderDefinition(
+            String id,
+            String name,
+            String description,
+            String equipment,
+            List<When> whens,
+            Optional<Condition> gate,
+            Layout layout,
+            List<Where> wheres,
+            Optional<Follows<Made>> follows,
+            Optional<Confirmation> confirms) {
+        this(id, name, description, equipment, whens, gate, layout, wheres, follows, confirms, List.of());
     }
 
     /** The plant is told nothing. */
@@ -102,7 +139,7 @@ public record RecorderDefinition(
             Optional<Condition> gate,
             Layout layout,
             List<Where> wheres,
-            Optional<Follows> follows) {
+            Optional<Follows<Made>> follows) {
         this(id, name, description, equipment, whens, gate, layout, wheres, follows, Optional.empty());
     }
 
@@ -134,51 +171,88 @@ public record RecorderDefinition(
         return "a row is written";
     }
 
-    public RecorderDefinition withName(String other) {
-        return new RecorderDefinition(
-                id, other, description, equipment, whens, gate, layout, wheres, follows, confirms);
+    @Override
+    public Made made() {
+        return new Made(
+                whens,
+                gate,
+                layout,
+                wheres.stream().map(where -> where.withTable("")).toList(),
+                confirms,
+                keys);
     }
 
+    @Override
+    public RecorderDefinition withName(String other) {
+        return new RecorderDefinition(
+                id, other, description, equipment, whens, gate, layout, wheres, follows, confirms, keys);
+    }
+
+    @Override
     public RecorderDefinition withEquipment(String other) {
-        return new RecorderDefinition(id, name, description, other, whens, gate, layout, wheres, follows, confirms);
+        return new RecorderDefinition(
+                id, name, description, other, whens, gate, layout, wheres, follows, confirms, keys);
     }
 
     @Override
     public RecorderDefinition withWhens(List<When> other) {
-        return new RecorderDefinition(id, name, description, equipment, other, gate, layout, wheres, follows, confirms);
+        return new RecorderDefinition(
+                id, name, description, equipment, other, gate, layout, wheres, follows, confirms, keys);
     }
 
     @Override
     public RecorderDefinition withGate(Optional<Condition> other) {
         return new RecorderDefinition(
-                id, name, description, equipment, whens, other, layout, wheres, follows, confirms);
+                id, name, description, equipment, whens, other, layout, wheres, follows, confirms, keys);
     }
 
-    /** The same where a column has another name: what names it elsewhere in the design goes with it. */
+    /** The same before a column gets another name: what names it elsewhere in the design goes with it. */
     public RecorderDefinition renamedColumn(String from, String to) {
         return from.equals(to)
                 ? this
-                : withWheres(wheres.stream()
-                        .map(where -> where.mode() instanceof WriteMode.Call call
-                                ? where.withMode(call.renamed(from, to))
-                                : where)
-                        .toList());
+                : withKeys(keys.stream().map(key -> key.equals(from) ? to : key).toList())
+                        .withWheres(wheres.stream()
+                                .map(where -> where.mode() instanceof WriteMode.Call call
+                                        ? where.withMode(call.renamed(from, to))
+                                        : where)
+                                .toList());
     }
 
+    /** Columns that are gone are no keys any more. */
     public RecorderDefinition withLayout(Layout other) {
-        return new RecorderDefinition(id, name, description, equipment, whens, gate, other, wheres, follows, confirms);
+        return new RecorderDefinition(
+                id,
+                name,
+                description,
+                equipment,
+                whens,
+                gate,
+                other,
+                wheres,
+                follows,
+                confirms,
+                keys.stream().filter(key -> other.column(key).isPresent()).toList());
     }
 
     public RecorderDefinition withWheres(List<Where> other) {
-        return new RecorderDefinition(id, name, description, equipment, whens, gate, layout, other, follows, confirms);
+        return new RecorderDefinition(
+                id, name, description, equipment, whens, gate, layout, other, follows, confirms, keys);
     }
 
-    public RecorderDefinition withFollows(Optional<Follows> other) {
-        return new RecorderDefinition(id, name, description, equipment, whens, gate, layout, wheres, other, confirms);
+    @Override
+    public RecorderDefinition withFollows(Optional<Follows<Made>> other) {
+        return new RecorderDefinition(
+                id, name, description, equipment, whens, gate, layout, wheres, other, confirms, keys);
     }
 
     public RecorderDefinition withConfirms(Optional<Confirmation> other) {
-        return new RecorderDefinition(id, name, description, equipment, whens, gate, layout, wheres, follows, other);
+        return new RecorderDefinition(
+                id, name, description, equipment, whens, gate, layout, wheres, follows, other, keys);
+    }
+
+    public RecorderDefinition withKeys(List<String> other) {
+        return new RecorderDefinition(
+                id, name, description, equipment, whens, gate, layout, wheres, follows, confirms, other);
     }
 
     /** The request that brings its rows about; empty where the plant does not ask by a number. */

@@ -3,7 +3,6 @@ package dachshund.core.kind;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import dachshund.core.definition.DefinitionKind;
 import dachshund.core.definition.DestinationDefinition;
-import dachshund.core.definition.Follows;
 import dachshund.core.definition.Named;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
@@ -57,8 +56,11 @@ public final class RecorderKind extends DefinitionKind<RecorderDefinition> {
                 + Sentences.count(recorder.layout().columns().size(), "column") + ": "
                 + LayoutDifferences.columnNames(recorder.layout()) + ".");
         recorder.gate().ifPresent(gate -> sentences.add("Gate: only while " + gate.text() + "."));
-        recorder.follows().ifPresent(follows -> sentences.add("Follows " + named.name(follows.original()) + "."));
+        LineUpDifferences.introduced(recorder.follows(), named, sentences);
         recorder.confirms().ifPresent(confirms -> sentences.add(confirmation(recorder, named)));
+        if (!recorder.keys().isEmpty()) {
+            sentences.add("The ledger finds its rows by " + String.join(", ", recorder.keys()) + ".");
+        }
         recorder.wheres()
                 .forEach(where -> sentences.add("Writes to " + place(where, named) + "; " + permissions(where) + "."));
         return sentences;
@@ -88,7 +90,8 @@ public final class RecorderKind extends DefinitionKind<RecorderDefinition> {
             sentences.add("The tags in which the plant is told change.");
         }
         LayoutDifferences.rows(sentences, was.layout(), is.layout());
-        follows(sentences, was, is, named);
+        LineUpDifferences.changed(was.follows(), is.follows(), named, sentences);
+        sentences.compare("Keys of the ledger", String.join(", ", was.keys()), String.join(", ", is.keys()));
         new LayoutDifferences(named).columns(sentences, was.layout(), is.layout());
         wheres(sentences, was, is, named);
     }
@@ -112,7 +115,9 @@ public final class RecorderKind extends DefinitionKind<RecorderDefinition> {
                 of.wheres().stream()
                         .map(where -> where.withTable(where.table() + apart))
                         .toList(),
-                Optional.empty()));
+                Optional.empty(),
+                Optional.empty(),
+                of.keys()));
     }
 
     @Override
@@ -155,23 +160,6 @@ public final class RecorderKind extends DefinitionKind<RecorderDefinition> {
                                 ? "."
                                 : "; values are looked at " + PeriodText.write(each.settle()) + " after the number."))
                 .orElse("");
-    }
-
-    private static void follows(Sentences sentences, RecorderDefinition was, RecorderDefinition is, Named named) {
-        if (!ofItsOwn(was).equals(ofItsOwn(is))) {
-            sentences.add(
-                    is.follows().isEmpty()
-                            ? "No longer follows "
-                                    + named.name(was.follows().get().original()) + "."
-                            : was.follows().isEmpty()
-                                    ? "Follows " + named.name(is.follows().get().original()) + "."
-                                    : "What it has of its own in the line-up changes.");
-        }
-    }
-
-    /** What a line has of its own; what its original made it stands in the rest of the difference. */
-    private static Optional<Follows> ofItsOwn(RecorderDefinition recorder) {
-        return recorder.follows().map(follows -> follows.withMade(Optional.empty()));
     }
 
     private static void wheres(Sentences sentences, RecorderDefinition was, RecorderDefinition is, Named named) {

@@ -34,6 +34,7 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
         Set<String> things = new HashSet<>();
         things.add(transaction.database());
         things.add(transaction.equipment());
+        transaction.follows().ifPresent(follows -> things.add(follows.original()));
         transaction.whens().forEach(when -> things.addAll(when.things()));
         transaction.steps().forEach(step -> {
             things.add(step.in());
@@ -70,6 +71,7 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
         if (!is.equipment().isEmpty()) {
             sentences.add("Is about " + named.name(is.equipment()) + ".");
         }
+        LineUpDifferences.introduced(is.follows(), named, sentences);
         if (!is.histories().isEmpty() || !is.properties().isEmpty()) {
             sentences.add("Gathers " + gathers(is, named) + ".");
         }
@@ -102,6 +104,7 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
         }
         steps(was, is, named, sentences);
         sentences.compare("Answer", answer(was, named), answer(is, named));
+        LineUpDifferences.changed(was.follows(), is.follows(), named, sentences);
         sentences.compare("Bounds", policy(was.policy()), policy(is.policy()));
         sentences.compare("Keys of the ledger", String.join(", ", was.keys()), String.join(", ", is.keys()));
     }
@@ -199,20 +202,6 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
     /** It would answer the same requests: its tags of the request and the answer stay, and a person has to choose others. */
     @Override
     public Optional<TransactionDefinition> duplicate(TransactionDefinition of, String id, String name) {
-        return Optional.of(new TransactionDefinition(
-                id,
-                name,
-                of.description(),
-                of.equipment(),
-                of.whens(),
-                of.gate(),
-                of.gathers(),
-                of.database(),
-                of.isolation(),
-                of.mark(),
-                of.steps(),
-                of.answer(),
-                of.policy(),
-                of.keys()));
+        return Optional.of(of.as(id, name));
     }
 }

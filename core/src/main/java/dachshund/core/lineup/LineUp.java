@@ -1,152 +1,114 @@
 package dachshund.core.lineup;
 
 import dachshund.core.definition.Follows;
-import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.definition.RecorderDefinition.Where;
-import dachshund.core.layout.Column;
-import dachshund.core.layout.ColumnSource;
-import dachshund.core.layout.Layout;
-import dachshund.core.layout.Line;
+import dachshund.core.definition.Repeatable;
 import dachshund.core.tag.TagRef;
-import dachshund.core.when.Condition;
 import dachshund.core.when.When;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.UnaryOperator;
-import java.util.stream.Collectors;
 
-/** One recorder's design rolled out over machines: what a recorder that follows it looks like. */
-public final class LineUp {
+/**
+ * One design rolled out over machines: what a line that follows it looks like. Each kind of design that can be repeated has
+ * one.
+ *
+ * @param <D> the kind of design
+ * @param <M> what a line has from its original
+ */
+public abstract class LineUp<D extends Repeatable<D, M>, M> {
 
-    private LineUp() {}
+    private final Class<D> type;
 
-    /**
-     * The follower as its original makes it now. Its id, name, description, equipment and tables stay its own. Where it has no
-     * tag for one of the original's, it has a gap: nothing is read or written that is the original's own unless somebody said so.
-     *
-     * @param follower a recorder with {@link RecorderDefinition#follows}
-     */
-    public static RecorderDefinition derived(RecorderDefinition original, RecorderDefinition follower) {
-        Follows follows = follower.follows().orElseThrow();
-        Map<TagRef, TagRef> swaps = new HashMap<>();
-        follows.shared().forEach(tag -> swaps.put(tag, tag));
-        follows.tags().forEach(swap -> swaps.put(swap.from(), swap.to()));
-        UnaryOperator<TagRef> swap = tag -> swaps.getOrDefault(tag, TagRef.gapFor(tag));
-        When.Swap whenSwap = new When.Swap(swap, follows.leftOut(), follows.rate());
-        List<When> whens =
-                original.whens().stream().map(when -> when.swapped(whenSwap)).toList();
-        Optional<Condition> gate = original.gate().map(whenSwap::condition);
-        return new RecorderDefinition(
-                follower.id(),
-                follower.name(),
-                follower.description(),
-                follower.equipment(),
-                whens,
-                gate,
-                layout(original, follower, swap),
-                wheres(original, follower),
-                follower.follows(),
-                original.confirms().map(each -> each.swapped(whenSwap)));
+    LineUp(Class<D> type) {
+        this.type = type;
     }
 
+    public final Class<D> type() {
+        return type;
+    }
+
+    /**
+     * A part of a line that differs from what its original had made it.
+     *
+     * @param part  tells it from the line's others
+     * @param words the part, for a person
+     */
+    public record Edit(String part, String words) {}
+
+    /**
+     * The line as its original makes it now. Its id, name, description, equipment and tables stay its own. Where it has no
+     * tag for one of the original's, it has a gap: nothing is read or written that is the original's own unless somebody said so.
+     *
+     * @param line a design with {@link Repeatable#follows}
+     */
+    public abstract D derived(D original, D line);
+
+    /** A line before its original has made anything of it. Tables are named by the ids of their destinations. */
+    abstract D begun(D original, String id, String name, String equipment, Map<String, String> tables);
+
+    /**
+     * A new line that somebody typed.
+     *
+     * @param table of all its rows; empty for tables named after it
+     */
+    public final D begun(D original, String id, String name, String equipment, String table, Follows<M> follows) {
+        D begun = begun(original, id, name, equipment, Map.of());
+        D line = made(original, begun.withFollows(Optional.of(follows)));
+        return table.isEmpty() ? line : withTable(line, table);
+    }
+
+    /** Constants of a design, by the name of their column or step: what lines may set otherwise. */
+    public abstract Map<String, String> constants(D design);
+
+    /** The tables that are a line's own, by the ids of their destinations; empty where lines have none of their own. */
+    public abstract Map<String, String> tables(D design);
+
+    /** With one name for all of them. */
+    public abstract D withTable(D design, String table);
+
+    /** Whether lines have tables of their own. */
+    public abstract boolean ownTables();
+
+    /** Names of the properties of its own equipment that it uses as such. */
+    abstract Set<String> properties(D design);
+
+    /** Machines that it names beside its equipment. */
+    public abstract Collection<String> machines(D design);
+
+    /** What was edited by hand since its original had made it so, in the order of the design. */
+    abstract List<Edit> edits(M made, D line);
+
+    /**
+     * @param fresh as its original makes it now
+     * @param kept  parts of the line that stay as they are
+     */
+    abstract D brought(D fresh, D line, Set<String> kept);
+
     /** A new line as its original makes it, which is kept with it: what is edited by hand afterwards shows beside it. */
-    public static RecorderDefinition made(RecorderDefinition original, RecorderDefinition follower) {
-        RecorderDefinition made = derived(original, follower);
-        return made.withFollows(made.follows().map(follows -> follows.withMade(Optional.of(Follows.Made.of(made)))));
+    public final D made(D original, D line) {
+        D made = derived(original, line);
+        return made.withFollows(made.follows().map(follows -> follows.withMade(Optional.of(made.made()))));
     }
 
     /** Tags of the original for which the line has none, and of which nobody has said what becomes of them. */
-    public static List<TagRef> gaps(RecorderDefinition original, Follows follows) {
+    public final List<TagRef> gaps(D original, Follows<M> follows) {
         List<TagRef> has = new ArrayList<>(follows.shared());
         has.addAll(follows.leftOut());
         follows.tags().forEach(swap -> has.add(swap.from()));
         return original.everyTag().stream().filter(tag -> !has.contains(tag)).toList();
     }
 
-    private static Layout layout(RecorderDefinition original, RecorderDefinition follower, UnaryOperator<TagRef> swap) {
-        Follows follows = follower.follows().orElseThrow();
-        Layout layout = original.layout();
-        List<Column> columns = columns(layout.columns(), follower, new ColumnSource.Swap() {
-            @Override
-            public TagRef tag(TagRef of) {
-                return swap.apply(of);
-            }
-
-            @Override
-            public boolean leavesOut(TagRef of) {
-                return follows.leftOut().contains(of);
-            }
-
-            @Override
-            public String equipment(String of) {
-                return of.equals(original.equipment()) ? follower.equipment() : of;
-            }
-        });
-        List<Line> lines = layout.lines().stream()
-                .filter(line -> !follows.leftOut().contains(line.tag()))
-                .map(line -> new Line(
-                        swap.apply(line.tag()),
-                        own(line.name(), follows, line.name()),
-                        own(line.equipment(), follows, ""),
-                        line.unit()))
-                .toList();
-        return new Layout(layout.shape(), columns, lines, layout.changedLinesOnly(), layout.key(), layout.indexes());
-    }
-
-    /** A text that may name the original's machine, as this line says it. */
-    private static String own(String text, Follows follows, String otherwise) {
-        for (Map.Entry<String, String> name : follows.names().entrySet()) {
-            if (!name.getKey().isEmpty() && text.contains(name.getKey())) {
-                return text.replace(name.getKey(), name.getValue());
-            }
-        }
-        return otherwise;
-    }
-
-    private static List<Column> columns(List<Column> columns, RecorderDefinition follower, ColumnSource.Swap swap) {
-        Map<String, String> constants = follower.follows().orElseThrow().constants();
-        List<Column> result = new ArrayList<>();
-        for (Column column : columns) {
-            ColumnSource from = column.from();
-            if (from.goesWith(swap)) {
-                continue;
-            }
-            if (from instanceof ColumnSource.Document document) {
-                result.add(column.from(new ColumnSource.Document(columns(document.fields(), follower, swap))));
-            } else if (from instanceof ColumnSource.Constant && constants.containsKey(column.name())) {
-                result.add(column.from(new ColumnSource.Constant(constants.get(column.name()))));
-            } else {
-                result.add(column.from(from.swapped(swap)));
-            }
-        }
-        return result;
-    }
-
-    /** The original's destinations with the follower's own tables; in a destination that is new to it, a table of its own. */
-    private static List<Where> wheres(RecorderDefinition original, RecorderDefinition follower) {
-        Map<String, String> own =
-                follower.wheres().stream().collect(Collectors.toMap(Where::destination, Where::table, (a, b) -> a));
-        Map<String, String> names = follower.follows().orElseThrow().names();
-        return original.wheres().stream()
-                .map(where -> where.withTable(
-                        own.containsKey(where.destination())
-                                ? own.get(where.destination())
-                                : OwnNames.table(where.table(), names, follower.name())))
-                .toList();
-    }
-
-    /** Constant columns of a design, by name: what lines may set otherwise. */
-    public static Map<String, String> constants(Layout layout) {
-        Map<String, String> constants = new LinkedHashMap<>();
-        layout.columnsAndFields().forEach(column -> {
-            if (column.from() instanceof ColumnSource.Constant constant) {
-                constants.put(column.name(), constant.text());
-            }
-        });
-        return constants;
+    /** What a line has in the place of its original's tags. */
+    static When.Swap swap(Follows<?> follows, UnaryOperator<String> words) {
+        Map<TagRef, TagRef> swaps = new HashMap<>();
+        follows.shared().forEach(tag -> swaps.put(tag, tag));
+        follows.tags().forEach(swap -> swaps.put(swap.from(), swap.to()));
+        return new When.Swap(
+                tag -> swaps.getOrDefault(tag, TagRef.gapFor(tag)), follows.leftOut(), follows.rate(), words);
     }
 }

@@ -2,11 +2,9 @@ package dachshund.core.lineup;
 
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.Follows;
-import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.definition.Repeatable;
 import dachshund.core.equipment.Alike;
 import dachshund.core.equipment.PropertySource;
-import dachshund.core.layout.ColumnSource;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import java.util.ArrayList;
@@ -23,12 +21,13 @@ import java.util.TreeSet;
 import java.util.stream.Collectors;
 
 /**
- * Finds the machines that a recorder's design fits: equipment of the class whose properties its tags are, and folders of tags
+ * Finds the machines that a design fits: equipment of the class whose properties its tags are, and folders of tags
  * that look alike. A machine that is found both ways is proposed once, as it fits best.
  */
-public final class Proposals {
+public final class Proposals<D extends Repeatable<D, M>, M> {
 
-    private final RecorderDefinition original;
+    private final LineUp<D, M> lineUp;
+    private final D original;
     private final List<TagRef> tags;
     private final Map<TagRef, TagInfo> infos = new HashMap<>();
     private final Map<List<String>, TagRef> byPlace = new HashMap<>();
@@ -60,26 +59,16 @@ public final class Proposals {
                     : equipment;
         }
 
-        /** The recorder it would be. */
-        public RecorderDefinition recorder(RecorderDefinition original, String id) {
-            List<Where> wheres = original.wheres().stream()
-                    .map(where -> where.withTable(tables.getOrDefault(where.destination(), where.table())))
-                    .toList();
-            RecorderDefinition bare = new RecorderDefinition(
-                    id,
-                    name,
-                    original.description(),
-                    equipment,
-                    original.whens(),
-                    original.gate(),
-                    original.layout(),
-                    wheres,
-                    Optional.of(new Follows(original.id(), swaps, Map.of(), Optional.empty()).withNames(names)));
-            return LineUp.made(original, bare);
+        /** The line it would be. */
+        public <D extends Repeatable<D, M>, M> D line(LineUp<D, M> lineUp, D original, String id) {
+            Follows<M> follows = new Follows<M>(original.id(), swaps, Map.of(), Optional.empty()).withNames(names);
+            D begun = lineUp.begun(original, id, name, equipment, tables);
+            return lineUp.made(original, begun.withFollows(Optional.of(follows)));
         }
     }
 
-    private Proposals(RecorderDefinition original) {
+    private Proposals(LineUp<D, M> lineUp, D original) {
+        this.lineUp = lineUp;
         this.original = original;
         this.tags = original.everyTag();
     }
@@ -87,9 +76,9 @@ public final class Proposals {
     /**
      * @param placed every tag of the plant with its place
      */
-    public static List<Proposed> of(
-            RecorderDefinition original, List<EquipmentDefinition> equipment, List<Alike.Placed> placed) {
-        Proposals proposals = new Proposals(original);
+    public static <D extends Repeatable<D, M>, M> List<Proposed> of(
+            LineUp<D, M> lineUp, D original, List<EquipmentDefinition> equipment, List<Alike.Placed> placed) {
+        Proposals<D, M> proposals = new Proposals<>(lineUp, original);
         placed.forEach(tag -> {
             proposals.infos.put(tag.ref(), tag.info());
             proposals.byPlace.putIfAbsent(
@@ -137,13 +126,7 @@ public final class Proposals {
             return List.of();
         }
         Map<TagRef, String> properties = mapped(own.get());
-        Set<String> asked = new TreeSet<>();
-        original.layout().columnsAndFields().forEach(column -> {
-            if (column.from() instanceof ColumnSource.FromProperty from
-                    && from.equipment().isEmpty()) {
-                asked.add(from.property());
-            }
-        });
+        Set<String> asked = lineUp.properties(original);
         if (asked.isEmpty() && tags.stream().noneMatch(properties::containsKey)) {
             return List.of();
         }
@@ -194,21 +177,29 @@ public final class Proposals {
                 .findFirst();
     }
 
+    /**
+     * Beside the machine in whose folder most of its tags are, of its kind; without those that have less than half of them: a
+     * folder that shares a tag or two with it is no such machine.
+     */
     private List<Proposed> byPaths(List<Alike.Placed> placed, List<EquipmentDefinition> equipment) {
+        List<Proposed> best = List.of();
+        int most = 0;
         for (Alike.Group group : Alike.groups(placed)) {
             for (Alike.Machine own : group.machines()) {
                 Map<TagRef, String> names = new LinkedHashMap<>();
                 own.tags().forEach((name, tag) -> names.put(tag.ref(), name));
-                if (tags.isEmpty() || tags.stream().noneMatch(names::containsKey)) {
-                    continue;
+                int has = (int) tags.stream().filter(names::containsKey).count();
+                if (has > most) {
+                    most = has;
+                    best = group.machines().stream()
+                            .filter(machine -> !machine.equals(own))
+                            .map(machine -> byPath(own, machine, names, equipment))
+                            .filter(each -> 2 * each.swaps().size() >= tags.size())
+                            .toList();
                 }
-                return group.machines().stream()
-                        .filter(machine -> !machine.equals(own))
-                        .map(machine -> byPath(own, machine, names, equipment))
-                        .toList();
             }
         }
-        return List.of();
+        return best;
     }
 
     private Proposed byPath(
@@ -235,8 +226,8 @@ public final class Proposals {
             String own, String machine, String equipment, List<Follows.Swap> swaps, List<String> missing) {
         Map<String, String> tables = new LinkedHashMap<>();
         Map<String, String> names = Map.of(own, machine);
-        original.wheres()
-                .forEach(where -> tables.put(where.destination(), OwnNames.table(where.table(), names, machine)));
+        lineUp.tables(original)
+                .forEach((destination, table) -> tables.put(destination, OwnNames.table(table, names, machine)));
         String name = OwnNames.renamed(original.name(), own, machine);
         return new Proposed(
                 machine,

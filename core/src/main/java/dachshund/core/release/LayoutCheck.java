@@ -1,5 +1,6 @@
 package dachshund.core.release;
 
+import dachshund.core.definition.Follows;
 import dachshund.core.equipment.PropertyLookup;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.ColumnSource;
@@ -146,17 +147,12 @@ public final class LayoutCheck {
                                         index,
                                         true,
                                         ref.isGap()
-                                                ? gap("Column "
+                                                ? Follows.gap("Column "
                                                         + layout.columns()
                                                                 .get(index)
                                                                 .name())
                                                 : "The tag " + ref.address()
                                                         + " is not among the tags taken from its source. Take it there or remove this column.")));
-    }
-
-    /** A line-up found no tag of the machine for this. */
-    static String gap(String place) {
-        return place + " has no tag of this machine. Choose one, or say in the line-up what becomes of it.";
     }
 
     private void whole() {
@@ -174,7 +170,7 @@ public final class LayoutCheck {
                                         -1,
                                         true,
                                         line.tag().isGap()
-                                                ? gap("The row of " + line.name())
+                                                ? Follows.gap("The row of " + line.name())
                                                 : "The tag " + line.name()
                                                         + " is not among the tags taken from its source. Take it there or remove its line.")));
         long numbered = layout.columns().stream().filter(Column::isAutoNumber).count();

@@ -1,7 +1,9 @@
 package dachshund.core.release;
 
 import dachshund.core.definition.Driven;
+import dachshund.core.definition.Follows;
 import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.definition.Repeatable;
 import dachshund.core.formula.FormulaProblem;
 import dachshund.core.shift.ShiftCalendar;
 import dachshund.core.tag.DataKind;
@@ -89,7 +91,7 @@ public final class WhenCheck {
             problems.add("The tag of the code is a bit: let the codes be 1 and 0.");
         }
         if (confirms.tags().anyMatch(TagRef::isGap)) {
-            problems.add(LayoutCheck.gap("A tag of the confirmation"));
+            problems.add(Follows.gap("A tag of the confirmation"));
         }
         return problems;
     }
@@ -163,9 +165,11 @@ public final class WhenCheck {
                 problems);
     }
 
-    /** What is said of a tag that is missing: a recorder may follow another one, which has it. */
+    /** What is said of a tag that is missing: a design may follow another one, which has it. */
     private static UnaryOperator<String> gap(Driven driven) {
-        return driven instanceof RecorderDefinition ? LayoutCheck::gap : what -> what + " is not chosen yet.";
+        boolean follows =
+                driven instanceof Repeatable<?, ?> line && line.follows().isPresent();
+        return driven instanceof RecorderDefinition || follows ? Follows::gap : what -> what + " is not chosen yet.";
     }
 
     private static void known(

@@ -1,6 +1,7 @@
 package dachshund.core.transaction;
 
 import dachshund.core.tag.TagRef;
+import dachshund.core.when.When;
 import java.util.Optional;
 import java.util.stream.Stream;
 
@@ -22,6 +23,12 @@ public record Answer(Optional<TagRef> code, Optional<TagRef> text, long done, lo
 
     /** Texts for the plant are cut to so many letters. */
     public static final int LONGEST_TEXT = 80;
+
+    /** The same to another machine. */
+    public Answer swapped(When.Swap swap, OwnWords words) {
+        return new Answer(
+                code.flatMap(swap::kept), text.flatMap(swap::kept), done, but, failed, words.inFormula(doneText));
+    }
 
     public Stream<TagRef> tags() {
         return Stream.of(code, text).flatMap(Optional::stream);

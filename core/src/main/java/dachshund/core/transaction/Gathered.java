@@ -1,6 +1,7 @@
 package dachshund.core.transaction;
 
 import dachshund.core.tag.TagRef;
+import dachshund.core.when.When;
 import java.util.Optional;
 
 /**
@@ -41,12 +42,25 @@ public record Gathered(String name, TagRef tag, WhenBad bad, Optional<Over> over
 
     /** Whether whoever asks for the run has to give it. */
     public boolean isGiven() {
-        return tag.isGap() && property.isEmpty();
+        return tag.isGap() && !tag.isLacking() && property.isEmpty();
     }
 
     /** Whether it is known which tag it is of: of a property, once it is known of which equipment. */
     public boolean hasTag() {
         return !tag.isGap();
+    }
+
+    /** The same of another machine; nothing where that does without the tag. */
+    public Gathered swapped(When.Swap swap) {
+        Optional<Over> own = over.map(each -> each.withMarker(each.marker().map(swap.tag())));
+        if (!hasTag()) {
+            return withOver(own);
+        }
+        if (swap.leftOut().contains(tag)) {
+            return new Gathered(name, given(name).tag(), WhenBad.NOTHING, Optional.empty(), property);
+        }
+        TagRef of = swap.tag().apply(tag);
+        return withTag(of.isGap() ? TagRef.lacking(of) : of).withOver(own);
     }
 
     public Gathered withTag(TagRef other) {

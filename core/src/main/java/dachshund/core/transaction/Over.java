@@ -48,6 +48,10 @@ public record Over(Since since, Duration longest, Optional<TagRef> marker, Calcu
         marker = since.marked() ? marker : Optional.empty();
     }
 
+    public Over withMarker(Optional<TagRef> other) {
+        return new Over(since, longest, other, what);
+    }
+
     /** In words. */
     public String sentence() {
         return what.words() + " " + since.words()

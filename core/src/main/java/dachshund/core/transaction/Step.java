@@ -1,9 +1,11 @@
 package dachshund.core.transaction;
 
 import dachshund.core.tag.TagRef;
+import dachshund.core.when.When;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.regex.Pattern;
 import java.util.stream.Stream;
 
 /**
@@ -60,6 +62,14 @@ public sealed interface Step {
         return List.of();
     }
 
+    /** The same of another machine; empty where that does without it. */
+    default Optional<Step> swapped(When.Swap swap, OwnWords words) {
+        return Optional.of(said(words));
+    }
+
+    /** The same, with another machine's name in the place of its own. */
+    Step said(OwnWords words);
+
     /** How many rows a look-up may give. */
     enum Rows {
         ONE("one row, else the run fails"),
@@ -100,6 +110,11 @@ public sealed interface Step {
 
         public boolean isSaved() {
             return !query.isEmpty();
+        }
+
+        @Override
+        public Step said(OwnWords words) {
+            return new LookUp(name, words.inFormula(only), in, words.inSql(sql), rows, query);
         }
     }
 
@@ -170,6 +185,12 @@ public sealed interface Step {
             return cells.stream().map(Cell::value).toList();
         }
 
+        @Override
+        public Step said(OwnWords words) {
+            return new Put(
+                    name, words.inFormula(only), deed, words.in(table), words.inCells(cells), least, most, each, in);
+        }
+
         public Optional<Cell> cell(String column) {
             return cells.stream()
                     .filter(each -> each.column().equalsIgnoreCase(column))
@@ -201,13 +222,42 @@ public sealed interface Step {
         public boolean changes() {
             return true;
         }
+
+        @Override
+        public Step said(OwnWords words) {
+            return new Statement(name, words.inFormula(only), words.inSql(sql), least, most, each, in);
+        }
     }
 
     /** Computes {@code name}. */
     record Compute(String name, String only, String value) implements Step {
+        private static final Pattern NUMBER = Pattern.compile("-?\\d+(\\.\\d+)?");
+
         @Override
         public List<String> formulas() {
             return List.of(value);
+        }
+
+        /** Whether it is a number or a text as it stands. */
+        public boolean isConstant() {
+            return NUMBER.matcher(value.strip()).matches() || OwnWords.isText(value.strip());
+        }
+
+        /** What a constant is, without quotes. */
+        public String constant() {
+            return OwnWords.isText(value.strip()) ? OwnWords.unquoted(value.strip()) : value.strip();
+        }
+
+        /** Another constant: a number where this is one and the other can be, else a text. */
+        public Compute withConstant(String other) {
+            boolean number = !OwnWords.isText(value.strip())
+                    && NUMBER.matcher(other.strip()).matches();
+            return new Compute(name, only, number ? other.strip() : OwnWords.quoted(other));
+        }
+
+        @Override
+        public Step said(OwnWords words) {
+            return new Compute(name, words.inFormula(only), words.inFormula(value));
         }
     }
 
@@ -220,6 +270,17 @@ public sealed interface Step {
         @Override
         public List<String> formulas() {
             return List.of(value);
+        }
+
+        /** Written is the machine's own tag, and nothing where it has none. */
+        @Override
+        public Optional<Step> swapped(When.Swap swap, OwnWords words) {
+            return swap.kept(tag).map(own -> new WriteTag(name, only, own, value, tolerance).said(words));
+        }
+
+        @Override
+        public Step said(OwnWords words) {
+            return new WriteTag(name, words.inFormula(only), tag, words.inFormula(value), tolerance);
         }
 
         @Override
@@ -243,6 +304,12 @@ public sealed interface Step {
         }
 
         @Override
+        public Step said(OwnWords words) {
+            return new Publish(
+                    name, words.inFormula(only), source, words.inPattern(topic), says.swapped(words), retained);
+        }
+
+        @Override
         public boolean afterCommit() {
             return true;
         }
@@ -262,6 +329,11 @@ public sealed interface Step {
         }
 
         @Override
+        public Step said(OwnWords words) {
+            return new Append(name, words.inFormula(only), destination, words.inPattern(file), says.swapped(words));
+        }
+
+        @Override
         public boolean afterCommit() {
             return true;
         }
@@ -272,6 +344,11 @@ public sealed interface Step {
         @Override
         public List<String> formulas() {
             return List.of(value);
+        }
+
+        @Override
+        public Step said(OwnWords words) {
+            return new Note(name, words.inFormula(only), words.inFormula(value));
         }
     }
 }

@@ -1,6 +1,7 @@
 package dachshund.core.transaction;
 
 import dachshund.core.aggregate.Aggregate;
+import dachshund.core.definition.Follows;
 import dachshund.core.formula.Formula;
 import dachshund.core.formula.FormulaProblem;
 import dachshund.core.query.QueryDefinition;
@@ -107,7 +108,7 @@ public final class TransactionCheck {
         if (design.policy().hold() && design.policy().parallel() > 1) {
             advice.add("What waits is done in their order only where one run is under way at once.");
         }
-        if (!design.follows().isEmpty() && design.gate().isPresent()) {
+        if (!design.after().isEmpty() && design.gate().isPresent()) {
             advice.add("What the other transaction does while the gate is shut is passed over.");
         }
         if (!design.newRows().isEmpty() && design.gate().isPresent()) {
@@ -142,7 +143,9 @@ public final class TransactionCheck {
             if (!each.property().isEmpty()) {
                 property(each);
             }
-            if (each.hasTag() && around.tag(each.tag()).isEmpty()) {
+            if (each.tag().isLacking()) {
+                whole(Follows.gap("What is gathered as " + each.name()));
+            } else if (each.hasTag() && around.tag(each.tag()).isEmpty()) {
                 whole("The tag of " + each.name() + " is not among the tags taken from its source: "
                         + each.tag().address() + ".");
             }
@@ -290,7 +293,7 @@ public final class TransactionCheck {
         }
         if (step.topic().isBlank()) {
             at(i, "Write the topic, such as works/lots/{lot}.");
-        } else if (step.topic().matches(".*[+#].*")) {
+        } else if (Wording.said(step.topic()).matches(".*[+#].*")) {
             at(i, "A topic to publish to has no + and no #: those only stand for topics that are listened to.");
         }
         places(i, step.topic(), names, columns);
@@ -348,7 +351,7 @@ public final class TransactionCheck {
                 at(i, "This is its own database: choose that by \"its own database\".");
             }
         }
-        if (!design.follows().isEmpty() && !design.mark()) {
+        if (!design.after().isEmpty() && !design.mark()) {
             whole(
                     "It follows another transaction, and may be asked for twice after a stop: let a mark row go with it.");
         }
@@ -375,7 +378,7 @@ public final class TransactionCheck {
         if (!design.newRows().isEmpty()) {
             all.add(When.OnNewRow.ROW + "_");
         }
-        if (!design.follows().isEmpty()) {
+        if (!design.after().isEmpty()) {
             all.add(When.AfterTransaction.PREFIX);
         }
         return all;

@@ -1,6 +1,8 @@
 package dachshund.core.transaction;
 
-import dachshund.core.definition.Driven;
+import com.fasterxml.jackson.annotation.JsonInclude;
+import dachshund.core.definition.Follows;
+import dachshund.core.definition.Repeatable;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.Condition;
 import dachshund.core.when.When;
@@ -11,6 +13,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Consumer;
 import java.util.stream.Stream;
 
 /**
@@ -20,6 +23,7 @@ import java.util.stream.Stream;
  * @param database id of the destination in whose one transaction the steps are
  * @param mark     whether a mark row goes with them, which makes each request be done once; without it, at most once
  * @param keys     names whose values the ledger finds a run by
+ * @param follows  the line-up it belongs to
  */
 public record TransactionDefinition(
         String id,
@@ -35,8 +39,30 @@ public record TransactionDefinition(
         List<Step> steps,
         Answer answer,
         Policy policy,
-        List<String> keys)
-        implements Driven {
+        List<String> keys,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) Optional<Follows<TransactionDefinition.Made>> follows)
+        implements Repeatable<TransactionDefinition, TransactionDefinition.Made> {
+
+    /** All that a line of a line-up has from its original. */
+    public record Made(
+            List<When> whens,
+            Optional<Condition> gate,
+            List<Gathered> gathers,
+            String database,
+            Isolation isolation,
+            boolean mark,
+            List<Step> steps,
+            Answer answer,
+            Policy policy,
+            List<String> keys) {
+
+        public Made {
+            whens = List.copyOf(whens);
+            gathers = List.copyOf(gathers);
+            steps = List.copyOf(steps);
+            keys = List.copyOf(keys);
+        }
+    }
 
     public TransactionDefinition {
         equipment = equipment == null ? "" : equipment; // designs of before knew none
@@ -44,6 +70,41 @@ public record TransactionDefinition(
         gathers = List.copyOf(gathers);
         steps = List.copyOf(steps);
         keys = List.copyOf(keys);
+        follows = follows == null ? Optional.empty() : follows; // they stood alone
+    }
+
+    /** In no line-up. */
+    public TransactionDefinition(
+            String id,
+            String name,
+            String description,
+            String equipment,
+            List<When> whens,
+            Optional<Condition> gate,
+            List<Gathered> gathers,
+            String database,
+            Isolation isolation,
+            boolean mark,
+            List<Step> steps,
+            Answer answer,
+            Policy policy,
+            List<String> keys) {
+        this(
+                id,
+                name,
+                description,
+                equipment,
+                whens,
+                gate,
+                gathers,
+                database,
+                isolation,
+                mark,
+                steps,
+                answer,
+                policy,
+                keys,
+                Optional.empty());
     }
 
     /** About no piece of equipment. */
@@ -97,7 +158,7 @@ public record TransactionDefinition(
     }
 
     /** Ids of the transactions after which it is done. */
-    public List<String> follows() {
+    public List<String> after() {
         return whens.stream()
                 .filter(When.AfterTransaction.class::isInstance)
                 .map(each -> ((When.AfterTransaction) each).transaction())
@@ -207,42 +268,6 @@ public record TransactionDefinition(
         return all;
     }
 
-    public TransactionDefinition withAbout(String otherName, String otherDescription) {
-        return new TransactionDefinition(
-                id,
-                otherName,
-                otherDescription,
-                equipment,
-                whens,
-                gate,
-                gathers,
-                database,
-                isolation,
-                mark,
-                steps,
-                answer,
-                policy,
-                keys);
-    }
-
-    public TransactionDefinition withEquipment(String other) {
-        return new TransactionDefinition(
-                id,
-                name,
-                description,
-                other,
-                whens,
-                gate,
-                gathers,
-                database,
-                isolation,
-                mark,
-                steps,
-                answer,
-                policy,
-                keys);
-    }
-
     /** Names of the properties of its equipment that it gathers. */
     public List<String> properties() {
         return gathers.stream()
@@ -252,14 +277,84 @@ public record TransactionDefinition(
                 .toList();
     }
 
-    @Override
-    public TransactionDefinition withWhens(List<When> other) {
+    /** Its parts, while some of them are changed. */
+    private static final class Parts {
+        private String name;
+        private String description;
+        private String equipment;
+        private Optional<Follows<Made>> follows;
+        private List<When> whens;
+        private Optional<Condition> gate;
+        private List<Gathered> gathers;
+        private String database;
+        private Isolation isolation;
+        private boolean mark;
+        private List<Step> steps;
+        private Answer answer;
+        private Policy policy;
+        private List<String> keys;
+
+        Parts(TransactionDefinition of) {
+            name = of.name;
+            description = of.description;
+            equipment = of.equipment;
+            follows = of.follows;
+            take(of.made());
+        }
+
+        void take(Made made) {
+            whens = made.whens();
+            gate = made.gate();
+            gathers = made.gathers();
+            database = made.database();
+            isolation = made.isolation();
+            mark = made.mark();
+            steps = made.steps();
+            answer = made.answer();
+            policy = made.policy();
+            keys = made.keys();
+        }
+    }
+
+    private TransactionDefinition with(Consumer<Parts> change) {
+        Parts parts = new Parts(this);
+        change.accept(parts);
         return new TransactionDefinition(
                 id,
-                name,
+                parts.name,
+                parts.description,
+                parts.equipment,
+                parts.whens,
+                parts.gate,
+                parts.gathers,
+                parts.database,
+                parts.isolation,
+                parts.mark,
+                parts.steps,
+                parts.answer,
+                parts.policy,
+                parts.keys,
+                parts.follows);
+    }
+
+    @Override
+    public Made made() {
+        return new Made(whens, gate, gathers, database, isolation, mark, steps, answer, policy, keys);
+    }
+
+    /** With all that an original makes of it. */
+    public TransactionDefinition withMade(Made other) {
+        return with(parts -> parts.take(other));
+    }
+
+    /** The same under another id, in no line-up. */
+    public TransactionDefinition as(String otherId, String otherName) {
+        return new TransactionDefinition(
+                otherId,
+                otherName,
                 description,
                 equipment,
-                other,
+                whens,
                 gate,
                 gathers,
                 database,
@@ -269,114 +364,64 @@ public record TransactionDefinition(
                 answer,
                 policy,
                 keys);
+    }
+
+    @Override
+    public TransactionDefinition withName(String other) {
+        return with(parts -> parts.name = other);
+    }
+
+    public TransactionDefinition withAbout(String otherName, String otherDescription) {
+        return with(parts -> {
+            parts.name = otherName;
+            parts.description = otherDescription;
+        });
+    }
+
+    @Override
+    public TransactionDefinition withEquipment(String other) {
+        return with(parts -> parts.equipment = other);
+    }
+
+    @Override
+    public TransactionDefinition withFollows(Optional<Follows<Made>> other) {
+        return with(parts -> parts.follows = other);
+    }
+
+    @Override
+    public TransactionDefinition withWhens(List<When> other) {
+        return with(parts -> parts.whens = other);
     }
 
     @Override
     public TransactionDefinition withGate(Optional<Condition> other) {
-        return new TransactionDefinition(
-                id,
-                name,
-                description,
-                equipment,
-                whens,
-                other,
-                gathers,
-                database,
-                isolation,
-                mark,
-                steps,
-                answer,
-                policy,
-                keys);
+        return with(parts -> parts.gate = other);
     }
 
     public TransactionDefinition withGathers(List<Gathered> other) {
-        return new TransactionDefinition(
-                id,
-                name,
-                description,
-                equipment,
-                whens,
-                gate,
-                other,
-                database,
-                isolation,
-                mark,
-                steps,
-                answer,
-                policy,
-                keys);
+        return with(parts -> parts.gathers = other);
     }
 
     public TransactionDefinition withDatabase(String other, Isolation level, boolean marked) {
-        return new TransactionDefinition(
-                id,
-                name,
-                description,
-                equipment,
-                whens,
-                gate,
-                gathers,
-                other,
-                level,
-                marked,
-                steps,
-                answer,
-                policy,
-                keys);
+        return with(parts -> {
+            parts.database = other;
+            parts.isolation = level;
+            parts.mark = marked;
+        });
     }
 
     public TransactionDefinition withSteps(List<Step> other) {
-        return new TransactionDefinition(
-                id,
-                name,
-                description,
-                equipment,
-                whens,
-                gate,
-                gathers,
-                database,
-                isolation,
-                mark,
-                other,
-                answer,
-                policy,
-                keys);
+        return with(parts -> parts.steps = other);
     }
 
     public TransactionDefinition withAnswer(Answer other) {
-        return new TransactionDefinition(
-                id,
-                name,
-                description,
-                equipment,
-                whens,
-                gate,
-                gathers,
-                database,
-                isolation,
-                mark,
-                steps,
-                other,
-                policy,
-                keys);
+        return with(parts -> parts.answer = other);
     }
 
     public TransactionDefinition withPolicy(Policy other, List<String> otherKeys) {
-        return new TransactionDefinition(
-                id,
-                name,
-                description,
-                equipment,
-                whens,
-                gate,
-                gathers,
-                database,
-                isolation,
-                mark,
-                steps,
-                answer,
-                other,
-                otherKeys);
+        return with(parts -> {
+            parts.policy = other;
+            parts.keys = otherKeys;
+        });
     }
 }

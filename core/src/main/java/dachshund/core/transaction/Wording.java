@@ -43,6 +43,11 @@ public record Wording(As as, String text, List<Step.Cell> cells) {
         cells = List.copyOf(cells);
     }
 
+    /** The same of another machine. */
+    Wording swapped(OwnWords words) {
+        return new Wording(as, words.inFormula(text), words.inCells(cells));
+    }
+
     /** Every formula in it. */
     public List<String> formulas() {
         return as == As.TEXT
@@ -109,7 +114,12 @@ public record Wording(As as, String text, List<Step.Cell> cells) {
 
     /** Whether a bracket stands there that belongs to none. */
     public static boolean torn(String pattern) {
-        return PART.matcher(pattern).replaceAll("").matches(".*[{}].*");
+        return said(pattern).matches(".*[{}].*");
+    }
+
+    /** What stands there beside the formulas. */
+    static String said(String pattern) {
+        return PART.matcher(pattern).replaceAll("");
     }
 
     interface Safe {

@@ -79,6 +79,6 @@ public record Confirmation(
 
     /** The same for another machine; what that lacks is a gap. */
     public Confirmation swapped(When.Swap swap) {
-        return withCode(code.map(swap.tag())).withText(text.map(swap.tag()));
+        return withCode(code.flatMap(swap::kept)).withText(text.flatMap(swap::kept));
     }
 }

@@ -57,8 +57,18 @@ public sealed interface When {
      * @param tag     the machine's own tag for one of the original's
      * @param leftOut tags of the original that it does without
      * @param rate    its own rate, where it has one
+     * @param words   a name in which the original's machine may stand, as this line says it
      */
-    record Swap(UnaryOperator<TagRef> tag, Collection<TagRef> leftOut, Optional<Duration> rate) {
+    record Swap(
+            UnaryOperator<TagRef> tag,
+            Collection<TagRef> leftOut,
+            Optional<Duration> rate,
+            UnaryOperator<String> words) {
+
+        /** The machine's own tag, or nothing where the line does without. */
+        public Optional<TagRef> kept(TagRef of) {
+            return leftOut.contains(of) ? Optional.empty() : Optional.of(tag.apply(of));
+        }
 
         public Condition condition(Condition of) {
             Map<String, TagRef> inputs = new LinkedHashMap<>();
@@ -450,7 +460,7 @@ public sealed interface When {
 
         @Override
         public When swapped(Swap swap) {
-            return new OnRequest(swap.tag().apply(number), epoch.map(swap.tag()), answered.map(swap.tag()));
+            return new OnRequest(swap.tag().apply(number), epoch.flatMap(swap::kept), answered.flatMap(swap::kept));
         }
     }
 
@@ -493,6 +503,13 @@ public sealed interface When {
             return back.isZero() ? Long.toString(lower) : PeriodText.write(back);
         }
 
+        /** A table of its own; no table where that is not named after its machine, since each line would take each row. */
+        @Override
+        public When swapped(Swap swap) {
+            String own = swap.words().apply(table);
+            return new OnNewRow(database, own.equals(table) ? "" : own, key, order, back, lower, every);
+        }
+
         @Override
         public Pace pace() {
             return Pace.ELSEWHERE;
@@ -532,6 +549,12 @@ public sealed interface When {
         @Override
         public Set<String> things() {
             return transaction.isEmpty() ? Set.of() : Set.of(transaction);
+        }
+
+        /** A gap: that transaction is another machine's. */
+        @Override
+        public When swapped(Swap swap) {
+            return new AfterTransaction("");
         }
 
         @Override

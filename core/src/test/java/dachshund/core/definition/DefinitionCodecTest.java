@@ -329,7 +329,7 @@ class DefinitionCodecTest {
                             "00000002", "t_{yyyy}", Upkeep.NONE, true, new WriteMode.Call("take", List.of("a")), ""),
                     new RecorderDefinition.Where(
                             "00000008", "t", Upkeep.NONE, false, new WriteMode.InsertOrUpdate(), "00000002")),
-            Optional.of(new Follows(
+            Optional.of(new Follows<>(
                     "00000003",
                     List.of(new Follows.Swap(LOT, new TagRef("00000001", "lot2"))),
                     Map.of("site", "Q"),

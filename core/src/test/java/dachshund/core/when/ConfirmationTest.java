@@ -12,6 +12,7 @@ import dachshund.core.layout.Layout;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.lineup.LineEdits;
 import dachshund.core.lineup.LineUp;
+import dachshund.core.lineup.RecorderLines;
 import dachshund.core.release.WhenCheck;
 import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
@@ -25,6 +26,8 @@ import org.junit.jupiter.api.Test;
 
 /** What a recorder tells the plant, as it is designed, kept, and refused. */
 class ConfirmationTest {
+
+    private static final RecorderLines LINES = new RecorderLines();
 
     private static TagRef tag(String name) {
         return new TagRef("00000001", name);
@@ -126,7 +129,7 @@ class ConfirmationTest {
     /** A line of another machine confirms to that machine, and never to the original's. */
     @Test
     void aLineConfirmsToItsOwnMachine() {
-        Follows follows = new Follows(
+        Follows<RecorderDefinition.Made> follows = new Follows<>(
                 PALLETS.id(),
                 List.of("index", "confirmed", "code").stream()
                         .map(each -> new Follows.Swap(tag("BG1/" + each), tag("BG2/" + each)))
@@ -134,11 +137,12 @@ class ConfirmationTest {
                 Map.of(),
                 Optional.empty());
         RecorderDefinition line =
-                LineUp.derived(PALLETS, PALLETS.withName("Pallet records 2").withFollows(Optional.of(follows)));
-        LineEdits edited = new LineEdits(
+                LINES.derived(PALLETS, PALLETS.withName("Pallet records 2").withFollows(Optional.of(follows)));
+        LineEdits<RecorderDefinition, RecorderDefinition.Made> edited = new LineEdits<>(
+                LINES,
                 PALLETS,
-                LineUp.made(PALLETS, line).withConfirms(line.confirms().map(each -> each.with(Confirmation.Of.SAFE))));
-        assertThat(edited.edits()).extracting(LineEdits.Edit::part).containsExactly("confirms");
+                LINES.made(PALLETS, line).withConfirms(line.confirms().map(each -> each.with(Confirmation.Of.SAFE))));
+        assertThat(edited.edits()).extracting(LineUp.Edit::part).containsExactly("confirms");
         assertThat(edited.brought(Set.of()).confirms().orElseThrow().of()).isEqualTo(Confirmation.Of.SAFE);
         assertThat(edited.brought(Set.of("confirms")).confirms()).isEqualTo(line.confirms());
         Confirmation confirms = line.confirms().orElseThrow();

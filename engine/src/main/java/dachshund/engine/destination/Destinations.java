@@ -26,6 +26,7 @@ import dachshund.engine.count.CounterBook;
 import dachshund.engine.journal.Offered;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.lane.DestinationWriter;
+import dachshund.engine.lane.Landed;
 import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.live.AtWork;
 import dachshund.engine.local.LocalStore;
@@ -43,6 +44,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Consumer;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
@@ -63,6 +65,7 @@ public final class Destinations implements AtWork<DestinationDefinition> {
     private final LocalStore local;
     private final CounterBook book;
     private final PlantClock clock;
+    private final Consumer<Landed> landed;
     /** Why a destination could not be put to work, by its id. */
     private final Map<String, String> refused = new ConcurrentHashMap<>();
 
@@ -91,6 +94,7 @@ public final class Destinations implements AtWork<DestinationDefinition> {
     /**
      * @param folder where journals live
      * @param limits of each journal
+     * @param landed is told, now and then, of rows that have landed
      */
     public Destinations(
             List<StoreKind> kinds,
@@ -100,7 +104,8 @@ public final class Destinations implements AtWork<DestinationDefinition> {
             SegmentJournal.Limits limits,
             LocalStore local,
             CounterBook book,
-            PlantClock clock) {
+            PlantClock clock,
+            Consumer<Landed> landed) {
         this.kinds = kinds;
         this.kindsById = kinds.stream().collect(Collectors.toMap(StoreKind::id, kind -> kind));
         this.seals = seals;
@@ -110,6 +115,7 @@ public final class Destinations implements AtWork<DestinationDefinition> {
         this.local = local;
         this.book = book;
         this.clock = clock;
+        this.landed = landed;
     }
 
     @Override
@@ -311,6 +317,7 @@ public final class Destinations implements AtWork<DestinationDefinition> {
                 local,
                 book,
                 clock);
+        writer.tellLanded(landed);
         worker[0] = Threads.start("writer-" + destination.id(), writer::step);
         return new Outlet(destination, writer, beside, worker[0]);
     }

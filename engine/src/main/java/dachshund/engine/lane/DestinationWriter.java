@@ -31,6 +31,8 @@ import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.ExecutorService;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Consumer;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -47,6 +49,8 @@ public final class DestinationWriter implements AutoCloseable {
     private static final long IDLE_NANOS = 200_000_000L;
     /** So often for stores that can tell of rows that landed long ago: what is not kept yet is looked up after a crash. */
     private static final Duration CURSORS_EVERY = Duration.ofMillis(100);
+    /** At a stop the ledger and the local disk are waited for so long. */
+    private static final Duration TELL_AT_MOST = Duration.ofSeconds(1);
 
     private static final long LOOK_NANOS = 1_000_000_000L;
 
@@ -59,6 +63,7 @@ public final class DestinationWriter implements AutoCloseable {
     private final LaneFeed feed;
     private final LaneWork work;
     private final Cursors cursors;
+    private final Landings landings;
     private final Said said = new Said();
     private final Queue<Runnable> questions = new ConcurrentLinkedQueue<>();
     private volatile RowStore store;
@@ -101,6 +106,7 @@ public final class DestinationWriter implements AutoCloseable {
         this.clock = clock;
         this.keeper = hands.few("cursors-" + destination, 1);
         this.cursors = new Cursors(local, clock, keeper);
+        this.landings = new Landings(destinationName, local, clock, keeper);
         this.lanes = new Lanes(
                 destination,
                 destinationName,
@@ -120,11 +126,17 @@ public final class DestinationWriter implements AutoCloseable {
                 clock,
                 () -> this.batching,
                 journal.end(),
-                this::settled);
+                this::settled,
+                landings);
         this.trials = new Trials(destination, hands, clock, this::beforeCompared, this::tryHead);
         this.together =
                 new Together(destination, hands, feed, work, clock, said, () -> trials.free(inUse), this::answered);
         lanes.openKnown();
+    }
+
+    /** Somebody hears from now on, now and then, of the rows that have landed; on a thread of its own. */
+    public void tellLanded(Consumer<Landed> to) {
+        landings.tell(to, lanes.all());
     }
 
     /** A recorder's design with its one Where for this destination, as rows are journalled under it. */
@@ -548,6 +560,7 @@ public final class DestinationWriter implements AutoCloseable {
 
     /** Once a second for every lane: which rows are old, and whether more may wait. */
     private void lookAtAll(long nanos) {
+        landings.look(nanos);
         Batching bounds = batching;
         for (Lane lane : lanes.all()) {
             lane.mark(nanos, bounds.patience());
@@ -583,7 +596,15 @@ public final class DestinationWriter implements AutoCloseable {
             Thread.currentThread().interrupt();
         }
         together.close();
+        landings.close();
         keeper.shutdown();
+        try {
+            if (!keeper.awaitTermination(TELL_AT_MOST.toMillis(), TimeUnit.MILLISECONDS)) {
+                LOG.warn("{}: the local disk did not take all that was to be told at the stop.", destinationName);
+            }
+        } catch (InterruptedException interrupted) {
+            Thread.currentThread().interrupt();
+        }
         journal.close();
         offered.close();
         left.forEach(RowStore::close);

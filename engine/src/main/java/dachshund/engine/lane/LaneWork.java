@@ -17,6 +17,7 @@ import dachshund.engine.local.LocalStore;
 import dachshund.engine.local.Settled;
 import dachshund.engine.thread.Threads;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Iterator;
 import java.util.List;
@@ -44,6 +45,7 @@ final class LaneWork {
     private final Supplier<Batching> batching;
     private final long begun;
     private final ObjIntConsumer<Lane> settled;
+    private final Landings landings;
 
     /**
      * @param begun   position in the journal before which rows are of an earlier life
@@ -57,7 +59,8 @@ final class LaneWork {
             PlantClock clock,
             Supplier<Batching> batching,
             long begun,
-            ObjIntConsumer<Lane> settled) {
+            ObjIntConsumer<Lane> settled,
+            Landings landings) {
         this.destination = destination;
         this.tables = tables;
         this.local = local;
@@ -66,6 +69,7 @@ final class LaneWork {
         this.batching = batching;
         this.begun = begun;
         this.settled = settled;
+        this.landings = landings;
     }
 
     /** Waiting alone will not mend it; a sentence. */
@@ -357,12 +361,16 @@ final class LaneWork {
     /** So many rows at the head have landed. */
     void landed(Lane lane, int rows) {
         Instant[] due = new Instant[rows];
+        List<Lane.Waiting> these = new ArrayList<>(rows);
         Iterator<Lane.Waiting> head = lane.queue.iterator();
         for (int i = 0; i < rows; i++) {
-            due[i] = head.next().row().recordTime();
+            these.add(head.next());
+            due[i] = these.get(i).row().recordTime();
         }
+        long before = lane.settled().landed();
         lane.settleHead(rows, Settled.As.LANDED);
         settled.accept(lane, rows);
+        landings.landed(lane, these, before);
         book.landed(lane.recorder, due, clock.now());
         lane.rowLanded(due[rows - 1]);
         lane.refusedInARow = 0;

@@ -5,6 +5,7 @@ import dachshund.core.ledger.Run.Outcome;
 import dachshund.core.time.PlantClock;
 import dachshund.core.transaction.StepRun;
 import dachshund.core.transaction.StepRun.Fate;
+import dachshund.engine.lane.Landed;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.LinkedHashMap;
@@ -118,6 +119,39 @@ public final class Happenings {
                 List.of(new StepRun("row", Fate.DONE, "", carried, -1, 0, "Row " + row + " is on its way.")),
                 "",
                 keys);
+    }
+
+    /** Rows of a recorder have landed. */
+    public void landed(Landed rows) {
+        Map<String, String> keys = new LinkedHashMap<>();
+        Map<String, String> carried = new LinkedHashMap<>();
+        rows.keys().forEach((column, values) -> {
+            for (int i = 0; i < values.size(); i++) {
+                keys.put(i == 0 ? column : column + " " + (i + 1), values.get(i));
+            }
+            carried.put(column, String.join(", ", values));
+        });
+        String what = rows.rows() + (rows.rows() == 1 ? " row has" : " rows have") + " landed in " + rows.into() + ".";
+        ledger.note(new Run(
+                rows.id(),
+                rows.recorder(),
+                rows.name(),
+                rows.begun(),
+                rows.begun(),
+                "rows that have landed",
+                "",
+                Outcome.DONE,
+                Duration.between(rows.begun(), rows.ended()).toMillis(),
+                1,
+                Map.of(
+                        "first record time", new Run.Read(rows.first().toString(), rows.first(), ""),
+                        "last record time", new Run.Read(rows.last().toString(), rows.last(), "")),
+                List.of(new StepRun("rows", Fate.DONE, "", carried, rows.rows(), 0, what)),
+                what,
+                0,
+                "",
+                "",
+                keys));
     }
 
     private void note(

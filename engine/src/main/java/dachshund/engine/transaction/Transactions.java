@@ -162,7 +162,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
     /** Which are done after which, by id. */
     private static Map<String, List<String>> followers(Collection<TransactionDefinition> designs) {
         Map<String, List<String>> all = new HashMap<>();
-        designs.forEach(design -> design.follows().forEach(first -> all.computeIfAbsent(first, id -> new ArrayList<>())
+        designs.forEach(design -> design.after().forEach(first -> all.computeIfAbsent(first, id -> new ArrayList<>())
                 .add(design.id())));
         return all;
     }
@@ -574,7 +574,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
     /** What one that follows another would get of the last run of that, by name. */
     public Map<String, Object> lastOfFirst(TransactionDefinition design) {
         Map<String, Object> all = new LinkedHashMap<>();
-        design.follows().stream().flatMap(first -> find(first).stream()).forEach(run -> run.lastValues()
+        design.after().stream().flatMap(first -> find(first).stream()).forEach(run -> run.lastValues()
                 .forEach((name, value) -> all.put(When.AfterTransaction.PREFIX + name, value)));
         return all;
     }

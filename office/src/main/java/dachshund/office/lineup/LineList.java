@@ -2,8 +2,7 @@ package dachshund.office.lineup;
 
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.Follows;
-import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.definition.RecorderDefinition.Where;
+import dachshund.core.definition.Repeatable;
 import dachshund.core.lineup.LineEdits;
 import dachshund.core.lineup.LineUp;
 import dachshund.core.tag.TagInfo;
@@ -33,8 +32,8 @@ import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 
 /**
- * The lines of a line-up as CSV (RFC 4180), pasted from a spreadsheet or brought as a file. Columns: name, equipment, table,
- * rate; {@code constant …} for each constant; {@code tag …} for each tag of the original. An empty cell of a tag is a gap;
+ * The lines of a line-up as CSV (RFC 4180), pasted from a spreadsheet or brought as a file. Columns: name, equipment, table
+ * where lines have tables of their own, rate; {@code constant …} for each constant; {@code tag …} for each tag of the original. An empty cell of a tag is a gap;
  * words say where the line reads the original's own tag or does without. A column that is not there changes nothing; one that
  * nobody knows is refused, since it may be a known one with a typing error.
  */
@@ -48,7 +47,7 @@ public class LineList {
     private final TagFinder finder;
 
     /** @param problems sentences with their line; where there are any, nothing is taken */
-    public record Read(List<RecorderDefinition> recorders, List<String> problems) {}
+    public record Read<D>(List<D> lines, List<String> problems) {}
 
     LineList(Definitions definitions, TagFinder finder) {
         this.definitions = definitions;
@@ -56,7 +55,7 @@ public class LineList {
     }
 
     /** The tags of the original by the name that their column has here. */
-    private Map<String, TagRef> columns(RecorderDefinition original) {
+    private Map<String, TagRef> columns(Repeatable<?, ?> original) {
         Map<String, TagRef> columns = new LinkedHashMap<>();
         for (TagRef tag : original.everyTag()) {
             String name = definitions.tag(tag).map(TagInfo::name).orElse(tag.address());
@@ -75,18 +74,18 @@ public class LineList {
                 .orElse(tag.address());
     }
 
-    public String write(RecorderDefinition original, List<RecorderDefinition> followers) {
+    public <D extends Repeatable<D, M>, M> String write(LineUp<D, M> lineUp, D original, List<D> followers) {
         Map<String, TagRef> tags = columns(original);
-        Map<String, String> constants = LineUp.constants(original.layout());
+        Map<String, String> constants = lineUp.constants(original);
         StringWriter out = new StringWriter();
         out.write('\uFEFF');
         CsvWriter csv = CsvWriter.builder()
                 .lineDelimiter(LineDelimiter.CRLF)
                 .bufferSize(0)
                 .build(out);
-        csv.writeRecord(head(original));
-        for (RecorderDefinition follower : followers) {
-            Follows follows = follower.follows().orElseThrow();
+        csv.writeRecord(head(lineUp, original));
+        for (D follower : followers) {
+            Follows<M> follows = follower.follows().orElseThrow();
             Map<TagRef, TagRef> swaps = new HashMap<>();
             follows.tags().forEach(swap -> swaps.put(swap.from(), swap.to()));
             List<String> cells = new ArrayList<>(List.of(
@@ -94,9 +93,11 @@ public class LineList {
                     definitions
                             .find(follower.equipment())
                             .map(each -> each.name())
-                            .orElse(""),
-                    follower.wheres().stream().findFirst().map(Where::table).orElse(""),
-                    follows.rate().map(PeriodText::write).orElse("")));
+                            .orElse("")));
+            if (lineUp.ownTables()) {
+                cells.add(lineUp.tables(follower).values().stream().findFirst().orElse(""));
+            }
+            cells.add(follows.rate().map(PeriodText::write).orElse(""));
             constants.keySet().forEach(name -> cells.add(follows.constants().getOrDefault(name, "")));
             tags.values().forEach(tag -> cells.add(cell(follows, swaps, tag)));
             csv.writeRecord(cells.stream().map(SafeCell::outUnlessNumber).toList());
@@ -104,23 +105,25 @@ public class LineList {
         return out.toString();
     }
 
-    private String cell(Follows follows, Map<TagRef, TagRef> swaps, TagRef tag) {
+    private String cell(Follows<?> follows, Map<TagRef, TagRef> swaps, TagRef tag) {
         if (swaps.containsKey(tag)) {
             return full(swaps.get(tag));
         }
         return follows.shared().contains(tag) ? SHARED : follows.leftOut().contains(tag) ? LEFT_OUT : "";
     }
 
-    private List<String> head(RecorderDefinition original) {
-        List<String> head = new ArrayList<>(List.of("name", "equipment", "table", "rate"));
-        LineUp.constants(original.layout()).keySet().forEach(name -> head.add("constant " + name));
+    private <D extends Repeatable<D, M>, M> List<String> head(LineUp<D, M> lineUp, D original) {
+        List<String> head = new ArrayList<>(
+                lineUp.ownTables()
+                        ? List.of("name", "equipment", "table", "rate")
+                        : List.of("name", "equipment", "rate"));
+        lineUp.constants(original).keySet().forEach(name -> head.add("constant " + name));
         head.addAll(columns(original).keySet());
         return head;
     }
 
     /** A sentence about columns that mean nothing here, empty where there is none. */
-    private String strange(RecorderDefinition original, Collection<String> columns) {
-        List<String> known = head(original);
+    private String strange(List<String> known, Collection<String> columns) {
         String strange = columns.stream()
                 .map(String::strip)
                 .filter(column -> known.stream().noneMatch(column::equalsIgnoreCase))
@@ -132,9 +135,10 @@ public class LineList {
                         + ".";
     }
 
-    /** Lines of known names change their recorders; others make new ones. */
-    public Read read(RecorderDefinition original, List<RecorderDefinition> followers, String text) {
-        List<RecorderDefinition> made = new ArrayList<>();
+    /** Lines of known names change theirs; others make new ones. */
+    public <D extends Repeatable<D, M>, M> Read<D> read(
+            LineUp<D, M> lineUp, D original, List<D> followers, String text) {
+        List<D> made = new ArrayList<>();
         List<String> problems = new ArrayList<>();
         Map<String, TagRef> known = new HashMap<>();
         finder.find("", "")
@@ -147,20 +151,20 @@ public class LineList {
         try (CsvReader<NamedCsvRecord> reader =
                 CsvReader.builder().fieldSeparator(separator).ofNamedCsvRecord(whole)) {
             for (NamedCsvRecord record : reader) {
-                String strange = strange(original, record.getHeader());
+                String strange = strange(head(lineUp, original), record.getHeader());
                 if (!strange.isEmpty()) {
-                    return new Read(List.of(), List.of(strange));
+                    return new Read<>(List.of(), List.of(strange));
                 }
                 Map<String, String> line = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
                 record.getFieldsAsMap()
                         .forEach((name, value) ->
                                 line.put(name.strip(), SafeCell.in(value).strip()));
                 try {
-                    RecorderDefinition recorder = line(original, followers, line, known);
-                    if (made.stream().anyMatch(each -> each.name().equalsIgnoreCase(recorder.name()))) {
-                        throw new IllegalArgumentException("there are two lines named " + recorder.name() + ".");
+                    D read = line(lineUp, original, followers, line, known);
+                    if (made.stream().anyMatch(each -> each.name().equalsIgnoreCase(read.name()))) {
+                        throw new IllegalArgumentException("there are two lines named " + read.name() + ".");
                     }
-                    made.add(recorder);
+                    made.add(read);
                 } catch (IllegalArgumentException problem) {
                     problems.add("Line " + record.getStartingLineNumber() + ": " + problem.getMessage());
                 }
@@ -172,59 +176,41 @@ public class LineList {
             problems.add(
                     "There is no line. The first has the names of the columns, as in the file that can be downloaded.");
         }
-        return new Read(made, problems);
+        return new Read<>(made, problems);
     }
 
-    private RecorderDefinition line(
-            RecorderDefinition original,
-            List<RecorderDefinition> followers,
-            Map<String, String> line,
-            Map<String, TagRef> known) {
+    private <D extends Repeatable<D, M>, M> D line(
+            LineUp<D, M> lineUp, D original, List<D> followers, Map<String, String> line, Map<String, TagRef> known) {
         String name = line.getOrDefault("name", "");
         if (name.isEmpty()) {
             throw new IllegalArgumentException("the name is missing.");
         }
-        Optional<RecorderDefinition> before = followers.stream()
+        Optional<D> before = followers.stream()
                 .filter(each -> each.name().equalsIgnoreCase(name))
                 .findFirst();
         String equipment = line.containsKey("equipment") || before.isEmpty()
                 ? equipment(line.getOrDefault("equipment", ""))
                 : before.get().equipment();
-        Follows follows = follows(original, before, line, known, equipment);
+        Follows<M> follows = follows(lineUp, original, before, line, known, equipment);
         String table = line.getOrDefault("table", "");
         if (before.isEmpty()) {
-            RecorderDefinition bare = new RecorderDefinition(
-                    Definitions.newId(),
-                    name,
-                    original.description(),
-                    equipment,
-                    original.whens(),
-                    original.gate(),
-                    original.layout(),
-                    table.isEmpty() ? List.of() : inTable(original, table),
-                    Optional.of(follows));
-            return LineUp.made(original, bare);
+            return lineUp.begun(original, Definitions.newId(), name, equipment, table, follows);
         }
-        RecorderDefinition changed = before.get()
-                .withEquipment(equipment)
-                .withWheres(table.isEmpty() ? before.get().wheres() : inTable(before.get(), table))
-                .withFollows(Optional.of(follows));
-        return new LineEdits(original, changed).brought(Set.of());
-    }
-
-    private static List<Where> inTable(RecorderDefinition recorder, String table) {
-        return recorder.wheres().stream().map(where -> where.withTable(table)).toList();
+        D changed = before.get().withEquipment(equipment).withFollows(Optional.of(follows));
+        return new LineEdits<>(lineUp, original, table.isEmpty() ? changed : lineUp.withTable(changed, table))
+                .brought(Set.of());
     }
 
     /** What the line says it has of its own; of what it does not speak, as before. */
-    private Follows follows(
-            RecorderDefinition original,
-            Optional<RecorderDefinition> before,
+    private <D extends Repeatable<D, M>, M> Follows<M> follows(
+            LineUp<D, M> lineUp,
+            D original,
+            Optional<D> before,
             Map<String, String> line,
             Map<String, TagRef> known,
             String equipment) {
-        Follows was = before.flatMap(RecorderDefinition::follows)
-                .orElseGet(() -> new Follows(original.id(), List.of(), Map.of(), Optional.empty()));
+        Follows<M> was = before.flatMap(Repeatable::follows)
+                .orElseGet(() -> new Follows<>(original.id(), List.of(), Map.of(), Optional.empty()));
         List<Follows.Swap> swaps = new ArrayList<>();
         List<TagRef> shared = new ArrayList<>();
         List<TagRef> leftOut = new ArrayList<>();
@@ -248,7 +234,7 @@ public class LineList {
             }
         });
         Map<String, String> constants = new TreeMap<>();
-        LineUp.constants(original.layout()).keySet().forEach(constant -> {
+        lineUp.constants(original).keySet().forEach(constant -> {
             String text =
                     line.getOrDefault("constant " + constant, was.constants().getOrDefault(constant, ""));
             if (!text.isEmpty()) {
@@ -258,22 +244,19 @@ public class LineList {
         Optional<Duration> rate = !line.containsKey("rate")
                 ? was.rate()
                 : line.get("rate").isEmpty() ? Optional.empty() : Optional.of(PeriodText.read(line.get("rate")));
-        Optional<Follows.Made> made =
-                was.made().or(() -> before.map(recorder -> Follows.Made.of(LineUp.derived(original, recorder))));
-        return new Follows(
-                original.id(), swaps, constants, rate, shared, leftOut, names(original, equipment, was), made);
+        Optional<M> made = was.made()
+                .or(() -> before.map(each -> lineUp.derived(original, each).made()));
+        return new Follows<>(
+                original.id(), swaps, constants, rate, shared, leftOut, names(lineUp, original, equipment, was), made);
     }
 
     /** What the original calls its machine, and what this line calls its own. */
-    private Map<String, String> names(RecorderDefinition original, String equipment, Follows was) {
+    private <D extends Repeatable<D, M>, M> Map<String, String> names(
+            LineUp<D, M> lineUp, D original, String equipment, Follows<M> was) {
         String own =
                 definitions.find(original.equipment()).map(each -> each.name()).orElse("");
-        List<String> inRows = original.layout().lines().stream()
-                .map(row -> row.equipment())
-                .filter(each -> !each.isEmpty())
-                .distinct()
-                .toList();
-        String of = own.isEmpty() && inRows.size() == 1 ? inRows.get(0) : own;
+        Collection<String> named = lineUp.machines(original);
+        String of = own.isEmpty() && named.size() == 1 ? named.iterator().next() : own;
         String its = definitions.find(equipment).map(each -> each.name()).orElse("");
         return of.isEmpty() || its.isEmpty() ? was.names() : Map.of(of, its);
     }

@@ -2,22 +2,17 @@ package dachshund.office.release;
 
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.SourceDefinition;
-import dachshund.core.destination.StoreKind;
 import dachshund.core.keep.Assigned;
 import dachshund.core.keep.KeepingRuleDefinition;
-import dachshund.core.query.QueryDefinition;
 import dachshund.core.release.WhenCheck;
-import dachshund.core.sql.Dialect;
-import dachshund.core.sql.StandardDialect;
-import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.transaction.OnEquipment;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.TransactingKind;
 import dachshund.core.transaction.TransactionCheck;
 import dachshund.core.transaction.TransactionDefinition;
-import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
+import dachshund.office.transaction.Surroundings;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.HashMap;
@@ -35,12 +30,12 @@ import org.springframework.stereotype.Component;
 class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
 
     private final Definitions definitions;
-    private final Engine engine;
+    private final Surroundings surroundings;
     private final WrittenTags written;
 
-    TransactionReleaseCheck(Definitions definitions, Engine engine, WrittenTags written) {
+    TransactionReleaseCheck(Definitions definitions, Surroundings surroundings, WrittenTags written) {
         this.definitions = definitions;
-        this.engine = engine;
+        this.surroundings = surroundings;
         this.written = written;
     }
 
@@ -57,15 +52,15 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
         } else {
             consequences.add("It has no When: it is done by hand alone.");
         }
-        if (store(design.database()).isEmpty()) {
+        if (surroundings.store(design.database()).isEmpty()) {
             problems.add("Choose the database in which it is done.");
         }
         Stream.concat(Stream.of(design.database()), design.other().stream())
-                .flatMap(each -> store(each).stream())
+                .flatMap(each -> surroundings.store(each).stream())
                 .filter(kind -> !(kind instanceof TransactingKind))
                 .forEach(kind ->
                         problems.add(kind.title() + " is no database in which several things can be done at once."));
-        TransactionCheck.problems(design, around(pass))
+        TransactionCheck.problems(design, surroundings.on(pass::plant))
                 .forEach(each -> problems.add(
                         each.step() == TransactionCheck.WHOLE
                                 ? each.sentence()
@@ -80,34 +75,6 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
         written.consequences(design, brokers, pass, consequences);
     }
 
-    private Optional<StoreKind> store(String database) {
-        return definitions.destination(database).map(each -> engine.storeKind(each.store()));
-    }
-
-    private TransactionCheck.Around around(ReviewPass pass) {
-        return new TransactionCheck.Around() {
-            @Override
-            public Dialect dialect(String database) {
-                return store(database).map(StoreKind::dialect).orElseGet(StandardDialect::new);
-            }
-
-            @Override
-            public Optional<TagInfo> tag(TagRef tag) {
-                return definitions.tag(tag);
-            }
-
-            @Override
-            public Optional<QueryDefinition> query(String id) {
-                return definitions.find(QueryDefinition.class, id);
-            }
-
-            @Override
-            public OnEquipment equipment(TransactionDefinition of) {
-                return OnEquipment.of(of, pass.plant());
-            }
-        };
-    }
-
     /** Transactions that follow each other in a ring would never end. */
     private static void ring(TransactionDefinition design, ReviewPass pass, List<String> problems) {
         Map<String, TransactionDefinition> all = new HashMap<>();
@@ -117,7 +84,7 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
                 .forEach(each -> all.put(each.id(), each));
         all.put(design.id(), design);
         Set<String> seen = new HashSet<>();
-        Deque<String> before = new ArrayDeque<>(design.follows());
+        Deque<String> before = new ArrayDeque<>(design.after());
         while (!before.isEmpty()) {
             String first = before.poll();
             if (first.equals(design.id())) {
@@ -125,7 +92,7 @@ class TransactionReleaseCheck implements KindCheck<TransactionDefinition> {
                 return;
             }
             if (seen.add(first)) {
-                Optional.ofNullable(all.get(first)).ifPresent(each -> before.addAll(each.follows()));
+                Optional.ofNullable(all.get(first)).ifPresent(each -> before.addAll(each.after()));
             }
         }
     }

@@ -2,27 +2,17 @@ package dachshund.web.lineup;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.EquipmentDefinition;
-import dachshund.core.definition.Follows;
 import dachshund.core.definition.Plant;
-import dachshund.core.definition.RecorderDefinition;
-import dachshund.core.equipment.Alike;
-import dachshund.core.lineup.LineEdits;
+import dachshund.core.definition.Repeatable;
 import dachshund.core.lineup.LineUp;
 import dachshund.core.lineup.Proposals;
-import dachshund.core.release.LayoutCheck;
-import dachshund.core.row.Made;
-import dachshund.core.sql.Dialect;
-import dachshund.core.sql.StandardDialect;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
-import dachshund.core.work.Progress;
-import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
-import dachshund.office.definition.Drafts;
-import dachshund.office.lineup.LineList;
-import dachshund.office.tag.TagFinder;
+import dachshund.office.lineup.LineUps;
+import dachshund.office.lineup.OneLineUp;
+import dachshund.office.lineup.OneLineUp.Choice;
 import dachshund.office.work.Work;
-import dachshund.web.page.Shown;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import dachshund.web.work.LongWork;
@@ -30,13 +20,11 @@ import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.HashSet;
-import java.util.LinkedHashMap;
+import java.util.Collection;
 import java.util.List;
-import java.util.Map;
+import java.util.Locale;
 import java.util.Optional;
 import java.util.Set;
-import java.util.stream.Collectors;
 import org.springframework.http.ContentDisposition;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
@@ -49,7 +37,7 @@ import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
 
-/** The line-up of a recorder: the machines it fits, the recorders that follow it, and what a change of it would do to them. */
+/** The line-up of a design: the machines it fits, the lines that follow it, and what a change of it would do to them. */
 @Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/records/{id}/line-up")
@@ -58,32 +46,26 @@ class LineUpController {
     private static final int PAGE = 100;
 
     private final Definitions definitions;
-    private final Drafts drafts;
-    private final Engine engine;
-    private final TagFinder finder;
-    private final Shown shown;
-    private final LineList lineList;
+    private final LineUps lineUps;
+    private final List<LineShown<?>> kinds;
     private final LongWork longWork;
 
     /**
-     * A recorder of the line-up.
+     * A line as the page shows it.
      *
-     * @param behind   whether the original would make another line of it now
-     * @param edits    what was edited in it by hand
-     * @param gaps     tags of the original that it has none for
-     * @param row      the row that it would write now
+     * @param now      what it would do now
      * @param problems why it cannot work
      */
     public record Line(
-            RecorderDefinition recorder,
+            Repeatable<?, ?> design,
             String equipment,
             String tables,
             String differences,
             boolean behind,
-            List<LineEdits.Edit> edits,
+            List<LineUp.Edit> edits,
             List<Gap> gaps,
             boolean released,
-            String row,
+            String now,
             List<String> problems) {}
 
     /** A tag of the original for which a line has none. */
@@ -92,183 +74,91 @@ class LineUpController {
     /** A tag that several lines have not. */
     public record SharedGap(Gap gap, int lines) {}
 
-    /** What is to become of tags that a line has not. */
-    public enum Choice {
-        GAP,
-        LEFT_OUT,
-        SHARED;
+    /** A machine that the design fits, with what it would do there. */
+    public record Offer(Proposals.Proposed proposed, String now) {}
 
-        private Follows of(Follows follows, List<TagRef> tags) {
-            List<TagRef> more = new ArrayList<>(this == SHARED ? follows.shared() : follows.leftOut());
-            more.addAll(tags);
-            return switch (this) {
-                case GAP -> follows;
-                case LEFT_OUT -> follows.withChoices(follows.shared(), more);
-                case SHARED -> follows.withChoices(more, follows.leftOut());
-            };
-        }
-    }
-
-    /** A machine that the design fits, with the row it would write there. */
-    public record Offer(Proposals.Proposed proposed, String row) {}
-
-    LineUpController(
-            Definitions definitions,
-            Drafts drafts,
-            Engine engine,
-            TagFinder finder,
-            Shown shown,
-            LineList lineList,
-            LongWork longWork) {
+    LineUpController(Definitions definitions, LineUps lineUps, List<LineShown<?>> kinds, LongWork longWork) {
         this.definitions = definitions;
-        this.drafts = drafts;
-        this.engine = engine;
-        this.finder = finder;
-        this.shown = shown;
-        this.lineList = lineList;
+        this.lineUps = lineUps;
+        this.kinds = kinds;
         this.longWork = longWork;
     }
 
-    private RecorderDefinition original(String id) {
-        return definitions.find(RecorderDefinition.class, id).orElseThrow();
+    private OneLineUp<?, ?> lineUp(String id) {
+        return lineUps.of(id).orElseThrow();
     }
 
-    private List<RecorderDefinition> followers(String id) {
-        return definitions.all(RecorderDefinition.class).stream()
-                .filter(each -> each.follows()
-                        .filter(follows -> follows.original().equals(id))
-                        .isPresent())
-                .toList();
+    private LineShown<?> shown(Repeatable<?, ?> design) {
+        return kinds.stream()
+                .filter(each -> each.type().isInstance(design))
+                .findFirst()
+                .orElseThrow();
     }
 
-    private List<Proposals.Proposed> proposed(RecorderDefinition original) {
-        List<Alike.Placed> placed = finder.find("", "").stream()
-                .map(tag -> new Alike.Placed(tag.ref(), tag.info()))
-                .toList();
-        Set<Object> taken = new HashSet<>();
-        Set<String> names = new HashSet<>();
-        followers(original.id()).forEach(each -> {
-            taken.add(each.follows().orElseThrow().tags().stream()
-                    .map(swap -> swap.to())
-                    .collect(Collectors.toSet()));
-            taken.add(each.equipment());
-            names.add(each.name().toLowerCase(java.util.Locale.ROOT));
-        });
-        return Proposals.of(original, definitions.all(EquipmentDefinition.class), placed).stream()
-                .filter(each -> each.equipment().isEmpty() || !taken.contains(each.equipment()))
-                .filter(each -> each.swaps().isEmpty()
-                        || !taken.contains(each.swaps().stream()
-                                        .map(swap -> swap.to())
-                                        .collect(Collectors.toSet()))
-                                && !names.contains(each.name().toLowerCase(java.util.Locale.ROOT)))
-                .toList();
+    private static <D extends Repeatable<D, ?>> String now(LineShown<D> kind, Repeatable<?, ?> line, Plant plant) {
+        return kind.now(kind.type().cast(line), plant);
+    }
+
+    private static <D extends Repeatable<D, ?>> List<String> problems(
+            LineShown<D> kind, Repeatable<?, ?> line, Plant plant) {
+        return kind.problems(kind.type().cast(line), plant);
     }
 
     @GetMapping
     String show(@PathVariable String id, @RequestParam(defaultValue = "1") int page, Model model) {
-        RecorderDefinition original = original(id);
+        OneLineUp<?, ?> lineUp = lineUp(id);
+        LineShown<?> kind = shown(lineUp.original());
         Plant plant = definitions.plant();
-        List<RecorderDefinition> followers = followers(id);
-        int pages = Math.max(1, (followers.size() + PAGE - 1) / PAGE);
+        List<? extends Repeatable<?, ?>> lines = lineUp.lines();
+        int pages = Math.max(1, (lines.size() + PAGE - 1) / PAGE);
         int at = Math.max(1, Math.min(page, pages));
-        model.addAttribute("original", original);
+        model.addAttribute("original", lineUp.original());
+        model.addAttribute("ownTables", lineUp.ownTables());
+        model.addAttribute("nowHeading", kind.nowHeading());
         model.addAttribute(
                 "lines",
-                followers.subList((at - 1) * PAGE, Math.min(followers.size(), at * PAGE)).stream()
-                        .map(each -> line(original, each, plant))
+                lineUp.beside(lines.subList((at - 1) * PAGE, Math.min(lines.size(), at * PAGE))).stream()
+                        .map(each -> line(kind, each, plant))
                         .toList());
-        model.addAttribute("total", followers.size());
-        model.addAttribute(
-                "behind",
-                followers.stream()
-                        .filter(each -> new LineEdits(original, each).behind())
-                        .count());
-        model.addAttribute("sharedGaps", sharedGaps(original, followers));
+        model.addAttribute("total", lines.size());
+        model.addAttribute("behind", lineUp.behind());
+        List<SharedGap> shared = new ArrayList<>();
+        lineUp.sharedGaps().forEach((tag, count) -> shared.add(new SharedGap(gap(tag), count)));
+        model.addAttribute("sharedGaps", shared);
         model.addAttribute("page", at);
         model.addAttribute("pages", pages);
-        List<Offer> offers = new ArrayList<>();
-        for (Proposals.Proposed each : proposed(original)) {
-            offers.add(new Offer(each, row(each.recorder(original, "00000000"), plant)));
-        }
-        model.addAttribute("offers", offers);
-        model.addAttribute("follower", original.follows().isPresent());
+        model.addAttribute(
+                "offers",
+                lineUp.offers().stream()
+                        .map(each -> new Offer(each.proposed(), now(kind, each.design(), plant)))
+                        .toList());
+        model.addAttribute("follower", lineUp.original().follows().isPresent());
         return "lineup/line-up";
     }
 
-    private Line line(RecorderDefinition original, RecorderDefinition follower, Plant plant) {
-        Dialect dialect = follower.wheres().stream()
-                .findFirst()
-                .flatMap(where -> definitions.destination(where.destination()))
-                .map(destination -> engine.storeKind(destination.store()).dialect())
-                .orElse(new StandardDialect());
-        List<String> problems =
-                LayoutCheck.remarks(follower.layout(), dialect, definitions::tag, plant, follower.equipment()).stream()
-                        .filter(LayoutCheck.Remark::blocking)
-                        .map(LayoutCheck.Remark::sentence)
-                        .toList();
-        List<String> differs = new ArrayList<>();
-        follower.follows()
-                .orElseThrow()
-                .rate()
-                .ifPresent(rate -> differs.add("rate " + dachshund.core.time.PeriodText.write(rate)));
-        follower.follows().orElseThrow().constants().forEach((name, text) -> differs.add(name + " = " + text));
-        String equipment = definitions
-                .find(EquipmentDefinition.class, follower.equipment())
-                .map(Definition::name)
-                .orElse("");
-        LineEdits own = new LineEdits(original, follower);
+    private Line line(LineShown<?> kind, OneLineUp.Line line, Plant plant) {
+        Repeatable<?, ?> design = line.design();
         return new Line(
-                follower,
-                equipment,
-                follower.wheres().stream().map(RecorderDefinition.Where::table).collect(Collectors.joining(", ")),
-                String.join(", ", differs),
-                own.behind(),
-                own.edits(),
-                own.gaps().stream().map(this::gap).toList(),
-                definitions.live(follower.id()).isPresent(),
-                row(follower, plant),
-                problems);
-    }
-
-    /** On whatever page the lines stand. */
-    private List<SharedGap> sharedGaps(RecorderDefinition original, List<RecorderDefinition> followers) {
-        Map<TagRef, Integer> lines = new LinkedHashMap<>();
-        followers.forEach(each ->
-                LineUp.gaps(original, each.follows().orElseThrow()).forEach(tag -> lines.merge(tag, 1, Integer::sum)));
-        return lines.entrySet().stream()
-                .filter(each -> each.getValue() > 1)
-                .map(each -> new SharedGap(gap(each.getKey()), each.getValue()))
-                .toList();
+                design,
+                definitions
+                        .find(EquipmentDefinition.class, design.equipment())
+                        .map(Definition::name)
+                        .orElse(""),
+                String.join(", ", line.tables()),
+                String.join(", ", line.differs()),
+                line.behind(),
+                line.edits(),
+                line.gaps().stream().map(this::gap).toList(),
+                definitions.live(design.id()).isPresent(),
+                now(kind, design, plant),
+                problems(kind, design, plant));
     }
 
     private Gap gap(TagRef tag) {
         return new Gap(definitions.tag(tag).map(TagInfo::name).orElse(tag.address()), tag);
     }
 
-    /** The first row that a recorder would write now, or why none. */
-    private String row(RecorderDefinition recorder, Plant plant) {
-        List<Made> made = recorder.layout().shape() == dachshund.core.layout.Shape.ROW_PER_TAG
-                        && recorder.layout().lines().isEmpty()
-                ? List.of()
-                : engine.preview(recorder, plant);
-        if (made.isEmpty()) {
-            return "";
-        }
-        if (made.get(0) instanceof Made.Whole whole) {
-            List<String> cells = new ArrayList<>();
-            for (int i = 0; i < whole.row().cells().length; i++) {
-                if (!recorder.layout().written().get(i).isRowId()) {
-                    cells.add(shown.cell(whole.row().cells()[i]));
-                }
-            }
-            return String.join("  ", cells);
-        }
-        return made.get(0) instanceof Made.Refused refused
-                ? "set aside: " + refused.reason()
-                : "not written: " + ((Made.Skipped) made.get(0)).reason();
-    }
-
-    /** Makes a recorder of each proposed machine that is ticked. */
+    /** Makes a line of each proposed machine that is ticked. */
     @PostMapping
     String add(
             @PathVariable String id,
@@ -276,44 +166,20 @@ class LineUpController {
             @RequestParam(defaultValue = "GAP") Choice missing,
             Principal by,
             RedirectAttributes flash) {
-        RecorderDefinition original = original(id);
+        OneLineUp<?, ?> lineUp = lineUp(id);
         Set<String> ticked = Set.copyOf(machine == null ? List.of() : machine);
+        String what = lineUp.original().kind().words().toLowerCase(Locale.ROOT);
         return longWork.begin(
-                "Line-up of " + original.name(),
-                by,
-                "/records/" + id + "/line-up",
-                flash,
-                progress -> added(original, ticked, missing, by.getName(), progress));
-    }
-
-    private Work.Outcome added(
-            RecorderDefinition original, Set<String> ticked, Choice missing, String by, Progress progress) {
-        progress.step("Making a recorder for each machine", ticked.size(), true);
-        List<RecorderDefinition> made = new ArrayList<>();
-        for (Proposals.Proposed each : proposed(original)) {
-            if (ticked.contains(each.key())) {
-                made.add(named(chosen(original, each.recorder(original, Definitions.newId()), missing), made));
-                progress.done(made.size());
-            }
-        }
-        progress.step("Drafting them", 0, false);
-        int drafted = drafts.editAll(made, by);
-        return new Work.Outcome(
-                drafted == 0
-                        ? "Tick the machines that get a recorder."
-                        : drafted + (drafted == 1 ? " recorder is" : " recorders are")
-                                + " drafted. Release makes them live.",
-                drafted > 0,
-                "/records/" + original.id() + "/line-up");
-    }
-
-    /** The line with a choice for all that it lacks. */
-    private static RecorderDefinition chosen(RecorderDefinition original, RecorderDefinition line, Choice choice) {
-        Follows follows = line.follows().orElseThrow();
-        return choice == Choice.GAP
-                ? line
-                : LineUp.made(
-                        original, line.withFollows(Optional.of(choice.of(follows, LineUp.gaps(original, follows)))));
+                "Line-up of " + lineUp.original().name(), by, "/records/" + id + "/line-up", flash, progress -> {
+                    int drafted = lineUp.make(ticked, missing, by.getName(), progress);
+                    return new Work.Outcome(
+                            drafted == 0
+                                    ? "Tick the machines that get a " + what + "."
+                                    : drafted + " " + what + (drafted == 1 ? " is" : "s are")
+                                            + " drafted. Release makes them live.",
+                            drafted > 0,
+                            "/records/" + id + "/line-up");
+                });
     }
 
     /** Says what becomes of a tag that lines have not: of one line, or of all that have this gap. */
@@ -326,42 +192,13 @@ class LineUpController {
             @RequestParam Choice choice,
             Principal by,
             RedirectAttributes flash) {
-        RecorderDefinition original = original(id);
         TagRef tag = new TagRef(source, address);
-        List<RecorderDefinition> changed = followers(id).stream()
-                .filter(each -> line.isEmpty() || line.equals(each.id()))
-                .filter(each ->
-                        LineUp.gaps(original, each.follows().orElseThrow()).contains(tag))
-                .map(each -> new LineEdits(
-                                original,
-                                each.withFollows(
-                                        Optional.of(choice.of(each.follows().orElseThrow(), List.of(tag)))))
-                        .brought(Set.of()))
-                .toList();
-        int drafted = drafts.editAll(changed, by.getName());
+        int drafted = lineUp(id).decide(tag, choice, line, by.getName());
         flash.addFlashAttribute(
                 "said",
                 gap(tag).name() + (choice == Choice.SHARED ? " is read from the original" : " is left out") + " in "
                         + drafted + (drafted == 1 ? " line." : " lines."));
         return "redirect:/records/" + id + "/line-up";
-    }
-
-    /** Under a name that nobody else has. */
-    private RecorderDefinition named(RecorderDefinition recorder, List<RecorderDefinition> others) {
-        String name = recorder.name();
-        for (int n = 2;
-                !definitions
-                                .nameProblem(RecorderDefinition.class, recorder.id(), name)
-                                .isEmpty()
-                        || taken(name, others);
-                n++) {
-            name = recorder.name() + " " + n;
-        }
-        return recorder.withName(name);
-    }
-
-    private static boolean taken(String name, List<RecorderDefinition> others) {
-        return others.stream().anyMatch(each -> each.name().equalsIgnoreCase(name));
     }
 
     /**
@@ -377,18 +214,10 @@ class LineUpController {
             @RequestParam(required = false) List<String> drop,
             Principal by,
             RedirectAttributes flash) {
-        RecorderDefinition original = original(id);
-        Set<String> dropped = drop == null ? Set.of() : Set.copyOf(drop);
-        List<RecorderDefinition> changed = new ArrayList<>();
-        int keep = 0;
-        for (RecorderDefinition each : followers(id)) {
-            LineEdits edits = new LineEdits(original, each);
-            if (line == null ? edits.behind() : line.contains(each.id())) {
-                changed.add(edits.brought(dropped));
-                keep += edits.edits().stream().allMatch(edit -> dropped.contains(edit.part())) ? 0 : 1;
-            }
-        }
-        int drafted = drafts.editAll(changed, by.getName());
+        Optional<Collection<String>> lines = Optional.ofNullable(line);
+        OneLineUp.Brought brought = lineUp(id).bring(lines, drop == null ? Set.of() : Set.copyOf(drop), by.getName());
+        int drafted = brought.drafted();
+        int keep = brought.keep();
         flash.addFlashAttribute(
                 "said",
                 drafted == 0
@@ -400,44 +229,40 @@ class LineUpController {
         return "redirect:/records/" + id + "/line-up";
     }
 
-    /** Lets a recorder go its own way. */
+    /** Lets a line go its own way. */
     @PostMapping("/let-go")
     String letGo(@PathVariable String id, @RequestParam String line, Principal by) {
-        RecorderDefinition follower =
-                definitions.find(RecorderDefinition.class, line).orElseThrow();
-        drafts.editAll(List.of(follower.withFollows(Optional.empty())), by.getName());
+        lineUp(id).letGo(line, by.getName());
         return "redirect:/records/" + id + "/line-up";
     }
 
     /** The lines as CSV: what differs is a column. */
     @GetMapping("/lines.csv")
     ResponseEntity<byte[]> csv(@PathVariable String id) {
-        RecorderDefinition original = original(id);
+        OneLineUp<?, ?> lineUp = lineUp(id);
         return ResponseEntity.ok()
                 .contentType(new MediaType("text", "csv", StandardCharsets.UTF_8))
                 .header(
                         "Content-Disposition",
                         ContentDisposition.attachment()
-                                .filename(original.name() + " lines.csv", StandardCharsets.UTF_8)
+                                .filename(lineUp.original().name() + " lines.csv", StandardCharsets.UTF_8)
                                 .build()
                                 .toString())
-                .body(lineList.write(original, followers(id)).getBytes(StandardCharsets.UTF_8));
+                .body(lineUp.csv().getBytes(StandardCharsets.UTF_8));
     }
 
     /** All lines or none: nothing is taken while one line has a problem. */
     @PostMapping("/lines")
     String paste(
             @PathVariable String id, @RequestParam String text, Principal by, Model model, RedirectAttributes flash) {
-        LineList.Read read = lineList.read(original(id), followers(id), text);
-        if (!read.problems().isEmpty()) {
+        List<String> problems = new ArrayList<>();
+        int drafted = lineUp(id).take(text, problems, by.getName());
+        if (!problems.isEmpty()) {
             show(id, 1, model);
             model.addAttribute("text", text);
-            model.addAttribute("lineProblems", read.problems());
+            model.addAttribute("lineProblems", problems);
             return "lineup/line-up";
         }
-        List<RecorderDefinition> made = new ArrayList<>();
-        read.recorders().forEach(each -> made.add(named(each, made)));
-        int drafted = drafts.editAll(made, by.getName());
         flash.addFlashAttribute(
                 "said",
                 drafted + (drafted == 1 ? " line is" : " lines are") + " drafted from "

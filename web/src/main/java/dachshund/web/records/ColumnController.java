@@ -175,9 +175,9 @@ class ColumnController {
         }
         boolean key = form.containsKey("key");
         boolean index = form.containsKey("index");
-        return page.change(id, seen, by.getName(), model, each -> each.withLayout(
-                        keys(at.with(each.layout(), after), at, after.name(), key, index))
-                .renamedColumn(at.of(each.layout()).name(), after.name()));
+        return page.change(id, seen, by.getName(), model, each -> each.renamedColumn(
+                        at.of(each.layout()).name(), after.name())
+                .withLayout(keys(at.with(each.layout(), after), at, after.name(), key, index)));
     }
 
     /** Whether the column is part of the key, and has an index of its own. */

@@ -2,11 +2,16 @@ package dachshund.web.records;
 
 import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.RecorderDefinition;
+import dachshund.core.layout.Column;
+import dachshund.core.layout.Layout;
 import dachshund.office.definition.Definitions;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import dachshund.web.rehearsal.Rehearsing;
 import java.security.Principal;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -20,6 +25,8 @@ import org.springframework.web.bind.annotation.RequestParam;
 @Controller
 @RequestMapping("/records/{id}")
 class RecorderController {
+
+    private static final int MOST_KEYS = 6;
 
     private final RecorderPage page;
     private final Definitions definitions;
@@ -96,5 +103,39 @@ class RecorderController {
             NewRecorder.there(definitions.find(EquipmentDefinition.class, equipment));
         }
         return page.change(id, seen, by.getName(), model, recorder -> recorder.withEquipment(equipment));
+    }
+
+    /** Columns by whose values the ledger finds rows. */
+    @PostMapping("/ledger-keys")
+    String ledgerKeys(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "") String keys,
+            @RequestParam int seen,
+            Principal by,
+            Model model) {
+        Layout layout = page.recorder(id).layout();
+        List<String> wanted = Arrays.stream(keys.split("[,;\\s]+"))
+                .filter(each -> !each.isEmpty())
+                .map(each -> layout.column(each).map(Column::name).orElse(each))
+                .distinct()
+                .toList();
+        for (String each : wanted) {
+            Optional<Column> column = layout.column(each);
+            if (column.isEmpty() || column.get().isAutoNumber() || column.get().isRowId()) {
+                return page.refuse(
+                        id,
+                        model,
+                        "ledger-keys",
+                        column.isEmpty()
+                                ? "There is no column " + each + "."
+                                : "Each row has another " + each
+                                        + ": the ledger finds many rows by a value, such as a lot.",
+                        keys);
+            }
+        }
+        if (wanted.size() > MOST_KEYS) {
+            return page.refuse(id, model, "ledger-keys", "Rows are found by " + MOST_KEYS + " columns at most.", keys);
+        }
+        return page.change(id, seen, by.getName(), model, recorder -> recorder.withKeys(wanted));
     }
 }

@@ -18,6 +18,7 @@ import dachshund.core.when.Confirmation;
 import dachshund.engine.Engine;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
+import dachshund.office.lineup.LineUps;
 import dachshund.web.rehearsal.Rehearsing;
 import dachshund.web.row.LongRow;
 import dachshund.web.when.DrivenPage;
@@ -45,6 +46,7 @@ class RecorderPage implements DrivenPage<RecorderDefinition> {
     private final WhereCard.Maker whereCards;
     private final WhenForms whenForms;
     private final Rehearsing rehearsing;
+    private final LineUps lineUps;
 
     RecorderPage(
             Definitions definitions,
@@ -53,7 +55,8 @@ class RecorderPage implements DrivenPage<RecorderDefinition> {
             LongRow longRow,
             WhereCard.Maker whereCards,
             WhenForms whenForms,
-            Rehearsing rehearsing) {
+            Rehearsing rehearsing,
+            LineUps lineUps) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
@@ -61,6 +64,7 @@ class RecorderPage implements DrivenPage<RecorderDefinition> {
         this.whereCards = whereCards;
         this.whenForms = whenForms;
         this.rehearsing = rehearsing;
+        this.lineUps = lineUps;
     }
 
     RecorderDefinition recorder(String id) {
@@ -132,13 +136,7 @@ class RecorderPage implements DrivenPage<RecorderDefinition> {
                 recorder.follows()
                         .flatMap(follows -> definitions.find(RecorderDefinition.class, follows.original()))
                         .orElse(null));
-        model.addAttribute(
-                "followers",
-                definitions.all(RecorderDefinition.class).stream()
-                        .filter(each -> each.follows()
-                                .filter(follows -> follows.original().equals(id))
-                                .isPresent())
-                        .count());
+        model.addAttribute("followers", lineUps.followers(id));
         now(recorder, model);
         model.addAttribute("rehearsed", rehearsing.view(recorder, plant));
         status(id, model);

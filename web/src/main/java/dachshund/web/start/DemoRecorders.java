@@ -21,6 +21,7 @@ import dachshund.core.layout.Treatment;
 import dachshund.core.layout.TypeChoice;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.lineup.Proposals;
+import dachshund.core.lineup.RecorderLines;
 import dachshund.core.shift.Shift;
 import dachshund.core.shift.ShiftCalendar;
 import dachshund.core.tag.TagInfo;
@@ -117,13 +118,15 @@ final class DemoRecorders {
                 List.of(every(10)),
                 into(records, "pellet_line_1"));
         all.add(line);
+        RecorderLines lines = new RecorderLines();
         Proposals.of(
+                        lines,
                         line,
                         definitions.all(EquipmentDefinition.class),
                         plant.tags().stream()
                                 .map(tag -> new Alike.Placed(new TagRef(plant.id(), tag.address()), tag))
                                 .toList())
-                .forEach(proposed -> all.add(proposed.recorder(line, Definitions.newId())));
+                .forEach(proposed -> all.add(proposed.line(lines, line, Definitions.newId())));
         all.add(recorder(
                 "Mill vibration",
                 columns("HM1", "Vibration", "Bearing temperature", "Motor power"),

@@ -4,9 +4,11 @@ import dachshund.core.aggregate.Aggregate;
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.EquipmentDefinition;
+import dachshund.core.definition.Follows;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.lineup.TransactionLines;
 import dachshund.core.query.TagHistory.Calculation;
 import dachshund.core.reader.DatabaseDefinition;
 import dachshund.core.tag.TagRef;
@@ -25,6 +27,7 @@ import dachshund.office.definition.Drafts;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -71,8 +74,8 @@ final class DemoTransactions {
         }
         drafts.edit(weighbridge(orders.get()), 0, by);
         List<String> ends = new ArrayList<>();
-        for (int line = 1; line <= 3; line++) {
-            TransactionDefinition end = lotEnd(line, orders.get()).withEquipment(equipment("PL" + line));
+        TransactionDefinition first = lotEnd(orders.get()).withEquipment(equipment("PL1"));
+        for (TransactionDefinition end : List.of(first, line(first, 2), line(first, 3))) {
             drafts.edit(end, 0, by);
             ends.add(end.id());
         }
@@ -80,6 +83,36 @@ final class DemoTransactions {
                 .filter(files -> lotEnergy())
                 .ifPresent(files -> drafts.edit(news(ends, files), 0, by));
         database("Laboratory").ifPresent(laboratory -> drafts.edit(release(laboratory), 0, by));
+    }
+
+    /** The same for another pellet line: a line of its line-up. */
+    private TransactionDefinition line(TransactionDefinition first, int number) {
+        String machine = "PL" + number;
+        List<Follows.Swap> swaps = first.everyTag().stream()
+                .map(tag -> new Follows.Swap(
+                        tag,
+                        tag.source().equals(plant.id())
+                                ? tag(machine, nameOf(plant, tag))
+                                : tag(meters.orElseThrow(), "Pellet line " + number, "Energy")
+                                        .orElseThrow()))
+                .toList();
+        Follows<TransactionDefinition.Made> follows = new Follows<TransactionDefinition.Made>(
+                        first.id(), swaps, Map.of(), Optional.empty())
+                .withNames(Map.of("PL1", machine));
+        return new TransactionLines()
+                .made(
+                        first,
+                        first.as(Definitions.newId(), "Lot end " + machine)
+                                .withEquipment(equipment(machine))
+                                .withFollows(Optional.of(follows)));
+    }
+
+    private static String nameOf(SourceDefinition source, TagRef tag) {
+        return source.tags().stream()
+                .filter(each -> each.address().equals(tag.address()))
+                .findFirst()
+                .orElseThrow()
+                .name();
     }
 
     private String equipment(String name) {
@@ -255,15 +288,15 @@ final class DemoTransactions {
     }
 
     /** What a line made, used and was like while it had the lot that has ended. */
-    private TransactionDefinition lotEnd(int number, Definition orders) {
-        String line = "PL" + number;
+    private TransactionDefinition lotEnd(Definition orders) {
+        String line = "PL1";
         TagRef lotId = tag(line, "Lot ID");
         List<Gathered> gathers = new ArrayList<>();
         gathers.add(new Gathered("lot", tag(line, "Ended lot"), Gathered.WhenBad.FAIL));
         gathers.add(whileLot(Gathered.of("pellets_kg", "Pellets made"), new Calculation.Increase(0), lotId));
         gathers.add(whileLot(
                 Gathered.of("die_c", "Die temperature"), new Calculation.OfPart13(Aggregate.TIME_AVERAGE), lotId));
-        Optional<TagRef> energy = meters.flatMap(each -> tag(each, "Pellet line " + number, "Energy"));
+        Optional<TagRef> energy = meters.flatMap(each -> tag(each, "Pellet line 1", "Energy"));
         energy.ifPresent(tag -> gathers.add(whileLot(
                 new Gathered("kwh", tag, Gathered.WhenBad.NOTHING), new Calculation.Increase(10_000_000), lotId)));
         List<Step.Cell> cells = new ArrayList<>(List.of(

@@ -19,8 +19,6 @@ import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.QueryParameter;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.release.WhenCheck;
-import dachshund.core.sql.Dialect;
-import dachshund.core.sql.StandardDialect;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
@@ -47,8 +45,10 @@ import dachshund.engine.transaction.SentAlone;
 import dachshund.engine.transaction.TriedOut;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
+import dachshund.office.lineup.LineUps;
 import dachshund.office.reach.Reaching;
 import dachshund.office.reader.Databases;
+import dachshund.office.transaction.Surroundings;
 import dachshund.web.page.Shown;
 import dachshund.web.query.Calculations;
 import dachshund.web.rehearsal.Rehearsing;
@@ -81,6 +81,8 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
     private final Shown shown;
     private final Reaching reaching;
     private final PlantClock clock;
+    private final Surroundings surroundings;
+    private final LineUps lineUps;
 
     TransactionPage(
             Definitions definitions,
@@ -91,7 +93,9 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
             Rehearsing rehearsing,
             Shown shown,
             Reaching reaching,
-            PlantClock clock) {
+            PlantClock clock,
+            Surroundings surroundings,
+            LineUps lineUps) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
@@ -101,6 +105,8 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         this.shown = shown;
         this.reaching = reaching;
         this.clock = clock;
+        this.surroundings = surroundings;
+        this.lineUps = lineUps;
     }
 
     /**
@@ -168,37 +174,6 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
                 .findFirst();
     }
 
-    private TransactionCheck.Around around() {
-        return new TransactionCheck.Around() {
-            @Override
-            public Dialect dialect(String database) {
-                return TransactionPage.this.dialect(database);
-            }
-
-            @Override
-            public Optional<TagInfo> tag(TagRef tag) {
-                return definitions.tag(tag);
-            }
-
-            @Override
-            public Optional<QueryDefinition> query(String id) {
-                return definitions.find(QueryDefinition.class, id);
-            }
-
-            @Override
-            public OnEquipment equipment(TransactionDefinition of) {
-                return OnEquipment.of(of, definitions.plant());
-            }
-        };
-    }
-
-    Dialect dialect(String database) {
-        return definitions
-                .destination(database)
-                .map(each -> engine.storeKind(each.store()).dialect())
-                .orElseGet(StandardDialect::new);
-    }
-
     String design(String id, Model model) {
         return design(id, model, null, -1);
     }
@@ -234,7 +209,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         model.addAttribute("properties", properties(design));
         model.addAttribute("bads", Gathered.WhenBad.values());
         model.addAttribute("sinces", Over.Since.values());
-        List<TransactionCheck.Problem> problems = TransactionCheck.problems(design, around());
+        List<TransactionCheck.Problem> problems = TransactionCheck.problems(design, surroundings.now());
         model.addAttribute("steps", steps(on.placed(design), on, problems, tried));
         model.addAttribute(
                 "problems",
@@ -255,6 +230,12 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         model.addAttribute("isolations", Isolation.values());
         model.addAttribute("codeTag", design.answer().code().map(this::name).orElse(""));
         model.addAttribute("textTag", design.answer().text().map(this::name).orElse(""));
+        model.addAttribute(
+                "original",
+                design.follows()
+                        .flatMap(follows -> definitions.find(TransactionDefinition.class, follows.original()))
+                        .orElse(null));
+        model.addAttribute("followers", lineUps.followers(id));
         model.addAttribute("tried", tried);
         model.addAttribute("open", open);
         model.addAttribute("allNames", names(design, tried));
@@ -388,7 +369,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
                                 each.name(), carries(each.name(), design, on).orElse("what is called so")));
             }
             try {
-                StepSql of = StepSql.of(step, dialect(design.changed(step)));
+                StepSql of = StepSql.of(step, surroundings.dialect(design.changed(step)));
                 sql = of.text().written();
                 for (String name : of.text().names()) {
                     carries(of.formula(name), design, on).ifPresent(value -> carries.put(name, value));
@@ -461,7 +442,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
     /** Columns of a look-up are known once it was tried, and what one that it follows gives once that was done. */
     private List<String> names(TransactionDefinition design, TriedOut tried, int before) {
         Set<String> all = new LinkedHashSet<>(design.namesBefore(before));
-        design.follows().stream()
+        design.after().stream()
                 .flatMap(first -> definitions.find(TransactionDefinition.class, first).stream())
                 .flatMap(first -> first.namesBefore(first.steps().size()).stream())
                 .forEach(name -> all.add(When.AfterTransaction.PREFIX + name));
