@@ -6,6 +6,7 @@ import dachshund.core.sql.Dialect;
 import java.math.BigDecimal;
 import java.sql.PreparedStatement;
 import java.sql.SQLException;
+import java.sql.Types;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneId;
@@ -62,11 +63,14 @@ final class BoundValues {
         return all;
     }
 
+    /** @param values null for none; else as {@link JdbcEngine#bindValue} takes them, times and periods */
     static void bind(List<Object> values, PreparedStatement statement, JdbcEngine engine, ZoneId zone)
             throws SQLException {
         int at = 1;
         for (Object value : values) {
-            if (value instanceof Periods periods) {
+            if (value == null) {
+                statement.setNull(at++, Types.NULL);
+            } else if (value instanceof Periods periods) {
                 at = bind(periods, at, statement, engine, zone);
             } else if (value instanceof Instant time) {
                 engine.bindTime(statement, at++, time, zone);

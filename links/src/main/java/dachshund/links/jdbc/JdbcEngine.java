@@ -172,7 +172,7 @@ public interface JdbcEngine {
         return false;
     }
 
-    /** Sets a parameter of a query: String, BigDecimal, LocalDate or Boolean. */
+    /** Sets a parameter of a query: String, BigDecimal, Long, Double, LocalDate or Boolean; never null. */
     default void bindValue(PreparedStatement statement, int at, Object value) throws SQLException {
         statement.setObject(at, value);
     }

@@ -252,6 +252,11 @@ public final class SqliteEngine implements JdbcEngine {
             } else {
                 statement.setDouble(at, number.doubleValue());
             }
+        } else if (value instanceof Long || value instanceof Integer) {
+            // As a text it would be more than every number where no column says that it is one.
+            statement.setLong(at, ((Number) value).longValue());
+        } else if (value instanceof Double number) {
+            statement.setDouble(at, number);
         } else if (value instanceof Boolean yes) {
             statement.setInt(at, yes ? 1 : 0);
         } else {
