@@ -114,6 +114,15 @@ class ConfirmationWalkTest {
                 actor.see("#columns", tag.replace(' ', '_'));
             }
 
+            // The ledger is to find its rows by a column that there is.
+            actor.type("#ledger-keys", "crate_no");
+            actor.see(".ledger-keys .field-problem", "There is no column crate_no.");
+            assertThat(actor.see("#ledger-keys").getDomProperty("value")).isEqualTo("crate_no");
+            actor.type("#ledger-keys", "row_id");
+            actor.see(".ledger-keys .field-problem", "Each row has another row_id");
+            actor.type("#ledger-keys", "crate_number");
+            soon(() -> actor.texts(".ledger-keys .field-problem").isEmpty());
+
             // Told when it has landed; what is missing or wrong is said at once.
             actor.pick("#c-of", "LANDED");
             actor.see("[aria-label=Confirmation] .field-problem", "which tag gets the number");
@@ -142,6 +151,7 @@ class ConfirmationWalkTest {
             actor.click("#review");
             actor.see("main", "Tells the plant when its row has landed: 1, else 9, in Packer / crate code");
             actor.see("main", "then the number in Packer / crate taken");
+            actor.see("main", "The ledger finds its rows by crate_number.");
             actor.click("#release");
             soon(() -> SITE.bean(Definitions.class).live(id()).isPresent());
             soon(() -> SITE.bean(Engine.class).recorders().find(id()).isPresent());

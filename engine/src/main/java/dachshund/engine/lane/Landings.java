@@ -9,6 +9,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -42,6 +43,9 @@ final class Landings {
     private final PlantClock clock;
     private final Executor thread;
     private final Map<String, Gathered> lanes = new HashMap<>();
+    /** Lanes of which it is remembered how much was told. */
+    private final Set<String> remembered = new HashSet<>();
+
     private Consumer<Landed> teller = landed -> {};
     private boolean heard;
 
@@ -122,6 +126,7 @@ final class Landings {
     /** A lane that has landed more than anybody was told: the application died in between. */
     private void catchUp(Lane lane) {
         long landed = lane.settled().landed();
+        remembered.add(lane.name);
         thread.execute(() -> {
             long told = local.remembered(TOLD + lane.name).map(Long::parseLong).orElse(-1L);
             if (told >= 0 && landed > told) {
@@ -156,6 +161,9 @@ final class Landings {
     synchronized void landed(Lane lane, List<Lane.Waiting> rows, long before) {
         if (!heard) {
             return;
+        }
+        if (remembered.add(lane.name)) {
+            thread.execute(() -> local.remember(TOLD + lane.name, Long.toString(before)));
         }
         long counted = before;
         for (Lane.Waiting row : rows) {

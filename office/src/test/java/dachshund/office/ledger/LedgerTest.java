@@ -9,6 +9,7 @@ import dachshund.core.ledger.Run.Outcome;
 import dachshund.core.transaction.StepRun;
 import dachshund.engine.clock.SystemClock;
 import dachshund.engine.journal.SegmentJournal;
+import dachshund.engine.lane.Landed;
 import dachshund.engine.ledger.Happenings;
 import dachshund.engine.ledger.Ledger;
 import dachshund.engine.ledger.RunDocument;
@@ -233,7 +234,26 @@ class LedgerTest {
             happenings.wrote("aaaa0001", "PL1 / Feed", "30", "34.5", "34.5", "engineer", "", begun);
             happenings.wrote("aaaa0001", "PL1 / Feed", "34.5", "900", "", "engineer", "It lies outside.", begun);
             happenings.released(12, 1, "engineer");
-            soon(() -> ledger.waiting() == 0 && table.count() == 4);
+            Landed pallets = new Landed(
+                    "abc123-lane-0",
+                    "cccc0010",
+                    "Pallets",
+                    "pallet_record in Production",
+                    3,
+                    begun,
+                    begun.plusSeconds(40),
+                    begun,
+                    begun.plusSeconds(38),
+                    Map.of("lot", List.of("PL1-8", "PL1-9")));
+            happenings.landed(pallets);
+            happenings.landed(pallets); // told a second time after a death
+            soon(() -> ledger.waiting() == 0 && table.count() == 5);
+        }
+        for (String lot : List.of("PL1-8", "PL1-9")) {
+            Run landed = only(lot, "cccc0010");
+            assertThat(landed.reason()).isEqualTo("3 rows have landed in pallet_record in Production.");
+            assertThat(landed.steps().get(0).values()).isEqualTo(Map.of("lot", "PL1-8, PL1-9"));
+            assertThat(landed.millis()).isEqualTo(40_000);
         }
         Run row = only("PL1-7", "");
         assertThat(row.why()).isEqualTo("a row that was set aside, sent again by engineer");

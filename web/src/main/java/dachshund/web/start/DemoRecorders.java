@@ -105,18 +105,19 @@ final class DemoRecorders {
         List<RecorderDefinition> all = new ArrayList<>();
         all.add(recorder("Dryer log", dryer(), List.of(every(5)), into(records, "dryer_log")));
         RecorderDefinition line = recorder(
-                "Pellet line 1",
-                columns(
-                        "PL1",
-                        "State",
-                        "Lot ID",
-                        "Die temperature",
-                        "Main motor power",
-                        "Feed screw speed",
-                        "Pellet output",
-                        "Pellets made"),
-                List.of(every(10)),
-                into(records, "pellet_line_1"));
+                        "Pellet line 1",
+                        columns(
+                                "PL1",
+                                "State",
+                                "Lot ID",
+                                "Die temperature",
+                                "Main motor power",
+                                "Feed screw speed",
+                                "Pellet output",
+                                "Pellets made"),
+                        List.of(every(10)),
+                        into(records, "pellet_line_1"))
+                .withKeys(List.of("lot_id"));
         all.add(line);
         RecorderLines lines = new RecorderLines();
         Proposals.of(
@@ -161,7 +162,8 @@ final class DemoRecorders {
                         into(records, "pallet_record"))
                 .withConfirms(Optional.of(Confirmation.that(Confirmation.Of.LANDED)
                         .withCode(Optional.of(tag("BG1", "Confirmation code")))
-                        .withSettle(Duration.ofMillis(200))));
+                        .withSettle(Duration.ofMillis(200))))
+                .withKeys(List.of("record_lot"));
     }
 
     private static When every(int seconds) {
