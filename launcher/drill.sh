@@ -4,10 +4,10 @@ drill() { # NAME [OPTIONS]
   case "${1:-}" in
     bare) drill_bare "${2:-all}" ;;
     all) shift; drill_all "$@" ;;
-    simulator|kill|database|tables|full|clock|losses|backup|transaction)
+    simulator|kill|database|tables|full|clock|losses|backup|transaction|business)
       ensure_packages drill && build_if_changed
       run_drill "$@" ;;
-    *) usage; fail "There is no drill \"${1:-}\"." "There are: simulator, kill, database, tables, full, clock, losses, backup, transaction, all, bare." ;;
+    *) usage; fail "There is no drill \"${1:-}\"." "There are: simulator, kill, database, tables, full, clock, losses, backup, transaction, business, all, bare." ;;
   esac
 }
 
@@ -21,7 +21,7 @@ drill_all() {
   ensure_packages drill && build_if_changed
   run_drill kill "$@" >"$LOGS/drill-kill.log" 2>&1 &
   beside=$!
-  for name in simulator database tables full clock losses backup transaction; do
+  for name in simulator database tables full clock losses backup transaction business; do
     run_drill "$name" || wrong="$wrong $name"
   done
   wait "$beside" || wrong="$wrong kill"

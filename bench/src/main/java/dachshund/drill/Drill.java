@@ -22,6 +22,7 @@ public final class Drill {
         EXERCISES.put("losses", new LossDrill());
         EXERCISES.put("backup", new BackupDrill());
         EXERCISES.put("transaction", new TransactionDrill());
+        EXERCISES.put("business", new BusinessDrill());
     }
 
     /** One drill: says what it does and what it counted. */

@@ -131,22 +131,24 @@ public final class Happenings {
             }
             carried.put(column, String.join(", ", values));
         });
+        Map<String, Run.Read> times = new LinkedHashMap<>();
+        times.put("first record time", new Run.Read(rows.first().toString(), rows.first(), ""));
+        times.put("last record time", new Run.Read(rows.last().toString(), rows.last(), ""));
+        Duration took = Duration.between(rows.begun(), rows.ended());
         String what = rows.rows() + (rows.rows() == 1 ? " row has" : " rows have") + " landed in " + rows.into() + ".";
         ledger.note(new Run(
                 rows.id(),
                 rows.recorder(),
-                rows.name(),
+                rows.name().isEmpty() ? "Rows of a recorder" : rows.name(),
                 rows.begun(),
                 rows.begun(),
                 "rows that have landed",
                 "",
                 Outcome.DONE,
-                Duration.between(rows.begun(), rows.ended()).toMillis(),
+                took.toMillis(),
                 1,
-                Map.of(
-                        "first record time", new Run.Read(rows.first().toString(), rows.first(), ""),
-                        "last record time", new Run.Read(rows.last().toString(), rows.last(), "")),
-                List.of(new StepRun("rows", Fate.DONE, "", carried, rows.rows(), 0, what)),
+                times,
+                List.of(new StepRun("rows", Fate.DONE, "", carried, rows.rows(), took.toNanos() / 1000, what)),
                 what,
                 0,
                 "",

@@ -1,5 +1,7 @@
 package dachshund.web.ledger;
 
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.ledger.Run;
 import dachshund.core.ledger.RunDays;
 import dachshund.core.transaction.TransactionDefinition;
@@ -15,6 +17,7 @@ import dachshund.office.ledger.LedgerTable.Numbered;
 import dachshund.office.ledger.LedgerTable.Wanted;
 import dachshund.office.window.Windows;
 import dachshund.web.page.CsvDownload;
+import dachshund.web.page.ThingPages;
 import dachshund.web.page.Times;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
@@ -31,6 +34,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Consumer;
@@ -64,15 +68,32 @@ class LedgerController {
     private final Engine engine;
     private final Times times;
     private final Audit audit;
+    private final ThingPages pages;
 
     LedgerController(
-            LedgerTable ledger, Definitions definitions, Windows windows, Engine engine, Times times, Audit audit) {
+            LedgerTable ledger,
+            Definitions definitions,
+            Windows windows,
+            Engine engine,
+            Times times,
+            Audit audit,
+            ThingPages pages) {
         this.ledger = ledger;
         this.definitions = definitions;
         this.windows = windows;
         this.engine = engine;
         this.times = times;
         this.audit = audit;
+        this.pages = pages;
+    }
+
+    /** What can be looked for by name: transactions, recorders whose rows are found by keys, and whatever is looked for. */
+    private List<Definition> things(String asked) {
+        List<Definition> all = new ArrayList<>(definitions.all(TransactionDefinition.class));
+        definitions.all(RecorderDefinition.class).stream()
+                .filter(each -> !each.keys().isEmpty() || each.id().equals(asked))
+                .forEach(all::add);
+        return all;
     }
 
     /**
@@ -109,7 +130,7 @@ class LedgerController {
     @GetMapping
     String list(Asked asked, Model model) {
         model.addAttribute("asked", asked);
-        model.addAttribute("things", definitions.all(TransactionDefinition.class));
+        model.addAttribute("things", things(asked.thing()));
         model.addAttribute("release", Happenings.RELEASE);
         model.addAttribute("outcomes", Run.Outcome.values());
         model.addAttribute("waiting", engine.ledger().waiting());
@@ -176,6 +197,10 @@ class LedgerController {
                     "there",
                     run.flatMap(each -> definitions.find(TransactionDefinition.class, each.thing()))
                             .isPresent());
+            run.flatMap(each -> definitions.find(each.thing())).ifPresent(thing -> {
+                model.addAttribute("thingPage", pages.of(thing));
+                model.addAttribute("thingWords", thing.kind().words().toLowerCase(Locale.ROOT));
+            });
         } catch (DataAccessException away) {
             model.addAttribute("trouble", "Our own database does not answer, and runs stand there.");
         }
