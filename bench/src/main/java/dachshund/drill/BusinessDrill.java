@@ -57,6 +57,7 @@ final class BusinessDrill implements Drill.Exercise {
     /** Beyond what the set point of the line takes. */
     private static final int REFUSED = 900;
 
+    private static final int FEED = 9;
     private static final int ORDERS = 3;
     private static final Duration WITHIN = Duration.ofMinutes(3);
     private static final ObjectMapper JSON = new ObjectMapper();
@@ -87,7 +88,7 @@ final class BusinessDrill implements Drill.Exercise {
             tables(site);
             begin(engineer);
             String token = token(site);
-            soon(() -> ask(site, token, BONUS, "first", "first", 1, 1, 1, 30).isPresent());
+            soon(() -> ask(site, token, BONUS, "first", "first", 1, 1, 1, FEED).isPresent());
             AtomicBoolean over = new AtomicBoolean();
             AtomicLong theirs = new AtomicLong();
             AtomicLong theirDeadLocks = new AtomicLong();
@@ -171,7 +172,7 @@ final class BusinessDrill implements Drill.Exercise {
         TagRef feed = new TagRef(source.get("id").asText(), address);
         String records =
                 named(live.get("definitions"), "Production", "name").get("id").asText();
-        Policy policy = new Policy(Duration.ofSeconds(20), 20, Duration.ofMillis(20), Duration.ZERO, 8, 300, 0);
+        Policy policy = new Policy(Duration.ofSeconds(20), 20, Duration.ofMillis(20), Duration.ZERO, 8, 150, 0);
         List<Gathered> given = List.of(
                 Gathered.given("lot"),
                 Gathered.given("kilos"),
@@ -276,7 +277,7 @@ final class BusinessDrill implements Drill.Exercise {
             String lot = i > 0 && random.nextInt(20) == 0 ? name + "-0" : request;
             int kilos = random.nextInt(20) == 0 ? TOO_HEAVY + 1 : 1 + random.nextInt(800);
             int first = 1 + random.nextInt(ORDERS);
-            int feed = random.nextInt(20) == 0 ? REFUSED : 30 + random.nextInt(5);
+            int feed = random.nextInt(20) == 0 ? REFUSED : FEED;
             String thing = random.nextInt(4) == 0 ? BONUS : BOOK;
             int second = 1 + (first + random.nextInt(ORDERS - 1)) % ORDERS;
             soon(() -> ask(site, token, thing, request, lot, kilos, first, second, feed)
@@ -298,7 +299,7 @@ final class BusinessDrill implements Drill.Exercise {
             int first = 1 + random.nextInt(ORDERS);
             all.add(many.submit(() -> {
                 go.acquire();
-                soon(() -> ask(site, token, BONUS, request, request, kilos, first, first, 30)
+                soon(() -> ask(site, token, BONUS, request, request, kilos, first, first, FEED)
                         .isPresent());
                 Asked answer = answers.get(request);
                 (answer.stands() ? done : dropped).incrementAndGet();

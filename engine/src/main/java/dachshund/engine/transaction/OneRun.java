@@ -617,8 +617,8 @@ final class OneRun {
                     .or(() -> Optional.ofNullable(snapshot.get(key)).map(Run.Read::value))
                     .ifPresent(value -> keys.put(key, value));
         }
-        if (trigger.asked()) {
-            keys.put(Known.REQUEST, Values.words(trigger.number()));
+        if (!trigger.request().isEmpty()) {
+            keys.put(Known.REQUEST, trigger.request());
         }
         return new Run(
                 around.ids().get(),
@@ -627,7 +627,7 @@ final class OneRun {
                 trigger.at(),
                 begun,
                 trigger.why(),
-                trigger.asked() ? trigger.identity() : "",
+                trigger.request().isEmpty() ? "" : trigger.identity(),
                 outcome,
                 Duration.between(trigger.at(), around.clock().now()).toMillis(),
                 tries,

@@ -494,7 +494,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                 .byCall(
                         "called by " + who + (request.isEmpty() ? "" : ", request " + request),
                         around.clock().now(),
-                        request.isEmpty() ? "" : "call:" + request,
+                        request.isEmpty() ? "" : Trigger.CALL + request,
                         given,
                         new Trigger.Origin() {
                             @Override

@@ -2,6 +2,7 @@ package dachshund.engine.transaction;
 
 import dachshund.core.ledger.Run;
 import dachshund.core.tag.TagValue;
+import dachshund.core.transaction.Values;
 import java.time.Instant;
 import java.util.Map;
 import java.util.Optional;
@@ -31,6 +32,9 @@ record Trigger(
         Map<String, Object> given,
         Optional<GatheredNow> gathered,
         Origin origin) {
+
+    /** The identity of what a program asked for begins so. */
+    static final String CALL = "call:";
 
     /** Whoever brought it about. */
     interface Origin {
@@ -76,5 +80,10 @@ record Trigger(
 
     boolean asked() {
         return number != null;
+    }
+
+    /** What it was asked for by, as whoever asked calls it: the plant's number, or a program's words; empty for neither. */
+    String request() {
+        return asked() ? Values.words(number) : identity.startsWith(CALL) ? identity.substring(CALL.length()) : "";
     }
 }

@@ -34,6 +34,8 @@ public final class LedgerTable implements LedgerStore {
 
     private static final int LIMIT_SECONDS = 20;
     private static final int AT_ONCE = 500;
+    /** Where a page was filled by runs under several names, so many times as many rows are looked at. */
+    private static final int SEVERAL_NAMES = 8;
 
     private final DataSource source;
 
@@ -173,18 +175,43 @@ public final class LedgerTable implements LedgerStore {
     public record Wanted(
             Instant from, Instant to, String thing, Optional<Run.Outcome> outcome, String key, long before, int most) {}
 
-    /** A run with its number in the ledger. */
-    public record Numbered(long nth, Run run) {}
+    /** A run with its number in the ledger; read when something of it is wanted. Of one thread. */
+    public static final class Numbered {
+        private final long nth;
+        private final String document;
+        private Run run;
+
+        private Numbered(long nth, String document) {
+            this.nth = nth;
+            this.document = document;
+        }
+
+        public long nth() {
+            return nth;
+        }
+
+        public Run run() {
+            if (run == null) {
+                run = RunDocument.read(document);
+            }
+            return run;
+        }
+    }
 
     public List<Numbered> find(Wanted wanted) {
         return look(connection -> {
-            List<Object> values = new ArrayList<>();
-            String sql = "SELECT r.nth, r.document FROM " + from(wanted, values) + " ORDER BY "
-                    + (wanted.key().isEmpty() ? "r.fired_at DESC, r.nth DESC" : "k.fired_at DESC, k.run DESC")
-                    + " LIMIT " + wanted.most();
-            List<Numbered> found = new ArrayList<>();
-            read(connection, sql, values, found::add);
-            return found;
+            // A run may have one value under several names: then it is found so often, one beside the other.
+            for (long most = wanted.most(); ; most *= SEVERAL_NAMES) {
+                List<Object> values = new ArrayList<>();
+                String sql = "SELECT r.nth, r.document FROM " + from(wanted, values) + " ORDER BY "
+                        + (wanted.key().isEmpty() ? "r.fired_at DESC, r.nth DESC" : "k.fired_at DESC, k.run DESC")
+                        + " LIMIT " + most;
+                List<Numbered> found = new ArrayList<>();
+                long rows = read(connection, sql, values, each -> found.add(each) && found.size() < wanted.most());
+                if (found.size() >= wanted.most() || rows < most) {
+                    return found;
+                }
+            }
         });
     }
 
@@ -193,10 +220,7 @@ public final class LedgerTable implements LedgerStore {
         if (wanted.key().isEmpty()) {
             sql.append("ledger_run r WHERE 1 = 1");
         } else {
-            // A run may have one value under several names: the first of them stands for it.
-            sql.append("ledger_key k JOIN ledger_run r ON r.nth = k.run WHERE k.value = ?"
-                    + " AND NOT EXISTS (SELECT 1 FROM ledger_key o WHERE o.value = k.value AND o.fired_at = k.fired_at"
-                    + " AND o.run = k.run AND o.name < k.name)");
+            sql.append("ledger_key k JOIN ledger_run r ON r.nth = k.run WHERE k.value = ?");
             values.add(cut(wanted.key()));
         }
         String at = wanted.key().isEmpty() ? "r" : "k";
@@ -219,13 +243,19 @@ public final class LedgerTable implements LedgerStore {
         return sql.toString();
     }
 
-    private static void read(Connection connection, String sql, List<Object> values, Predicate<Numbered> taker)
+    private static long read(Connection connection, String sql, List<Object> values, Predicate<Numbered> taker)
             throws SQLException {
-        read(connection, sql, values, document -> true, taker);
+        return read(connection, sql, values, document -> true, taker);
     }
 
-    /** @param wanted whether a run is read at all, by its document */
-    private static void read(
+    /**
+     * Of rows that follow each other and are of one run, the first is told of.
+     *
+     * @param wanted whether a run is told of, by its document
+     * @param taker  says whether it wants more
+     * @return how many rows there were
+     */
+    private static long read(
             Connection connection, String sql, List<Object> values, Predicate<String> wanted, Predicate<Numbered> taker)
             throws SQLException {
         try (PreparedStatement statement =
@@ -236,13 +266,18 @@ public final class LedgerTable implements LedgerStore {
                 statement.setObject(i + 1, values.get(i));
             }
             try (ResultSet rows = statement.executeQuery()) {
+                long count = 0;
+                long last = -1;
                 while (rows.next()) {
+                    count++;
+                    long nth = rows.getLong(1);
                     String document = rows.getString(2);
-                    if (wanted.test(document)
-                            && !taker.test(new Numbered(rows.getLong(1), RunDocument.read(document)))) {
-                        return;
+                    if (nth != last && wanted.test(document) && !taker.test(new Numbered(nth, document))) {
+                        break;
                     }
+                    last = nth;
                 }
+                return count;
             }
         }
     }

@@ -155,6 +155,52 @@ class LedgerTest {
         assertThat(seen).hasSize(120).doesNotHaveDuplicates();
     }
 
+    /** A run may have one value under several names, as a minute of rows may: it stands once on each page, and none is missed. */
+    @Test
+    void aValueUnderSeveralNamesIsOneRun() throws Exception {
+        Map<String, String> names = new HashMap<>();
+        IntStream.range(0, 20).forEach(n -> names.put("lot " + n, "L"));
+        take(IntStream.range(0, 30)
+                .mapToObj(n -> withKeys(run(n, Outcome.DONE, "other"), names))
+                .toList());
+        Wanted page = new Wanted(T, T.plusSeconds(100), "", Optional.empty(), "L", Long.MAX_VALUE, 7);
+        List<Integer> seen = new ArrayList<>(numbers(page));
+        for (List<Numbered> next = table.find(page); next.size() == 7; ) {
+            long before = next.get(6).nth();
+            next = table.find(new Wanted(T, T.plusSeconds(100), "", Optional.empty(), "L", before, 7));
+            next.forEach(each -> seen.add(number(each)));
+        }
+        assertThat(seen)
+                .isEqualTo(IntStream.range(0, 30).map(n -> 29 - n).boxed().toList());
+        List<Integer> anywhere = new ArrayList<>();
+        table.everywhere(
+                new Wanted(T, T.plusSeconds(100), "", Optional.empty(), "L", Long.MAX_VALUE, 100),
+                "abc123",
+                each -> anywhere.add(number(each)));
+        assertThat(anywhere).hasSize(30).doesNotHaveDuplicates();
+    }
+
+    private static Run withKeys(Run run, Map<String, String> keys) {
+        return new Run(
+                run.id(),
+                run.thing(),
+                run.name(),
+                run.fired(),
+                run.begun(),
+                run.why(),
+                run.request(),
+                run.outcome(),
+                run.millis(),
+                run.tries(),
+                run.snapshot(),
+                run.steps(),
+                run.reason(),
+                run.code(),
+                run.text(),
+                run.answered(),
+                keys);
+    }
+
     private void take(List<Run> runs) {
         table.take(runs.stream().map(RunDocument::noted).toList());
     }
