@@ -172,7 +172,7 @@ final class BusinessDrill implements Drill.Exercise {
         TagRef feed = new TagRef(source.get("id").asText(), address);
         String records =
                 named(live.get("definitions"), "Production", "name").get("id").asText();
-        Policy policy = new Policy(Duration.ofSeconds(20), 20, Duration.ofMillis(20), Duration.ZERO, 8, 150, 0);
+        Policy policy = new Policy(Duration.ofSeconds(20), 20, Duration.ofMillis(20), Duration.ZERO, 8, 50, 0);
         List<Gathered> given = List.of(
                 Gathered.given("lot"),
                 Gathered.given("kilos"),

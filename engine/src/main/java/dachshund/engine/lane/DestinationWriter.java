@@ -31,7 +31,6 @@ import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.ExecutorService;
-import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -106,7 +105,7 @@ public final class DestinationWriter implements AutoCloseable {
         this.clock = clock;
         this.keeper = hands.few("cursors-" + destination, 1);
         this.cursors = new Cursors(local, clock, keeper);
-        this.landings = new Landings(destinationName, local, clock, keeper);
+        this.landings = new Landings(destinationName, local, clock, hands.few("landed-" + destination, 1));
         this.lanes = new Lanes(
                 destination,
                 destinationName,
@@ -596,11 +595,10 @@ public final class DestinationWriter implements AutoCloseable {
             Thread.currentThread().interrupt();
         }
         together.close();
-        landings.close();
         keeper.shutdown();
         try {
-            if (!keeper.awaitTermination(TELL_AT_MOST.toMillis(), TimeUnit.MILLISECONDS)) {
-                LOG.warn("{}: the local disk did not take all that was to be told at the stop.", destinationName);
+            if (!landings.close(TELL_AT_MOST)) {
+                LOG.warn("{}: not all rows that have landed could be told of at the stop.", destinationName);
             }
         } catch (InterruptedException interrupted) {
             Thread.currentThread().interrupt();

@@ -15,20 +15,24 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
-import java.util.concurrent.Executor;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
 
 /**
  * Gathers what has landed in one destination, so that the ledger has a line for the rows of a while and not for each: for a
- * minute where their design declares keys that they are found by, for an hour where it declares none. How many rows of each
- * lane were told of is remembered, so that what landed just before an application died is told of as a number, at its next
- * start. Safe for many threads; nobody who writes rows waits for it.
+ * minute where values came that they are found by and that the line before has not, for ten where the same ones came again,
+ * for an hour where their design declares no keys. How many rows of each lane were told of is remembered, so that what landed
+ * just before an application died is told of as a number, at its next start. Safe for many threads; nobody who writes rows
+ * waits for it.
  */
 final class Landings {
 
-    /** So long rows with keys are gathered. */
+    /** So long rows with new values of keys are gathered. */
     static final Duration WITH_KEYS = Duration.ofMinutes(1);
-    /** And so long others. */
+    /** So long those with the values of before. */
+    static final Duration THE_SAME = Duration.ofMinutes(10);
+    /** And so long those without keys. */
     static final Duration WITHOUT = Duration.ofHours(1);
     /** So many values of a column are told of at once. */
     static final int MOST_VALUES = 50;
@@ -39,19 +43,27 @@ final class Landings {
     private static final String TOLD = "landed told ";
 
     private final String destination;
+    private final String installation;
     private final LocalStore local;
     private final PlantClock clock;
-    private final Executor thread;
+    private final ExecutorService thread;
     private final Map<String, Gathered> lanes = new HashMap<>();
+    /** The values that the last line of a lane had. */
+    private final Map<String, Set<String>> before = new HashMap<>();
+    /** What is to be told, and what is to be remembered then. */
+    private final List<Landed> toTell = new ArrayList<>();
+
+    private final Map<String, String> toRemember = new LinkedHashMap<>();
     /** Lanes of which it is remembered how much was told. */
     private final Set<String> remembered = new HashSet<>();
 
     private Consumer<Landed> teller = landed -> {};
     private boolean heard;
 
-    /** @param thread on which the ledger and the local store are told */
-    Landings(String destination, LocalStore local, PlantClock clock, Executor thread) {
+    /** @param thread of its own, on which the ledger and the local store are told */
+    Landings(String destination, LocalStore local, PlantClock clock, ExecutorService thread) {
         this.destination = destination;
+        this.installation = local.installation();
         this.local = local;
         this.clock = clock;
         this.thread = thread;
@@ -71,6 +83,7 @@ final class Landings {
         private long rows;
         private Instant first = Instant.MAX;
         private Instant last = Instant.MIN;
+        private boolean full;
 
         private Gathered(Lane lane, Lane.Waiting row, long before, Instant begun, long nanos) {
             this.lane = lane;
@@ -102,17 +115,16 @@ final class Landings {
                     String value = Conversion.plain(cell);
                     if (!value.isBlank() && value.length() <= LONGEST_VALUE) {
                         known.add(value);
+                        full |= known.size() >= MOST_VALUES;
                     }
                 }
             });
         }
 
-        private boolean full() {
-            return values.values().stream().anyMatch(known -> known.size() >= MOST_VALUES);
-        }
-
-        private boolean old(long now) {
-            return now - nanos >= (values.isEmpty() ? WITHOUT : WITH_KEYS).toNanos();
+        private Set<String> all() {
+            Set<String> all = new HashSet<>();
+            values.values().forEach(all::addAll);
+            return all;
         }
     }
 
@@ -129,8 +141,8 @@ final class Landings {
         remembered.add(lane.name);
         thread.execute(() -> {
             long told = local.remembered(TOLD + lane.name).map(Long::parseLong).orElse(-1L);
+            Instant now = clock.now();
             if (told >= 0 && landed > told) {
-                Instant now = clock.now();
                 teller.accept(new Landed(
                         id(lane, told),
                         lane.recorder,
@@ -150,25 +162,25 @@ final class Landings {
     }
 
     private String id(Lane lane, long before) {
-        return local.installation() + "-" + lane.name + "-" + before;
+        return installation + "-" + lane.name + "-" + before;
     }
 
     /**
      * Rows of a lane have landed.
      *
-     * @param before how many of it had landed before them
+     * @param landedBefore how many of it had landed before them
      */
-    synchronized void landed(Lane lane, List<Lane.Waiting> rows, long before) {
+    synchronized void landed(Lane lane, List<Lane.Waiting> rows, long landedBefore) {
         if (!heard) {
             return;
         }
         if (remembered.add(lane.name)) {
-            thread.execute(() -> local.remember(TOLD + lane.name, Long.toString(before)));
+            toRemember.put(TOLD + lane.name, Long.toString(landedBefore));
         }
-        long counted = before;
+        long counted = landedBefore;
         for (Lane.Waiting row : rows) {
             Gathered gathered = lanes.get(lane.name);
-            if (gathered == null || !gathered.takes(row) || gathered.full()) {
+            if (gathered == null || !gathered.takes(row) || gathered.full) {
                 tellOf(gathered);
                 gathered = new Gathered(lane, row, counted, clock.now(), clock.nanos());
                 lanes.put(lane.name, gathered);
@@ -176,20 +188,37 @@ final class Landings {
             gathered.add(row);
             counted++;
         }
+        begin();
     }
 
     /** Tells what is old enough. */
     synchronized void look(long nanos) {
         List<Gathered> old =
-                lanes.values().stream().filter(each -> each.old(nanos)).toList();
+                lanes.values().stream().filter(each -> isOld(each, nanos)).toList();
         old.forEach(this::tellOf);
         old.forEach(each -> lanes.remove(each.lane.name));
+        begin();
     }
 
-    /** Tells all that is gathered. */
-    synchronized void close() {
-        List.copyOf(lanes.values()).forEach(this::tellOf);
-        lanes.clear();
+    private boolean isOld(Gathered gathered, long nanos) {
+        long age = nanos - gathered.nanos;
+        if (gathered.values.isEmpty()) {
+            return age >= WITHOUT.toNanos();
+        }
+        return age >= THE_SAME.toNanos()
+                || age >= WITH_KEYS.toNanos()
+                        && !before.getOrDefault(gathered.lane.name, Set.of()).containsAll(gathered.all());
+    }
+
+    /** Tells all that is gathered, and waits for so long until it is told. @return whether it is */
+    boolean close(Duration within) throws InterruptedException {
+        synchronized (this) {
+            List.copyOf(lanes.values()).forEach(this::tellOf);
+            lanes.clear();
+            begin();
+        }
+        thread.shutdown();
+        return thread.awaitTermination(within.toMillis(), TimeUnit.MILLISECONDS);
     }
 
     private void tellOf(Gathered gathered) {
@@ -199,7 +228,7 @@ final class Landings {
         Map<String, List<String>> keys = new LinkedHashMap<>();
         gathered.values.forEach((column, values) -> keys.put(
                 gathered.design.recorder().layout().written().get(column).name(), new ArrayList<>(values)));
-        Landed landed = new Landed(
+        toTell.add(new Landed(
                 id(gathered.lane, gathered.before),
                 gathered.lane.recorder,
                 gathered.design.recorder().name(),
@@ -209,11 +238,25 @@ final class Landings {
                 clock.now(),
                 gathered.first,
                 gathered.last,
-                keys);
-        String told = Long.toString(gathered.before + gathered.rows);
+                keys));
+        toRemember.put(TOLD + gathered.lane.name, Long.toString(gathered.before + gathered.rows));
+        if (!gathered.values.isEmpty()) {
+            before.put(gathered.lane.name, gathered.all());
+        }
+    }
+
+    /** What is to be told goes to the thread as one piece: many lanes may come at the same time. */
+    private void begin() {
+        if (toTell.isEmpty() && toRemember.isEmpty()) {
+            return;
+        }
+        List<Landed> all = List.copyOf(toTell);
+        Map<String, String> facts = Map.copyOf(toRemember);
+        toTell.clear();
+        toRemember.clear();
         thread.execute(() -> {
-            teller.accept(landed);
-            local.remember(TOLD + gathered.lane.name, told);
+            all.forEach(teller);
+            local.remember(facts);
         });
     }
 }

@@ -230,6 +230,22 @@ public final class LocalStore implements AutoCloseable {
         fact(name, value);
     }
 
+    /** Several facts as one: all of them are remembered, or none. */
+    public void remember(Map<String, String> facts) {
+        together(connection -> {
+            try (PreparedStatement statement = connection.prepareStatement(
+                    "INSERT INTO fact VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value")) {
+                for (Map.Entry<String, String> each : facts.entrySet()) {
+                    statement.setString(1, each.getKey());
+                    statement.setString(2, each.getValue());
+                    statement.addBatch();
+                }
+                statement.executeBatch();
+            }
+            return null;
+        });
+    }
+
     /** Six hexadecimal digits, drawn at the first call ever. */
     public synchronized String installation() {
         return fact("installation").orElseGet(() -> {

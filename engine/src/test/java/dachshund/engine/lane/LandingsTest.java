@@ -88,6 +88,27 @@ class LandingsTest extends WriterRig {
         assertThat(told.get(1).id()).isNotEqualTo(landed.id());
     }
 
+    /** A lot that goes on for hours is no line a minute. */
+    @Test
+    void theSameValuesAgainAreALineEachTenMinutesAndANewOneIsThereWithinAMinute() throws Exception {
+        hear();
+        take(LOTS, "PL1-7");
+        pass(Landings.WITH_KEYS);
+        soon(() -> told.size() == 1);
+        for (int minute = 0; minute < 9; minute++) {
+            take(LOTS, "PL1-7");
+            pass(Landings.WITH_KEYS);
+        }
+        assertThat(told).hasSize(1);
+        pass(Landings.WITH_KEYS);
+        soon(() -> told.size() == 2);
+        take(LOTS, "PL1-7", "PL1-8");
+        pass(Landings.WITH_KEYS);
+        soon(() -> told.size() == 3);
+        assertThat(told.get(2).keys()).isEqualTo(Map.of("lot", List.of("PL1-7", "PL1-8")));
+        assertThat(rows()).isEqualTo(12);
+    }
+
     @Test
     void withoutKeysItIsALineAnHourAndAtAStopWhateverThereIs() throws Exception {
         hear();

@@ -19,6 +19,7 @@ import java.io.IOException;
 import java.io.StringWriter;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -29,6 +30,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.springframework.stereotype.Component;
 
 /**
@@ -247,18 +249,57 @@ public class LineList {
         Optional<M> made = was.made()
                 .or(() -> before.map(each -> lineUp.derived(original, each).made()));
         return new Follows<>(
-                original.id(), swaps, constants, rate, shared, leftOut, names(lineUp, original, equipment, was), made);
+                original.id(),
+                swaps,
+                constants,
+                rate,
+                shared,
+                leftOut,
+                names(lineUp, original, equipment, swaps, was),
+                made);
     }
 
     /** What the original calls its machine, and what this line calls its own. */
     private <D extends Repeatable<D, M>, M> Map<String, String> names(
-            LineUp<D, M> lineUp, D original, String equipment, Follows<M> was) {
+            LineUp<D, M> lineUp, D original, String equipment, List<Follows.Swap> swaps, Follows<M> was) {
         String own =
                 definitions.find(original.equipment()).map(each -> each.name()).orElse("");
         Collection<String> named = lineUp.machines(original);
         String of = own.isEmpty() && named.size() == 1 ? named.iterator().next() : own;
         String its = definitions.find(equipment).map(each -> each.name()).orElse("");
-        return of.isEmpty() || its.isEmpty() ? was.names() : Map.of(of, its);
+        if (!of.isEmpty() && !its.isEmpty()) {
+            return Map.of(of, its);
+        }
+        return was.names().isEmpty() ? inPlaces(swaps) : was.names();
+    }
+
+    /** What the places of most tags call the two machines: the one part in which they differ. */
+    private Map<String, String> inPlaces(List<Follows.Swap> swaps) {
+        Map<Map.Entry<String, String>, Integer> differ = new LinkedHashMap<>();
+        for (Follows.Swap swap : swaps) {
+            List<String> from = place(swap.from());
+            List<String> to = place(swap.to());
+            List<Integer> parts = IntStream.range(0, Math.min(from.size(), to.size()))
+                    .filter(i -> !from.get(i).equals(to.get(i)))
+                    .boxed()
+                    .toList();
+            if (from.size() == to.size() && parts.size() == 1) {
+                differ.merge(Map.entry(from.get(parts.get(0)), to.get(parts.get(0))), 1, Integer::sum);
+            }
+        }
+        return differ.entrySet().stream()
+                .max(Map.Entry.comparingByValue())
+                .map(each -> Map.of(each.getKey().getKey(), each.getKey().getValue()))
+                .orElseGet(Map::of);
+    }
+
+    private List<String> place(TagRef tag) {
+        return definitions
+                .tag(tag)
+                .map(info -> Arrays.stream(info.fullName().split("/"))
+                        .map(String::strip)
+                        .toList())
+                .orElse(List.of());
     }
 
     private String equipment(String name) {
