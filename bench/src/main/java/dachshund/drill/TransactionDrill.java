@@ -23,11 +23,12 @@ import java.util.Map;
 import java.util.Random;
 import java.util.Set;
 import java.util.concurrent.Callable;
+import java.util.concurrent.TimeUnit;
 
 /**
- * Trucks over the weighbridge, lots that end and pallets that fill, one after the other, while the application, the database, or both are killed with -9 within a
+ * Trucks over the weighbridge, lots that end, samples of them and pallets that fill, one after the other, while the application, the database, or both are killed with -9 within a
  * run: between any two of its steps, between commit and answer, while a tag is written. Each truck waits until it is answered. In
- * the end the books are compared: what the plant was told, the tickets, the totals of suppliers, the lots with their orders, the pallets, and the ledger.
+ * the end the books are compared: what the plant was told, the tickets, the totals of suppliers, the lots with their orders, what became of their samples, the pallets, and the ledger.
  */
 final class TransactionDrill implements Drill.Exercise {
 
@@ -45,10 +46,12 @@ final class TransactionDrill implements Drill.Exercise {
 
     @Override
     public boolean run(Drill.Options options) throws Exception {
-        int times = options.number("times", 5);
+        int minutes = options.number("minutes", 0);
+        int times = options.number("times", minutes > 0 ? Integer.MAX_VALUE : 5);
         Random random = new Random(options.number("seed", 1));
         System.out.printf(
-                "transaction: %d times each; a truck as soon as one has left, a lot each half minute%n", times);
+                "transaction: %s; a truck as soon as one has left, a lot each half minute, a sample of each%n",
+                minutes > 0 ? minutes + " minutes" : times + " times each");
         try (Site site = new Site()) {
             try (Business business = new Business("127.0.0.1:" + site.database().port(), "root", "")) {
                 business.work(Instant.now());
@@ -60,14 +63,19 @@ final class TransactionDrill implements Drill.Exercise {
             Weighbridge bridge = works.weighbridge();
             works.hurry();
             soon(() -> bridge.visits().size() >= 3);
-            for (int round = 0; round < times; round++) {
+            Samples samples = new Samples(site.database(), random);
+            long until = System.nanoTime() + TimeUnit.MINUTES.toNanos(minutes);
+            for (int round = 0; round < times && (minutes == 0 || System.nanoTime() < until); round++) {
                 for (Victim victim : Victim.values()) {
                     round(site, bridge, victim, random);
+                    samples.report(works.endedLots());
                 }
             }
             works.shut();
             soon(works::isAnswered);
             boolean good = account(site, bridge.visits());
+            samples.report(works.endedLots());
+            good &= samples.account();
             good &= lotsAndPallets(site, works);
             if (!good) {
                 site.keep();
