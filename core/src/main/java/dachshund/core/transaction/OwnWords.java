@@ -1,10 +1,12 @@
 package dachshund.core.transaction;
 
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 
 /**
  * The name of one machine in the place of another's, wherever steps speak of it: in texts of formulas, in statements, topics,
@@ -22,26 +24,27 @@ public record OwnWords(Map<String, String> names) {
         names = Map.copyOf(names);
     }
 
-    /** In what is not read further: a table, a column. */
+    /** In what is not read further: a table, a column. Names in small letters stand for the other's in small letters. */
     public String in(String text) {
-        String said = text;
-        for (Map.Entry<String, String> name : names.entrySet()) {
-            said = replaced(said, name.getKey(), name.getValue());
-            said = replaced(
-                    said,
-                    name.getKey().toLowerCase(Locale.ROOT),
-                    name.getValue().toLowerCase(Locale.ROOT));
+        Map<String, String> said = new LinkedHashMap<>();
+        names.forEach((own, other) -> {
+            if (!own.isBlank()) {
+                said.put(own, other);
+                said.putIfAbsent(own.toLowerCase(Locale.ROOT), other.toLowerCase(Locale.ROOT));
+            }
+        });
+        if (said.isEmpty()) {
+            return text;
         }
-        return said;
+        // In one pass: what was put in the place of a name is not looked at again.
+        Pattern any =
+                Pattern.compile(said.keySet().stream().map(OwnWords::apart).collect(Collectors.joining("|")));
+        return any.matcher(text).replaceAll(found -> Matcher.quoteReplacement(said.get(found.group())));
     }
 
-    private static String replaced(String text, String own, String other) {
-        return own.isBlank()
-                ? text
-                : text.replaceAll(
-                        "(?<!" + like(own.charAt(0)) + ")" + Pattern.quote(own) + "(?!"
-                                + like(own.charAt(own.length() - 1)) + ")",
-                        Matcher.quoteReplacement(other));
+    private static String apart(String name) {
+        return "(?<!" + like(name.charAt(0)) + ")" + Pattern.quote(name) + "(?!" + like(name.charAt(name.length() - 1))
+                + ")";
     }
 
     /** What would make a longer word of one that begins or ends so. */

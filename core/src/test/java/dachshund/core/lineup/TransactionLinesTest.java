@@ -367,6 +367,7 @@ class TransactionLinesTest {
         "PL1, PL2, PL1lots XPL1, PL2lots XPL1",
         "Mill, Press, Mills and Mill, Mills and Press",
         "Line (1), Line $2, Line (1) runs, Line $2 runs",
+        "a1, a1b, a1 and a1, a1b and a1b",
     })
     void aNameIsNeverTakenForAPartOfALongerOne(String own, String other, String text, String said) {
         assertThat(new OwnWords(Map.of(own, other)).in(text)).isEqualTo(said);
