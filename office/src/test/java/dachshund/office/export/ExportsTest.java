@@ -2,6 +2,7 @@ package dachshund.office.export;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.awaitility.Awaitility.await;
 
 import blue.strategic.parquet.Hydrator;
 import blue.strategic.parquet.HydratorSupplier;
@@ -228,9 +229,12 @@ class ExportsTest {
         assertThat(parquet(write(FileFormat.PARQUET, columns("a"), List.of(List.of(2L))))
                         .rows())
                 .hasSize(1);
-        try (Stream<Path> left = Files.list(folder.resolve("heavy"))) {
-            assertThat(left.map(each -> each.getFileName().toString())).containsExactly("last-words.log");
-        }
+        // The second process tells that a file is whole before it puts its own things away.
+        await().atMost(Duration.ofSeconds(30)).untilAsserted(() -> {
+            try (Stream<Path> left = Files.list(folder.resolve("heavy"))) {
+                assertThat(left.map(each -> each.getFileName().toString())).containsExactly("last-words.log");
+            }
+        });
     }
 
     /** A reader of a file that is whole may be as slow as they like. */
