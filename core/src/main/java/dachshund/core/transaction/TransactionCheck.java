@@ -9,6 +9,7 @@ import dachshund.core.query.QueryParameter;
 import dachshund.core.query.TagHistory.Calculation;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.sql.Dialect;
+import dachshund.core.tag.DataKind;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
 import dachshund.core.when.When;
@@ -19,6 +20,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.stream.LongStream;
 
 /** Reads a transaction before it is released: what of it can never work. No database is asked. */
 public final class TransactionCheck {
@@ -428,6 +430,16 @@ public final class TransactionCheck {
                                 && write.tag().equals(tag)))
                 .flatMap(tag -> writable(tag).stream())
                 .forEach(this::whole);
+        Answer answer = design.answer();
+        boolean bit = answer.code()
+                .flatMap(around::tag)
+                .filter(info -> info.kind() == DataKind.BOOLEAN)
+                .isPresent();
+        if (bit
+                && LongStream.of(answer.done(), answer.but(), answer.failed())
+                        .anyMatch(code -> code != 0 && code != 1)) {
+            whole("The tag of the code is a bit: let each of the three codes be 1 or 0.");
+        }
         if (design.policy().apart() && design.equipment().isEmpty()) {
             whole("It is to be the only one at its equipment: choose which equipment that is.");
         }

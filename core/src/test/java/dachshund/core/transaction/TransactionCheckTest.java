@@ -77,7 +77,24 @@ class TransactionCheckTest {
 
     private static Optional<TagInfo> tag(TagRef ref) {
         return Optional.of(new TagInfo(
-                ref.address(), "", ref.address(), DataKind.NUMBER, "", "", !ref.equals(LOT) && !ref.equals(NUMBER)));
+                ref.address(),
+                "",
+                ref.address(),
+                ref.address().equals("bit") ? DataKind.BOOLEAN : DataKind.NUMBER,
+                "",
+                "",
+                !ref.equals(LOT) && !ref.equals(NUMBER)));
+    }
+
+    @Test
+    void aBitTakesNoOtherCodesThanOneAndZero() {
+        Optional<TagRef> bit = Optional.of(new TagRef("aaaa0001", "bit"));
+        assertThat(problems(LOT_ENDS.withAnswer(new Answer(bit, Optional.empty(), 1, 2, 3, ""))))
+                .containsExactly("-1 The tag of the code is a bit: let each of the three codes be 1 or 0.");
+        assertThat(problems(LOT_ENDS.withAnswer(new Answer(bit, Optional.empty(), 1, 1, 0, ""))))
+                .isEmpty();
+        assertThat(problems(LOT_ENDS.withAnswer(new Answer(Optional.of(FEED), Optional.empty(), 1, 2, 3, ""))))
+                .isEmpty();
     }
 
     static List<String> problems(TransactionDefinition design) {
