@@ -20,6 +20,7 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.sql.Connection;
 import java.sql.DriverManager;
+import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
@@ -144,9 +145,7 @@ final class BusinessDrill implements Drill.Exercise {
                     "CREATE TABLE drill_bonus (lot VARCHAR(40) PRIMARY KEY, kilos INT NOT NULL, first INT NOT NULL)");
             statement.execute("CREATE PROCEDURE drill_check(IN kilos INT) BEGIN IF kilos >= " + TOO_HEAVY
                     + " THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'too heavy'; END IF; END");
-            for (int order = 1; order <= ORDERS; order++) {
-                statement.execute("INSERT INTO drill_order VALUES (" + order + ", 0, 0)");
-            }
+            statement.execute("INSERT INTO drill_order SELECT seq, 0, 0 FROM seq_1_to_" + ORDERS);
         }
     }
 
@@ -243,15 +242,17 @@ final class BusinessDrill implements Drill.Exercise {
         while (!over.get()) {
             try (Connection connection = DriverManager.getConnection(
                             site.database().url("quillmoor_records") + "&connectTimeout=2000&socketTimeout=30000");
-                    Statement statement = connection.createStatement()) {
+                    PreparedStatement add = connection.prepareStatement(
+                            "UPDATE drill_order SET kilos = kilos + 1 WHERE order_no = ?")) {
                 connection.setAutoCommit(false);
                 while (!over.get()) {
                     int first = 1 + random.nextInt(ORDERS);
                     try {
-                        statement.execute("UPDATE drill_order SET kilos = kilos + 1 WHERE order_no = " + first);
+                        add.setInt(1, first);
+                        add.executeUpdate();
                         Thread.sleep(3);
-                        statement.execute(
-                                "UPDATE drill_order SET kilos = kilos + 1 WHERE order_no = " + (1 + first % ORDERS));
+                        add.setInt(1, 1 + first % ORDERS);
+                        add.executeUpdate();
                         connection.commit();
                         added.addAndGet(2);
                     } catch (SQLException refused) {
