@@ -5,6 +5,7 @@ import dachshund.core.layout.Column;
 import dachshund.core.row.Conversion;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.local.LocalStore;
+import dachshund.engine.thread.Threads;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -166,11 +167,23 @@ final class Landings {
     }
 
     /**
-     * Rows of a lane have landed.
+     * Rows of a lane have landed. It never throws: a defect in telling is reported, and is no matter of the rows.
      *
      * @param landedBefore how many of it had landed before them
      */
     synchronized void landed(Lane lane, List<Lane.Waiting> rows, long landedBefore) {
+        guarded(() -> gather(lane, rows, landedBefore));
+    }
+
+    private void guarded(Runnable telling) {
+        try {
+            telling.run();
+        } catch (RuntimeException | Error defect) {
+            Threads.report(defect);
+        }
+    }
+
+    private void gather(Lane lane, List<Lane.Waiting> rows, long landedBefore) {
         if (!heard) {
             return;
         }
@@ -191,8 +204,12 @@ final class Landings {
         begin();
     }
 
-    /** Tells what is old enough. */
+    /** Tells what is old enough. Does not throw. */
     synchronized void look(long nanos) {
+        guarded(() -> tellOld(nanos));
+    }
+
+    private void tellOld(long nanos) {
         List<Gathered> old =
                 lanes.values().stream().filter(each -> isOld(each, nanos)).toList();
         old.forEach(this::tellOf);
@@ -255,7 +272,7 @@ final class Landings {
         toTell.clear();
         toRemember.clear();
         thread.execute(() -> {
-            all.forEach(teller);
+            all.forEach(each -> guarded(() -> teller.accept(each)));
             local.remember(facts);
         });
     }

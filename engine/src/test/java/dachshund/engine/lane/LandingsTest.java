@@ -185,6 +185,26 @@ class LandingsTest extends WriterRig {
         assertThat(rows()).isEqualTo(1);
     }
 
+    /** The line of one lane cannot be told: that of the other is, and so is the next of the same. */
+    @Test
+    void oneLineThatCannotBeToldKeepsNoOtherBack() throws Exception {
+        RecorderDefinition other = recorder(B, "others", true, false);
+        writer.tellLanded(landed -> {
+            if (landed.recorder().equals(A) && landed.rows() == 1) {
+                throw new IllegalStateException("not this one");
+            }
+            told.add(landed);
+        });
+        take(PLAIN, "");
+        take(other, "");
+        pass(Landings.WITHOUT);
+        soon(() -> told.size() == 1 && told.get(0).recorder().equals(B));
+        take(PLAIN, "", "");
+        pass(Landings.WITHOUT);
+        soon(() -> told.size() == 2 && told.get(1).rows() == 2);
+        adds(A, 3, 0);
+    }
+
     @Test
     void whoeverListensAndThrowsHoldsUpNoRow() throws Exception {
         writer.tellLanded(landed -> {
