@@ -27,7 +27,9 @@ class AccessibilityTest {
     }
 
     private static void check() {
-        Results results = new AxeBuilder().analyze(actor.browser);
+        AxeBuilder axe = new AxeBuilder();
+        axe.setOptions("{\"resultTypes\": [\"violations\"]}");
+        Results results = axe.analyze(actor.browser);
         assertThat(results.getViolations().stream()
                         .filter(rule -> rule.getImpact().matches("serious|critical"))
                         .map(rule ->

@@ -7,9 +7,9 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Locale;
 import java.util.stream.Collectors;
 import org.openqa.selenium.By;
-import org.openqa.selenium.JavascriptExecutor;
 import org.openqa.selenium.OutputType;
 import org.openqa.selenium.WebDriverException;
 import org.openqa.selenium.WebElement;
@@ -108,10 +108,19 @@ final class Actor implements AutoCloseable {
     }
 
     WebElement see(String css) {
-        return patiently().until(driver -> {
-            WebElement found = driver.findElement(By.cssSelector(css));
-            return found.isDisplayed() ? found : null;
-        });
+        return patiently().withMessage(css).until(driver -> shown(css, ""));
+    }
+
+    /**
+     * The first such element if it can be seen, after a script was run on it. One question to the browser: the driver's own ways of asking
+     * whether an element is shown, and for its text, are scripts of tens of kilobytes, and take most of its time when they are asked again
+     * and again.
+     */
+    private WebElement shown(String css, String thenDo) {
+        return (WebElement) browser.executeScript(
+                "const found = document.querySelector(arguments[0]);" + thenDo
+                        + "return found && found.getClientRects().length > 0 && found.checkVisibility({opacityProperty: true, visibilityProperty: true}) ? found : null",
+                css);
     }
 
     /**
@@ -131,8 +140,17 @@ final class Actor implements AutoCloseable {
     void see(String css, String text) {
         patiently()
                 .withMessage(() -> "\"" + text + "\" in " + css + ", which says: " + texts(css))
-                .until(driver -> driver.findElements(By.cssSelector(css)).stream()
+                .until(driver -> holding(css, text).stream()
                         .anyMatch(each -> each.getText().contains(text)));
+    }
+
+    /** Such elements that may hold the text: the driver, which knows what can be seen, is asked of no others. */
+    @SuppressWarnings("unchecked")
+    private List<WebElement> holding(String css, String text) {
+        return (List<WebElement>) browser.executeScript(
+                "return [...document.querySelectorAll(arguments[0])].filter(each => each.textContent.replace(/\\s+/g, '').toLowerCase().includes(arguments[1]))",
+                css,
+                text.replaceAll("\\s+", "").toLowerCase(Locale.ROOT));
     }
 
     /** The texts of all such elements at one moment, whatever refreshes itself meanwhile. */
@@ -168,10 +186,10 @@ final class Actor implements AutoCloseable {
         actions++;
         loaded();
         patiently().until(driver -> {
-            WebElement found = driver.findElement(By.cssSelector(css));
-            ((JavascriptExecutor) driver)
-                    .executeScript("arguments[0].scrollIntoView({block: 'center', inline: 'center'})", found);
-            if (!found.isDisplayed() || !found.isEnabled()) {
+            WebElement found = shown(
+                    css,
+                    "found?.scrollIntoView({block: 'center', inline: 'center'}); if (found?.disabled) return null;");
+            if (found == null) {
                 return null;
             }
             found.click();
@@ -184,8 +202,8 @@ final class Actor implements AutoCloseable {
         actions++;
         loaded();
         patiently().until(driver -> {
-            WebElement field = driver.findElement(By.cssSelector(css));
-            if (!field.isDisplayed()) {
+            WebElement field = shown(css, "");
+            if (field == null) {
                 return null;
             }
             field.clear();
@@ -216,11 +234,10 @@ final class Actor implements AutoCloseable {
         loaded();
         // The answer to the edit before may take its place at any moment: then it is typed into the one that is there.
         patiently().withMessage(css).until(driver -> {
-            WebElement field = driver.findElement(By.cssSelector(css));
-            if (!field.isDisplayed()) {
+            WebElement field = shown(css, "found?.focus(); found?.select();");
+            if (field == null) {
                 return null;
             }
-            browser.executeScript("arguments[0].focus(); arguments[0].select()", field);
             field.sendKeys(text);
             browser.executeScript("arguments[0].blur()", field);
             return true;

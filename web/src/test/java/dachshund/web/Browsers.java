@@ -45,6 +45,7 @@ final class Browsers {
                 "--disable-background-networking",
                 "--disable-component-update",
                 "--disable-sync",
+                "--force-prefers-reduced-motion",
                 "--force-device-scale-factor=1",
                 "--window-size=1280,800");
         return new ChromeDriver(

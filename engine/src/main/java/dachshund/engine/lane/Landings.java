@@ -172,7 +172,9 @@ final class Landings {
      * @param landedBefore how many of it had landed before them
      */
     synchronized void landed(Lane lane, List<Lane.Waiting> rows, long landedBefore) {
-        guarded(() -> gather(lane, rows, landedBefore));
+        if (heard) {
+            guarded(() -> gather(lane, rows, landedBefore));
+        }
     }
 
     private void guarded(Runnable telling) {
@@ -184,9 +186,6 @@ final class Landings {
     }
 
     private void gather(Lane lane, List<Lane.Waiting> rows, long landedBefore) {
-        if (!heard) {
-            return;
-        }
         if (remembered.add(lane.name)) {
             toRemember.put(TOLD + lane.name, Long.toString(landedBefore));
         }

@@ -319,8 +319,9 @@ class MqttLinkTest {
                         .start()
                         .waitFor())
                 .isZero();
-        KeyPair keys = SelfSignedCertificateGenerator.generateRsaKeyPair(2048);
+        KeyPair keys = SelfSignedCertificateGenerator.generateEcKeyPair(256);
         X509Certificate certificate = new SelfSignedCertificateBuilder(keys)
+                .setSignatureAlgorithm(SelfSignedCertificateBuilder.SA_SHA256_ECDSA)
                 .setCommonName("127.0.0.1")
                 .setApplicationUri("urn:test")
                 .addIpAddress("127.0.0.1")

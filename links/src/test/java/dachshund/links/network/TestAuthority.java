@@ -49,8 +49,8 @@ public final class TestAuthority {
 
     private static KeyPair keys() {
         try {
-            KeyPairGenerator generator = KeyPairGenerator.getInstance("RSA");
-            generator.initialize(2048);
+            KeyPairGenerator generator = KeyPairGenerator.getInstance("EC");
+            generator.initialize(256);
             return generator.generateKeyPair();
         } catch (java.security.NoSuchAlgorithmException impossible) {
             throw new IllegalStateException(impossible);
@@ -77,7 +77,7 @@ public final class TestAuthority {
             builder.addExtension(Extension.subjectAlternativeName, false, new GeneralNames(all));
         }
         return new JcaX509CertificateConverter()
-                .getCertificate(builder.build(new JcaContentSignerBuilder("SHA256withRSA").build(by.getPrivate())));
+                .getCertificate(builder.build(new JcaContentSignerBuilder("SHA256withECDSA").build(by.getPrivate())));
     }
 
     private static String pem(Object object) throws IOException {

@@ -199,10 +199,11 @@ record ServerCertificate(PrivateKey key, List<X509Certificate> chain) {
     /** One for a while, signed by itself: what is sent is not in clear, and browsers warn. */
     static ServerCertificate standIn(String host) {
         try {
-            KeyPair keys = SelfSignedCertificateGenerator.generateRsaKeyPair(2048);
+            KeyPair keys = SelfSignedCertificateGenerator.generateEcKeyPair(256);
             return new ServerCertificate(
                     keys.getPrivate(),
                     List.of(new SelfSignedCertificateBuilder(keys)
+                            .setSignatureAlgorithm(SelfSignedCertificateBuilder.SA_SHA256_ECDSA)
                             .setCommonName("Dachshund, stand-in")
                             .setApplicationUri("urn:dachshund:pages")
                             .addDnsName("localhost")
