@@ -11,7 +11,7 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 
-/** What docs/architecture.md names as the place for a change is there, and every file holds what it is called. */
+/** What docs/architecture.md and docs/failures.md name is there, and every file holds what it is called. */
 class WhereAChangeGoesTest {
 
     private static final Path ROOT = Path.of("..");
@@ -67,6 +67,31 @@ class WhereAChangeGoesTest {
         }
         String type = name.replace("@", "");
         return names.contains(type + ".java") || type.equals("Benchmark"); // stands within Bench
+    }
+
+    @Test
+    void everyTestThatHoldsAFailureWhereItHappensIsThere() throws IOException {
+        List<Path> sources = sources();
+        List<String> missing = new java.util.ArrayList<>();
+        String table = Files.readString(ROOT.resolve("docs/failures.md"));
+        for (String named :
+                NAMED.matcher(table).results().map(each -> each.group(1)).toList()) {
+            if (!named.matches("\\w+(Test|Contract)(\\.\\w+)?")) {
+                continue;
+            }
+            String[] parts = named.split("\\.");
+            boolean there = false;
+            for (Path source : sources) {
+                there |= source.endsWith(parts[0] + ".java")
+                        && (parts.length == 1 || Files.readString(source).contains("void " + parts[1] + "("));
+            }
+            if (!there) {
+                missing.add(named);
+            }
+        }
+        assertThat(missing).as("named in docs/failures.md and not there").isEmpty();
+        assertThat(table.lines().filter(line -> line.matches("\\| \\d+ \\|.*`.*")))
+                .hasSize(40);
     }
 
     @Test

@@ -2,7 +2,12 @@ package dachshund.engine.journal;
 
 import static dachshund.engine.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.mockito.AdditionalAnswers.delegatesTo;
+import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.Mockito.doReturn;
+import static org.mockito.Mockito.mock;
 
+import dachshund.engine.thread.Hands;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
@@ -75,6 +80,27 @@ class SegmentJournalTest extends JournalContract {
             assertThat(journal.damage()).hasSize(1);
             assertThat(read).hasSize(1999).endsWith(expected(1500, 2000).toArray(String[]::new));
             assertThat(read).doesNotHaveDuplicates();
+        }
+    }
+
+    /** As in a tree whose root is no mount point. */
+    @Test
+    void whereNobodyKnowsHowMuchRoomIsLeftRowsAreTakenAndThatIsSaid() throws Exception {
+        Disk unknown = mock(Disk.class, delegatesTo(Disk.OF_THE_MACHINE));
+        doReturn(0L).when(unknown).room(any());
+        try (SegmentJournal journal = new SegmentJournal(
+                folder,
+                unknown,
+                Hands.THREADS,
+                new SegmentJournal.Limits(1 << 30, 1L << 30, 20_000, 5),
+                "0a1b2c",
+                SegmentJournal.Known.NOTHING,
+                () -> {})) {
+            append(journal, 0, 50);
+            soon(() -> readAll(journal, 0).size() == 50);
+            soon(() -> journal.remark().startsWith("How much room the disk under "));
+            append(journal, 50, 100);
+            soon(() -> readAll(journal, 0).size() == 100);
         }
     }
 

@@ -137,7 +137,7 @@ class SmtpTest {
         byte[] key = Base64.getMimeDecoder().decode(server.key().replaceAll("-----[A-Z ]+-----", ""));
         store.setKeyEntry(
                 "server",
-                KeyFactory.getInstance("RSA").generatePrivate(new PKCS8EncodedKeySpec(key)),
+                KeyFactory.getInstance("EC").generatePrivate(new PKCS8EncodedKeySpec(key)),
                 new char[0],
                 new Certificate[] {certificate});
         return store;
