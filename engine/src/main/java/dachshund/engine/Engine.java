@@ -26,6 +26,8 @@ import dachshund.core.work.Progress;
 import dachshund.engine.archive.Archive;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.destination.Destinations;
+import dachshund.engine.destination.OldRows;
+import dachshund.engine.destination.RowsAtWork;
 import dachshund.engine.formula.FormulaKind;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.kept.KeptKind;
@@ -51,7 +53,6 @@ import dachshund.engine.when.ActionPool;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.LocalTime;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.time.ZonedDateTime;
@@ -74,8 +75,6 @@ import org.slf4j.LoggerFactory;
 public final class Engine implements AutoCloseable {
 
     private static final Duration LOOKED_AT = Duration.ofMinutes(10);
-    private static final LocalTime TIDY_AT = LocalTime.of(2, 30);
-    private static final LocalTime TIDY_UNTIL = LocalTime.of(5, 0);
     private static final String TIDIED = "tidied";
     /** Names of tables and files are remembered so long after the last row opened one. */
     private static final int PLACES_KEPT_DAYS = 400;
@@ -99,6 +98,8 @@ public final class Engine implements AutoCloseable {
     private final List<LinkKind> linkKinds;
     private final Worker housekeeping;
     private final Worker lookout;
+    private final Worker clearing;
+    private final OldRows oldRows;
     private final Seals seals;
     private final Sources sources;
     private final Recorders recorders;
@@ -193,6 +194,15 @@ public final class Engine implements AutoCloseable {
                 plant);
         this.happenings = new Happenings(ledger, transactions::identity, settings.clock());
         this.parts = new CopyOnWriteArrayList<>(List.of(sources, destinations, recorders, archive, transactions));
+        this.oldRows = new OldRows(
+                recorders::all,
+                new RowsAtWork(destinations, local),
+                local,
+                settings.clock(),
+                settings.zone(),
+                (recorder, from, rows, before, begun) ->
+                        happenings.removed(recorder.id(), recorder.name(), from, rows, before, begun));
+        this.clearing = Threads.start("old-rows", oldRows::step);
         this.lookout = Threads.start("lookout", () -> {
             actions.lookAfter();
             return LOOKOUT_NANOS;
@@ -321,14 +331,27 @@ public final class Engine implements AutoCloseable {
     private void tidy() {
         ZonedDateTime now = settings.clock().now().atZone(settings.zone());
         String today = now.toLocalDate().toString();
-        boolean small = now.toLocalTime().isAfter(TIDY_AT) && now.toLocalTime().isBefore(TIDY_UNTIL);
-        if (!small || local.remembered(TIDIED).filter(today::equals).isPresent()) {
+        if (!OldRows.isNight(now)
+                || local.remembered(TIDIED).filter(today::equals).isPresent()) {
             return;
         }
         local.remember(TIDIED, today);
-        local.places().forget(now.toLocalDate().minusDays(PLACES_KEPT_DAYS));
+        local.places().forget(now.toLocalDate().minusDays(PLACES_KEPT_DAYS + longestKept()));
         local.designs().forget(now.toLocalDate().minusDays(PLACES_KEPT_DAYS));
         destinations.tidy(now.toInstant());
+    }
+
+    private int longestKept() {
+        return recorders.all().stream()
+                .flatMap(recorder -> recorder.wheres().stream())
+                .mapToInt(where -> where.upkeep().keepDays())
+                .max()
+                .orElse(0);
+    }
+
+    /** What became of the old rows of one place of a recorder when they were looked at last. */
+    public Optional<OldRows.Removed> oldRows(String recorder, String destination) {
+        return oldRows.removed(recorder, destination);
     }
 
     /** Where rows of a recorder were written to last; names may be patterns. */
@@ -526,6 +549,7 @@ public final class Engine implements AutoCloseable {
     public synchronized void close() {
         housekeeping.close(STOP_SOURCES);
         lookout.close(STOP_SOURCES);
+        clearing.close(STOP_SOURCES);
         // What it has begun it may still answer.
         transactions.close();
         sources.close(STOP_SOURCES);

@@ -69,6 +69,26 @@ class WhereAChangeGoesTest {
         return names.contains(type + ".java") || type.equals("Benchmark"); // stands within Bench
     }
 
+    /** The launcher runs the tests of core, of web and of the others by their packages. */
+    @Test
+    void testsOfAModuleAreInItsOwnPackages() throws IOException {
+        List<String> elsewhere = new java.util.ArrayList<>();
+        for (String module : MODULES) {
+            Path tests = ROOT.resolve(module).resolve("src/test/java");
+            if (!Files.isDirectory(tests)) {
+                continue;
+            }
+            try (Stream<Path> files = Files.walk(tests)) {
+                files.filter(file -> file.toString().endsWith(".java"))
+                        .map(file -> tests.relativize(file).toString())
+                        .filter(file -> !file.startsWith("dachshund/" + module + "/")
+                                && !(module.equals("bench") && file.startsWith("dachshund/drill/")))
+                        .forEach(elsewhere::add);
+            }
+        }
+        assertThat(elsewhere).isEmpty();
+    }
+
     @Test
     void everyTestThatHoldsAFailureWhereItHappensIsThere() throws IOException {
         List<Path> sources = sources();

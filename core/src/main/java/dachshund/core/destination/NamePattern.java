@@ -40,6 +40,18 @@ public final class NamePattern {
         return dynamic;
     }
 
+    /** Whether some row could give this name. */
+    public boolean mayBe(String name) {
+        StringBuilder all = new StringBuilder();
+        Matcher parts = PART.matcher(text);
+        int from = 0;
+        while (parts.find()) {
+            all.append(Pattern.quote(text.substring(from, parts.start()))).append(".+");
+            from = parts.end();
+        }
+        return name.matches(all.append(Pattern.quote(text.substring(from))).toString());
+    }
+
     /** A sentence where a part stands for nothing in the layout; empty where all do. */
     public Optional<String> problem(Layout layout) {
         Matcher parts = PART.matcher(text);

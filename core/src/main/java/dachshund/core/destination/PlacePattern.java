@@ -41,6 +41,11 @@ public final class PlacePattern {
         return database.dynamic() || table.dynamic();
     }
 
+    /** Whether some row could go there. */
+    public boolean mayBe(Place place) {
+        return database.mayBe(place.database()) && table.mayBe(place.table());
+    }
+
     /** What is wrong with the name of the table or file; empty where nothing is. */
     public Optional<String> tableProblem(Layout layout, Dialect dialect) {
         return table.problem(layout).or(() -> table.dynamic() ? Optional.empty() : dialect.placeProblem(text.table()));

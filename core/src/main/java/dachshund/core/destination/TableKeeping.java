@@ -1,5 +1,6 @@
 package dachshund.core.destination;
 
+import dachshund.core.row.RowId;
 import dachshund.core.source.LinkTest;
 import dachshund.core.sql.Dialect;
 import java.time.Duration;
@@ -40,6 +41,17 @@ public interface TableKeeping {
 
     /** Runs statements of upkeep, one after the other. */
     void apply(List<String> statements) throws StoreProblem;
+
+    /**
+     * Removes rows of a table by their ids, all or none of them.
+     *
+     * @param rowId name of the column that holds the ids
+     * @param ids   some hundreds at most: rows that somebody else waits for are locked meanwhile
+     * @return how many were there
+     */
+    default int remove(String table, String rowId, List<RowId> ids) throws StoreProblem {
+        throw new StoreProblem(StoreProblem.Kind.TABLE, -1, "Rows cannot be removed here by their ids.", null);
+    }
 
     /**
      * Clears away what is older than the destination keeps, once a day.

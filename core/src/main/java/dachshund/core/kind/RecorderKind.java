@@ -207,6 +207,7 @@ public final class RecorderKind extends DefinitionKind<RecorderDefinition> {
         return (where.mode() instanceof WriteMode.Insert ? "" : where.mode().words() + given + ", ") + table + ", "
                 + columns
                 + (where.mark() ? ", keeps a delivery mark" : "")
+                + (where.upkeep().age().isEmpty() ? "" : ", " + where.upkeep().age())
                 + (where.standbyFor().isEmpty() ? "" : ", only while another destination is away");
     }
 }

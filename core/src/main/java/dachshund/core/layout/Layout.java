@@ -87,6 +87,13 @@ public record Layout(
         return columns.stream().filter(Column::isRowId).findFirst();
     }
 
+    /** The first that has the record time as a time stamp. */
+    public Optional<Column> recordTimeColumn() {
+        return columns.stream()
+                .filter(column -> column.isRecordTime() && column.type().family() == SqlType.Family.TIMESTAMP)
+                .findFirst();
+    }
+
     public Optional<Column> column(String name) {
         return columns.stream()
                 .filter(column -> column.name().equalsIgnoreCase(name))

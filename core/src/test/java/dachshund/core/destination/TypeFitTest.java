@@ -167,6 +167,16 @@ class TypeFitTest {
         assertThat(new NamePattern("{recorder} {lot} {shift}").of(row, LAYOUT, facts))
                 .isEqualTo("Dryer log _PL1_.._é_ none");
         assertThat(new NamePattern("t").dynamic()).isFalse();
+        assertThat(new NamePattern("dryer_{yyyy}.csv").mayBe("dryer_2026.csv")).isTrue();
+        assertThat(new NamePattern("dryer_{yyyy}.csv").mayBe("dryer_2026xcsv")).isFalse();
+        assertThat(new NamePattern("dryer_{yyyy}.csv").mayBe("dryer_.csv")).isFalse();
+        assertThat(new NamePattern("t").mayBe("t")).isTrue();
+        assertThat(new NamePattern("t").mayBe("tt")).isFalse();
+        assertThat(new NamePattern("").mayBe("")).isTrue();
+        assertThat(new PlacePattern(new Place("", "a_{lot}")).mayBe(new Place("", "a_1")))
+                .isTrue();
+        assertThat(new PlacePattern(new Place("", "a_{lot}")).mayBe(new Place("b", "a_1")))
+                .isFalse();
         assertThat(new NamePattern("{who}").problem(LAYOUT)).get().asString().contains("{who} stands for nothing");
         assertThat(new NamePattern("a{lot").problem(LAYOUT)).isPresent();
     }

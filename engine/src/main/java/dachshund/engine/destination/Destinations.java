@@ -358,6 +358,19 @@ public final class Destinations implements AtWork<DestinationDefinition> {
                 .sum();
     }
 
+    /** Another connection than the writer's, to look after tables with. */
+    public Optional<TableKeeping> keeping(String destination, String database) {
+        return Optional.ofNullable(outlets.get(destination))
+                .map(outlet -> outlet.open().keeping().in(database));
+    }
+
+    /** Name of a destination that was put to work once; its id where none was. */
+    public String name(String destination) {
+        return Optional.ofNullable(outlets.get(destination))
+                .map(outlet -> outlet.definition().name())
+                .orElse(destination);
+    }
+
     /** Clears away what destinations no longer keep. */
     public void tidy(Instant now) {
         for (Outlet outlet : outlets.values()) {

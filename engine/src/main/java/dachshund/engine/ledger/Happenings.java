@@ -121,6 +121,34 @@ public final class Happenings {
                 keys);
     }
 
+    /**
+     * Rows of a recorder were removed from a table because they were older than it keeps them.
+     *
+     * @param recorder its id
+     * @param from     the table, in words
+     */
+    public void removed(String recorder, String name, String from, long rows, Instant olderThan, Instant begun) {
+        String what =
+                rows + (rows == 1 ? " row" : " rows") + " from before " + olderThan + " removed from " + from + ".";
+        note(
+                recorder,
+                name,
+                begun,
+                "rows that were old enough",
+                true,
+                Map.of(),
+                List.of(new StepRun(
+                        "rows",
+                        Fate.DONE,
+                        "",
+                        Map.of(),
+                        rows,
+                        Duration.between(begun, clock.now()).toNanos() / 1000,
+                        what)),
+                what,
+                Map.of());
+    }
+
     /** Rows of a recorder have landed. */
     public void landed(Landed rows) {
         Map<String, String> keys = new LinkedHashMap<>();

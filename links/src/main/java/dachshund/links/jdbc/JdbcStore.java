@@ -15,6 +15,7 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
+import java.util.Collections;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -26,6 +27,7 @@ public final class JdbcStore implements RowStore {
     public static final String MARK_TABLE = "dachshund_delivery";
 
     private static final Duration FILE_WITHIN = Duration.ofSeconds(5);
+    private static final Duration REMOVE_WITHIN = Duration.ofSeconds(30);
 
     private final JdbcEngine engine;
     private final JdbcProblems problems;
@@ -136,6 +138,31 @@ public final class JdbcStore implements RowStore {
                 statement.execute(sql);
             }
             connection.commit();
+        } catch (SQLException e) {
+            throw problems.problem(-1, e);
+        }
+    }
+
+    @Override
+    public int remove(String table, String rowId, List<RowId> ids) throws StoreProblem {
+        if (ids.isEmpty() || !engine.isThere()) {
+            return 0;
+        }
+        String sql = "DELETE FROM " + dialect().quote(table) + " WHERE "
+                + dialect().quote(rowId) + " IN (" + String.join(",", Collections.nCopies(ids.size(), "?")) + ")";
+        try (Connection connection = connections.take()) {
+            try (PreparedStatement statement = connection.prepareStatement(sql);
+                    JdbcEngine.Limit limited = engine.limit(connection, statement, REMOVE_WITHIN)) {
+                for (int i = 0; i < ids.size(); i++) {
+                    statement.setString(i + 1, ids.get(i).toString());
+                }
+                int removed = statement.executeUpdate();
+                connection.commit();
+                return removed;
+            } catch (SQLException e) {
+                Connections.rollBackQuietly(connection);
+                throw e;
+            }
         } catch (SQLException e) {
             throw problems.problem(-1, e);
         }

@@ -117,6 +117,45 @@ public abstract class StoreContract {
         return batch(table, layout, false, new WriteMode.Insert(), rows);
     }
 
+    /** As the night does with rows that are old enough. */
+    @Test
+    void rowsAreFoundByTheirTimeAndRemovedByTheirIds() throws Exception {
+        Layout layout = Layout.proposed();
+        make("old_rows", layout);
+        store().write(List.of(inserts(
+                "old_rows",
+                layout,
+                IntStream.range(0, 700)
+                        .mapToObj(n -> {
+                            Instant at = TIME.plus(Duration.ofMinutes(n));
+                            return new Row(
+                                    id(n + 1), at, new Object[] {at, id(n + 1).toString()});
+                        })
+                        .toArray(Row[]::new))));
+        Column rowId = layout.rowIdColumn().orElseThrow();
+        List<RowId> found = new ArrayList<>();
+        try (RowReading reading = reading(JdbcReader.Limits.USUAL)) {
+            reading.between(
+                    "old_rows",
+                    layout,
+                    layout.recordTimeColumn().orElseThrow(),
+                    Instant.parse("1970-01-02T00:00:00Z"),
+                    TIME.plus(Duration.ofMinutes(300)),
+                    (names, cells) -> found.add(RowId.read((String) cells.get(names.indexOf(rowId.name())))));
+        }
+        assertThat(found)
+                .isEqualTo(IntStream.rangeClosed(1, 300).mapToObj(n -> id(n)).toList());
+        assertThat(store().remove("old_rows", rowId.name(), found)).isEqualTo(300);
+        assertThat(store().remove("old_rows", rowId.name(), found)).isZero();
+        assertThat(store().remove("old_rows", rowId.name(), List.of())).isZero();
+        List<Object> left = new ArrayList<>();
+        store().readAll("old_rows", layout, left::add);
+        assertThat(left).hasSize(400);
+        StoreProblem none =
+                catchThrowableOfType(StoreProblem.class, () -> store().remove("no_table", rowId.name(), found));
+        assertThat(none.kind()).isEqualTo(Kind.TABLE);
+    }
+
     private void make(String table, Layout layout) throws StoreProblem {
         store().apply(store().dialect().createTable(table, layout, false));
     }

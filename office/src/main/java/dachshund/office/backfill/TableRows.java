@@ -65,9 +65,7 @@ final class TableRows {
     }
 
     static Column time(Layout layout) {
-        return layout.columns().stream()
-                .filter(column -> column.isRecordTime() && column.type().family() == Family.TIMESTAMP)
-                .findFirst()
+        return layout.recordTimeColumn()
                 .orElseThrow(
                         () -> new IllegalArgumentException(
                                 "No column has the record time as a time stamp, so nobody can tell which rows are there. Add one, or it is not for backfilling."));

@@ -6,6 +6,7 @@ import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.destination.NamePattern;
 import dachshund.core.destination.Place;
 import dachshund.core.destination.PlacePattern;
+import dachshund.core.destination.RowAge;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.StoreProblem;
@@ -127,8 +128,15 @@ class RecorderCheck implements KindCheck<RecorderDefinition> {
         if (!standsIn) {
             problems.add(destination.name() + " stands in for a destination that the recorder does not write to.");
         }
+        RowAge.problem(where.upkeep(), recorder.layout(), where.mode(), where.named())
+                .map(why -> "For " + where.table() + " in " + destination.name() + ": " + why)
+                .ifPresent(problems::add);
         if (problem.isPresent() || kind.statementsOnly()) {
             return;
+        }
+        if (!where.upkeep().age().isEmpty()) {
+            consequences.add("From the next night on it " + where.upkeep().age() + " from " + where.table() + " in "
+                    + destination.name() + ": those that it has made, and no others. They do not come back.");
         }
         if (!where.named().isEmpty()) {
             consequences.add("Each row goes to the destination named " + where.named() + ", and to "

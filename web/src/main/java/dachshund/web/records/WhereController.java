@@ -5,6 +5,7 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.destination.NamePattern;
 import dachshund.core.destination.Place;
+import dachshund.core.destination.RowAge;
 import dachshund.core.destination.RowBatch;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
@@ -73,6 +74,8 @@ class WhereController {
             @RequestParam(defaultValue = "false") boolean mayMake,
             @RequestParam(defaultValue = "false") boolean mayAddColumns,
             @RequestParam(defaultValue = "false") boolean mark,
+            @RequestParam(defaultValue = "") String keepDays,
+            @RequestParam(defaultValue = "false") boolean afterOthers,
             @RequestParam(defaultValue = "INSERT") String mode,
             @RequestParam(defaultValue = "") String procedure,
             @RequestParam(defaultValue = "") String arguments,
@@ -113,6 +116,23 @@ class WhereController {
         if (mode.equals("CALL") && given.size() != columns) {
             return mode(id, index, seen, by, model, recorder, procedure, given, columns);
         }
+        Upkeep upkeep;
+        try {
+            upkeep = new Upkeep(
+                    mayMake || kind.files(), mayAddColumns, days(keepDays), afterOthers && !keepDays.isBlank());
+        } catch (IllegalArgumentException out) {
+            return page.refuse(id, model, "keep" + index, out.getMessage(), keepDays);
+        }
+        WriteMode way = mode(
+                mode,
+                procedure,
+                given,
+                recorder.layout().written().stream().map(Column::name).toList());
+        problem = RowAge.problem(upkeep, recorder.layout(), way, typed.named());
+        // What stood there before is not refused for something else that was changed: the page and the release say it.
+        if (problem.isPresent() && !upkeep.equals(was.upkeep())) {
+            return page.refuse(id, model, "keep" + index, problem.get(), keepDays);
+        }
         boolean another =
                 !typed.table().equals(was.table()) || !typed.database().equals(was.database());
         // A table that is there belongs to somebody: what may be done to it is ticked, never presumed.
@@ -124,7 +144,7 @@ class WhereController {
                     new Where(
                             wheres.get(index).destination(),
                             typed.table(),
-                            theirs ? Upkeep.NONE : new Upkeep(mayMake || kind.files(), mayAddColumns),
+                            theirs ? Upkeep.NONE : upkeep,
                             mark && !kind.files(),
                             mode(
                                     mode,
@@ -138,6 +158,17 @@ class WhereController {
                             typed.named()));
             return each.withWheres(wheres);
         });
+    }
+
+    private static int days(String typed) {
+        if (typed.isBlank()) {
+            return 0;
+        }
+        if (!typed.strip().matches("[1-9][0-9]{0,8}")) {
+            throw new IllegalArgumentException(
+                    "Type a whole number of days, or leave it empty and rows stay for good.");
+        }
+        return Integer.parseInt(typed.strip());
     }
 
     /** A call whose arguments are not said yet begins with the columns' own names. */

@@ -5,6 +5,7 @@ import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.destination.Guarantee;
 import dachshund.core.destination.PlacePattern;
+import dachshund.core.destination.RowAge;
 import dachshund.core.destination.RowStore;
 import dachshund.core.destination.StoreKind;
 import dachshund.core.destination.StoreProblem;
@@ -13,6 +14,7 @@ import dachshund.core.destination.TablePlan;
 import dachshund.core.destination.WriteMode;
 import dachshund.core.sql.Dialect;
 import dachshund.engine.Engine;
+import dachshund.engine.destination.OldRows;
 import dachshund.engine.lane.LaneStatus;
 import dachshund.office.definition.Definitions;
 import dachshund.office.reach.Reaching;
@@ -31,6 +33,8 @@ import org.springframework.stereotype.Component;
  * @param tableProblem why the name cannot be used; empty where it can
  * @param tableHint  advice on the name; empty for none
  * @param arguments  of the procedure that is called, in the order of the written columns; a column without one is left out
+ * @param ageProblem why rows cannot be removed by their age; empty where they can, or stay
+ * @param removed    what became of rows that were old enough, when they were looked at last
  * @param lane       how its lane stands; empty before the release
  */
 public record WhereCard(
@@ -45,7 +49,24 @@ public record WhereCard(
         String tableProblem,
         String tableHint,
         String arguments,
+        String ageProblem,
+        Optional<OldRows.Removed> removed,
         Optional<LaneStatus> lane) {
+
+    /** For how many days rows are kept; empty where they stay. */
+    public String keepDays() {
+        return where.upkeep().keepDays() == 0
+                ? ""
+                : Integer.toString(where.upkeep().keepDays());
+    }
+
+    /** What became of rows that were old enough, in a sentence without its time; empty where there is nothing to tell. */
+    public String removedWords() {
+        return removed.filter(each -> where.upkeep().keepDays() > 0)
+                .map(each -> (each.rows() == 1 ? "1 old row was removed" : each.rows() + " old rows were removed")
+                        + (each.trouble().isEmpty() ? "." : ", not all. " + each.trouble()))
+                .orElse("");
+    }
 
     /** Whether its rows may go to more than the one database or destination. */
     public boolean elsewhere() {
@@ -139,6 +160,9 @@ public record WhereCard(
                             ? ""
                             : dialect.identifierHint(where.table()).orElse(""),
                     where.mode() instanceof WriteMode.Call call ? arguments(call, recorder) : "",
+                    RowAge.problem(where.upkeep(), recorder.layout(), where.mode(), where.named())
+                            .orElse(""),
+                    engine.oldRows(recorder.id(), where.destination()),
                     lane);
         }
 
