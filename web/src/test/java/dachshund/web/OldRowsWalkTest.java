@@ -2,6 +2,7 @@ package dachshund.web;
 
 import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dachshund.core.definition.DestinationDefinition;
 import dachshund.core.definition.RecorderDefinition;
@@ -12,6 +13,9 @@ import dachshund.core.layout.Layout;
 import dachshund.core.layout.SqlType;
 import dachshund.core.layout.Upkeep;
 import dachshund.core.when.When;
+import dachshund.core.window.Span;
+import dachshund.core.work.Progress;
+import dachshund.office.backfill.Backfill;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import java.sql.SQLException;
@@ -94,6 +98,14 @@ class OldRowsWalkTest {
         actor.see("main", "is live");
         soon(() -> tables.count("SELECT COUNT(*) FROM information_schema.tables WHERE table_name = 'aged'") == 1
                 && count("") > 12);
+        Instant now = Instant.now();
+        assertThatThrownBy(() -> site.bean(Backfill.class)
+                        .compare(
+                                id,
+                                destination,
+                                new Span(now.minus(Duration.ofHours(30)), now.minus(Duration.ofHours(29)), false),
+                                Progress.UNHEARD))
+                .hasMessageStartingWith("Rows of this recorder are removed from there after 1 day: begin");
         // Seven become old, and so is one that nobody of ours has made.
         site.sql("UPDATE aged SET record_time = record_time - INTERVAL 2 DAY, n = -n ORDER BY row_id LIMIT 7");
         site.sql(

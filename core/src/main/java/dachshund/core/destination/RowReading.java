@@ -43,6 +43,7 @@ public interface RowReading extends AutoCloseable {
      * layout that the table has; none where there is no such table.
      *
      * @param time  one of the layout's columns, of a time stamp
+     * @param most  of the oldest; {@link Integer#MAX_VALUE} for all
      * @param taker is given the names of the columns with each row
      */
     default void between(
@@ -51,6 +52,7 @@ public interface RowReading extends AutoCloseable {
             Column time,
             Instant from,
             Instant to,
+            int most,
             BiConsumer<List<String>, List<Object>> taker)
             throws StoreProblem {
         throw new UnsupportedOperationException();

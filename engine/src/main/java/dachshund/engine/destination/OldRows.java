@@ -49,7 +49,7 @@ public final class OldRows {
 
     /** Rows that go in one transaction. */
     static final int AT_ONCE = 500;
-    /** Ids that are read before the first of them go. */
+    /** Rows that are read before the first of them go. */
     static final int MOST_READ = 20_000;
     /** How often in a night a table that is away or in use is tried. */
     static final int TRIES = 20;
@@ -61,6 +61,9 @@ public final class OldRows {
     private static final int REST = 4;
     /** No engine has trouble with this one, as a time stamp of whatever kind. */
     private static final Instant OLDEST = Instant.parse("1970-01-02T00:00:00Z");
+
+    /** No time stamp of a column is finer. */
+    private static final Duration FINEST = Duration.ofNanos(1000);
 
     private static final String REMEMBERED = "old-rows ";
 
@@ -114,6 +117,9 @@ public final class OldRows {
         private final Instant begun;
         private final Instant before;
         private final Deque<RowId> found = new ArrayDeque<>();
+        /** What is older than this was looked at. */
+        private Instant from = OLDEST;
+
         private boolean all;
         private long rows;
         private int tries;
@@ -283,15 +289,6 @@ public final class OldRows {
         return "";
     }
 
-    /** Thrown by us to end a reading that has brought enough. */
-    private static final class Enough extends RuntimeException {
-        private static final long serialVersionUID = 1;
-
-        private Enough() {
-            super("enough", null, false, false);
-        }
-    }
-
     private void read(Task task) throws StoreProblem {
         Layout layout = task.recorder.layout();
         Column id = layout.rowIdColumn().orElseThrow();
@@ -302,28 +299,28 @@ public final class OldRows {
             throw new StoreProblem(
                     StoreProblem.Kind.TABLE, -1, "This destination cannot be asked for rows by their time.", null);
         }
-        try {
-            reading.in(task.place.database())
-                    .between(
-                            task.place.table(),
-                            new Layout(List.of(id, time)),
-                            time,
-                            OLDEST,
-                            task.before,
-                            (names, cells) -> take(task, own, names.indexOf(id.name()), cells));
-            task.all = true;
-        } catch (Enough enough) {
-            task.all = false;
-        }
-    }
-
-    private static void take(Task task, String own, int at, List<Object> cells) {
-        if (at >= 0 && cells.get(at) instanceof String text && text.strip().startsWith(own)) {
-            task.found.add(RowId.read(text.strip()));
-            if (task.found.size() >= MOST_READ) {
-                throw new Enough();
-            }
-        }
+        int[] rows = {0};
+        Instant[] last = {task.from};
+        reading.in(task.place.database())
+                .between(
+                        task.place.table(),
+                        new Layout(List.of(id, time)),
+                        time,
+                        task.from,
+                        task.before,
+                        MOST_READ,
+                        (names, cells) -> {
+                            rows[0]++;
+                            last[0] = (Instant) cells.get(names.indexOf(time.name()));
+                            if (cells.get(names.indexOf(id.name())) instanceof String text
+                                    && text.strip().startsWith(own)) {
+                                task.found.add(RowId.read(text.strip()));
+                            }
+                        });
+        task.all = rows[0] < MOST_READ;
+        // Of one instant there may be more: they are found when those of ours are gone. Where none is ours it goes on
+        // behind.
+        task.from = last[0].isAfter(task.from) || !task.found.isEmpty() ? last[0] : last[0].plus(FINEST);
     }
 
     private void remove(Task task) throws StoreProblem {

@@ -2,6 +2,7 @@ package dachshund.engine.destination;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.ArgumentMatchers.anyInt;
 import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.when;
@@ -75,7 +76,8 @@ class OldRowsTest {
         doAnswer(asked -> {
                     Instant to = asked.getArgument(4);
                     Instant from = asked.getArgument(3);
-                    BiConsumer<List<String>, List<Object>> taker = asked.getArgument(5);
+                    int most = asked.getArgument(5);
+                    BiConsumer<List<String>, List<Object>> taker = asked.getArgument(6);
                     List<String> names = List.of(
                             LAYOUT.recordTimeColumn().orElseThrow().name(),
                             LAYOUT.rowIdColumn().orElseThrow().name());
@@ -83,11 +85,12 @@ class OldRowsTest {
                             .filter(each ->
                                     !each.at().isBefore(from) && each.at().isBefore(to))
                             .sorted(Comparator.comparing(There::at))
+                            .limit(most)
                             .forEach(each -> taker.accept(names, Arrays.asList(each.at(), each.id())));
                     return null;
                 })
                 .when(reading)
-                .between(any(), any(), any(), any(), any(), any());
+                .between(any(), any(), any(), any(), any(), anyInt(), any());
         TableKeeping keeping = mock(TableKeeping.class);
         doAnswer(asked -> {
                     String table = asked.getArgument(0);
@@ -217,6 +220,20 @@ class OldRowsTest {
         steps(OldRows.MOST_READ / OldRows.AT_ONCE + 10);
         assertThat(tables.get("lots")).isEmpty();
         assertThat(removed(A).rows()).isEqualTo(OldRows.MOST_READ + 700);
+    }
+
+    @Test
+    void rowsOfOthersThatAreOlderHideNoneOfOurs() {
+        recorder(A, "lots", days(1));
+        fill("lots", "0a1b2c", A, OldRows.MOST_READ + 100, Duration.ofDays(4));
+        Instant once = clock.now().minus(Duration.ofDays(3));
+        for (int n = 0; n < OldRows.MOST_READ + 100; n++) {
+            tables.get("lots").add(new There("of one instant", once));
+        }
+        fill("lots", local.installation(), A, 600, Duration.ofDays(2));
+        steps(20);
+        assertThat(tables.get("lots")).hasSize(2 * OldRows.MOST_READ + 200);
+        assertThat(removed(A)).isEqualTo(new Removed(Instant.parse("2026-11-29T03:00:00Z"), 600, ""));
     }
 
     @Test

@@ -126,6 +126,7 @@ public final class JdbcReader implements RowReading {
             Column time,
             Instant from,
             Instant to,
+            int most,
             BiConsumer<List<String>, List<Object>> taker)
             throws StoreProblem {
         if (!engine.isThere()) {
@@ -138,7 +139,8 @@ public final class JdbcReader implements RowReading {
             }
             List<String> names = columns.stream().map(Column::name).toList();
             String place = engine.dialect().quote(time.name());
-            String sql = select(columns, table) + " WHERE " + place + " >= ? AND " + place + " < ? ORDER BY " + place;
+            String all = select(columns, table) + " WHERE " + place + " >= ? AND " + place + " < ? ORDER BY " + place;
+            String sql = most == Integer.MAX_VALUE ? all : engine.dialect().first(all, most);
             try (PreparedStatement statement =
                             connection.prepareStatement(sql, ResultSet.TYPE_FORWARD_ONLY, ResultSet.CONCUR_READ_ONLY);
                     JdbcEngine.Limit limited = engine.limit(connection, statement, limits.whole())) {

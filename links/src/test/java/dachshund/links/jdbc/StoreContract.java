@@ -140,7 +140,8 @@ public abstract class StoreContract {
                     layout,
                     layout.recordTimeColumn().orElseThrow(),
                     Instant.parse("1970-01-02T00:00:00Z"),
-                    TIME.plus(Duration.ofMinutes(300)),
+                    TIME.plus(Duration.ofMinutes(600)),
+                    300,
                     (names, cells) -> found.add(RowId.read((String) cells.get(names.indexOf(rowId.name())))));
         }
         assertThat(found)

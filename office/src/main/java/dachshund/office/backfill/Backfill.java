@@ -175,6 +175,12 @@ public class Backfill {
                 throw new IllegalArgumentException(
                         "The window goes on into the future: only what has been is backfilled.");
             }
+            int days = where.upkeep().keepDays();
+            if (days > 0 && span.from().isBefore(now.minus(Duration.ofDays(days)))) {
+                throw new IllegalArgumentException("Rows of this recorder are removed from there after " + days
+                        + (days == 1 ? " day" : " days")
+                        + ": begin the window later, or let them stay longer first.");
+            }
         }
 
         Result run() throws Exception {
@@ -276,6 +282,7 @@ public class Backfill {
                             TableRows.time(design.layout()),
                             from.minus(table.near()),
                             to.plus(table.near()),
+                            Integer.MAX_VALUE,
                             table::add);
             return table;
         }
