@@ -47,8 +47,11 @@ run_tests() {
   local compiled=(-Dmaven.main.skip -Dmaven.compiler.useIncrementalCompilation=false -Dspotbugs.skip -Dspotless.check.skip -Dsurefire.failIfNoSpecifiedTests=false)
   mvn -B -ntp -T 2 test "${compiled[@]}" -pl '!web' '-Dtest=!dachshund/core/**' >"$LOGS/test-others.log" 2>&1 &
   beside=$!
+  # What runs beside does not hear of Ctrl-C.
+  trap 'kill "$beside" 2>/dev/null; exit 130' INT TERM
   mvn -B -ntp test "${compiled[@]}" -pl web -am '-Dtest=dachshund/web/**/*Test,dachshund/web/**/*Properties' || web=$?
   wait "$beside" || others=$?
+  trap - INT TERM
   cat "$LOGS/test-others.log"
   [ "$web" = 0 ] && [ "$others" = 0 ]
 }

@@ -6,6 +6,7 @@ import dachshund.core.destination.Place;
 import dachshund.core.destination.RowAge;
 import dachshund.core.destination.RowReading;
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableKeeping;
 import dachshund.core.layout.Column;
 import dachshund.core.layout.Layout;
@@ -265,7 +266,7 @@ public final class OldRows {
                 leave(task, problem.getMessage());
             }
             return false;
-        } catch (RuntimeException defect) {
+        } catch (RuntimeException | Error defect) {
             LOG.error("Old rows of {} could not be removed.", task.recorder.name(), defect);
             leave(task, Threads.words(defect));
             return false;
@@ -299,6 +300,18 @@ public final class OldRows {
             throw new StoreProblem(
                     StoreProblem.Kind.TABLE, -1, "This destination cannot be asked for rows by their time.", null);
         }
+        TableKeeping keeping = keeping(task);
+        Optional<TableDescription> there = keeping.describe(task.place.table());
+        for (Column needed : List.of(id, time)) {
+            if (there.isPresent() && there.get().column(needed.name()).isEmpty()) {
+                throw new StoreProblem(
+                        StoreProblem.Kind.TABLE,
+                        -1,
+                        "The table has no column " + needed.name()
+                                + ", by which its rows are told apart from those of others and from younger ones.",
+                        null);
+            }
+        }
         int[] rows = {0};
         Instant[] last = {task.from};
         reading.in(task.place.database())
@@ -323,6 +336,12 @@ public final class OldRows {
         task.from = last[0].isAfter(task.from) || !task.found.isEmpty() ? last[0] : last[0].plus(FINEST);
     }
 
+    private TableKeeping keeping(Task task) throws StoreProblem {
+        return tables.keeping(task.where.destination(), task.place.database())
+                .orElseThrow(() -> new StoreProblem(
+                        StoreProblem.Kind.TABLE, -1, "Rows cannot be removed from this destination.", null));
+    }
+
     private void remove(Task task) throws StoreProblem {
         List<RowId> some = new ArrayList<>(AT_ONCE);
         for (RowId each : task.found) {
@@ -334,13 +353,11 @@ public final class OldRows {
         if (some.isEmpty()) {
             return;
         }
-        TableKeeping keeping = tables.keeping(task.where.destination(), task.place.database())
-                .orElseThrow(() -> new StoreProblem(
-                        StoreProblem.Kind.TABLE, -1, "Rows cannot be removed from this destination.", null));
-        int gone = keeping.remove(
-                task.place.table(),
-                task.recorder.layout().rowIdColumn().orElseThrow().name(),
-                some);
+        int gone = keeping(task)
+                .remove(
+                        task.place.table(),
+                        task.recorder.layout().rowIdColumn().orElseThrow().name(),
+                        some);
         if (gone == 0) {
             // They were there a moment ago, and would be found again and again.
             throw new StoreProblem(

@@ -12,6 +12,7 @@ import dachshund.core.definition.RecorderDefinition.Where;
 import dachshund.core.destination.RowReading;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.destination.StoreProblem.Kind;
+import dachshund.core.destination.TableDescription;
 import dachshund.core.destination.TableKeeping;
 import dachshund.core.layout.Layout;
 import dachshund.core.layout.Upkeep;
@@ -64,6 +65,7 @@ class OldRowsTest {
     private final List<RecorderDefinition> recorders = new ArrayList<>();
     private final List<String> told = new ArrayList<>();
     private final List<Integer> steps = new ArrayList<>();
+    private Optional<TableDescription> described = Optional.empty();
     private LocalStore local;
     private OldRows old;
 
@@ -92,6 +94,7 @@ class OldRowsTest {
                 .when(reading)
                 .between(any(), any(), any(), any(), any(), anyInt(), any());
         TableKeeping keeping = mock(TableKeeping.class);
+        when(keeping.describe(any())).thenAnswer(asked -> described);
         doAnswer(asked -> {
                     String table = asked.getArgument(0);
                     List<RowId> ids = asked.getArgument(2);
@@ -294,6 +297,9 @@ class OldRowsTest {
                     throw new IllegalStateException("Somebody says no.");
                 },
                 () -> {
+                    throw new NoSuchMethodError("Somebody says no.");
+                },
+                () -> {
                     throw new StoreProblem(Kind.UNKNOWN, -1, "Somebody says no.", null);
                 })) {
             troubles.put("lots", trouble);
@@ -305,6 +311,22 @@ class OldRowsTest {
             assertThat(tables.get("lots")).hasSize(3);
             assertThat(tables.get("others")).isEmpty();
         }
+    }
+
+    /** Whoever it belongs to has dropped a column. */
+    @Test
+    void withoutTheColumnsThatTellThemNoneGoesAndThatIsSaid() {
+        recorder(A, "lots", days(1));
+        fill("lots", local.installation(), A, 3, Duration.ofDays(2));
+        described = Optional.of(new TableDescription(
+                "lots",
+                List.of(new TableDescription.TableColumn(
+                        LAYOUT.recordTimeColumn().orElseThrow().name(), "datetime", false, false)),
+                List.of(),
+                true));
+        steps(5);
+        assertThat(tables.get("lots")).hasSize(3);
+        assertThat(removed(A).trouble()).startsWith("The table has no column row_id, by which");
     }
 
     @Test
