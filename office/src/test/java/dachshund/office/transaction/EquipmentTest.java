@@ -131,7 +131,7 @@ class EquipmentTest {
 
             bed.transactions.changeover(List.of(booked()), plant(bed, Map.of("Rated", rated)));
             bed.controller.asks(3, "PL1-3", 3.5);
-            soon(() -> Long.valueOf(3).equals(bed.controller.get(Bed.ECHO)));
+            soon(() -> Long.valueOf(3).equals(bed.controller.get(Bed.ECHO)) && bed.runs.size() == 3);
             assertThat(bed.controller.get(Bed.CODE)).isEqualTo(3L);
             assertThat((String) bed.controller.get(Bed.TEXT)).contains("kg has no value that can be trusted");
             assertThat(bed.runs.get(2).reason()).contains("PL1 maps no property Output");

@@ -313,7 +313,7 @@ class TransactionsTest {
             bed.controller.asks(17, "PL1-1", 100);
             soon(() -> bed.transactions.find("cccc0001").orElseThrow().running() == 1);
             bed.controller.asks(18, "PL1-2", 100);
-            soon(() -> Long.valueOf(18).equals(bed.controller.get(Bed.ECHO)));
+            soon(() -> Long.valueOf(18).equals(bed.controller.get(Bed.ECHO)) && !bed.runs.isEmpty());
             assertThat(bed.controller.get(Bed.CODE)).isEqualTo(3L);
             assertThat(bed.runs.get(0).outcome()).isEqualTo(Outcome.DROPPED);
             assertThat(bed.runs.get(0).reason()).isEqualTo("It was not begun: 0 triggers wait already.");
