@@ -95,7 +95,7 @@ public final class OldRows {
      * What became of the rows of one place.
      *
      * @param at      when it was looked at last
-     * @param rows    how many were removed then
+     * @param rows    how many the database said that it removed then
      * @param trouble why not all that are old enough, in a sentence; empty where all are
      */
     public record Removed(Instant at, long rows, String trouble) {
@@ -132,6 +132,13 @@ public final class OldRows {
             this.place = place;
             this.begun = begun;
             this.before = before;
+        }
+
+        /** Whether the rows that were to go are gone nobody knows: what is there is looked at anew. */
+        private void again() {
+            found.clear();
+            from = OLDEST;
+            all = false;
         }
 
         private String lane() {
@@ -182,18 +189,18 @@ public final class OldRows {
     public long step() {
         ZonedDateTime now = clock.now().atZone(zone);
         if (!isNight(now)) {
-            tonight.forEach(
-                    task -> end(task, "The night ended before all of them were removed; it goes on in the next."));
+            List<Task> left = List.copyOf(tonight);
             tonight.clear();
+            left.forEach(task -> end(task, "The night ended before all of them were removed; it goes on in the next."));
             return LOOK.toNanos();
         }
         if (!night.equals(now.toLocalDate())) {
             if (recorders.get().isEmpty()) {
                 return SOON.toNanos(); // none is at work yet
             }
-            night = now.toLocalDate();
             tonight.clear();
             begin(now.toInstant());
+            night = now.toLocalDate();
         }
         long from = clock.nanos();
         Task task = tonight.stream()
@@ -262,6 +269,7 @@ public final class OldRows {
                     || problem.kind() == StoreProblem.Kind.CLASHED;
             if (passing && ++task.tries < TRIES) {
                 task.notBefore = clock.nanos() + LOOK.toNanos();
+                task.again();
             } else {
                 leave(task, problem.getMessage());
             }

@@ -350,6 +350,23 @@ class OldRowsTest {
     }
 
     @Test
+    void whatIsRemovedWithoutAnAnswerIsNotTakenForRowsThatCannotBeRemoved() {
+        recorder(A, "lots", days(1));
+        fill("lots", local.installation(), A, 1_200, Duration.ofDays(2));
+        boolean[] silent = {true};
+        troubles.put("lots", () -> {
+            if (silent[0]) {
+                silent[0] = false;
+                tables.get("lots").subList(0, 500).clear();
+                throw new StoreProblem(Kind.AWAY, -1, "It does not answer.", null);
+            }
+        });
+        steps(10);
+        assertThat(tables.get("lots")).isEmpty();
+        assertThat(removed(A)).isEqualTo(new Removed(Instant.parse("2026-11-29T03:00:00Z"), 700, ""));
+    }
+
+    @Test
     void oneThatStaysAwayIsGivenUpForTheNight() {
         recorder(A, "lots", days(1));
         fill("lots", local.installation(), A, 3, Duration.ofDays(2));
