@@ -48,6 +48,11 @@ final class Browsers {
                 "--force-prefers-reduced-motion",
                 "--force-device-scale-factor=1",
                 "--window-size=1280,800");
+        options.setExperimentalOption(
+                "prefs",
+                Map.of(
+                        "download.default_directory",
+                        Path.of("target").toAbsolutePath().toString()));
         return new ChromeDriver(
                 new ChromeDriverService.Builder()
                         .usingDriverExecutable(Path.of("/usr/bin/chromedriver").toFile())
