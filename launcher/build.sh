@@ -38,22 +38,8 @@ web_program() {
 
 run_tests() {
   mkdir -p "$LOGS"
-  # Two modules at once where neither needs the other.
-  [ $# -eq 0 ] || { mvn -B -ntp -T 2 test "$@"; return; }
-  # All is compiled and looked at, and core is tested. Then web, which has half of the tests, runs beside all others: it
-  # would wait for them otherwise, though it needs nothing of their tests, and much of a test is waiting.
-  mvn -B -ntp -T 2 test '-Dtest=dachshund/core/**/*Test,dachshund/core/**/*Properties' -Dsurefire.failIfNoSpecifiedTests=false || return
-  local beside others=0 web=0
-  local compiled=(-Dmaven.main.skip -Dmaven.compiler.useIncrementalCompilation=false -Dspotbugs.skip -Dspotless.check.skip -Dsurefire.failIfNoSpecifiedTests=false)
-  mvn -B -ntp -T 2 test "${compiled[@]}" -pl '!web' '-Dtest=!dachshund/core/**' >"$LOGS/test-others.log" 2>&1 &
-  beside=$!
-  # What runs beside does not hear of Ctrl-C.
-  trap 'kill "$beside" 2>/dev/null; exit 130' INT TERM
-  mvn -B -ntp test "${compiled[@]}" -pl web -am '-Dtest=dachshund/web/**/*Test,dachshund/web/**/*Properties' || web=$?
-  wait "$beside" || others=$?
-  trap - INT TERM
-  cat "$LOGS/test-others.log"
-  [ "$web" = 0 ] && [ "$others" = 0 ]
+  # Two modules at once where neither needs the other: much of a test is waiting.
+  mvn -B -ntp -T 2 test "$@"
 }
 
 run_bench() {
