@@ -1,5 +1,6 @@
 "use strict";
-// The plot of a trend and its readings: drawn curve by curve, zoomed by dragging and the wheel, moved by keys, live where its window ends now.
+// The plots of a trend under each other and their readings: drawn curve by curve, zoomed by dragging and the wheel, moved by keys, live where
+// their window ends now.
 (() => {
   const box = document.getElementById("trend-plot");
   if (!box) return;
@@ -13,16 +14,24 @@
   // Told apart by colour and by line: whoever sees no colours has the line.
   const look = (index, own) => ({ stroke: colour(`--curve-${own.colour > 0 ? own.colour : index % COLOURS + 1}`), dash: DASHES[index % DASHES.length], width: (index < 8 ? 1.7 : 2.6) * (own.wide === "true" ? 2 : 1) });
 
-  const curves = [...document.querySelectorAll(".readings [data-curve]")].map((row, index) => {
-    const { curve, name, scale, stepped, marked, hidden } = row.dataset, looks = look(index, row.dataset), sample = row.querySelector("svg");
+  const before = {};
+  const curves = [...document.querySelectorAll(".readings [data-curve]")].map((row) => {
+    const { plot, curve, name, scale, stepped, marked, hidden } = row.dataset, index = before[plot] = (before[plot] ?? -1) + 1, looks = look(index, row.dataset), sample = row.querySelector("svg");
     sample.style.stroke = sample.style.fill = looks.stroke;
     sample.querySelector("line").style.strokeDasharray = looks.dash.join(" ");
     sample.querySelector("line").style.strokeWidth = looks.width;
-    return { row, id: curve, name, scale: scale ? "s " + scale : "own " + curve, stepped: stepped === "true", marked: marked === "true", show: hidden !== "true", decimals: Number(row.dataset.decimals), limits: [row.dataset.low, row.dataset.high].filter(Boolean).map(Number), looks, times: [], values: [], trouble: [], words: new Map() };
+    return { row, plot, id: curve, name, scale: scale ? "s " + scale : "own " + curve, stepped: stepped === "true", marked: marked === "true", show: hidden !== "true", decimals: Number(row.dataset.decimals), limits: [row.dataset.low, row.dataset.high].filter(Boolean).map(Number), looks, times: [], values: [], trouble: [], words: new Map() };
   });
-  let from = box.dataset.from / 1000, to = box.dataset.to / 1000, live = box.dataset.live === "true", mark = null, second = null, plot = null, asked = 0;
+  let from = box.dataset.from / 1000, to = box.dataset.to / 1000, live = box.dataset.live === "true", mark = null, second = null, asked = 0;
   const behind = Date.now() - box.dataset.now;
-  const shifts = [...box.querySelectorAll(".trend-shift")].map((each) => ({ from: each.dataset.from / 1000, to: each.dataset.to / 1000, name: each.textContent }));
+  const plots = [...new Set(curves.map((curve) => curve.plot))].map((number) => {
+    const place = document.createElement("div");
+    place.className = "trend-one";
+    box.append(place);
+    return { place, curves: curves.filter((curve) => curve.plot === number), drawn: null };
+  });
+  const bands = [...document.querySelectorAll("#trend-bands [data-band]")].map((row) => ({ row, id: row.dataset.band, name: row.dataset.name, stretches: [], tints: new Map() }));
+  const redraw = () => plots.forEach((plot) => plot.drawn?.redraw(false));
 
   // The last value at or before a time; nothing where the line is broken there.
   const valueAt = (curve, time) => {
@@ -47,7 +56,10 @@
     }, 200);
   };
   const read = () => {
-    const at = plot && plot.cursor.left >= 0 ? plot.posToVal(plot.cursor.left, "x") : null;
+    if (!curves.length) return;
+    const under = plots.find((plot) => plot.drawn && plot.drawn.cursor.left >= 0)?.drawn, at = under ? under.posToVal(under.cursor.left, "x") : null;
+    const then = at ?? Math.min(to, (Date.now() - behind) / 1000 - 1), on = bands.map((band) => [band, band.stretches.filter((each) => then >= each.from && then < each.to)]).filter(([, all]) => all.length);
+    document.getElementById("reading-bands").textContent = on.map(([band, all]) => `${band.name}: ${all.map((each) => each.name).join(", ")}`).join(" · ");
     document.getElementById("reading-at").textContent = at === null ? "Newest" : full.format(new Date(at * 1000));
     for (const curve of curves) {
       const value = valueAt(curve, at === null ? Math.max(curve.times.at(-1) ?? 0, 0) : at), then = mark === null ? null : valueAt(curve, mark);
@@ -59,21 +71,43 @@
     }
   };
 
-  const behindCurves = (self) => {
-    const { ctx, bbox } = self;
+  // Above the uppermost plot each band is a strip with its names; the first band lies behind all plots as well. One name has one tint.
+  const STRIP = 18;
+  const tint = (band, name) => { if (!band.tints.has(name)) band.tints.set(name, band.tints.size % COLOURS + 1); return colour(`--curve-${band.tints.get(name)}`); };
+  const behindCurves = (self, isFirst) => {
+    const { ctx, bbox } = self, r = devicePixelRatio;
     ctx.save();
-    ctx.textAlign = "left";
-    ctx.beginPath(); ctx.rect(bbox.left, bbox.top, bbox.width, bbox.height); ctx.clip();
-    shifts.forEach((shift, index) => {
-      const a = self.valToPos(shift.from, "x", true), b = self.valToPos(shift.to, "x", true);
-      if (index % 2) { ctx.fillStyle = colour("--wash"); ctx.fillRect(a, bbox.top, b - a, bbox.height); }
-      ctx.fillStyle = colour("--quiet"); ctx.font = `${11 * devicePixelRatio}px "Atkinson Hyperlegible Next"`;
-      if (b - a > 60 * devicePixelRatio) ctx.fillText(shift.name, Math.max(a, bbox.left) + 5 * devicePixelRatio, bbox.top + 13 * devicePixelRatio);
+    ctx.textBaseline = "middle"; ctx.font = `${11 * r}px "Atkinson Hyperlegible Next"`; ctx.lineWidth = r;
+    bands.forEach((band, index) => {
+      const top = bbox.top - (bands.length - index) * STRIP * r, high = (STRIP - 3) * r;
+      if (isFirst) { ctx.fillStyle = colour("--quiet"); ctx.textAlign = "right"; ctx.fillText(band.name, bbox.left - 6 * r, top + high / 2, bbox.left - 8 * r); }
+      ctx.textAlign = "left";
+      for (const stretch of band.stretches) {
+        const a = Math.max(bbox.left, self.valToPos(stretch.from, "x", true)), b = Math.min(bbox.left + bbox.width, self.valToPos(stretch.to, "x", true));
+        if (b <= a) continue;
+        ctx.fillStyle = tint(band, stretch.name);
+        if (index === 0) { ctx.globalAlpha = 0.07; ctx.fillRect(a, bbox.top, b - a, bbox.height); }
+        if (isFirst) {
+          ctx.globalAlpha = 0.22; ctx.fillRect(a, top, b - a, high);
+          ctx.globalAlpha = 1; ctx.fillRect(a, top, r, high);
+          const words = fitting(ctx, stretch.name, b - a - 10 * r);
+          if (words) { ctx.fillStyle = colour("--ink"); ctx.fillText(words, a + 5 * r, top + high / 2); }
+        }
+        ctx.globalAlpha = 1;
+      }
     });
     ctx.restore();
   };
-  const overCurves = (self) => {
-    for (const curve of curves.filter((each) => each.show)) for (const limit of curve.limits) {
+  // A name is cut where it does not fit, and left away where nothing of it would be told.
+  const fitting = (ctx, words, room) => {
+    if (room < 14 * devicePixelRatio) return "";
+    if (ctx.measureText(words).width <= room) return words;
+    let letters = words.length;
+    while (letters > 1 && ctx.measureText(words.slice(0, letters) + "…").width > room) letters--;
+    return letters > 2 ? words.slice(0, letters) + "…" : "";
+  };
+  const overCurves = (self, own) => {
+    for (const curve of own.filter((each) => each.show)) for (const limit of curve.limits) {
       const { ctx, bbox } = self, y = self.valToPos(limit, curve.scale, true);
       if (!(y >= bbox.top && y <= bbox.top + bbox.height)) continue;
       ctx.save(); ctx.textAlign = "left"; ctx.strokeStyle = curve.looks.stroke; ctx.lineWidth = devicePixelRatio; ctx.setLineDash([14, 4, 2, 4]); ctx.beginPath(); ctx.moveTo(bbox.left, y); ctx.lineTo(bbox.left + bbox.width, y); ctx.stroke();
@@ -81,7 +115,7 @@
     }
     // Where values were not good, a bar in the curve's colour lies on the floor of the plot: full for bad, dotted for uncertain, hollow where nothing is known.
     const { ctx, bbox } = self, high = 6 * devicePixelRatio;
-    curves.filter((each) => each.show && each.trouble.length).forEach((curve, index) => {
+    own.filter((each) => each.show && each.trouble.length).forEach((curve, index) => {
       const top = bbox.top + bbox.height - (index + 1) * (high + 2 * devicePixelRatio);
       ctx.save(); ctx.beginPath(); ctx.rect(bbox.left, bbox.top, bbox.width, bbox.height); ctx.clip(); ctx.fillStyle = ctx.strokeStyle = curve.looks.stroke; ctx.lineWidth = devicePixelRatio;
       for (const [a, b, grade] of curve.trouble) {
@@ -98,37 +132,42 @@
     }
   };
 
-  const data = () => uPlot.join(curves.map((curve) => [curve.times, curve.values]), curves.map(() => [1, 2]));
-  const draw = () => {
-    if (plot) plot.destroy();
-    plot = null;
-    if (!curves.some((curve) => curve.times.length)) { box.classList.add("nothing"); read(); return; }
-    box.classList.remove("nothing");
+  const data = (own) => own.some((curve) => curve.times.length) ? uPlot.join(own.map((curve) => [curve.times, curve.values]), own.map(() => [1, 2])) : [[from, to], ...own.map(() => [null, null])];
+  const AXIS = 80, scalesOf = (plot) => [...new Set(plot.curves.filter((curve) => curve.show).map((curve) => curve.scale))];
+  const drawAll = () => plots.forEach(draw);
+  const draw = (plot) => {
+    plot.drawn?.destroy();
+    plot.drawn = null;
+    box.classList.toggle("nothing", !curves.some((curve) => curve.times.length));
+    if (box.classList.contains("nothing")) { read(); return; }
+    const own = plot.curves, isFirst = plot === plots[0], isLast = plot === plots.at(-1);
     const ink = { stroke: colour("--quiet"), grid: { stroke: colour("--line"), width: 1 }, ticks: { stroke: colour("--line") }, font: '12px "Atkinson Hyperlegible Mono"' };
-    const long = to - from > 86400, scales = [...new Set(curves.filter((curve) => curve.show).map((curve) => curve.scale))];
+    const long = to - from > 86400, scales = scalesOf(plot);
     const shownAxes = scales.slice(0, 4).map((scale, index) => {
-      const of = curves.filter((curve) => curve.scale === scale);
-      return { ...ink, scale, side: index % 2 ? 1 : 3, size: 62, grid: { show: index === 0, stroke: colour("--line"), width: 1 }, stroke: of.length === 1 ? of[0].looks.stroke : colour("--quiet"), label: of[0].row.dataset.unit || (of.length === 1 ? of[0].name : scale.slice(2)), labelSize: 18, labelFont: '12px "Atkinson Hyperlegible Next"' };
+      const of = own.filter((curve) => curve.scale === scale);
+      return { ...ink, scale, side: index % 2 ? 1 : 3, size: AXIS - 18, grid: { show: index === 0, stroke: colour("--line"), width: 1 }, stroke: of.length === 1 ? of[0].looks.stroke : colour("--quiet"), label: of[0].row.dataset.unit || (of.length === 1 ? of[0].name : scale.slice(2)), labelSize: 18, labelFont: '12px "Atkinson Hyperlegible Next"' };
     });
-    plot = new uPlot({
-      width: box.clientWidth, height: box.clientHeight || 400, legend: { show: false }, padding: [8, 8, 0, 0],
-      cursor: { y: false, points: { size: 6 }, drag: { x: true, y: false, setScale: false } },
-      scales: { x: { time: false, range: () => [from, to] }, ...Object.fromEntries(scales.map((scale) => [scale, { range: (self, least, most) => { const lines = curves.filter((curve) => curve.scale === scale && curve.show).flatMap((curve) => curve.limits), low = Math.min(least ?? Infinity, ...lines), high = Math.max(most ?? -Infinity, ...lines); return low > high ? [0, 1] : uPlot.rangeNum(low, high, 0.1, true); } }])) },
-      axes: [{ ...ink, values: (self, ticks) => ticks.map((seconds) => (long ? day : clock).format(new Date(seconds * 1000))), space: long ? 120 : 90, incrs: [1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 10800, 14400, 21600, 43200, 86400, 172800, 604800, 1209600, 2592000, 7776000, 31536000] }, ...shownAxes],
-      series: [{}, ...curves.map((curve) => ({ label: curve.name, scale: curve.scale, show: curve.show, ...curve.looks, spanGaps: false, points: { show: curve.marked, size: 6, fill: curve.looks.stroke }, ...(curve.stepped ? { paths: uPlot.paths.stepped({ align: 1 }) } : {}) }))],
-      hooks: { setSelect: [(self) => self.select.width > 4 && show(self.posToVal(self.select.left, "x"), self.posToVal(self.select.left + self.select.width, "x"))], setCursor: [read], drawClear: [behindCurves], draw: [overCurves] },
-    }, data(), box);
+    // One time stands under the other: a plot with fewer scales keeps as much room for them as the one with most.
+    const axes = (each, side) => Math.floor((Math.min(4, scalesOf(each).length) + (side ? 0 : 1)) / 2), room = (side) => AXIS * (Math.max(...plots.map((each) => axes(each, side))) - axes(plot, side));
+    const drawn = plot.drawn = new uPlot({
+      width: plot.place.clientWidth, height: plot.place.clientHeight || 230, legend: { show: false }, padding: [8 + (isFirst ? bands.length * STRIP : 0), 8 + room(1), 0, room(0) || (scales.length ? 0 : AXIS)],
+      cursor: { y: false, points: { size: 6 }, drag: { x: true, y: false, setScale: false }, sync: { key: box.dataset.trend, scales: ["x", null], filters: { pub: (what) => what === "mousemove" || what === "mouseleave" } } },
+      scales: { x: { time: false, range: () => [from, to] }, ...Object.fromEntries(scales.map((scale) => [scale, { range: (self, least, most) => { const lines = own.filter((curve) => curve.scale === scale && curve.show).flatMap((curve) => curve.limits), low = Math.min(least ?? Infinity, ...lines), high = Math.max(most ?? -Infinity, ...lines); return low > high ? [0, 1] : uPlot.rangeNum(low, high, 0.1, true); } }])) },
+      axes: [{ ...ink, ...(isLast ? {} : { size: 6, ticks: { show: false } }), values: (self, ticks) => ticks.map((seconds) => (isLast ? (long ? day : clock).format(new Date(seconds * 1000)) : "")), space: long ? 120 : 90, incrs: [1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 10800, 14400, 21600, 43200, 86400, 172800, 604800, 1209600, 2592000, 7776000, 31536000] }, ...shownAxes],
+      series: [{}, ...own.map((curve) => ({ label: curve.name, scale: curve.scale, show: curve.show, ...curve.looks, spanGaps: false, points: { show: curve.marked, size: 6, fill: curve.looks.stroke }, ...(curve.stepped ? { paths: uPlot.paths.stepped({ align: 1 }) } : {}) }))],
+      hooks: { setSelect: [(self) => self.select.width > 4 && show(self.posToVal(self.select.left, "x"), self.posToVal(self.select.left + self.select.width, "x"))], setCursor: [read], drawClear: [(self) => behindCurves(self, isFirst)], draw: [(self) => overCurves(self, own)] },
+    }, data(own), plot.place);
     let pressed = 0;
-    plot.over.addEventListener("mousedown", (event) => { pressed = event.clientX; });
-    plot.over.addEventListener("click", (event) => {
+    drawn.over.addEventListener("mousedown", (event) => { pressed = event.clientX; });
+    drawn.over.addEventListener("click", (event) => {
       if (Math.abs(event.clientX - pressed) > 4) return;
-      const at = plot.posToVal(plot.cursor.left, "x");
+      const at = drawn.posToVal(drawn.cursor.left, "x");
       if (mark === null || second !== null) { mark = mark !== null ? null : at; second = null; } else if (Math.abs(mark - at) < (to - from) / 200) mark = null; else second = at;
-      plot.redraw(false); read(); between();
+      redraw(); read(); between();
     });
-    plot.over.addEventListener("wheel", (event) => {
+    drawn.over.addEventListener("wheel", (event) => {
       event.preventDefault();
-      const at = plot.posToVal(event.offsetX, "x"), by = event.deltaY < 0 ? 0.7 : 1.4;
+      const at = drawn.posToVal(event.offsetX, "x"), by = event.deltaY < 0 ? 0.7 : 1.4;
       show(at - (at - from) * by, at + (to - at) * by, 250);
     }, { passive: false });
     read();
@@ -148,23 +187,41 @@
     }
   };
 
+  // Asked again until others are not under way; nothing where the window was changed meanwhile.
+  const patiently = async (address, mine) => {
+    for (let answer; mine === asked; await new Promise((soon) => setTimeout(soon, 100))) if ((answer = await ask(address).catch(() => ({ ok: false })))) return answer;
+    return null;
+  };
+  const span = () => `begin=${Math.round(from * 1000)}&end=${Math.round(to * 1000)}`;
+  const loadBands = async (mine) => {
+    for (const band of bands) {
+      const answer = await patiently(`${box.dataset.trend}/bands/${band.id}.json?${span()}`, mine);
+      if (!answer || mine !== asked) return;
+      const found = answer.ok ? await answer.json() : { stretches: [], problem: "It did not answer; show it again." };
+      band.stretches = found.stretches;
+      band.row.querySelector("[data-problem]").textContent = found.problem ? " " + found.problem : "";
+      redraw(); read();
+    }
+    box.dataset.banded = mine;
+  };
   // Every curve by itself: the others are there while one is waited for.
   const load = async () => {
     const mine = ++asked;
     const points = Math.max(200, Math.min(2000, Math.round(box.clientWidth)));
+    loadBands(mine);
     for (const curve of curves) {
-      let answer = null;
-      while (mine === asked && !(answer = await ask(`${box.dataset.trend}/curves/${curve.id}.json?begin=${Math.round(from * 1000)}&end=${Math.round(to * 1000)}&points=${points}`).catch(() => ({ ok: false })))) await new Promise((soon) => setTimeout(soon, 100));
-      if (mine !== asked) return;
+      const answer = await patiently(`${box.dataset.trend}/curves/${curve.id}.json?${span()}&points=${points}`, mine);
+      if (!answer || mine !== asked) return;
       const found = answer.ok ? await answer.json() : { times: [], values: [], problem: "It did not answer; show it again." };
       Object.assign(curve, { times: found.times, values: found.values });
       Object.assign(curve, { whole: found, trouble: found.trouble ?? [], told: found.told, words: new Map() });
       if (second === null) numbers(curve, found);
       curve.row.querySelector("[data-problem]").textContent = found.problem ? " " + found.problem : "";
       tell(curve, found.told);
-      if (mine === asked) draw();
+      if (mine !== asked) return;
+      if (plots.some((plot) => !plot.drawn)) drawAll(); else draw(plots.find((plot) => plot.curves.includes(curve)));
     }
-    box.plotted = plot?.data;
+    box.plotted = plots[0]?.drawn?.data;
     table();
     box.dataset.drawn = mine;
   };
@@ -173,8 +230,9 @@
   const MOST_LINES = 1000;
   const table = () => {
     const details = document.getElementById("trend-values");
-    if (!details?.open || !plot) return;
-    const [times, ...columns] = plot.data, shown = curves.map((curve, index) => ({ curve, values: columns[index] })).filter(({ curve }) => curve.show);
+    if (!details?.open) return;
+    const drawn = curves.filter((curve) => curve.show && curve.times.length), [times = [], ...columns] = drawn.length ? uPlot.join(drawn.map((curve) => [curve.times, curve.values]), drawn.map(() => [1, 2])) : [];
+    const shown = drawn.map((curve, index) => ({ curve, values: columns[index] }));
     const lines = [];
     let all = 0;
     times.forEach((time, at) => {
@@ -182,7 +240,7 @@
       all++;
       if (lines.length < MOST_LINES) lines.push([full.format(new Date(time * 1000)), ...shown.map(({ curve, values }) => values[at] === null ? "no value" : number(values[at], curve.decimals))]);
     });
-    details.querySelector("p").textContent = all > lines.length ? `The first ${MOST_LINES} of ${all} points; look closer, or take every value as a file.` : `${all} points, as the plot has them.`;
+    details.querySelector("p").textContent = all > lines.length ? `The first ${MOST_LINES} of ${all} points; look closer, or take every value as a file.` : `${all} points, as the plots have them.`;
     const made = document.createElement("table"), head = made.createTHead().insertRow();
     made.className = "list";
     for (const name of ["Time", ...shown.map(({ curve }) => curve.name + (curve.row.dataset.unit ? ` (${curve.row.dataset.unit})` : ""))]) { const cell = document.createElement("th"); cell.scope = "col"; cell.textContent = name; head.append(cell); }
@@ -192,33 +250,50 @@
   };
   document.getElementById("trend-values")?.addEventListener("toggle", table);
 
-  // The plot as lines, for whoever prints or draws on it.
+  // The plots as lines, for whoever prints or draws on them.
   const svg = () => {
-    const { left, top, width, height } = plot.bbox, r = devicePixelRatio, w = plot.width, h = plot.height + 20 * curves.length, lines = [];
+    const drawn = plots.filter((plot) => plot.drawn), w = drawn[0].drawn.width, lines = [];
     const text = (value) => String(value).replace(/[&<>"]/g, (letter) => ({ "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" })[letter]);
     const put = (x, y, words, anchor, fill) => lines.push(`<text x="${x.toFixed(1)}" y="${y.toFixed(1)}" font-size="11" text-anchor="${anchor}" fill="${fill}">${text(words)}</text>`);
-    const ink = colour("--quiet"), box = [left / r, top / r, width / r, height / r];
-    lines.push(`<rect x="${box[0]}" y="${box[1]}" width="${box[2]}" height="${box[3]}" fill="none" stroke="${colour("--line")}"/>`);
-    for (let i = 0; i <= 6; i++) { const time = from + (to - from) * i / 6, x = plot.valToPos(time, "x") + box[0]; lines.push(`<line x1="${x.toFixed(1)}" x2="${x.toFixed(1)}" y1="${box[1]}" y2="${box[1] + box[3]}" stroke="${colour("--line")}"/>`); put(x, box[1] + box[3] + 16, (to - from > 86400 ? day : clock).format(new Date(time * 1000)), "middle", ink); }
-    [...new Set(curves.filter((curve) => curve.show).map((curve) => curve.scale))].slice(0, 4).forEach((scale, index) => {
-      const { min, max } = plot.scales[scale], x = index % 2 ? box[0] + box[2] + 6 + 60 * (index >> 1) : box[0] - 6 - 60 * (index >> 1);
-      for (let i = 0; i <= 5; i++) { const value = min + (max - min) * i / 5; put(x, plot.valToPos(value, scale) + box[1] + 4, number(value), index % 2 ? "start" : "end", ink); }
-    });
-    curves.forEach((curve, index) => {
-      put(box[0], plot.height + 20 * index + 14, `${curve.name}${curve.row.dataset.unit ? ` (${curve.row.dataset.unit})` : ""}`, "start", curve.looks.stroke);
-      if (!curve.show) return;
-      let path = "", open = false;
-      curve.times.forEach((time, at) => {
-        const value = curve.values[at];
-        if (value === null || time < from || time > to) { open = open && value !== null; return; }
-        const x = (plot.valToPos(time, "x") + box[0]).toFixed(1), y = (plot.valToPos(value, curve.scale) + box[1]).toFixed(1);
-        path += !open ? `M${x} ${y}` : curve.stepped ? `H${x}V${y}` : `L${x} ${y}`;
-        open = true;
-        if (curve.marked) lines.push(`<circle cx="${x}" cy="${y}" r="3" fill="${curve.looks.stroke}"/>`);
+    const ink = colour("--quiet");
+    let down = 0;
+    for (const plot of drawn) {
+      const u = plot.drawn, own = plot.curves, { left, top, width, height } = u.bbox, r = devicePixelRatio, edge = [left / r, top / r + down, width / r, height / r];
+      bands.forEach((band, index) => band.stretches.forEach((stretch) => {
+        const a = Math.max(0, u.valToPos(stretch.from, "x")) + edge[0], b = Math.min(edge[2], u.valToPos(stretch.to, "x")) + edge[0], y = edge[1] - (bands.length - index) * STRIP;
+        if (b <= a) return;
+        if (index === 0) lines.push(`<rect x="${a.toFixed(1)}" y="${edge[1]}" width="${(b - a).toFixed(1)}" height="${edge[3]}" fill="${tint(band, stretch.name)}" fill-opacity="0.07"/>`);
+        if (plot !== drawn[0]) return;
+        lines.push(`<rect x="${a.toFixed(1)}" y="${y}" width="${(b - a).toFixed(1)}" height="${STRIP - 3}" fill="${tint(band, stretch.name)}" fill-opacity="0.22"><title>${text(stretch.name)}</title></rect>`);
+        if (b - a > 7 * stretch.name.length) put(a + 5, y + 11, stretch.name, "start", colour("--ink"));
+      }));
+      lines.push(`<rect x="${edge[0]}" y="${edge[1]}" width="${edge[2]}" height="${edge[3]}" fill="none" stroke="${colour("--line")}"/>`);
+      for (let i = 0; i <= 6; i++) {
+        const time = from + (to - from) * i / 6, x = u.valToPos(time, "x") + edge[0];
+        lines.push(`<line x1="${x.toFixed(1)}" x2="${x.toFixed(1)}" y1="${edge[1]}" y2="${edge[1] + edge[3]}" stroke="${colour("--line")}"/>`);
+        if (plot === drawn.at(-1)) put(x, edge[1] + edge[3] + 16, (to - from > 86400 ? day : clock).format(new Date(time * 1000)), "middle", ink);
+      }
+      scalesOf(plot).slice(0, 4).forEach((scale, index) => {
+        const { min, max } = u.scales[scale], x = index % 2 ? edge[0] + edge[2] + 6 + 60 * (index >> 1) : edge[0] - 6 - 60 * (index >> 1);
+        for (let i = 0; i <= 5; i++) { const value = min + (max - min) * i / 5; put(x, u.valToPos(value, scale) + edge[1] + 4, number(value), index % 2 ? "start" : "end", ink); }
       });
-      if (path) lines.push(`<path d="${path}" fill="none" stroke="${curve.looks.stroke}" stroke-width="${curve.looks.width}" stroke-dasharray="${curve.looks.dash.join(" ")}"><title>${text(curve.name)}</title></path>`);
-    });
-    return `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${h}" viewBox="0 0 ${w} ${h}" font-family="Atkinson Hyperlegible Next, sans-serif"><rect width="${w}" height="${h}" fill="${colour("--surface")}"/>${lines.join("")}</svg>`;
+      own.forEach((curve, index) => {
+        put(edge[0], down + u.height + 20 * index + 14, `${curve.name}${curve.row.dataset.unit ? ` (${curve.row.dataset.unit})` : ""}`, "start", curve.looks.stroke);
+        if (!curve.show) return;
+        let path = "", open = false;
+        curve.times.forEach((time, at) => {
+          const value = curve.values[at];
+          if (value === null || time < from || time > to) { open = open && value !== null; return; }
+          const x = (u.valToPos(time, "x") + edge[0]).toFixed(1), y = (u.valToPos(value, curve.scale) + edge[1]).toFixed(1);
+          path += !open ? `M${x} ${y}` : curve.stepped ? `H${x}V${y}` : `L${x} ${y}`;
+          open = true;
+          if (curve.marked) lines.push(`<circle cx="${x}" cy="${y}" r="3" fill="${curve.looks.stroke}"/>`);
+        });
+        if (path) lines.push(`<path d="${path}" fill="none" stroke="${curve.looks.stroke}" stroke-width="${curve.looks.width}" stroke-dasharray="${curve.looks.dash.join(" ")}"><title>${text(curve.name)}</title></path>`);
+      });
+      down += u.height + 20 * own.length;
+    }
+    return `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${down}" viewBox="0 0 ${w} ${down}" font-family="Atkinson Hyperlegible Next, sans-serif"><rect width="${w}" height="${down}" fill="${colour("--surface")}"/>${lines.join("")}</svg>`;
   };
   const save = (address, ending) => {
     const link = document.createElement("a");
@@ -237,7 +312,7 @@
     history.replaceState(null, "", `${box.dataset.trend}?window=${encodeURIComponent(words)}`);
     document.querySelectorAll("input[type=hidden][name=window]").forEach((each) => { each.value = words; });
     clearTimeout(later);
-    if (plot) plot.setScale("x", { min: from, max: to });
+    plots.forEach((plot) => plot.drawn?.setScale("x", { min: from, max: to }));
     later = setTimeout(() => { field.dispatchEvent(new Event("input", { bubbles: true })); load(); }, wait);
   };
   const step = (which) => {
@@ -251,16 +326,18 @@
   document.addEventListener("click", (event) => {
     const file = event.target.closest("[data-values]");
     if (file) file.search = `?begin=${Math.round(from * 1000)}&end=${Math.round(to * 1000)}`;
-    if (event.target.id === "trend-svg" && plot) {
+    const drawn = plots.filter((plot) => plot.drawn);
+    if (event.target.id === "trend-svg" && drawn.length) {
       const address = URL.createObjectURL(new Blob([box.svg = svg()], { type: "image/svg+xml" }));
       save(address, "svg");
       setTimeout(() => URL.revokeObjectURL(address), 10000);
     }
-    if (event.target.id !== "trend-picture" || !plot) return;
-    const { canvas } = plot.ctx, paper = document.createElement("canvas");
-    Object.assign(paper, { width: canvas.width, height: canvas.height });
+    if (event.target.id !== "trend-picture" || !drawn.length) return;
+    const sheets = drawn.map((plot) => plot.drawn.ctx.canvas), paper = document.createElement("canvas");
+    Object.assign(paper, { width: sheets[0].width, height: sheets.reduce((all, sheet) => all + sheet.height, 0) });
     const ink = paper.getContext("2d");
-    ink.fillStyle = colour("--surface"); ink.fillRect(0, 0, paper.width, paper.height); ink.drawImage(canvas, 0, 0);
+    ink.fillStyle = colour("--surface"); ink.fillRect(0, 0, paper.width, paper.height);
+    sheets.reduce((down, sheet) => { ink.drawImage(sheet, 0, down); return down + sheet.height; }, 0);
     save(paper.toDataURL("image/png"), "png");
   });
   document.addEventListener("click", (event) => {
@@ -272,7 +349,7 @@
       curve.show = !curve.show;
       toggle.setAttribute("aria-pressed", curve.show);
       curve.row.classList.toggle("is-hidden", !curve.show);
-      draw();
+      drawAll();
     }
   });
   box.addEventListener("keydown", (event) => {
@@ -281,12 +358,15 @@
     event.preventDefault(); event.stopPropagation();
     step(which);
   });
-  new ResizeObserver(() => plot && plot.width !== box.clientWidth && plot.setSize({ width: box.clientWidth, height: box.clientHeight })).observe(box);
+  new ResizeObserver(() => plots.forEach(({ place, drawn }) => drawn && drawn.width !== place.clientWidth && drawn.setSize({ width: place.clientWidth, height: place.clientHeight }))).observe(box);
 
   // Where the window ends now it moves on, and what is new is put behind what is there.
+  const BANDS_EVERY = 15;
+  let beats = 0;
   const follow = async () => {
     const now = (Date.now() - behind) / 1000;
-    if (live && plot && !document.hidden) {
+    if (live && !document.hidden && plots.some((plot) => plot.drawn)) {
+      if (++beats % BANDS_EVERY === 0) loadBands(asked);
       const answer = await ask(`${box.dataset.trend}/now`).catch(() => null);
       if (answer?.ok && live) {
         const values = await answer.json();
@@ -298,7 +378,7 @@
           while (gone + 1 < curve.times.length && curve.times[gone + 1] < from) gone++;
           if (gone > 50) { curve.times.splice(0, gone); curve.values.splice(0, gone); }
         }
-        plot.setData(data());
+        for (const plot of plots) plot.drawn?.setData(data(plot.curves));
         read();
       }
     }
@@ -309,8 +389,12 @@
   document.addEventListener("click", (event) => {
     const pick = event.target.closest(".picks[data-into=trend] .pick");
     if (!pick) return;
-    const form = document.getElementById("add-tag");
+    const form = pick.closest("form");
     form.querySelector("[name=key]").value = pick.dataset.key;
     form.submit();
+  });
+  // What is added goes where somebody said.
+  document.addEventListener("change", (event) => {
+    if (event.target.id === "add-plot") document.querySelectorAll(".trend-add input[name=plot]").forEach((each) => { each.value = event.target.value; });
   });
 })();

@@ -9,7 +9,8 @@ import java.util.OptionalDouble;
  * @param id      of it alone, in its trend
  * @param name    what stands in the readings
  * @param unit    may be empty
- * @param scale   curves with one name of a scale share it; empty for one of its own
+ * @param plot    in which plot of its trend it is drawn: 1 for the uppermost, up to {@link #MOST_PLOTS}
+ * @param scale   curves of a plot with one name of a scale share it; empty for one of its own
  * @param stepped whether a value holds until the next one; a line leads to the next one otherwise
  * @param marked  whether each point has a mark
  * @param hidden  whether it is not drawn
@@ -22,6 +23,7 @@ public record Curve(
         String id,
         String name,
         String unit,
+        int plot,
         String scale,
         boolean stepped,
         boolean marked,
@@ -54,6 +56,14 @@ public record Curve(
     }
 
     public static final int MOST = 40;
+    /** As many as can be seen under each other. */
+    public static final int MOST_PLOTS = 6;
+
+    public Curve {
+        if (plot < 1 || plot > MOST_PLOTS) {
+            throw new IllegalArgumentException("A trend has the plots 1 to " + MOST_PLOTS + ".");
+        }
+    }
 
     /** One as it begins: shown, without limits, as it is now. */
     public static Curve of(String id, String name, String unit, boolean stepped, boolean marked, CurveSource from) {
@@ -61,6 +71,7 @@ public record Curve(
                 id,
                 name,
                 unit,
+                1,
                 unit,
                 stepped,
                 marked,
@@ -73,32 +84,42 @@ public record Curve(
     }
 
     public Curve called(String otherName, String otherUnit) {
-        return new Curve(id, otherName, otherUnit, scale, stepped, marked, hidden, low, high, look, back, from);
+        return new Curve(id, otherName, otherUnit, plot, scale, stepped, marked, hidden, low, high, look, back, from);
     }
 
     public Curve drawn(boolean inSteps, boolean withMarks, boolean notAtAll) {
-        return new Curve(id, name, unit, scale, inSteps, withMarks, notAtAll, low, high, look, back, from);
+        return new Curve(id, name, unit, plot, scale, inSteps, withMarks, notAtAll, low, high, look, back, from);
     }
 
     public Curve between(OptionalDouble least, OptionalDouble most) {
-        return new Curve(id, name, unit, scale, stepped, marked, hidden, least, most, look, back, from);
+        return new Curve(id, name, unit, plot, scale, stepped, marked, hidden, least, most, look, back, from);
     }
 
     public Curve earlier(Duration by) {
-        return new Curve(id, name, unit, scale, stepped, marked, hidden, low, high, look, by, from);
+        return new Curve(id, name, unit, plot, scale, stepped, marked, hidden, low, high, look, by, from);
     }
 
     /** The same on another scale. */
     public Curve on(String otherScale) {
-        return new Curve(id, name, unit, otherScale, stepped, marked, hidden, low, high, look, back, from);
+        return new Curve(id, name, unit, plot, otherScale, stepped, marked, hidden, low, high, look, back, from);
+    }
+
+    /** The same in another plot. */
+    public Curve in(int otherPlot) {
+        return new Curve(id, name, unit, otherPlot, scale, stepped, marked, hidden, low, high, look, back, from);
+    }
+
+    /** The same of something else. */
+    public Curve of(CurveSource other) {
+        return new Curve(id, name, unit, plot, scale, stepped, marked, hidden, low, high, look, back, other);
     }
 
     public Curve looking(Look other) {
-        return new Curve(id, name, unit, scale, stepped, marked, hidden, low, high, other, back, from);
+        return new Curve(id, name, unit, plot, scale, stepped, marked, hidden, low, high, other, back, from);
     }
 
     /** The same once more in its trend. */
     public Curve again(String otherId) {
-        return new Curve(otherId, name, unit, scale, stepped, marked, hidden, low, high, look, back, from);
+        return new Curve(otherId, name, unit, plot, scale, stepped, marked, hidden, low, high, look, back, from);
     }
 }

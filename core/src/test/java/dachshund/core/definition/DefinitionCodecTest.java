@@ -35,6 +35,8 @@ import dachshund.core.tag.DataKind;
 import dachshund.core.tag.Range;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.trend.Band;
+import dachshund.core.trend.BandSource;
 import dachshund.core.trend.Curve;
 import dachshund.core.trend.CurveSource;
 import dachshund.core.trend.TrendDefinition;
@@ -170,6 +172,10 @@ class DefinitionCodecTest {
                 "",
                 "last 7 days",
                 List.of(
+                        Band.shifts("1"),
+                        new Band("2", "Lot", new BandSource.OfTag(LOT)),
+                        new Band("3", "Orders", new BandSource.OfQuery("00000006", "started", "ended", "order_no"))),
+                List.of(
                         Curve.of("1", "Outlet", "°C", true, false, new CurveSource.OfTag(LOT))
                                 .on("")
                                 .between(OptionalDouble.of(95.5), OptionalDouble.empty())
@@ -190,6 +196,7 @@ class DefinitionCodecTest {
                                                 "line",
                                                 "PL1"))
                                 .on("quality")
+                                .in(2)
                                 .earlier(Duration.ofDays(1)),
                         Curve.of("3", "Ash", "", false, true, new CurveSource.OfQuery("00000006", "taken", "ash_pct"))
                                 .drawn(false, true, true),
@@ -204,9 +211,12 @@ class DefinitionCodecTest {
         assertThat(json.readTree(DefinitionCodec.write(trend)))
                 .isEqualTo(json.readTree(golden("/golden/trend-2.json")));
         assertThat(DefinitionCodec.read(golden("/golden/trend-2.json"))).isEqualTo(trend);
+        TrendDefinition inOnePlot = trend.under(List.of(Band.shifts("1"))).changed("2", each -> each.in(1));
+        assertThat(DefinitionCodec.read(golden("/golden/trend-before-plots-2.json")))
+                .isEqualTo(inOnePlot);
         assertThat(((TrendDefinition) DefinitionCodec.read(golden("/golden/trend-before-looks-2.json")))
                         .changed("1", each -> each.looking(new Curve.Look(3, true, 1))))
-                .isEqualTo(trend);
+                .isEqualTo(inOnePlot);
         // Rules of before knew no summaries.
         assertThat(DefinitionCodec.read(
                         golden("/golden/keeping_rule-2.json").replaceAll(",\\s*\"summaries\": 3650", "")))

@@ -11,7 +11,6 @@ import dachshund.core.archive.ArchiveStore.Problem;
 import dachshund.core.archive.Series;
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.query.QueryDefinition;
-import dachshund.core.reader.DatabaseDefinition;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.Question;
 import dachshund.core.reader.TableName;
@@ -31,17 +30,13 @@ import dachshund.office.archive.Histories;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Standing;
 import dachshund.office.own.DachshundSettings;
-import dachshund.office.query.Queries;
 import dachshund.office.reader.Databases;
 import java.io.IOException;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.ZoneId;
-import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
 import java.util.stream.Stream;
@@ -61,7 +56,7 @@ public class Trends {
 
     private final Histories histories;
     private final Databases databases;
-    private final Queries queries;
+    private final AskedQueries queries;
     private final Definitions definitions;
     private final DachshundSettings settings;
     private final PlantClock clock;
@@ -92,7 +87,7 @@ public class Trends {
     Trends(
             Histories histories,
             Databases databases,
-            Queries queries,
+            AskedQueries queries,
             Definitions definitions,
             DachshundSettings settings,
             Engine engine) {
@@ -290,7 +285,7 @@ public class Trends {
         List<String> columns =
                 of.where().isEmpty() ? List.of(of.time(), of.value()) : List.of(of.time(), of.value(), of.where());
         Points points = new Points(
-                new TimeColumn(of.time(), of.form()).reading(zone(standing, of.database())),
+                new TimeColumn(of.time(), of.form()).reading(queries.zone(standing, of.database())),
                 of.value(),
                 of.named(),
                 0,
@@ -309,43 +304,21 @@ public class Trends {
         return points.samples(told);
     }
 
-    /** The clock of a database whose times say no zone. */
-    private ZoneId zone(Standing standing, String database) {
-        return definitions
-                .find(standing, DatabaseDefinition.class, database)
-                .map(DatabaseDefinition::zone)
-                .orElse(ZoneOffset.UTC);
-    }
-
     private Samples ofQuery(CurveSource.OfQuery of, Instant from, Instant to, List<String> told, Standing standing)
             throws StoreProblem, QueryProblem, WindowProblem, Undrawn {
-        QueryDefinition query = definitions
-                .find(standing, QueryDefinition.class, of.query())
-                .orElseThrow(() -> new Undrawn("The saved query of this curve is not there any more."));
+        QueryDefinition query = queries.query(of.query(), standing);
         Points points = new Points(null, of.value(), "", -1, -1) {
             @Override
             public void columns(List<TableShape.Column> columns) {
-                TableShape.Column timeColumn = column(columns, of.time());
+                TableShape.Column timeColumn = AskedQueries.column(columns, of.time());
                 find(
                         columns.indexOf(timeColumn),
-                        columns.indexOf(column(columns, of.value())),
-                        new TimeColumn(of.time(), TimeColumn.usual(timeColumn))
-                                .reading(zone(standing, query.asks().database().orElse(""))));
+                        columns.indexOf(AskedQueries.column(columns, of.value())),
+                        queries.times(query, timeColumn, standing));
             }
         };
-        queries.asked(query, Map.of(), from + " to " + to, standing).give(TableReading.PAGE, MOST_ROWS + 1L, points);
+        queries.give(query, from, to, standing, MOST_ROWS + 1L, points);
         return part(points.samples(told), from, to);
-    }
-
-    private static TableShape.Column column(List<TableShape.Column> columns, String name) {
-        return columns.stream()
-                .filter(each -> each.name().equals(name))
-                .findFirst()
-                .orElseThrow(() -> new IllegalArgumentException("The query gives no column " + name + ". It gives "
-                        + String.join(
-                                ", ",
-                                columns.stream().map(TableShape.Column::name).toList())
-                        + "."));
     }
 
     /** Points of rows. */

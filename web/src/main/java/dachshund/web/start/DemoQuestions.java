@@ -17,6 +17,8 @@ import dachshund.core.reader.TableName;
 import dachshund.core.reader.TimeColumn;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.trend.Band;
+import dachshund.core.trend.BandSource;
 import dachshund.core.trend.Curve;
 import dachshund.core.trend.CurveSource;
 import dachshund.core.trend.TrendDefinition;
@@ -168,9 +170,16 @@ final class DemoQuestions {
                         "What the dryer did, and the moisture that the laboratory found",
                         "last 7 days",
                         List.of(
+                                new Band(
+                                        "1",
+                                        "Drum runs",
+                                        new BandSource.OfTag(
+                                                tag(source, "Running", "Drying").ref())),
+                                Band.shifts("2")),
+                        List.of(
                                 of(source, "1", "Outlet temperature", "Drying").on(""),
                                 of(source, "2", "Inlet temperature", "Drying"),
-                                of(source, "3", "Chip moisture out", "Drying"),
+                                of(source, "3", "Chip moisture out", "Drying").in(2),
                                 Curve.of(
                                                 "4",
                                                 "Laboratory, moisture",
@@ -186,18 +195,51 @@ final class DemoQuestions {
                                                         "moisture_pct",
                                                         "",
                                                         ""))
+                                        .in(2)
                                         .between(OptionalDouble.empty(), OptionalDouble.of(10)))),
+                0,
+                by);
+        drafts.edit(
+                new TrendDefinition(
+                        Definitions.newId(),
+                        "Pellet line 1, lot by lot",
+                        "What the line made and what it took for it, under its lots and states",
+                        "last 8 h",
+                        List.of(
+                                new Band(
+                                        "1",
+                                        "Lot",
+                                        new BandSource.OfTag(tag(source, "Lot ID", "Pelleting / PL1")
+                                                .ref())),
+                                new Band(
+                                        "2",
+                                        "State",
+                                        new BandSource.OfTag(tag(source, "State", "Pelleting / PL1")
+                                                .ref())),
+                                Band.shifts("3")),
+                        List.of(
+                                of(source, "1", "Pellet output", "Pelleting / PL1"),
+                                of(source, "2", "Main motor power", "Pelleting / PL1")
+                                        .in(2),
+                                of(source, "3", "Die temperature", "Pelleting / PL1")
+                                        .in(2))),
                 0,
                 by);
     }
 
-    private static Curve of(SourceDefinition source, String id, String name, String folder) {
-        TagInfo tag = source.tags().stream()
+    private record Found(TagRef ref, TagInfo info) {}
+
+    private static Found tag(SourceDefinition source, String name, String folder) {
+        return source.tags().stream()
                 .filter(each -> each.name().equals(name) && each.path().startsWith(folder))
+                .map(each -> new Found(new TagRef(source.id(), each.address()), each))
                 .findFirst()
                 .orElseThrow();
-        return Curve.of(
-                id, name, tag.unit(), false, false, new CurveSource.OfTag(new TagRef(source.id(), tag.address())));
+    }
+
+    private static Curve of(SourceDefinition source, String id, String name, String folder) {
+        Found found = tag(source, name, folder);
+        return Curve.of(id, name, found.info().unit(), false, false, new CurveSource.OfTag(found.ref()));
     }
 
     /** A database of other people's programs, with an account that may read. */

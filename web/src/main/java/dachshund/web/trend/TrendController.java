@@ -1,12 +1,11 @@
 package dachshund.web.trend;
 
 import dachshund.core.reader.TableShape;
-import dachshund.core.shift.ShiftCalendar;
 import dachshund.core.tag.TagValue;
+import dachshund.core.trend.Band;
 import dachshund.core.trend.Curve;
 import dachshund.core.trend.CurveSource;
 import dachshund.core.trend.TrendDefinition;
-import dachshund.core.window.Context;
 import dachshund.core.window.Span;
 import dachshund.core.window.WindowProblem;
 import dachshund.engine.Engine;
@@ -18,6 +17,7 @@ import dachshund.office.export.Exports;
 import dachshund.office.export.FileFormat;
 import dachshund.office.export.TableOut;
 import dachshund.office.filing.LatelyUsed;
+import dachshund.office.trend.Bands;
 import dachshund.office.trend.Trends;
 import dachshund.office.trend.Trends.Undrawn;
 import dachshund.office.window.Windows;
@@ -28,9 +28,7 @@ import dachshund.web.people.RightsHeld;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.security.Principal;
-import java.time.Duration;
 import java.time.Instant;
-import java.time.LocalDate;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
@@ -50,8 +48,6 @@ import org.springframework.web.bind.annotation.ResponseBody;
 class TrendController {
 
     private static final int MOST_POINTS = 4000;
-    /** Of a longer window shifts would be stripes. */
-    private static final Duration MOST_SHIFTS = Duration.ofDays(15);
 
     private static final List<TableShape.Column> FILE = List.of(
             new TableShape.Column("curve", "text", TableShape.Sort.TEXT, false),
@@ -59,11 +55,13 @@ class TrendController {
             new TableShape.Column("time", "time", TableShape.Sort.STAMP, false),
             new TableShape.Column("value", "number", TableShape.Sort.NUMBER, true));
 
+    private static final String NO_WINDOW = "A trend goes from a time after 1970 to a later one.";
     private static final Instant LAST = Instant.parse("9999-01-01T00:00:00Z");
 
     private final Definitions definitions;
     private final Drafts drafts;
     private final Trends trends;
+    private final Bands bands;
     private final Windows windows;
     private final Engine engine;
     private final TrendEdits edits;
@@ -76,6 +74,7 @@ class TrendController {
             Definitions definitions,
             Drafts drafts,
             Trends trends,
+            Bands bands,
             Windows windows,
             Engine engine,
             TrendEdits edits,
@@ -86,6 +85,7 @@ class TrendController {
         this.definitions = definitions;
         this.drafts = drafts;
         this.trends = trends;
+        this.bands = bands;
         this.windows = windows;
         this.engine = engine;
         this.edits = edits;
@@ -95,8 +95,15 @@ class TrendController {
         this.lately = lately;
     }
 
-    /** A shift in the window; times in milliseconds since 1970. */
-    public record Band(long from, long to, String name) {}
+    /**
+     * A band as its page draws it.
+     *
+     * @param problem why there is nothing, in a sentence; empty where there is something
+     */
+    public record BandDrawn(List<StretchDrawn> stretches, String problem) {}
+
+    /** Times in seconds since 1970. */
+    public record StretchDrawn(double from, double to, String name) {}
 
     @GetMapping
     String list(DesignLists.Asked asked, Model model) {
@@ -121,7 +128,6 @@ class TrendController {
         try {
             Span span = windows.span(words);
             model.addAttribute("span", span);
-            model.addAttribute("shifts", shifts(span));
         } catch (WindowProblem problem) {
             model.addAttribute("windowProblem", problem.getMessage());
         }
@@ -130,22 +136,6 @@ class TrendController {
         model.addAttribute("seen", drafts.revision(id));
         edits.show(trend, model);
         return "trend/trend";
-    }
-
-    private List<Band> shifts(Span span) {
-        Context here = windows.here();
-        ShiftCalendar calendar = here.calendar();
-        if (span.length().compareTo(MOST_SHIFTS) > 0) {
-            return List.of();
-        }
-        LocalDate first = LocalDate.ofInstant(span.from(), here.zone()).minusDays(1);
-        LocalDate last = LocalDate.ofInstant(span.to(), here.zone());
-        return calendar.starting(first, last, here.zone()).stream()
-                .filter(worked ->
-                        worked.to().isAfter(span.from()) && worked.from().isBefore(span.to()))
-                .map(worked ->
-                        new Band(worked.from().toEpochMilli(), worked.to().toEpochMilli(), worked.shift()))
-                .toList();
     }
 
     /**
@@ -165,8 +155,8 @@ class TrendController {
         Curve wanted = curve(id, curve);
         Instant from = Instant.ofEpochMilli(begin);
         Instant to = Instant.ofEpochMilli(end);
-        if (begin < 0 || !from.isBefore(to) || to.isAfter(LAST)) {
-            return CurvePoints.none("A trend goes from a time after 1970 to a later one.");
+        if (isNoWindow(begin, end)) {
+            return CurvePoints.none(NO_WINDOW);
         }
         try {
             return CurvePoints.of(
@@ -174,6 +164,42 @@ class TrendController {
                     wanted);
         } catch (Undrawn why) {
             return CurvePoints.none(why.getMessage());
+        }
+    }
+
+    private static boolean isNoWindow(long begin, long end) {
+        return begin < 0 || begin >= end || end > LAST.toEpochMilli();
+    }
+
+    /**
+     * What went on in a time, as a band has it.
+     *
+     * @param begin milliseconds since 1970
+     * @param end   the same, exclusive
+     */
+    @GetMapping("/{id}/bands/{band}.json")
+    @ResponseBody
+    BandDrawn stretches(
+            @PathVariable String id, @PathVariable String band, @RequestParam long begin, @RequestParam long end) {
+        if (isNoWindow(begin, end)) {
+            return new BandDrawn(List.of(), NO_WINDOW);
+        }
+        Band wanted = trend(id)
+                .band(band)
+                .orElseThrow(() -> new IllegalArgumentException("This band is not there any more."));
+        try {
+            return new BandDrawn(
+                    bands
+                            .of(wanted, Instant.ofEpochMilli(begin), Instant.ofEpochMilli(end), RightsHeld.standing())
+                            .stream()
+                            .map(each -> new StretchDrawn(
+                                    each.from().toEpochMilli() / 1000.0,
+                                    each.to().toEpochMilli() / 1000.0,
+                                    each.name()))
+                            .toList(),
+                    "");
+        } catch (Undrawn why) {
+            return new BandDrawn(List.of(), why.getMessage());
         }
     }
 

@@ -1,5 +1,6 @@
 package dachshund.web.trend;
 
+import dachshund.core.trend.Band;
 import dachshund.core.trend.Curve;
 import dachshund.core.trend.TrendDefinition;
 import dachshund.office.definition.Definitions;
@@ -57,7 +58,12 @@ class TrendEditController {
             Principal by) {
         String id = Definitions.newId();
         TrendDefinition trend = new TrendDefinition(
-                id, definitions.freeName(TrendDefinition.class, id, "Trend"), "", window, List.of());
+                id,
+                definitions.freeName(TrendDefinition.class, id, "Trend"),
+                "",
+                window,
+                List.of(Band.shifts("1")),
+                List.of());
         TrendDefinition made = key.isEmpty() ? trend : edits.withTag(trend, key);
         drafts.edit(
                 key.isEmpty()
@@ -129,10 +135,11 @@ class TrendEditController {
             @PathVariable String id,
             @RequestParam int seen,
             @RequestParam String key,
+            @RequestParam(defaultValue = "1") int plot,
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
-        return edited(id, seen, window, by, flash, trend -> edits.withTag(trend, key));
+        return edited(id, seen, window, by, flash, trend -> TrendEdits.newIn(edits.withTag(trend, key), plot));
     }
 
     @PostMapping("/{id}/pasted")
@@ -142,10 +149,17 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String called,
             @RequestParam(defaultValue = "") String cells,
             @RequestParam(defaultValue = "") String order,
+            @RequestParam(defaultValue = "1") int plot,
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
-        return edited(id, seen, window, by, flash, trend -> edits.withPasted(trend, called, cells, order));
+        return edited(
+                id,
+                seen,
+                window,
+                by,
+                flash,
+                trend -> TrendEdits.newIn(edits.withPasted(trend, called, cells, order), plot));
     }
 
     @PostMapping("/{id}/table")
@@ -159,6 +173,7 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String value,
             @RequestParam(defaultValue = "") String where,
             @RequestParam(defaultValue = "") String named,
+            @RequestParam(defaultValue = "1") int plot,
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
@@ -168,7 +183,9 @@ class TrendEditController {
                 window,
                 by,
                 flash,
-                trend -> edits.withTable(trend, database, TrendEdits.table(table), time, form, value, where, named));
+                trend -> TrendEdits.newIn(
+                        edits.withTable(trend, database, TrendEdits.table(table), time, form, value, where, named),
+                        plot));
     }
 
     @PostMapping("/{id}/query")
@@ -178,10 +195,17 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String query,
             @RequestParam(defaultValue = "") String time,
             @RequestParam(defaultValue = "") String value,
+            @RequestParam(defaultValue = "1") int plot,
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
-        return edited(id, seen, window, by, flash, trend -> edits.withQuery(trend, query, time, value));
+        return edited(
+                id,
+                seen,
+                window,
+                by,
+                flash,
+                trend -> TrendEdits.newIn(edits.withQuery(trend, query, time, value), plot));
     }
 
     @PostMapping("/{id}/curves/{curve}")
@@ -191,6 +215,8 @@ class TrendEditController {
             @RequestParam int seen,
             @RequestParam String called,
             @RequestParam(defaultValue = "") String unit,
+            @RequestParam(defaultValue = "") String key,
+            @RequestParam(defaultValue = "1") int plot,
             @RequestParam(defaultValue = "") String scale,
             @RequestParam(defaultValue = "") String low,
             @RequestParam(defaultValue = "") String high,
@@ -210,13 +236,16 @@ class TrendEditController {
                 window,
                 by,
                 flash,
-                trend -> trend.changed(
-                        curve, each -> each.called(called.isBlank() ? each.name() : called.strip(), unit.strip())
-                                .on(scale.strip())
-                                .drawn(stepped, marked, hidden)
-                                .looking(new Curve.Look(colour, wide, TrendEdits.decimals(decimals)))
-                                .between(TrendEdits.limit(low), TrendEdits.limit(high))
-                                .earlier(TrendEdits.back(back))));
+                trend -> trend.changed(curve, each -> {
+                    Curve as = each.called(called.isBlank() ? each.name() : called.strip(), unit.strip())
+                            .on(scale.strip())
+                            .in(plot)
+                            .drawn(stepped, marked, hidden)
+                            .looking(new Curve.Look(colour, wide, TrendEdits.decimals(decimals)))
+                            .between(TrendEdits.limit(low), TrendEdits.limit(high))
+                            .earlier(TrendEdits.back(back));
+                    return key.isEmpty() ? as : edits.of(as, key);
+                }));
     }
 
     @PostMapping("/{id}/curves/{curve}/again")
@@ -241,6 +270,100 @@ class TrendEditController {
         return edited(id, seen, window, by, flash, trend -> trend.without(curve));
     }
 
+    /** All curves of a plot once more, in another one. */
+    @PostMapping("/{id}/plots/{plot}/again")
+    String plotAgain(
+            @PathVariable String id,
+            @PathVariable int plot,
+            @RequestParam int seen,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(id, seen, window, by, flash, trend -> TrendEdits.plotAgain(trend, plot));
+    }
+
+    @PostMapping("/{id}/plots/{plot}/remove")
+    String withoutPlot(
+            @PathVariable String id,
+            @PathVariable int plot,
+            @RequestParam int seen,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(id, seen, window, by, flash, trend -> TrendEdits.withoutPlot(trend, plot));
+    }
+
+    @PostMapping("/{id}/bands/shifts")
+    String shiftBand(
+            @PathVariable String id,
+            @RequestParam int seen,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(id, seen, window, by, flash, TrendEdits::withShifts);
+    }
+
+    @PostMapping("/{id}/bands/tag")
+    String tagBand(
+            @PathVariable String id,
+            @RequestParam int seen,
+            @RequestParam String key,
+            @RequestParam(defaultValue = "") String called,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(id, seen, window, by, flash, trend -> edits.withTagBand(trend, key, called));
+    }
+
+    @PostMapping("/{id}/bands/query")
+    String queryBand(
+            @PathVariable String id,
+            @RequestParam int seen,
+            @RequestParam(defaultValue = "") String query,
+            @RequestParam(defaultValue = "") String begins,
+            @RequestParam(defaultValue = "") String ends,
+            @RequestParam(defaultValue = "") String names,
+            @RequestParam(defaultValue = "") String called,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(
+                id, seen, window, by, flash, trend -> edits.withQueryBand(trend, query, begins, ends, names, called));
+    }
+
+    @PostMapping("/{id}/bands/{band}/remove")
+    String withoutBand(
+            @PathVariable String id,
+            @PathVariable String band,
+            @RequestParam int seen,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(id, seen, window, by, flash, trend -> TrendEdits.withoutBand(trend, band));
+    }
+
+    @PostMapping("/{id}/bands/{band}/behind")
+    String behind(
+            @PathVariable String id,
+            @PathVariable String band,
+            @RequestParam int seen,
+            @RequestParam(defaultValue = "") String window,
+            Principal by,
+            RedirectAttributes flash) {
+        return edited(id, seen, window, by, flash, trend -> TrendEdits.behind(trend, band));
+    }
+
+    /** Fields of a band from a saved query, as far as they are chosen. */
+    @Needs(Right.DESIGN)
+    @GetMapping("/{id}/bands/query")
+    String bandFields(@PathVariable String id, @RequestParam(defaultValue = "") String query, Model model) {
+        edits.show(trend(id), model);
+        model.addAttribute("trend", trend(id));
+        model.addAttribute("seen", drafts.revision(id));
+        edits.query(query, model);
+        return "trend/bands :: query";
+    }
+
     /** Fields of a curve from a table, as far as they are chosen. */
     @Needs(Right.DESIGN)
     @GetMapping("/{id}/table")
@@ -248,8 +371,10 @@ class TrendEditController {
             @PathVariable String id,
             @RequestParam(defaultValue = "") String database,
             @RequestParam(defaultValue = "") String table,
+            @RequestParam(defaultValue = "1") int plot,
             Model model) {
         edits.show(trend(id), model);
+        model.addAttribute("addTo", plot);
         model.addAttribute("trend", trend(id));
         model.addAttribute("seen", drafts.revision(id));
         edits.tables(database, table.replace("\r", ""), model);
@@ -259,8 +384,13 @@ class TrendEditController {
     /** The same from a saved query. */
     @Needs(Right.DESIGN)
     @GetMapping("/{id}/query")
-    String queryFields(@PathVariable String id, @RequestParam(defaultValue = "") String query, Model model) {
+    String queryFields(
+            @PathVariable String id,
+            @RequestParam(defaultValue = "") String query,
+            @RequestParam(defaultValue = "1") int plot,
+            Model model) {
         edits.show(trend(id), model);
+        model.addAttribute("addTo", plot);
         model.addAttribute("trend", trend(id));
         model.addAttribute("seen", drafts.revision(id));
         edits.query(query, model);

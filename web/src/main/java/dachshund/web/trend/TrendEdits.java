@@ -10,6 +10,8 @@ import dachshund.core.reader.TableShape;
 import dachshund.core.reader.TableShape.Sort;
 import dachshund.core.reader.TimeColumn;
 import dachshund.core.time.PeriodText;
+import dachshund.core.trend.Band;
+import dachshund.core.trend.BandSource;
 import dachshund.core.trend.Curve;
 import dachshund.core.trend.CurveSource;
 import dachshund.core.trend.PastedCells;
@@ -24,9 +26,12 @@ import dachshund.office.trend.Trends;
 import java.math.BigDecimal;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.OptionalDouble;
+import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.springframework.stereotype.Component;
@@ -63,6 +68,13 @@ class TrendEdits {
         model.addAttribute("orders", PastedCells.Order.values());
         model.addAttribute("from", words(trend));
         model.addAttribute(
+                "fromOfBands",
+                trend.bands().stream().collect(Collectors.toMap(Band::id, band -> words(band.from()), (a, b) -> a)));
+        // Whoever adds one curve after the other goes on where the last one went.
+        int curves = trend.curves().size();
+        model.addAttribute(
+                "addTo", curves == 0 ? 1 : trend.curves().get(curves - 1).plot());
+        model.addAttribute(
                 "backs",
                 trend.curves().stream()
                         .collect(Collectors.toMap(
@@ -92,16 +104,30 @@ class TrendEdits {
         return "pasted cells";
     }
 
+    private String words(BandSource from) {
+        if (from instanceof BandSource.OfTag of) {
+            return words(new CurveSource.OfTag(of.tag()));
+        }
+        if (from instanceof BandSource.OfQuery query) {
+            return name(query.query()) + " / " + query.called() + ", from " + query.begins() + " to " + query.ends();
+        }
+        return "the plant's shift calendar";
+    }
+
     private String name(String id) {
         return definitions.find(id).map(each -> each.name()).orElse("something that is not there any more");
     }
 
-    private static String free(TrendDefinition trend) {
+    private static String free(Predicate<String> isTaken) {
         return IntStream.iterate(1, each -> each + 1)
                 .mapToObj(Integer::toString)
-                .filter(id -> trend.curve(id).isEmpty())
+                .filter(isTaken.negate())
                 .findFirst()
                 .orElseThrow();
+    }
+
+    private static String free(TrendDefinition trend) {
+        return free(id -> trend.curve(id).isPresent());
     }
 
     /** @throws IllegalArgumentException with a sentence, where there are too many already */
@@ -110,6 +136,13 @@ class TrendEdits {
         few(trend);
         // What is measured alike shares a scale.
         return trend.with(Curve.of(free(trend), name, unit, stepped, marked, from));
+    }
+
+    /** The newest curve, which is the last one, in this plot. */
+    static TrendDefinition newIn(TrendDefinition trend, int plot) {
+        return trend.changed(
+                trend.curves().get(trend.curves().size() - 1).id(),
+                each -> each.in(Math.min(plot, trend.plots().size() + 1)));
     }
 
     private static void few(TrendDefinition trend) {
@@ -127,6 +160,85 @@ class TrendEdits {
                 .again(free(trend)));
     }
 
+    /** All curves of a plot once more, in one below all others. */
+    static TrendDefinition plotAgain(TrendDefinition trend, int plot) {
+        int below = trend.plots().size() + 1;
+        TrendDefinition more = trend;
+        for (Curve curve : trend.curvesIn(plot)) {
+            few(more);
+            more = more.with(curve.again(free(more)).in(below));
+        }
+        return more;
+    }
+
+    static TrendDefinition withoutPlot(TrendDefinition trend, int plot) {
+        return trend.of(
+                trend.curves().stream().filter(each -> each.plot() != plot).toList());
+    }
+
+    /** The same curve of another tag: what was only the name or the unit of the tag is that of the other one. */
+    Curve of(Curve curve, String key) {
+        if (!(curve.from() instanceof CurveSource.OfTag was)) {
+            throw new IllegalArgumentException(curve.name() + " is no curve of a tag.");
+        }
+        TagFinder.FoundTag tag = found(key);
+        Curve other = curve.of(new CurveSource.OfTag(tag.ref()));
+        Optional<TagFinder.FoundTag> before = finder.find(was.tag());
+        boolean named =
+                before.isEmpty() || curve.name().equals(before.get().info().name());
+        boolean measured =
+                before.isEmpty() || curve.unit().equals(before.get().info().unit());
+        other = other.called(
+                named ? tag.info().name() : curve.name(), measured ? tag.info().unit() : curve.unit());
+        return measured && curve.scale().equals(curve.unit())
+                ? other.on(tag.info().unit())
+                : other;
+    }
+
+    private static TrendDefinition withBand(TrendDefinition trend, String name, BandSource from) {
+        if (trend.bands().size() >= Band.MOST) {
+            throw new IllegalArgumentException("A trend has " + Band.MOST + " bands at most. Take one out first.");
+        }
+        List<Band> bands = new ArrayList<>(trend.bands());
+        bands.add(new Band(free(id -> trend.band(id).isPresent()), name, from));
+        return trend.under(bands);
+    }
+
+    static TrendDefinition withShifts(TrendDefinition trend) {
+        if (trend.bands().stream().anyMatch(band -> band.from() instanceof BandSource.OfShifts)) {
+            throw new IllegalArgumentException("The shifts are there already.");
+        }
+        return withBand(trend, "Shifts", new BandSource.OfShifts());
+    }
+
+    TrendDefinition withTagBand(TrendDefinition trend, String key, String name) {
+        TagFinder.FoundTag tag = found(key);
+        return withBand(trend, name.isBlank() ? tag.info().name() : name.strip(), new BandSource.OfTag(tag.ref()));
+    }
+
+    TrendDefinition withQueryBand(
+            TrendDefinition trend, String query, String begins, String ends, String names, String called) {
+        if (begins.isEmpty() || ends.isEmpty() || names.isEmpty()) {
+            throw new IllegalArgumentException("Choose the columns of beginning, end and name.");
+        }
+        return withBand(
+                trend,
+                called.isBlank() ? query(query).name() : called.strip(),
+                new BandSource.OfQuery(query, begins, ends, names));
+    }
+
+    static TrendDefinition withoutBand(TrendDefinition trend, String band) {
+        return trend.under(
+                trend.bands().stream().filter(each -> !each.id().equals(band)).toList());
+    }
+
+    /** The band comes first, and lies behind the curves. */
+    static TrendDefinition behind(TrendDefinition trend, String band) {
+        return trend.under(trend.bands().stream()
+                .sorted(Comparator.comparing((Band each) -> !each.id().equals(band)))
+                .toList());
+    }
+
     /** @throws IllegalArgumentException with a sentence, where it is no number of digits */
     static int decimals(String text) {
         if (text.isBlank()) {
@@ -139,9 +251,13 @@ class TrendEdits {
         return Integer.parseInt(text.strip());
     }
 
-    TrendDefinition withTag(TrendDefinition trend, String key) {
-        TagFinder.FoundTag tag = finder.find(TagFinder.ref(key))
+    private TagFinder.FoundTag found(String key) {
+        return finder.find(TagFinder.ref(key))
                 .orElseThrow(() -> new IllegalArgumentException("This tag is not there any more."));
+    }
+
+    TrendDefinition withTag(TrendDefinition trend, String key) {
+        TagFinder.FoundTag tag = found(key);
         return with(
                 trend,
                 tag.info().name(),
@@ -346,6 +462,7 @@ class TrendEdits {
                 definitions.freeName(TrendDefinition.class, trend, query.name()),
                 "",
                 query.window().isBlank() ? "last 24 h" : query.window(),
+                List.of(Band.shifts("1")),
                 List.of());
         for (String number : numbers) {
             made = withQuery(made, id, time, number);

@@ -1,0 +1,300 @@
+package dachshund.web;
+
+import static dachshund.web.Soon.soon;
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import dachshund.core.archive.ArchiveStore.Block;
+import dachshund.core.archive.ArchiveStore.Tag;
+import dachshund.core.archive.Column;
+import dachshund.core.archive.KeptFor;
+import dachshund.core.archive.Marks;
+import dachshund.core.archive.Series;
+import dachshund.core.archive.TagKey;
+import dachshund.core.definition.Definition;
+import dachshund.core.definition.SourceDefinition;
+import dachshund.core.query.QueryDefinition;
+import dachshund.core.query.WrittenQuery;
+import dachshund.core.tag.TagRef;
+import dachshund.core.time.OpcUaTime;
+import dachshund.core.trend.Band;
+import dachshund.core.trend.BandSource;
+import dachshund.core.trend.Curve;
+import dachshund.core.trend.CurveSource;
+import dachshund.core.trend.TrendDefinition;
+import dachshund.office.archive.BlockTable;
+import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.Statement;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.List;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+
+/** Several plots over one window, and the bands above them: shifts, what a tag was, rows of a saved query. */
+class TrendPlotsTest {
+
+    private static final Site SITE = Site.demo();
+    private static final ObjectMapper JSON = new ObjectMapper();
+    private static final String QUERY = "b0b0b0b1";
+
+    private static Instant end;
+    private static TagRef one;
+    private static TagRef other;
+    private static TagRef lot;
+
+    @BeforeAll
+    static void fill() throws Exception {
+        new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard"); // what others left
+        end = Instant.now().truncatedTo(ChronoUnit.HOURS);
+        SourceDefinition works = (SourceDefinition)
+                SITE.bean(Definitions.class).find(SITE.source("Targets")).orElseThrow();
+        one = new TagRef(works.id(), works.tags().get(1).address());
+        other = new TagRef(works.id(), works.tags().get(2).address());
+        lot = new TagRef(works.id(), works.tags().get(3).address());
+        bringIn(one, numbers(1));
+        bringIn(other, numbers(100));
+        Column texts = new Column(Column.Sort.TEXT, 4);
+        texts.addText(ticks(36_000), "L-1", 0);
+        texts.addText(ticks(20_000), "L-2", 0);
+        texts.addText(ticks(5_000), "", Marks.of(Marks.Gap.AWAY));
+        texts.addText(ticks(4_000), "L-3", 0);
+        bringIn(lot, texts);
+        try (Connection connection = DriverManager.getConnection(SITE.database.url("quillmoor_lab"));
+                Statement statement = connection.createStatement()) {
+            statement.execute(
+                    "CREATE TABLE campaign (name VARCHAR(20), began DATETIME, ended DATETIME NULL) AS SELECT 'Beech' AS name, NOW() - INTERVAL 30 HOUR AS began, NOW() - INTERVAL 5 HOUR AS ended UNION ALL SELECT 'Spruce', NOW() - INTERVAL 5 HOUR, NULL");
+        }
+        SITE.bean(Drafts.class)
+                .edit(
+                        new QueryDefinition(
+                                        QUERY,
+                                        "Campaigns",
+                                        "",
+                                        new WrittenQuery(
+                                                named("Laboratory"),
+                                                "SELECT name, began, ended FROM campaign WHERE began < :to AND (ended IS NULL OR ended > :from)"),
+                                        "today",
+                                        List.of())
+                                .fitted(),
+                        0,
+                        "engineer");
+    }
+
+    private static long ticks(int secondsBefore) {
+        return OpcUaTime.toTicks(end.minusSeconds(secondsBefore));
+    }
+
+    private static Column numbers(int scale) {
+        Column column = new Column(Column.Sort.NUMBER, 600);
+        for (int i = 600; i > 0; i--) {
+            column.addNumber(ticks(60 * i), scale * (i % 10), 0);
+        }
+        return column;
+    }
+
+    private static void bringIn(TagRef tag, Column column) throws Exception {
+        SITE.bean(BlockTable.class)
+                .bringIn(
+                        "brought in",
+                        Block.of(TagKey.of(tag), Series.of(List.of(column))),
+                        List.of(new Tag(TagKey.of(tag), tag, "Kept", KeptFor.EVER)));
+    }
+
+    @AfterAll
+    static void clear() throws Exception {
+        new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard");
+    }
+
+    private static String named(String name) {
+        return SITE.bean(Definitions.class).drafted().stream()
+                .filter(each -> each.name().equals(name))
+                .map(Definition::id)
+                .findFirst()
+                .orElseThrow();
+    }
+
+    private static TrendDefinition trend(String address) {
+        String id = address.replaceAll("\\?.*", "").replaceAll(".*/", "");
+        return SITE.bean(Definitions.class).find(TrendDefinition.class, id).orElseThrow();
+    }
+
+    private static JsonNode band(Visitor who, String trend, String band, Instant from, Instant to) throws Exception {
+        return JSON.readTree(who.get("/review/trends/" + trend + "/bands/" + band + ".json?begin=" + from.toEpochMilli()
+                        + "&end=" + to.toEpochMilli())
+                .body());
+    }
+
+    private static String words(JsonNode band) {
+        StringBuilder words = new StringBuilder(band.get("problem").asText());
+        band.get("stretches").forEach(each -> words.append(each.get("name").asText())
+                .append(' ')
+                .append(Math.round(each.get("from").asDouble() - end.getEpochSecond()))
+                .append(' ')
+                .append(Math.round(each.get("to").asDouble() - end.getEpochSecond()))
+                .append('\n'));
+        return words.toString();
+    }
+
+    @Test
+    void eachBandSaysWhatWasGoingOnOrWhyItCannot() throws Exception {
+        String id = "b0b0b0b2";
+        SITE.bean(Drafts.class)
+                .edit(
+                        new TrendDefinition(
+                                id,
+                                "Bands",
+                                "",
+                                "last 8 h",
+                                List.of(
+                                        Band.shifts("1"),
+                                        new Band("2", "Lot", new BandSource.OfTag(lot)),
+                                        new Band(
+                                                "3",
+                                                "Campaign",
+                                                new BandSource.OfQuery(QUERY, "began", "ended", "name")),
+                                        new Band("4", "Gone", new BandSource.OfTag(new TagRef(lot.source(), "gone")))),
+                                List.of()),
+                        0,
+                        "engineer");
+        Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
+        assertThat(words(band(engineer, id, "2", end.minusSeconds(30_000), end.minusSeconds(1000))))
+                .isEqualTo("L-1 -30000 -20000\nL-2 -20000 -5000\nL-3 -4000 -1000\n");
+        // What has not been yet is nothing: the last value holds until now.
+        JsonNode ahead = band(engineer, id, "2", end.minusSeconds(3000), end.plusSeconds(864_000));
+        assertThat(ahead.get("stretches")).hasSize(1);
+        assertThat(ahead.get("stretches").get(0).get("to").asDouble())
+                .isLessThanOrEqualTo(Instant.now().getEpochSecond() + 1.0);
+        // Shifts cover the window without a gap, one behind the other.
+        JsonNode shifts =
+                band(engineer, id, "1", end.minus(2, ChronoUnit.DAYS), end).get("stretches");
+        assertThat(shifts.size()).isBetween(6, 7);
+        for (int i = 1; i < shifts.size(); i++) {
+            assertThat(shifts.get(i).get("from")).isEqualTo(shifts.get(i - 1).get("to"));
+        }
+        JsonNode campaigns = band(engineer, id, "3", end.minus(2, ChronoUnit.DAYS), end.plusSeconds(7200));
+        assertThat(campaigns.get("problem").asText()).isEmpty();
+        assertThat(campaigns.get("stretches")).hasSize(2);
+        assertThat(campaigns.get("stretches").get(1).get("name").asText()).isEqualTo("Spruce");
+        assertThat(campaigns.get("stretches").get(1).get("to").asLong())
+                .isEqualTo(end.plusSeconds(7200).getEpochSecond());
+        assertThat(words(band(engineer, id, "4", end.minusSeconds(10), end))).contains("not there any more");
+        assertThat(words(band(engineer, id, "1", end.minus(3000, ChronoUnit.DAYS), end)))
+                .contains("more than 300 stretches");
+        assertThat(words(band(engineer, id, "1", end, end))).contains("from a time after 1970");
+        assertThat(engineer.get("/review/trends/" + id + "/bands/9.json?begin=1&end=2")
+                        .body())
+                .contains("This band is not there any more.");
+        SITE.bean(Drafts.class)
+                .edit(
+                        ((TrendDefinition) SITE.bean(Definitions.class).find(id).orElseThrow())
+                                .under(List.of(
+                                        new Band("1", "Wrong", new BandSource.OfQuery(QUERY, "begun", "ended", "name")),
+                                        new Band("2", "None", new BandSource.OfQuery("b0b0b0b9", "a", "b", "c")))),
+                        SITE.bean(Drafts.class).revision(id),
+                        "engineer");
+        assertThat(words(band(engineer, id, "1", end.minusSeconds(10), end)))
+                .isEqualTo("The query gives no column begun. It gives name, began, ended.");
+        assertThat(words(band(engineer, id, "2", end.minusSeconds(10), end)))
+                .isEqualTo("The saved query is not there any more.");
+    }
+
+    @Test
+    void aPlotIsMadeAgainOfAnotherTagUnderItsLots() throws Exception {
+        Definitions definitions = SITE.bean(Definitions.class);
+        String address;
+        try (Actor actor = new Actor(SITE).signIn("engineer", "engineer-demo")) {
+            actor.go("/review/trends");
+            actor.click("#new-trend");
+            actor.fill("#add-words", definitions.tag(one).orElseThrow().name());
+            actor.click("#add-picks .pick[data-key='" + one.source() + " " + one.address() + "']");
+            actor.see(".readings", definitions.tag(one).orElseThrow().name());
+            actor.fill("#window", end.minusSeconds(36_000) + " to " + end);
+            actor.click("#trend-window button");
+            actor.see(".trend-one canvas");
+            actor.click(".plot-head button");
+            actor.see(".plot-head", "Plot 2");
+            assertThat(actor.texts(".readings [data-plot='2']")).hasSize(1);
+            actor.click(".readings [data-plot='2'] .curve-edit summary");
+            actor.fill("#other-2", definitions.tag(other).orElseThrow().name());
+            actor.click("#others-2 .pick[data-key='" + other.source() + " " + other.address() + "']");
+            actor.see(
+                    ".readings [data-curve='2']",
+                    definitions.tag(other).orElseThrow().name());
+            soon(() -> actor.browser
+                    .executeScript("return document.querySelectorAll('.trend-one canvas').length")
+                    .equals(2L));
+            actor.see(".readings [data-curve='1']", "9.000");
+            actor.see(".readings [data-curve='2']", "900.000");
+            // One time stands under the other, whatever the scales need.
+            assertThat(
+                            actor.browser.executeScript(
+                                    "const [a, b] = [...document.querySelectorAll('.trend-one .u-over')].map(each => each.getBoundingClientRect()); return [a.left - b.left, a.width - b.width].join()"))
+                    .isEqualTo("0,0");
+            actor.click("#add-band summary");
+            actor.fill("#band-words", definitions.tag(lot).orElseThrow().name());
+            actor.click("#band-picks .pick[data-key='" + lot.source() + " " + lot.address() + "']");
+            actor.see("#trend-bands", definitions.tag(lot).orElseThrow().name());
+            actor.click("#add-band summary");
+            actor.click("#add-shifts");
+            actor.see("#notice", "The shifts are there already.");
+            actor.click("#add-band summary");
+            actor.choose("#band-query", QUERY);
+            actor.see("#band-begins");
+            actor.choose("#band-begins", "began");
+            actor.choose("#band-ends", "ended");
+            actor.choose("#band-names", "name");
+            actor.click("#query-band button");
+            actor.see("#trend-bands", "Campaigns");
+            actor.click("#trend-bands [data-band='2'] form:first-of-type button");
+            actor.see("#trend-bands li:first-child", "lies behind the curves");
+            soon(() -> actor.browser
+                            .executeScript("return document.getElementById('trend-plot').dataset.banded > 0")
+                            .equals(true)
+                    && actor.texts("#reading-bands").get(0).contains("L-3"));
+            actor.see("#reading-bands", "Campaigns: Spruce");
+            actor.click("#trend-svg");
+            String svg = (String) actor.browser.executeScript("return document.getElementById('trend-plot').svg");
+            assertThat(svg).contains(">L-1</title>", ">L-2</title>", ">Beech</title>");
+            // A curve goes to a plot of its own and back; a plot without curves is gone.
+            actor.click(".readings [data-curve='2'] .curve-edit summary");
+            actor.choose("#plot-2", "1");
+            actor.click(".readings [data-curve='2'] .curve-edit button.btn-primary");
+            soon(() -> actor.texts(".plot-head").size() == 1);
+            assertThat(actor.complaints()).isEmpty();
+            address = actor.browser.getCurrentUrl();
+        }
+        TrendDefinition made = trend(address);
+        assertThat(made.curves())
+                .extracting(Curve::from)
+                .containsExactly(new CurveSource.OfTag(one), new CurveSource.OfTag(other));
+        assertThat(made.bands())
+                .extracting(Band::from)
+                .containsExactly(
+                        new BandSource.OfTag(lot),
+                        new BandSource.OfShifts(),
+                        new BandSource.OfQuery(QUERY, "began", "ended", "name"));
+        Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
+        assertThat(engineer.get("/release").body())
+                .contains(definitions.find(made.id()).orElseThrow().name());
+        // Too many plots are a sentence, and nothing is lost.
+        for (int i = 0; i < 8; i++) {
+            engineer.post(
+                    "/review/trends/" + made.id() + "/plots/1/again",
+                    "seen",
+                    Integer.toString(SITE.bean(Drafts.class).revision(made.id())));
+        }
+        assertThat(trend(address).plots()).containsExactly(1, 2, 3, 4, 5, 6);
+        assertThat(trend(address).curves()).hasSize(12);
+        engineer.post(
+                "/review/trends/" + made.id() + "/plots/2/remove",
+                "seen",
+                Integer.toString(SITE.bean(Drafts.class).revision(made.id())));
+        assertThat(trend(address).plots()).containsExactly(1, 2, 3, 4, 5);
+    }
+}
