@@ -195,10 +195,12 @@
   const span = () => `begin=${Math.round(from * 1000)}&end=${Math.round(to * 1000)}`;
   const loadBands = async (mine) => {
     for (const band of bands) {
+      const end = to - 1;
       const answer = await patiently(`${box.dataset.trend}/bands/${band.id}.json?${span()}`, mine);
       if (!answer || mine !== asked) return;
       const found = answer.ok ? await answer.json() : { stretches: [], problem: "It did not answer; show it again." };
-      band.stretches = found.stretches;
+      // What goes on where the window ends now goes on for as long as nothing else is heard.
+      band.stretches = found.stretches.map((each) => (live && each.to >= end ? { ...each, to: Infinity } : each));
       band.row.querySelector("[data-problem]").textContent = found.problem ? " " + found.problem : "";
       redraw(); read();
     }

@@ -240,9 +240,12 @@ class TrendPlotsTest {
             actor.fill("#band-words", definitions.tag(lot).orElseThrow().name());
             actor.click("#band-picks .pick[data-key='" + lot.source() + " " + lot.address() + "']");
             actor.see("#trend-bands", definitions.tag(lot).orElseThrow().name());
+            actor.click("#trend-bands [data-band='1'] button.danger");
+            soon(() -> actor.texts("#trend-bands li").size() == 1);
             actor.click("#add-band summary");
             actor.click("#add-shifts");
-            actor.see("#notice", "The shifts are there already.");
+            actor.see("#trend-bands", "the plant's shift calendar");
+            assertThat(actor.texts("#add-shifts")).isEmpty();
             actor.click("#add-band summary");
             actor.choose("#band-query", QUERY);
             actor.see("#band-begins");
@@ -251,7 +254,8 @@ class TrendPlotsTest {
             actor.choose("#band-names", "name");
             actor.click("#query-band button");
             actor.see("#trend-bands", "Campaigns");
-            actor.click("#trend-bands [data-band='2'] form:first-of-type button");
+            actor.click("#trend-bands [data-band='3'] form:first-of-type button");
+            actor.see("#trend-bands li:first-child", "Campaigns");
             actor.see("#trend-bands li:first-child", "lies behind the curves");
             soon(() -> actor.browser
                             .executeScript("return document.getElementById('trend-plot').dataset.banded > 0")
@@ -276,9 +280,9 @@ class TrendPlotsTest {
         assertThat(made.bands())
                 .extracting(Band::from)
                 .containsExactly(
+                        new BandSource.OfQuery(QUERY, "began", "ended", "name"),
                         new BandSource.OfTag(lot),
-                        new BandSource.OfShifts(),
-                        new BandSource.OfQuery(QUERY, "began", "ended", "name"));
+                        new BandSource.OfShifts());
         Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
         assertThat(engineer.get("/release").body())
                 .contains(definitions.find(made.id()).orElseThrow().name());

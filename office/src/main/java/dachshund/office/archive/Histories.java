@@ -101,8 +101,12 @@ public class Histories {
      */
     private record Intervals(long from, long to, long step, Unit unit, boolean plot) {
 
+        /** Of so many spans an interval cuts one at each end, which is read whole, and the others are read in hours. */
+        private static final int FEW_CUT = 4;
+
         static Intervals of(long from, long to, long step, boolean plot) {
-            boolean hours = from % Unit.HOUR.ticks() == 0 && step % Unit.HOUR.ticks() == 0;
+            boolean hours = from % Unit.HOUR.ticks() == 0 && step % Unit.HOUR.ticks() == 0
+                    || step >= FEW_CUT * ArchiveStore.SPAN;
             return new Intervals(from, to, step, hours ? Unit.HOUR : Unit.MINUTE, plot);
         }
 

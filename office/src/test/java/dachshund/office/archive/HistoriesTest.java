@@ -115,9 +115,16 @@ class HistoriesTest {
         long begun = T0 + 3 * HOUR;
         List<String> byHour = folds(begun, T0 + 29L * DAY * S, 5 * HOUR);
         List<String> bySeconds = folds(T0 + 23L * DAY * S + 17 * S, T0 + 24L * DAY * S, 1000 * S);
+        // Long ones that begin and end anywhere: hours between, values at their ends.
+        long anywhere = T0 + 2L * DAY * S + 17 * S + 3;
+        List<String> whole = folds(anywhere, T0 + 25L * DAY * S + 777 * S, 30L * DAY * S);
+        List<String> byDays = folds(anywhere, T0 + 25L * DAY * S + 777 * S, 40 * HOUR + 11 * S);
         putTogether();
         assertThat(count("COUNT(*) FROM archive_block WHERE minutes IS NOT NULL AND hours IS NOT NULL"))
                 .isEqualTo(90);
+        assertThat(folds(anywhere, T0 + 25L * DAY * S + 777 * S, 30L * DAY * S)).isEqualTo(whole);
+        assertThat(folds(anywhere, T0 + 25L * DAY * S + 777 * S, 40 * HOUR + 11 * S))
+                .isEqualTo(byDays);
         plotted(histories.outline(A, FROM, end, 600, true));
         assertThat(folds(begun, T0 + 29L * DAY * S, 5 * HOUR)).isEqualTo(byHour);
         assertThat(folds(T0 + 23L * DAY * S + 17 * S, T0 + 24L * DAY * S, 1000 * S))

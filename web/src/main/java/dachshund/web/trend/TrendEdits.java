@@ -70,6 +70,7 @@ class TrendEdits {
         model.addAttribute(
                 "fromOfBands",
                 trend.bands().stream().collect(Collectors.toMap(Band::id, band -> words(band.from()), (a, b) -> a)));
+        model.addAttribute("hasShifts", hasShifts(trend));
         // Whoever adds one curve after the other goes on where the last one went.
         int curves = trend.curves().size();
         model.addAttribute(
@@ -204,8 +205,12 @@ class TrendEdits {
         return trend.under(bands);
     }
 
+    private static boolean hasShifts(TrendDefinition trend) {
+        return trend.bands().stream().anyMatch(band -> band.from() instanceof BandSource.OfShifts);
+    }
+
     static TrendDefinition withShifts(TrendDefinition trend) {
-        if (trend.bands().stream().anyMatch(band -> band.from() instanceof BandSource.OfShifts)) {
+        if (hasShifts(trend)) {
             throw new IllegalArgumentException("The shifts are there already.");
         }
         return withBand(trend, "Shifts", new BandSource.OfShifts());
