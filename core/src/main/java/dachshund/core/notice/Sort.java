@@ -5,6 +5,7 @@ public enum Sort {
     HELD("a destination does not take rows", false, false),
     FAULTED("a lane is faulted", true, false),
     ASIDE("rows are set aside", false, false),
+    OLD_ROWS("old rows are not removed", false, false),
     STOPPED("a recorder stopped itself", true, false),
     SILENT("a source is silent", false, false),
     ENDS("a key or certificate ends soon", false, false),

@@ -68,6 +68,10 @@ public final class OldRows {
 
     private static final String REMEMBERED = "old-rows ";
 
+    private static final String NIGHT_ENDED =
+            "The night ended before all of them were removed; it goes on in the next.";
+    private static final String OTHER_DESIGN = "The design is another one now; it is looked at in the next night.";
+
     /** How what is at work is reached. */
     public interface Tables {
 
@@ -96,22 +100,34 @@ public final class OldRows {
      *
      * @param at      when it was looked at last
      * @param rows    how many the database said that it removed then
+     * @param others  how many as old stay, since another installation of Dachshund wrote them for this recorder
      * @param trouble why not all that are old enough, in a sentence; empty where all are
      */
-    public record Removed(Instant at, long rows, String trouble) {
+    public record Removed(Instant at, long rows, long others, String trouble) {
+
+        /** Whether somebody is needed: it does not go on by itself in the next night. */
+        public boolean needsSomebody() {
+            return !trouble.isEmpty() && !trouble.equals(NIGHT_ENDED) && !trouble.equals(OTHER_DESIGN);
+        }
 
         private String text() {
-            return at + "|" + rows + "|" + trouble;
+            return at + "|" + rows + (others > 0 ? "," + others : "") + "|" + trouble;
         }
 
         private static Removed read(String text) {
             String[] parts = text.split("\\|", 3);
-            return new Removed(Instant.parse(parts[0]), Long.parseLong(parts[1]), parts[2]);
+            String[] counts = parts[1].split(",");
+            return new Removed(
+                    Instant.parse(parts[0]),
+                    Long.parseLong(counts[0]),
+                    counts.length > 1 ? Long.parseLong(counts[1]) : 0,
+                    parts[2]);
         }
     }
 
     /** One table of one place of a recorder, tonight. */
     private static final class Task {
+        private final String installation;
         private final RecorderDefinition recorder;
         private final Where where;
         private final Place place;
@@ -123,10 +139,18 @@ public final class OldRows {
 
         private boolean all;
         private long rows;
+        private long others;
         private int tries;
         private long notBefore;
 
-        private Task(RecorderDefinition recorder, Where where, Place place, Instant begun, Instant before) {
+        private Task(
+                String installation,
+                RecorderDefinition recorder,
+                Where where,
+                Place place,
+                Instant begun,
+                Instant before) {
+            this.installation = installation;
             this.recorder = recorder;
             this.where = where;
             this.place = place;
@@ -139,6 +163,15 @@ public final class OldRows {
             found.clear();
             from = OLDEST;
             all = false;
+            others = 0;
+        }
+
+        private void found(RowId row) {
+            if (row.installation().equals(installation)) {
+                found.add(row);
+            } else {
+                others++;
+            }
         }
 
         private String lane() {
@@ -191,7 +224,7 @@ public final class OldRows {
         if (!isNight(now)) {
             List<Task> left = List.copyOf(tonight);
             tonight.clear();
-            left.forEach(task -> end(task, "The night ended before all of them were removed; it goes on in the next."));
+            left.forEach(task -> end(task, NIGHT_ENDED));
             return LOOK.toNanos();
         }
         if (!night.equals(now.toLocalDate())) {
@@ -211,7 +244,7 @@ public final class OldRows {
             return LOOK.toNanos();
         }
         if (!asDesigned(task)) {
-            leave(task, "The design is another one now; it is looked at in the next night.");
+            leave(task, OTHER_DESIGN);
         } else if (guarded(task) && task.all && task.found.isEmpty()) {
             leave(task, "");
         }
@@ -244,7 +277,8 @@ public final class OldRows {
                 tables.places(recorder.id(), where.destination()).stream()
                         .map(Place::read)
                         .filter(where.place()::mayBe)
-                        .map(place -> new Task(recorder, where, place, now, now.minus(Duration.ofDays(days))))
+                        .map(place -> new Task(
+                                local.installation(), recorder, where, place, now, now.minus(Duration.ofDays(days))))
                         .forEach(tonight::add);
             }
         }
@@ -302,7 +336,6 @@ public final class OldRows {
         Layout layout = task.recorder.layout();
         Column id = layout.rowIdColumn().orElseThrow();
         Column time = layout.recordTimeColumn().orElseThrow();
-        String own = local.installation() + "-" + task.recorder.id() + "-";
         RowReading reading = tables.reading(task.where.destination()).orElse(null);
         if (reading == null || !reading.readsBetween()) {
             throw new StoreProblem(
@@ -322,6 +355,8 @@ public final class OldRows {
         }
         int[] rows = {0};
         Instant[] last = {task.from};
+        // Of others at the last instant: they are read once more where it goes on with that one.
+        long[] before = {task.others};
         reading.in(task.place.database())
                 .between(
                         task.place.table(),
@@ -332,16 +367,35 @@ public final class OldRows {
                         MOST_READ,
                         (names, cells) -> {
                             rows[0]++;
-                            last[0] = (Instant) cells.get(names.indexOf(time.name()));
-                            if (cells.get(names.indexOf(id.name())) instanceof String text
-                                    && text.strip().startsWith(own)) {
-                                task.found.add(RowId.read(text.strip()));
+                            Instant at = (Instant) cells.get(names.indexOf(time.name()));
+                            if (!at.equals(last[0])) {
+                                last[0] = at;
+                                before[0] = task.others;
+                            }
+                            if (cells.get(names.indexOf(id.name())) instanceof String text) {
+                                rowId(text.strip())
+                                        .filter(each -> each.recorder().equals(task.recorder.id()))
+                                        .ifPresent(task::found);
                             }
                         });
         task.all = rows[0] < MOST_READ;
         // Of one instant there may be more: they are found when those of ours are gone. Where none is ours it goes on
         // behind.
-        task.from = last[0].isAfter(task.from) || !task.found.isEmpty() ? last[0] : last[0].plus(FINEST);
+        if (last[0].isAfter(task.from) || !task.found.isEmpty()) {
+            task.from = last[0];
+            task.others = task.all ? task.others : before[0];
+        } else {
+            task.from = last[0].plus(FINEST);
+        }
+    }
+
+    /** What somebody else may have written there is none. */
+    private static Optional<RowId> rowId(String text) {
+        try {
+            return Optional.of(RowId.read(text));
+        } catch (IllegalArgumentException none) {
+            return Optional.empty();
+        }
     }
 
     private TableKeeping keeping(Task task) throws StoreProblem {
@@ -378,7 +432,16 @@ public final class OldRows {
         some.forEach(each -> task.found.poll());
     }
 
+    /** What cannot be told is reported, and keeps nothing back. */
     private void end(Task task, String trouble) {
+        try {
+            tell(task, trouble);
+        } catch (RuntimeException | Error defect) {
+            LOG.error("What became of old rows of {} could not be told.", task.recorder.name(), defect);
+        }
+    }
+
+    private void tell(Task task, String trouble) {
         Removed before = removed.get(task.lane());
         boolean same = before != null && before.at().equals(task.begun);
         said(
@@ -386,6 +449,7 @@ public final class OldRows {
                 new Removed(
                         task.begun,
                         task.rows + (same ? before.rows() : 0),
+                        task.others + (same ? before.others() : 0),
                         same && !before.trouble().isEmpty() ? before.trouble() : trouble));
         if (task.rows > 0) {
             String from = task.place.words() + " in " + tables.name(task.where.destination());

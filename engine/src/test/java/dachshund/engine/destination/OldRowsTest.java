@@ -1,6 +1,7 @@
 package dachshund.engine.destination;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.ArgumentMatchers.anyInt;
 import static org.mockito.Mockito.doAnswer;
@@ -65,6 +66,8 @@ class OldRowsTest {
     private final List<RecorderDefinition> recorders = new ArrayList<>();
     private final List<String> told = new ArrayList<>();
     private final List<Integer> steps = new ArrayList<>();
+    private Runnable asked = () -> {};
+    private Runnable telling = () -> {};
     private Optional<TableDescription> described = Optional.empty();
     private LocalStore local;
     private OldRows old;
@@ -125,6 +128,7 @@ class OldRowsTest {
 
                     @Override
                     public List<String> places(String recorder, String destination) {
+                        asked.run();
                         return places.getOrDefault(recorder, List.of());
                     }
 
@@ -141,7 +145,10 @@ class OldRowsTest {
                 local,
                 clock,
                 ZoneOffset.UTC,
-                (recorder, from, rows, before, begun) -> told.add(recorder.name() + ": " + rows + " from " + from));
+                (recorder, from, rows, before, begun) -> {
+                    told.add(recorder.name() + ": " + rows + " from " + from);
+                    telling.run();
+                });
         at("2026-11-29T03:00:00Z");
     }
 
@@ -205,7 +212,7 @@ class OldRowsTest {
         assertThat(tables.get("lots")).hasSize(20 + 30 + 40 + 2);
         assertThat(steps).containsExactly(500, 500, 300);
         assertThat(told).containsExactly("Recorder " + A + ": 1300 from lots in Records dest");
-        assertThat(removed(A)).isEqualTo(new Removed(Instant.parse("2026-11-29T03:00:00Z"), 1_300, ""));
+        assertThat(removed(A)).isEqualTo(new Removed(Instant.parse("2026-11-29T03:00:00Z"), 1_300, 40, ""));
         // Once a night; what has become old goes in the next.
         clock.pass(Duration.ofMinutes(10));
         fill("lots", local.installation(), A, 1, Duration.ofDays(20));
@@ -236,7 +243,8 @@ class OldRowsTest {
         fill("lots", local.installation(), A, 600, Duration.ofDays(2));
         steps(20);
         assertThat(tables.get("lots")).hasSize(2 * OldRows.MOST_READ + 200);
-        assertThat(removed(A)).isEqualTo(new Removed(Instant.parse("2026-11-29T03:00:00Z"), 600, ""));
+        assertThat(removed(A))
+                .isEqualTo(new Removed(Instant.parse("2026-11-29T03:00:00Z"), 600, OldRows.MOST_READ + 100L, ""));
     }
 
     @Test
@@ -363,7 +371,7 @@ class OldRowsTest {
         });
         steps(10);
         assertThat(tables.get("lots")).isEmpty();
-        assertThat(removed(A)).isEqualTo(new Removed(Instant.parse("2026-11-29T03:00:00Z"), 700, ""));
+        assertThat(removed(A)).isEqualTo(new Removed(Instant.parse("2026-11-29T03:00:00Z"), 700, 0, ""));
     }
 
     @Test
@@ -428,6 +436,73 @@ class OldRowsTest {
         recorder(A, "lots", days(1));
         fill("lots", local.installation(), A, 3, Duration.ofDays(2));
         steps(5);
+        local.close();
+        local = new LocalStore(folder.resolve("local.db"));
+        OldRows again =
+                new OldRows(List::of, mock(OldRows.Tables.class), local, clock, ZoneOffset.UTC, (a, b, c, d, e) -> {});
+        assertThat(again.removed(A, "dest")).contains(removed(A));
+    }
+
+    /** A fault while the tables of the night are collected: it is collected anew, and no night is skipped. */
+    @Test
+    void whatFailsWhileTheNightIsBegunIsBegunAnew() {
+        recorder(A, "lots", days(10));
+        recorder(B, "others", days(10));
+        fill("lots", local.installation(), A, 3, Duration.ofDays(11));
+        fill("others", local.installation(), B, 3, Duration.ofDays(11));
+        int[] times = {0};
+        asked = () -> {
+            if (++times[0] == 2) {
+                throw new IllegalStateException("The local disk does not answer.");
+            }
+        };
+        assertThatThrownBy(() -> old.step()).hasMessage("The local disk does not answer.");
+        steps(8);
+        assertThat(tables.get("lots")).isEmpty();
+        assertThat(tables.get("others")).isEmpty();
+        assertThat(told).containsExactlyInAnyOrder(told(A, 3, "lots"), told(B, 3, "others"));
+    }
+
+    private static String told(String recorder, int rows, String table) {
+        return "Recorder " + recorder + ": " + rows + " from " + table + " in Records dest";
+    }
+
+    /** What cannot be told of one is told of the next, in the night and at its end, and once. */
+    @Test
+    void whatCannotBeToldOfOneTableKeepsNoOtherBackAndIsNotRepeated() {
+        recorder(A, "lots", days(10));
+        recorder(B, "others", days(10));
+        fill("lots", local.installation(), A, 3_000, Duration.ofDays(11));
+        fill("others", local.installation(), B, 3_000, Duration.ofDays(11));
+        telling = () -> {
+            throw new AssertionError("nobody listens");
+        };
+        steps(2);
+        troubles.put("lots", () -> {
+            throw new StoreProblem(Kind.AWAY, -1, "Away.", null);
+        });
+        steps(2);
+        at("2026-11-29T05:00:01Z");
+        steps(4);
+        assertThat(told).hasSize(2);
+        assertThat(removed(A).trouble()).startsWith("The night ended");
+        assertThat(removed(B).trouble()).startsWith("The night ended");
+        assertThat(removed(A).needsSomebody()).isFalse();
+    }
+
+    /** Rows of an installation before this one are not ours to remove, and that is said; texts that are no row ids are nobody's. */
+    @Test
+    void rowsOfAnEarlierInstallationStayAndAreCounted() {
+        recorder(A, "lots", days(10));
+        fill("lots", "0a1b2c", A, 7, Duration.ofDays(12));
+        fill("lots", local.installation(), A, 3, Duration.ofDays(11));
+        String own = local.installation() + "-" + A + "-";
+        tables.get("lots").add(new There(own, clock.now().minus(Duration.ofDays(20))));
+        tables.get("lots")
+                .add(new There(own + "zzzzzzzz-000000000001-0000", clock.now().minus(Duration.ofDays(20))));
+        steps(6);
+        assertThat(tables.get("lots")).hasSize(9);
+        assertThat(removed(A)).isEqualTo(new Removed(Instant.parse("2026-11-29T03:00:00Z"), 3, 7, ""));
         local.close();
         local = new LocalStore(folder.resolve("local.db"));
         OldRows again =

@@ -7,8 +7,10 @@ import dachshund.core.notice.Matter;
 import dachshund.core.notice.Sort;
 import dachshund.core.source.LinkState;
 import dachshund.engine.Engine;
+import dachshund.engine.destination.OldRows;
 import dachshund.engine.lane.LaneState;
 import dachshund.engine.lane.LaneStatus;
+import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.source.SourceRun;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.office.audit.Audit;
@@ -93,6 +95,7 @@ class Matters {
                 this::stopped,
                 this::transactions,
                 this::aside,
+                this::oldRows,
                 this::silent,
                 this::certificates,
                 this::disk,
@@ -190,6 +193,26 @@ class Matters {
                 .findFirst()
                 .map(row -> row.at())
                 .orElse(engine.clock().now());
+    }
+
+    private List<Matter> oldRows() {
+        List<Matter> all = new ArrayList<>();
+        for (RecorderStatus status : engine.status().values()) {
+            RecorderDefinition recorder = status.definition();
+            for (RecorderDefinition.Where where : recorder.wheres()) {
+                if (where.upkeep().keepDays() > 0) {
+                    engine.oldRows(recorder.id(), where.destination())
+                            .filter(OldRows.Removed::needsSomebody)
+                            .ifPresent(removed -> all.add(matter(
+                                    "old rows " + recorder.id() + " " + where.destination(),
+                                    Sort.OLD_ROWS,
+                                    Optional.of(recorder),
+                                    "Rows older than " + where.upkeep().keepDays() + " days stay. " + removed.trouble(),
+                                    removed.at())));
+                }
+            }
+        }
+        return all;
     }
 
     private List<Matter> silent() {

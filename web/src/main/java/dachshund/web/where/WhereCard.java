@@ -63,8 +63,13 @@ public record WhereCard(
     /** What became of rows that were old enough, in a sentence without its time; empty where there is nothing to tell. */
     public String removedWords() {
         return removed.filter(each -> where.upkeep().keepDays() > 0)
-                .map(each -> (each.rows() == 1 ? "1 old row was removed" : each.rows() + " old rows were removed")
-                        + (each.trouble().isEmpty() ? "." : ", not all. " + each.trouble()))
+                .map(
+                        each -> (each.rows() == 1 ? "1 old row was removed" : each.rows() + " old rows were removed")
+                                + (each.trouble().isEmpty() ? "." : ", not all. " + each.trouble())
+                                + (each.others() == 0
+                                        ? ""
+                                        : " As old, and left: " + each.others()
+                                                + " that another installation of Dachshund wrote for this recorder; nobody here can tell whether it still needs them."))
                 .orElse("");
     }
 

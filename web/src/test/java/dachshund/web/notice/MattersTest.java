@@ -9,11 +9,13 @@ import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.layout.Layout;
+import dachshund.core.layout.Upkeep;
 import dachshund.core.notice.Matter;
 import dachshund.core.notice.Sort;
 import dachshund.core.source.LinkState;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.engine.Engine;
+import dachshund.engine.destination.OldRows;
 import dachshund.engine.lane.Account;
 import dachshund.engine.lane.LaneState;
 import dachshund.engine.lane.LaneStatus;
@@ -170,6 +172,31 @@ class MattersTest {
             assertThat(matter.folder()).isEqualTo("Hall 2");
             assertThat(matter.sentence()).isEqualTo("The table is gone. 3 rows wait on disk.");
         });
+    }
+
+    /** Rows that stay beyond their age need somebody, unless the next night goes on with them. */
+    @Test
+    void oldRowsThatAreNotRemovedAreAMatterOfTheirRecorder() {
+        RecorderDefinition keeping = new RecorderDefinition(
+                "c0000001",
+                "Dryer",
+                "",
+                List.of(),
+                Layout.proposed(),
+                List.of(new RecorderDefinition.Where("b0000001", "t", new Upkeep(true, true, 30, true), false)));
+        when(engine.status())
+                .thenReturn(Map.of(
+                        "c0000001",
+                        new RecorderStatus(
+                                keeping, LaneState.RECORDING, "", BEGIN, 0, 0, BEGIN, Duration.ZERO, List.of())));
+        when(engine.oldRows("c0000001", "b0000001"))
+                .thenReturn(Optional.of(new OldRows.Removed(BEGIN, 0, 0, "2 are set aside.")));
+        assertThat(only()).satisfies(matter -> {
+            assertThat(matter.sort()).isEqualTo(Sort.OLD_ROWS);
+            assertThat(matter.sentence()).isEqualTo("Rows older than 30 days stay. 2 are set aside.");
+        });
+        when(engine.oldRows("c0000001", "b0000001")).thenReturn(Optional.of(new OldRows.Removed(BEGIN, 0, 5, "")));
+        assertThat(matters()).isEmpty();
     }
 
     @Test
