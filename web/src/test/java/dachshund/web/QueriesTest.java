@@ -91,6 +91,19 @@ class QueriesTest {
                     .filter(no -> no % 3 == 1 && no % 100 >= 55)
                     .count();
             assertThat(actor.texts(".rows-of tbody tr")).hasSize((int) byHand);
+            // What is not saved yet goes out as it is here, to whoever asked it.
+            String here = actor.see("#as-csv").getDomAttribute("href");
+            assertThat(new Visitor(SITE)
+                            .signIn("engineer", "engineer-demo")
+                            .get(here)
+                            .body()
+                            .lines())
+                    .hasSize((int) byHand + 1);
+            assertThat(new Visitor(SITE)
+                            .signIn("viewer", "viewer-demo")
+                            .get(here)
+                            .body())
+                    .contains("This answer is not kept any more.");
             actor.click("#save-query");
             actor.see("#notice", "Saved as a draft");
             actor.click("#as-asked");

@@ -1,5 +1,8 @@
 package dachshund.office.query;
 
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.window.Span;
 import java.io.IOException;
@@ -11,7 +14,11 @@ import java.util.concurrent.TimeUnit;
 /** An answer that comes, or came, and can be looked at anywhere meanwhile. */
 public final class KeptAnswer {
 
+    private static final int AT_ONCE = 1000;
+    private static final long LOOK_MILLIS = 100;
+
     private final String id;
+    private final String name;
     private final String by;
     private final Optional<Span> span;
     private final KeptRows rows;
@@ -21,8 +28,9 @@ public final class KeptAnswer {
     private volatile long looked = System.nanoTime();
     private volatile Exception trouble;
 
-    KeptAnswer(String id, String by, Optional<Span> span, KeptRows rows) {
+    KeptAnswer(String id, String name, String by, Optional<Span> span, KeptRows rows) {
         this.id = id;
+        this.name = name;
         this.by = by;
         this.span = span;
         this.rows = rows;
@@ -30,6 +38,11 @@ public final class KeptAnswer {
 
     public String id() {
         return id;
+    }
+
+    /** What was asked, as people call it; may be empty. */
+    public String name() {
+        return name;
     }
 
     /** Who asked; nobody else sees it. */
@@ -100,6 +113,68 @@ public final class KeptAnswer {
     public List<List<Object>> part(long from, int most) throws IOException {
         looked = System.nanoTime();
         return rows.read(from, most);
+    }
+
+    /**
+     * Hands out all of it from its first row on, also what comes meanwhile: the database is not asked again. Of one that was cancelled
+     * it is what came.
+     *
+     * @return how many rows
+     * @throws StoreProblem where it ended before its end, where there is more of it than is kept, or where it is gone
+     * @throws QueryProblem where the database refused the query
+     */
+    public long give(TableReading.Taker taker) throws StoreProblem, QueryProblem {
+        while (!done() && columns().isEmpty()) {
+            look();
+            await(LOOK_MILLIS);
+        }
+        if (!columns().isEmpty()) {
+            taker.columns(columns());
+        }
+        long given = 0;
+        while (true) {
+            boolean wasDone = done();
+            List<List<Object>> rows = some(given);
+            for (List<Object> row : rows) {
+                given++;
+                if (!taker.row(row)) {
+                    return given;
+                }
+            }
+            if (rows.isEmpty() && wasDone) {
+                end();
+                return given;
+            }
+            if (rows.isEmpty()) {
+                await(LOOK_MILLIS);
+            }
+        }
+    }
+
+    private List<List<Object>> some(long from) throws StoreProblem {
+        try {
+            return part(from, AT_ONCE);
+        } catch (IOException gone) {
+            throw new StoreProblem(StoreProblem.Kind.BUSY, -1, "This answer is not kept any more. Ask again.", gone);
+        }
+    }
+
+    /** Whether what was handed out is all. */
+    private void end() throws StoreProblem, QueryProblem {
+        if (trouble instanceof StoreProblem problem) {
+            throw problem;
+        }
+        if (trouble instanceof QueryProblem problem) {
+            throw problem;
+        }
+        if (more()) {
+            throw new StoreProblem(
+                    StoreProblem.Kind.BUSY,
+                    -1,
+                    "There are more rows than the " + count()
+                            + " that are kept of an answer. Take a file of the saved query, asked anew.",
+                    null);
+        }
     }
 
     /** Somebody still has it before them. */

@@ -88,10 +88,11 @@ public class KeptAnswers {
     /**
      * Begins to ask.
      *
-     * @param by whoever will look at it
+     * @param name what is asked, as people call it; may be empty
+     * @param by   whoever will look at it
      * @throws StoreProblem where too much is being asked already, or its rows cannot be kept
      */
-    public KeptAnswer ask(Asked asked, String by) throws StoreProblem {
+    public KeptAnswer ask(Asked asked, String name, String by) throws StoreProblem {
         if (scarce()) {
             throw problem(
                     "The disk of this installation has less than " + LEAVES_FREE / 1_000_000_000
@@ -122,7 +123,8 @@ public class KeptAnswers {
             random.nextBytes(bytes);
             String id = HexFormat.of().formatHex(bytes);
             try {
-                answer = new KeptAnswer(id, by, asked.span(), new KeptRows(folder.resolve(id + ".rows"), MOST_BYTES));
+                answer = new KeptAnswer(
+                        id, name, by, asked.span(), new KeptRows(folder.resolve(id + ".rows"), MOST_BYTES));
             } catch (IOException cannot) {
                 throw problem("The rows cannot be kept on disk: " + cannot.getMessage(), cannot);
             }
@@ -132,7 +134,7 @@ public class KeptAnswers {
         return answer;
     }
 
-    private static StoreProblem problem(String sentence, Exception cause) {
+    private static StoreProblem problem(String sentence, Throwable cause) {
         return new StoreProblem(StoreProblem.Kind.BUSY, -1, sentence, cause);
     }
 
@@ -142,7 +144,7 @@ public class KeptAnswers {
             asked.give(LIMIT, MOST_ROWS, answer.rows());
         } catch (StoreProblem | dachshund.core.reader.QueryProblem why) {
             trouble = why;
-        } catch (RuntimeException unknown) {
+        } catch (RuntimeException | Error unknown) {
             Threads.report(unknown);
             trouble = problem("It cannot be told why it failed: " + Threads.words(unknown) + ".", unknown);
         } finally {

@@ -101,6 +101,7 @@ class KeptAnswersTest {
                         taker.row(row(n));
                     }
                 }),
+                "",
                 "ann");
         half.await();
         assertThat(answer.done()).isFalse();
@@ -145,6 +146,7 @@ class KeptAnswersTest {
                     }
                     throw new StoreProblem(StoreProblem.Kind.BUSY, -1, "Query execution was interrupted.", null);
                 }),
+                "",
                 "ann");
         running.await();
         answers.cancel(answer.id(), "bob");
@@ -157,13 +159,128 @@ class KeptAnswersTest {
         assertThat(answer.part(0, 10)).isEqualTo(List.of(row(1)));
     }
 
+    private static final class Rows implements TableReading.Taker {
+        private final List<List<Object>> all = new ArrayList<>();
+        private List<TableShape.Column> columns = List.of();
+
+        @Override
+        public void columns(List<TableShape.Column> given) {
+            columns = given;
+        }
+
+        @Override
+        public boolean row(List<Object> cells) {
+            all.add(cells);
+            return true;
+        }
+    }
+
+    /** A file of it has each row once, from the first to the last, whenever they come. */
+    @Test
+    void allOfItIsHandedOutWhileItComes() throws Exception {
+        CountDownLatch half = new CountDownLatch(1);
+        KeptAnswer answer = answers.ask(
+                asked(taker -> {
+                    try {
+                        Thread.sleep(150);
+                        taker.columns(COLUMNS);
+                        for (long n = 0; n < 5_000; n++) {
+                            if (n == 2_345) {
+                                half.await();
+                            }
+                            taker.row(row(n));
+                        }
+                    } catch (InterruptedException interrupted) {
+                        Thread.currentThread().interrupt();
+                    }
+                }),
+                "",
+                "ann");
+        Rows rows = new Rows();
+        List<Long> given = new ArrayList<>();
+        Thread reader = new Thread(() -> {
+            try {
+                given.add(answer.give(rows));
+            } catch (StoreProblem | QueryProblem problem) {
+                given.add(-1L);
+            }
+        });
+        reader.start();
+        await().until(() -> rows.all.size() == 2_345);
+        half.countDown();
+        reader.join(20_000);
+        assertThat(given).containsExactly(5_000L);
+        assertThat(rows.columns).isEqualTo(COLUMNS);
+        List<List<Object>> expected = new ArrayList<>();
+        for (long n = 0; n < 5_000; n++) {
+            expected.add(row(n));
+        }
+        assertThat(rows.all).isEqualTo(expected);
+        // Whoever wants no more is given no more.
+        assertThat(answer.give(new TableReading.Taker() {
+                    @Override
+                    public void columns(List<TableShape.Column> columns) {
+                        // not wanted
+                    }
+
+                    @Override
+                    public boolean row(List<Object> cells) {
+                        return false;
+                    }
+                }))
+                .isEqualTo(1);
+    }
+
+    /** A file that is not whole is never taken for one that is. */
+    @Test
+    void whatEndedBeforeItsEndIsNoWholeFile() throws Exception {
+        KeptAnswer broken = answers.ask(
+                asked(taker -> {
+                    taker.columns(COLUMNS);
+                    taker.row(row(1));
+                    throw new StoreProblem(StoreProblem.Kind.AWAY, -1, "It went away.", null);
+                }),
+                "",
+                "ann");
+        Rows rows = new Rows();
+        assertThat(catchThrowableOfType(StoreProblem.class, () -> broken.give(rows)))
+                .hasMessage("It went away.");
+        assertThat(rows.all).hasSize(1);
+        KeptAnswer refused = answers.ask(
+                asked(taker -> {
+                    throw new QueryProblem("It is no query.", 3, 5);
+                }),
+                "",
+                "ann");
+        assertThat(catchThrowableOfType(QueryProblem.class, () -> refused.give(new Rows())))
+                .hasMessage("It is no query.");
+        KeptAnswer long_ = answers.ask(
+                asked(taker -> {
+                    taker.columns(COLUMNS);
+                    for (long n = 0; n < KeptAnswers.MOST_ROWS && taker.row(List.of(n, "x")); n++) {
+                        // until it takes no more
+                    }
+                }),
+                "",
+                "ann");
+        long_.await(60_000);
+        assertThat(long_.more()).isTrue();
+        assertThat(catchThrowableOfType(StoreProblem.class, () -> long_.give(new Rows())))
+                .hasMessageContaining("more rows than the 1000000 that are kept");
+        answers.sweep(-1, -1);
+        await().untilAsserted(() -> assertThat(files()).isZero());
+        assertThat(catchThrowableOfType(StoreProblem.class, () -> long_.give(new Rows())))
+                .hasMessage("This answer is not kept any more. Ask again.");
+    }
+
     @Test
     void whateverIsThrownIsASentence() throws Exception {
-        for (Exception each : List.of(
+        for (Throwable each : List.of(
                 new StoreProblem(StoreProblem.Kind.AWAY, -1, "It does not answer.", null),
                 new QueryProblem("It is no query.", 3, 5),
                 new IllegalStateException("odd"),
-                new NullPointerException())) {
+                new NullPointerException(),
+                new StackOverflowError())) {
             KeptAnswer answer = answers.ask(
                     asked(taker -> {
                         if (each instanceof StoreProblem problem) {
@@ -172,14 +289,18 @@ class KeptAnswersTest {
                         if (each instanceof QueryProblem problem) {
                             throw problem;
                         }
+                        if (each instanceof Error error) {
+                            throw error;
+                        }
                         throw (RuntimeException) each;
                     }),
+                    "",
                     "ann");
             answer.await(10_000);
             assertThat(answer.done()).isTrue();
             assertThat(answer.trouble().orElseThrow().getMessage()).endsWith(".");
         }
-        KeptAnswer good = answers.ask(asked(taker -> taker.columns(COLUMNS)), "ann");
+        KeptAnswer good = answers.ask(asked(taker -> taker.columns(COLUMNS)), "", "ann");
         good.await(10_000);
         assertThat(good.trouble()).isEmpty();
     }
@@ -198,19 +319,19 @@ class KeptAnswersTest {
                 }
             }
         });
-        KeptAnswer first = answers.ask(slow, "ann");
-        answers.ask(slow, "ann");
+        KeptAnswer first = answers.ask(slow, "", "ann");
+        answers.ask(slow, "", "ann");
         // The third of one person ends the first.
-        answers.ask(slow, "ann");
+        answers.ask(slow, "", "ann");
         first.await(10_000);
         assertThat(first.done()).isTrue();
-        answers.ask(slow, "bob");
-        answers.ask(slow, "bob");
-        assertThat(catchThrowableOfType(StoreProblem.class, () -> answers.ask(slow, "cleo")))
+        answers.ask(slow, "", "bob");
+        answers.ask(slow, "", "bob");
+        assertThat(catchThrowableOfType(StoreProblem.class, () -> answers.ask(slow, "", "cleo")))
                 .hasMessageContaining("as may be at once");
         answers.sweep(0, 0);
         await().untilAsserted(() -> assertThat(files()).isZero());
-        KeptAnswer next = answers.ask(asked(taker -> taker.columns(COLUMNS)), "cleo");
+        KeptAnswer next = answers.ask(asked(taker -> taker.columns(COLUMNS)), "", "cleo");
         next.await(10_000);
         assertThat(next.done()).isTrue();
     }

@@ -1,9 +1,16 @@
 package dachshund.web.query;
 
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.reader.QueryProblem;
+import dachshund.office.audit.Audit;
+import dachshund.office.export.Exports;
+import dachshund.office.export.FileFormat;
 import dachshund.office.query.KeptAnswer;
 import dachshund.office.query.KeptAnswers;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import jakarta.servlet.http.HttpServletResponse;
+import java.io.IOException;
 import java.security.Principal;
 import java.util.List;
 import java.util.Optional;
@@ -26,13 +33,17 @@ class AnswerController {
 
     private final KeptAnswers kept;
     private final Answers answers;
+    private final Exports exports;
+    private final Audit audit;
 
     /** @param count how many rows there are so far */
     public record Part(long count, boolean done, List<List<String>> rows) {}
 
-    AnswerController(KeptAnswers kept, Answers answers) {
+    AnswerController(KeptAnswers kept, Answers answers, Exports exports, Audit audit) {
         this.kept = kept;
         this.answers = answers;
+        this.exports = exports;
+        this.audit = audit;
     }
 
     /** All of it again, while nothing of it is there yet. */
@@ -71,6 +82,22 @@ class AnswerController {
                         found.done(),
                         answers.part(found, Math.max(0, from), Math.max(0, Math.min(MOST, most)))))
                 .orElse(new Part(0, true, List.of()));
+    }
+
+    /** All of it as a file, also what is still to come: the database is not asked again. */
+    @GetMapping("/rows.{ending:csv|jsonl|xlsx|parquet}")
+    void file(@PathVariable String id, @PathVariable String ending, Principal by, HttpServletResponse response)
+            throws StoreProblem, QueryProblem, IOException {
+        KeptAnswer answer = kept.find(id, by.getName())
+                .orElseThrow(() -> new IllegalArgumentException("This answer is not kept any more. Ask again."));
+        FileFormat format = FileFormat.of(ending).orElseThrow();
+        String name = answer.name().isBlank() ? "Query" : answer.name();
+        audit.note(by.getName(), "took a file of a query", name + " as " + format.words());
+        response.setContentType(format.mediaType());
+        response.setHeader(
+                "Content-Disposition",
+                "attachment; filename=\"" + name.replaceAll("[^A-Za-z0-9._-]", "_") + "." + ending + "\"");
+        exports.write(answer::give, format, response.getOutputStream());
     }
 
     @PostMapping("/cancel")

@@ -4,6 +4,7 @@ import dachshund.core.destination.StoreProblem;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.window.WindowProblem;
+import dachshund.office.export.FileFormat;
 import dachshund.office.query.KeptAnswer;
 import dachshund.office.query.KeptAnswers;
 import dachshund.office.query.Queries;
@@ -61,7 +62,7 @@ class Answers {
     void show(QueryDefinition query, Map<String, String> typed, String window, String by, Model model) {
         model.addAttribute("sqlText", queries.text(query.asks()));
         try {
-            KeptAnswer answer = kept.ask(queries.asked(query, typed, window, RightsHeld.standing()), by);
+            KeptAnswer answer = kept.ask(queries.asked(query, typed, window, RightsHeld.standing()), query.name(), by);
             answer.await(PATIENCE_MILLIS);
             show(answer, queries.text(query.asks()), model);
         } catch (QueryProblem | WindowProblem | StoreProblem problem) {
@@ -74,6 +75,7 @@ class Answers {
         boolean done = answer.done();
         answer.span().ifPresent(span -> model.addAttribute("span", span));
         model.addAttribute("answer", answer);
+        model.addAttribute("files", FileFormat.values());
         model.addAttribute("done", done);
         model.addAttribute("count", answer.count());
         model.addAttribute("columns", answer.columns());
