@@ -138,6 +138,7 @@ final class DemoRecorders {
                 columns("BG1", "Bag count", "Lot ID", "Bags per minute"),
                 List.of(every(60)),
                 into(records, "bag_counts")));
+        all.add(bags());
         all.add(changes());
         all.add(lots());
         all.add(stops());
@@ -164,6 +165,18 @@ final class DemoRecorders {
                         .withCode(Optional.of(tag("BG1", "Confirmation code")))
                         .withSettle(Duration.ofMillis(200))))
                 .withKeys(List.of("record_lot"));
+    }
+
+    /** A row a bag, with what the checkweigher found: both change at the same instant. */
+    private RecorderDefinition bags() {
+        Layout layout = columns("BG1", "Bag count", "Lot ID");
+        return recorder(
+                        "Bags",
+                        layout.plus(column(layout, "CW1", "Last bag")),
+                        List.of(new When.OnChange(
+                                Deadband.NONE, List.of(tag("BG1", "Bag count")), Duration.ZERO, Duration.ZERO)),
+                        into(records, "bag"))
+                .withKeys(List.of("lot_id"));
     }
 
     private static When every(int seconds) {

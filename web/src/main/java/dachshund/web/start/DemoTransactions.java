@@ -33,8 +33,8 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * The demo's transactions: a truck over the weighbridge gets its ticket, a lot that ends is booked, and what the laboratory finds
- * releases it or blocks it.
+ * The demo's transactions: a truck over the weighbridge gets its ticket, a lot that ends is booked and its bags are judged, and what
+ * the laboratory finds releases it or blocks it.
  */
 final class DemoTransactions {
 
@@ -82,6 +82,7 @@ final class DemoTransactions {
         destination("Event files")
                 .filter(files -> lotEnergy())
                 .ifPresent(files -> drafts.edit(news(ends, files), 0, by));
+        drafts.edit(packages(), 0, by);
         database("Laboratory").ifPresent(laboratory -> drafts.edit(release(laboratory), 0, by));
     }
 
@@ -214,6 +215,15 @@ final class DemoTransactions {
                     "CREATE TABLE IF NOT EXISTS order_progress (order_no INT PRIMARY KEY, lots INT NOT NULL, pellets_kg DECIMAL(12,0) NOT NULL)",
                     "CREATE TABLE IF NOT EXISTS line_setup (product_code VARCHAR(12) PRIMARY KEY, feed_rpm DECIMAL(4,1) NOT NULL, conditioner_c DECIMAL(4,1) NOT NULL)",
                     "INSERT IGNORE INTO line_setup VALUES ('WP6-15', 34, 78), ('WP8-15', 36.5, 80), ('WP6-BB', 38, 79)",
+                    // Tolerable deficiencies of OIML R 87, table 1, from memory: in percent of the nominal quantity, or
+                    // in grams.
+                    "CREATE TABLE IF NOT EXISTS tolerable_deficiency (over_g DECIMAL(6,0) PRIMARY KEY, up_to_g DECIMAL(6,0) NOT NULL,"
+                            + " percent DECIMAL(3,1) NULL, grams DECIMAL(4,1) NULL)",
+                    "INSERT IGNORE INTO tolerable_deficiency VALUES (0, 50, 9, NULL), (50, 100, NULL, 4.5), (100, 200, 4.5, NULL),"
+                            + " (200, 300, NULL, 9), (300, 500, 3, NULL), (500, 1000, NULL, 15), (1000, 10000, 1.5, NULL),"
+                            + " (10000, 15000, NULL, 150), (15000, 50000, 1, NULL)",
+                    "CREATE TABLE IF NOT EXISTS lot_bags (lot_id VARCHAR(20) PRIMARY KEY, bags INT NOT NULL, mean_g DECIMAL(7,1) NOT NULL,"
+                            + " below INT NOT NULL, far_below INT NOT NULL, verdict VARCHAR(20) NOT NULL)",
                     "CREATE TABLE IF NOT EXISTS lot_release (lot_id VARCHAR(20) PRIMARY KEY, sample_no INT NOT NULL, verdict VARCHAR(10) NOT NULL,"
                             + " outside INT NOT NULL, decided_at DATETIME(3) NOT NULL)"));
             return true;
@@ -372,7 +382,70 @@ final class DemoTransactions {
                 .withOver(Optional.of(new Over(Over.Since.BEFORE, Duration.ofDays(1), Optional.of(lotId), computed)));
     }
 
-    /** The bagger's queue of records is emptied one by one. */
+    /**
+     * Whether the bags of a lot keep the rules for packages of equal nominal quantity: their mean is no less than the nominal quantity,
+     * no more than 2.5 % of them lack more than the tolerable deficiency, and none lacks twice as much.
+     */
+    private TransactionDefinition packages() {
+        return new TransactionDefinition(
+                Definitions.newId(),
+                "Bags of a lot",
+                "A lot is booked: its bags are judged by the rules for packages",
+                List.of(new When.OnNewRow(
+                        records.id(),
+                        "lot_record",
+                        List.of("lot_id"),
+                        "ended",
+                        Duration.ofMinutes(10),
+                        0,
+                        Duration.ofSeconds(5))),
+                Optional.empty(),
+                List.of(),
+                records.id(),
+                Isolation.READ_COMMITTED,
+                true,
+                List.of(
+                        new Step.Compute("nominal_g", "", "15000"),
+                        new Step.LookUp(
+                                "rule",
+                                "",
+                                "",
+                                "SELECT COALESCE(grams, percent * :nominal_g / 100) AS lacking FROM tolerable_deficiency\nWHERE over_g < :nominal_g AND up_to_g >= :nominal_g",
+                                Step.Rows.ONE),
+                        new Step.LookUp(
+                                "bag",
+                                "",
+                                "",
+                                """
+                                SELECT COUNT(last_bag) AS count, AVG(last_bag) AS mean, ROUND(AVG(last_bag), 1) AS mean_g,
+                                  COALESCE(SUM(last_bag < :nominal_g - :rule_lacking), 0) AS below,
+                                  COALESCE(SUM(last_bag < :nominal_g - 2 * :rule_lacking), 0) AS far_below
+                                FROM bag WHERE lot_id = :row_lot_id""",
+                                Step.Rows.ONE),
+                        new Step.Compute(
+                                "verdict",
+                                "bag_count > 0",
+                                "IF(bag_mean >= nominal_g && bag_below <= bag_count * 0.025 && bag_far_below = 0, \"keeps the rules\", \"breaks the rules\")"),
+                        new Step.Put(
+                                "judge",
+                                "bag_count > 0",
+                                Step.Deed.INSERT_OR_UPDATE,
+                                "lot_bags",
+                                List.of(
+                                        new Step.Cell("lot_id", "row_lot_id", true),
+                                        new Step.Cell("bags", "bag_count", false),
+                                        new Step.Cell("mean_g", "bag_mean_g", false),
+                                        new Step.Cell("below", "bag_below", false),
+                                        new Step.Cell("far_below", "bag_far_below", false),
+                                        new Step.Cell("verdict", "verdict", false)),
+                                1,
+                                2,
+                                "")),
+                Answer.NONE,
+                new Policy(Duration.ofSeconds(20), 3, Duration.ofMillis(500), Duration.ofSeconds(3), 1, 100, 0, true),
+                List.of("row_lot_id"));
+    }
+
     /** Whatever is outside its limits blocks the lot. */
     private TransactionDefinition release(Definition laboratory) {
         return new TransactionDefinition(
