@@ -10,7 +10,6 @@ import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
 import java.security.Principal;
 import java.util.List;
-import java.util.function.UnaryOperator;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -19,18 +18,12 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.servlet.mvc.support.RedirectAttributes;
-import org.springframework.web.util.UriUtils;
 
 /** Trends as they are made: curves are added, shown otherwise, and taken out. */
 @Needs(Right.DESIGN)
 @Controller
 @RequestMapping("/review/trends")
 class TrendEditController {
-
-    private static final String PAGE = "/review/trends";
-
-    /** Letters of a window that goes along in an address. */
-    private static final int LONGEST_WINDOW = 200;
 
     private final Definitions definitions;
     private final Drafts drafts;
@@ -42,12 +35,6 @@ class TrendEditController {
         this.drafts = drafts;
         this.removal = removal;
         this.edits = edits;
-    }
-
-    private TrendDefinition trend(String id) {
-        return definitions
-                .find(TrendDefinition.class, id)
-                .orElseThrow(() -> new IllegalArgumentException("This trend is not there any more."));
     }
 
     /** @param key a tag that it begins with; empty for none */
@@ -77,7 +64,7 @@ class TrendEditController {
                                 window),
                 0,
                 by.getName());
-        return "redirect:" + PAGE + "/" + id;
+        return "redirect:" + TrendEdits.PAGE + "/" + id;
     }
 
     /** What a saved query gives, drawn. */
@@ -90,25 +77,7 @@ class TrendEditController {
             flash.addFlashAttribute("problem", refused.getMessage());
             return "redirect:/review/queries/" + query;
         }
-        return "redirect:" + PAGE + "/" + id;
-    }
-
-    private String edited(
-            String id,
-            int seen,
-            String window,
-            Principal by,
-            RedirectAttributes flash,
-            UnaryOperator<TrendDefinition> edit) {
-        try {
-            drafts.edit(edit.apply(trend(id)), seen, by.getName());
-        } catch (IllegalArgumentException refused) {
-            flash.addFlashAttribute("problem", refused.getMessage());
-        }
-        return "redirect:" + PAGE + "/" + id
-                + (window.isBlank() || window.length() > LONGEST_WINDOW
-                        ? ""
-                        : "?window=" + UriUtils.encode(window, java.nio.charset.StandardCharsets.UTF_8));
+        return "redirect:" + TrendEdits.PAGE + "/" + id;
     }
 
     /** Its name, what it is for, and the window that it opens with. */
@@ -121,7 +90,7 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
-        return edited(id, seen, "", by, flash, trend -> {
+        return edits.edited(id, seen, "", by, flash, trend -> {
             String problem = definitions.nameProblem(TrendDefinition.class, id, name.strip());
             if (!problem.isEmpty() || name.isBlank()) {
                 throw new IllegalArgumentException(problem.isEmpty() ? "Give it a name." : problem);
@@ -139,7 +108,7 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
-        return edited(id, seen, window, by, flash, trend -> TrendEdits.newIn(edits.withTag(trend, key), plot));
+        return edits.edited(id, seen, window, by, flash, trend -> TrendEdits.newIn(edits.withTag(trend, key), plot));
     }
 
     @PostMapping("/{id}/pasted")
@@ -153,7 +122,7 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
-        return edited(
+        return edits.edited(
                 id,
                 seen,
                 window,
@@ -177,7 +146,7 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
-        return edited(
+        return edits.edited(
                 id,
                 seen,
                 window,
@@ -199,7 +168,7 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
-        return edited(
+        return edits.edited(
                 id,
                 seen,
                 window,
@@ -230,7 +199,7 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
-        return edited(
+        return edits.edited(
                 id,
                 seen,
                 window,
@@ -256,7 +225,7 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
-        return edited(id, seen, window, by, flash, trend -> TrendEdits.again(trend, curve));
+        return edits.edited(id, seen, window, by, flash, trend -> TrendEdits.again(trend, curve));
     }
 
     @PostMapping("/{id}/curves/{curve}/remove")
@@ -267,7 +236,7 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
-        return edited(id, seen, window, by, flash, trend -> trend.without(curve));
+        return edits.edited(id, seen, window, by, flash, trend -> trend.without(curve));
     }
 
     /** All curves of a plot once more, in another one. */
@@ -279,7 +248,7 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
-        return edited(id, seen, window, by, flash, trend -> TrendEdits.plotAgain(trend, plot));
+        return edits.edited(id, seen, window, by, flash, trend -> TrendEdits.plotAgain(trend, plot));
     }
 
     @PostMapping("/{id}/plots/{plot}/remove")
@@ -290,78 +259,7 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String window,
             Principal by,
             RedirectAttributes flash) {
-        return edited(id, seen, window, by, flash, trend -> TrendEdits.withoutPlot(trend, plot));
-    }
-
-    @PostMapping("/{id}/bands/shifts")
-    String shiftBand(
-            @PathVariable String id,
-            @RequestParam int seen,
-            @RequestParam(defaultValue = "") String window,
-            Principal by,
-            RedirectAttributes flash) {
-        return edited(id, seen, window, by, flash, TrendEdits::withShifts);
-    }
-
-    @PostMapping("/{id}/bands/tag")
-    String tagBand(
-            @PathVariable String id,
-            @RequestParam int seen,
-            @RequestParam String key,
-            @RequestParam(defaultValue = "") String called,
-            @RequestParam(defaultValue = "") String window,
-            Principal by,
-            RedirectAttributes flash) {
-        return edited(id, seen, window, by, flash, trend -> edits.withTagBand(trend, key, called));
-    }
-
-    @PostMapping("/{id}/bands/query")
-    String queryBand(
-            @PathVariable String id,
-            @RequestParam int seen,
-            @RequestParam(defaultValue = "") String query,
-            @RequestParam(defaultValue = "") String begins,
-            @RequestParam(defaultValue = "") String ends,
-            @RequestParam(defaultValue = "") String names,
-            @RequestParam(defaultValue = "") String called,
-            @RequestParam(defaultValue = "") String window,
-            Principal by,
-            RedirectAttributes flash) {
-        return edited(
-                id, seen, window, by, flash, trend -> edits.withQueryBand(trend, query, begins, ends, names, called));
-    }
-
-    @PostMapping("/{id}/bands/{band}/remove")
-    String withoutBand(
-            @PathVariable String id,
-            @PathVariable String band,
-            @RequestParam int seen,
-            @RequestParam(defaultValue = "") String window,
-            Principal by,
-            RedirectAttributes flash) {
-        return edited(id, seen, window, by, flash, trend -> TrendEdits.withoutBand(trend, band));
-    }
-
-    @PostMapping("/{id}/bands/{band}/behind")
-    String behind(
-            @PathVariable String id,
-            @PathVariable String band,
-            @RequestParam int seen,
-            @RequestParam(defaultValue = "") String window,
-            Principal by,
-            RedirectAttributes flash) {
-        return edited(id, seen, window, by, flash, trend -> TrendEdits.behind(trend, band));
-    }
-
-    /** Fields of a band from a saved query, as far as they are chosen. */
-    @Needs(Right.DESIGN)
-    @GetMapping("/{id}/bands/query")
-    String bandFields(@PathVariable String id, @RequestParam(defaultValue = "") String query, Model model) {
-        edits.show(trend(id), model);
-        model.addAttribute("trend", trend(id));
-        model.addAttribute("seen", drafts.revision(id));
-        edits.query(query, model);
-        return "trend/bands :: query";
+        return edits.edited(id, seen, window, by, flash, trend -> TrendEdits.withoutPlot(trend, plot));
     }
 
     /** Fields of a curve from a table, as far as they are chosen. */
@@ -373,9 +271,9 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String table,
             @RequestParam(defaultValue = "1") int plot,
             Model model) {
-        edits.show(trend(id), model);
+        edits.show(edits.trend(id), model);
         model.addAttribute("addTo", plot);
-        model.addAttribute("trend", trend(id));
+        model.addAttribute("trend", edits.trend(id));
         model.addAttribute("seen", drafts.revision(id));
         edits.tables(database, table.replace("\r", ""), model);
         return "trend/add :: table";
@@ -389,9 +287,9 @@ class TrendEditController {
             @RequestParam(defaultValue = "") String query,
             @RequestParam(defaultValue = "1") int plot,
             Model model) {
-        edits.show(trend(id), model);
+        edits.show(edits.trend(id), model);
         model.addAttribute("addTo", plot);
-        model.addAttribute("trend", trend(id));
+        model.addAttribute("trend", edits.trend(id));
         model.addAttribute("seen", drafts.revision(id));
         edits.query(query, model);
         return "trend/add :: query";
@@ -399,6 +297,6 @@ class TrendEditController {
 
     @PostMapping("/{id}/remove")
     String remove(@PathVariable String id, Principal by, RedirectAttributes flash) {
-        return removal.remove(id, "trend", PAGE, by.getName(), flash);
+        return removal.remove(id, "trend", TrendEdits.PAGE, by.getName(), flash);
     }
 }

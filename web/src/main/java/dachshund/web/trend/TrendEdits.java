@@ -11,51 +11,69 @@ import dachshund.core.reader.TableShape.Sort;
 import dachshund.core.reader.TimeColumn;
 import dachshund.core.time.PeriodText;
 import dachshund.core.trend.Band;
-import dachshund.core.trend.BandSource;
 import dachshund.core.trend.Curve;
 import dachshund.core.trend.CurveSource;
 import dachshund.core.trend.PastedCells;
 import dachshund.core.trend.TrendDefinition;
 import dachshund.core.window.WindowProblem;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Drafts;
 import dachshund.office.definition.Standing;
 import dachshund.office.query.Queries;
 import dachshund.office.reader.Databases;
 import dachshund.office.tag.TagFinder;
 import dachshund.office.trend.Trends;
 import java.math.BigDecimal;
+import java.nio.charset.StandardCharsets;
+import java.security.Principal;
 import java.time.Duration;
 import java.util.ArrayList;
-import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalDouble;
-import java.util.function.Predicate;
+import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
-import java.util.stream.IntStream;
 import org.springframework.stereotype.Component;
 import org.springframework.ui.Model;
+import org.springframework.web.servlet.mvc.support.RedirectAttributes;
+import org.springframework.web.util.UriUtils;
 
 /** What a page of a trend needs to be changed: which curves may be added, and those that are. */
 @Component
 class TrendEdits {
 
+    static final String PAGE = "/review/trends";
+
+    /** Letters of a window that goes along in an address. */
+    private static final int LONGEST_WINDOW = 200;
+
     /** A query with more columns of numbers is rarely meant as one plot. */
     private static final int MOST_OF_QUERY = 6;
 
     private final Definitions definitions;
+    private final Drafts drafts;
     private final Databases databases;
     private final Queries queries;
     private final Trends trends;
     private final TagFinder finder;
+    private final BandEdits bands;
 
-    TrendEdits(Definitions definitions, Databases databases, Queries queries, Trends trends, TagFinder finder) {
+    TrendEdits(
+            Definitions definitions,
+            Drafts drafts,
+            Databases databases,
+            Queries queries,
+            Trends trends,
+            TagFinder finder,
+            BandEdits bands) {
         this.definitions = definitions;
+        this.drafts = drafts;
         this.databases = databases;
         this.queries = queries;
         this.trends = trends;
         this.finder = finder;
+        this.bands = bands;
     }
 
     void show(TrendDefinition trend, Model model) {
@@ -67,10 +85,7 @@ class TrendEdits {
                         .toList());
         model.addAttribute("orders", PastedCells.Order.values());
         model.addAttribute("from", words(trend));
-        model.addAttribute(
-                "fromOfBands",
-                trend.bands().stream().collect(Collectors.toMap(Band::id, band -> words(band.from()), (a, b) -> a)));
-        model.addAttribute("hasShifts", hasShifts(trend));
+        bands.show(trend, model);
         // Whoever adds one curve after the other goes on where the last one went.
         int curves = trend.curves().size();
         model.addAttribute(
@@ -84,6 +99,37 @@ class TrendEdits {
                                 (a, b) -> a)));
     }
 
+    /**
+     * Makes an edit of somebody's, and leads back to the trend as it was looked at; what is refused is said there.
+     *
+     * @param seen   the revision that was edited
+     * @param window that the page shows; empty for that of the trend
+     */
+    String edited(
+            String id,
+            int seen,
+            String window,
+            Principal by,
+            RedirectAttributes flash,
+            UnaryOperator<TrendDefinition> edit) {
+        try {
+            drafts.edit(edit.apply(trend(id)), seen, by.getName());
+        } catch (IllegalArgumentException refused) {
+            flash.addFlashAttribute("problem", refused.getMessage());
+        }
+        return "redirect:" + PAGE + "/" + id
+                + (window.isBlank() || window.length() > LONGEST_WINDOW
+                        ? ""
+                        : "?window=" + UriUtils.encode(window, StandardCharsets.UTF_8));
+    }
+
+    /** @throws IllegalArgumentException with a sentence, where it is gone */
+    TrendDefinition trend(String id) {
+        return definitions
+                .find(TrendDefinition.class, id)
+                .orElseThrow(() -> new IllegalArgumentException("This trend is not there any more."));
+    }
+
     /** Where each curve has its values from, in words. */
     private Map<String, String> words(TrendDefinition trend) {
         return trend.curves().stream().collect(Collectors.toMap(Curve::id, curve -> words(curve.from()), (a, b) -> a));
@@ -91,9 +137,7 @@ class TrendEdits {
 
     private String words(CurveSource from) {
         if (from instanceof CurveSource.OfTag tag) {
-            return finder.find(tag.tag())
-                    .map(found -> found.source().name() + " / " + found.info().fullName())
-                    .orElse("a tag that is not there any more");
+            return bands.words(tag.tag());
         }
         if (from instanceof CurveSource.OfTable table) {
             return name(table.database()) + " / " + new TableName(table.schema(), table.table()).words() + " / "
@@ -105,30 +149,12 @@ class TrendEdits {
         return "pasted cells";
     }
 
-    private String words(BandSource from) {
-        if (from instanceof BandSource.OfTag of) {
-            return words(new CurveSource.OfTag(of.tag()));
-        }
-        if (from instanceof BandSource.OfQuery query) {
-            return name(query.query()) + " / " + query.called() + ", from " + query.begins() + " to " + query.ends();
-        }
-        return "the plant's shift calendar";
-    }
-
     private String name(String id) {
         return definitions.find(id).map(each -> each.name()).orElse("something that is not there any more");
     }
 
-    private static String free(Predicate<String> isTaken) {
-        return IntStream.iterate(1, each -> each + 1)
-                .mapToObj(Integer::toString)
-                .filter(isTaken.negate())
-                .findFirst()
-                .orElseThrow();
-    }
-
     private static String free(TrendDefinition trend) {
-        return free(id -> trend.curve(id).isPresent());
+        return BandEdits.free(id -> trend.curve(id).isPresent());
     }
 
     /** @throws IllegalArgumentException with a sentence, where there are too many already */
@@ -194,54 +220,6 @@ class TrendEdits {
         return measured && curve.scale().equals(curve.unit())
                 ? other.on(tag.info().unit())
                 : other;
-    }
-
-    private static TrendDefinition withBand(TrendDefinition trend, String name, BandSource from) {
-        if (trend.bands().size() >= Band.MOST) {
-            throw new IllegalArgumentException("A trend has " + Band.MOST + " bands at most. Take one out first.");
-        }
-        List<Band> bands = new ArrayList<>(trend.bands());
-        bands.add(new Band(free(id -> trend.band(id).isPresent()), name, from));
-        return trend.under(bands);
-    }
-
-    private static boolean hasShifts(TrendDefinition trend) {
-        return trend.bands().stream().anyMatch(band -> band.from() instanceof BandSource.OfShifts);
-    }
-
-    static TrendDefinition withShifts(TrendDefinition trend) {
-        if (hasShifts(trend)) {
-            throw new IllegalArgumentException("The shifts are there already.");
-        }
-        return withBand(trend, "Shifts", new BandSource.OfShifts());
-    }
-
-    TrendDefinition withTagBand(TrendDefinition trend, String key, String name) {
-        TagFinder.FoundTag tag = found(key);
-        return withBand(trend, name.isBlank() ? tag.info().name() : name.strip(), new BandSource.OfTag(tag.ref()));
-    }
-
-    TrendDefinition withQueryBand(
-            TrendDefinition trend, String query, String begins, String ends, String names, String called) {
-        if (begins.isEmpty() || ends.isEmpty() || names.isEmpty()) {
-            throw new IllegalArgumentException("Choose the columns of beginning, end and name.");
-        }
-        return withBand(
-                trend,
-                called.isBlank() ? query(query).name() : called.strip(),
-                new BandSource.OfQuery(query, begins, ends, names));
-    }
-
-    static TrendDefinition withoutBand(TrendDefinition trend, String band) {
-        return trend.under(
-                trend.bands().stream().filter(each -> !each.id().equals(band)).toList());
-    }
-
-    /** The band comes first, and lies behind the curves. */
-    static TrendDefinition behind(TrendDefinition trend, String band) {
-        return trend.under(trend.bands().stream()
-                .sorted(Comparator.comparing((Band each) -> !each.id().equals(band)))
-                .toList());
     }
 
     /** @throws IllegalArgumentException with a sentence, where it is no number of digits */
