@@ -204,6 +204,49 @@ class TrendPlotsTest {
                 .isEqualTo("The saved query is not there any more.");
     }
 
+    /** The list of tags is where they are found, by unit and equipment too; those that are ticked are drawn or asked together. */
+    @Test
+    void tagsThatAreTickedInTheirListAreDrawnOrAsked() throws Exception {
+        Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
+        JsonNode all = JSON.readTree(engineer.get("/plant/tags?count=500").body());
+        JsonNode tonnes =
+                JSON.readTree(engineer.get("/plant/tags?count=500&unit=t%2Fh").body());
+        assertThat(tonnes.get("total").asInt()).isBetween(1, all.get("total").asInt() - 1);
+        tonnes.get("rows").forEach(row -> assertThat(row.get("unit").asText()).isEqualTo("t/h"));
+        JsonNode ofLine = JSON.readTree(
+                engineer.get("/plant/tags?count=500&equipment=PL1").body());
+        assertThat(ofLine.get("total").asInt()).isBetween(1, all.get("total").asInt() - 1);
+        String first = ofLine.get("rows").get(0).get("key").asText();
+        String second = ofLine.get("rows").get(1).get("key").asText();
+        assertThat(JSON.readTree(engineer.get("/plant/tags?unit=furlongs").body())
+                        .get("total")
+                        .asInt())
+                .isZero();
+        TrendDefinition drawn = trend(engineer.post("/review/trends/new", "tag", first, "tag", second)
+                .headers()
+                .firstValue("Location")
+                .orElseThrow());
+        assertThat(drawn.curves()).hasSize(2);
+        assertThat(drawn.name()).endsWith(" and others");
+        assertThat(engineer.post("/review/trends/new", "tag", first, "tag", "nothing like it")
+                        .headers()
+                        .firstValue("Location"))
+                .contains("/plant");
+        try (Actor actor = new Actor(SITE).signIn("engineer", "engineer-demo")) {
+            actor.go("/plant?equipment=PL1");
+            actor.click("#tags tbody tr:nth-child(2) input");
+            actor.click("#tags tbody tr:nth-child(3) input");
+            actor.click("#ask-these");
+            actor.see("#query-lines .chip:nth-of-type(2)");
+            assertThat(actor.texts("#query-lines .chip")).hasSize(2);
+            actor.go("/plant?unit=t%2Fh");
+            actor.click("#tags tbody tr:nth-child(2) input");
+            actor.click("#draw-these");
+            actor.see(".readings [data-curve='1']", "t/h");
+            assertThat(actor.complaints()).isEmpty();
+        }
+    }
+
     @Test
     void aPlotIsMadeAgainOfAnotherTagUnderItsLots() throws Exception {
         Definitions definitions = SITE.bean(Definitions.class);

@@ -150,6 +150,11 @@ public record TagHistory(
         }
     }
 
+    /** The same of other tags. */
+    public TagHistory about(Selection others) {
+        return new TagHistory(others, mode, per, every, of, wide);
+    }
+
     @Override
     public Set<String> things() {
         return Stream.of(which.source(), which.equipmentClass())

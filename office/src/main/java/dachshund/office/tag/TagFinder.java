@@ -60,12 +60,20 @@ public class TagFinder {
      * @param kind          sort of value; empty for all
      * @param quality       good, uncertain, bad or stale; empty for all
      * @param changedWithin tags whose value changed so recently
+     * @param unit          what they are measured in; empty for all
+     * @param equipment     name of what they are mapped to; empty for all, also those of none
      */
     public record Wanted(
-            String source, String words, Optional<DataKind> kind, String quality, Optional<Duration> changedWithin) {
+            String source,
+            String words,
+            Optional<DataKind> kind,
+            String quality,
+            Optional<Duration> changedWithin,
+            String unit,
+            String equipment) {
 
         public static Wanted words(String source, String words) {
-            return new Wanted(source, words, Optional.empty(), "", Optional.empty());
+            return new Wanted(source, words, Optional.empty(), "", Optional.empty(), "", "");
         }
     }
 
@@ -119,6 +127,17 @@ public class TagFinder {
         return fresh;
     }
 
+    /** The units that tags of a source have, or of all sources, in their order. */
+    public List<String> units(String source) {
+        return index().all().stream()
+                .filter(tag -> source.isEmpty() || tag.source().id().equals(source))
+                .map(tag -> tag.info().unit())
+                .filter(unit -> !unit.isEmpty())
+                .distinct()
+                .sorted()
+                .toList();
+    }
+
     /** All tags that have all of the words. */
     public List<FoundTag> find(String source, String words) {
         return find(Wanted.words(source, words));
@@ -134,6 +153,9 @@ public class TagFinder {
             if ((wanted.source().isEmpty() || tag.source().id().equals(wanted.source()))
                     && (wanted.kind().isEmpty()
                             || tag.info().kind() == wanted.kind().get())
+                    && (wanted.unit().isEmpty() || tag.info().unit().equals(wanted.unit()))
+                    && (wanted.equipment().isEmpty()
+                            || List.of(tag.equipment().split(", ")).contains(wanted.equipment()))
                     && has(tag.text(), words)
                     && stands(tag, wanted, now)) {
                 found.add(tag);

@@ -152,13 +152,15 @@ class ApiController {
             summary = "Tags that have all of the words",
             description =
                     "q: words in any order over source, path, name, description, labels and equipment. quality: good, uncertain, bad or stale. "
-                            + "changed: only tags that changed in the last such time, for example 10 min. At most 1,000 at once.")
+                            + "changed: only tags that changed in the last such time, for example 10 min. unit: what they are measured in. equipment: name of what they are mapped to. At most 1,000 at once.")
     Tags tags(
             @RequestParam(defaultValue = "") String q,
             @RequestParam(defaultValue = "") String source,
             @RequestParam(defaultValue = "") String kind,
             @RequestParam(defaultValue = "") String quality,
             @RequestParam(defaultValue = "") String changed,
+            @RequestParam(defaultValue = "") String unit,
+            @RequestParam(defaultValue = "") String equipment,
             @RequestParam(defaultValue = "0") int from,
             @RequestParam(defaultValue = "100") int count) {
         Optional<DataKind> sort = kind.isBlank() ? Optional.empty() : Optional.of(TagFacts.kind(kind));
@@ -167,7 +169,9 @@ class ApiController {
                 q,
                 sort,
                 quality,
-                changed.isBlank() ? Optional.empty() : Optional.of(PeriodText.read(changed))));
+                changed.isBlank() ? Optional.empty() : Optional.of(PeriodText.read(changed)),
+                unit.strip(),
+                equipment.strip()));
         if (from < 0 || count < 1 || count > MOST) {
             throw new IllegalArgumentException("from begins at 0, and count is 1 to " + MOST + ".");
         }

@@ -1,5 +1,6 @@
 package dachshund.web.plant;
 
+import dachshund.core.definition.EquipmentDefinition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.tag.DataKind;
@@ -53,7 +54,8 @@ class PlantController {
             SourceDefinition source, Optional<SourceRun.Status> status, long live, boolean drafted, String kind) {}
 
     /** What the finder's fields hold. */
-    public record Query(String source, String q, String kind, String quality, String changed) {
+    public record Query(
+            String source, String q, String kind, String quality, String changed, String unit, String equipment) {
 
         TagFinder.Wanted wanted() {
             Optional<DataKind> sort =
@@ -63,7 +65,9 @@ class PlantController {
                     plain(q),
                     sort,
                     plain(quality),
-                    plain(changed).isEmpty() ? Optional.empty() : Optional.of(PeriodText.read(changed)));
+                    plain(changed).isEmpty() ? Optional.empty() : Optional.of(PeriodText.read(changed)),
+                    plain(unit),
+                    plain(equipment));
         }
 
         private static String plain(String text) {
@@ -72,7 +76,8 @@ class PlantController {
 
         /** Whether anything is asked for but a source. */
         public boolean narrow() {
-            return !(plain(q) + plain(kind) + plain(quality) + plain(changed)).isEmpty();
+            return !(plain(q) + plain(kind) + plain(quality) + plain(changed) + plain(unit) + plain(equipment))
+                    .isEmpty();
         }
     }
 
@@ -103,6 +108,13 @@ class PlantController {
         model.addAttribute("chosen", Query.plain(query.source()));
         model.addAttribute("total", found.size());
         model.addAttribute("kinds", DataKind.values());
+        model.addAttribute("units", finder.units(Query.plain(query.source())));
+        model.addAttribute(
+                "machines",
+                definitions.all(EquipmentDefinition.class).stream()
+                        .map(EquipmentDefinition::name)
+                        .sorted()
+                        .toList());
         model.addAttribute(
                 "hasSources", !definitions.all(SourceDefinition.class).isEmpty());
         return "plant/plant";
@@ -188,6 +200,7 @@ class PlantController {
         pages.put("formula", "/plant/formulas/new");
         pages.put("equipment", "/plant/equipment/from-tags");
         pages.put("keeping", "/plant/keeping/new");
+        pages.put("query", "/review/queries/new?way=TAGS");
         if (keys == null || keys.isEmpty()) {
             flash.addFlashAttribute("problem", "No tag is ticked. Tick some first.");
             return "redirect:/plant";

@@ -3,11 +3,14 @@ package dachshund.web.query;
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.Named;
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.keep.Selection;
 import dachshund.core.query.DesignedQuery;
 import dachshund.core.query.QueryDefinition;
+import dachshund.core.query.TagHistory;
 import dachshund.core.query.WrittenQuery;
 import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.TableReading;
+import dachshund.core.tag.TagRef;
 import dachshund.core.window.WindowProblem;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
@@ -124,11 +127,14 @@ class QueryController {
             @RequestParam(defaultValue = "") String database,
             @RequestParam(defaultValue = "") String sql,
             Model model) {
-        return design(
-                forms.begun(sql.isEmpty() ? QueryForm.Way.named(way) : QueryForm.Way.SQL, database, sql),
-                0,
-                Map.of(),
-                model);
+        QueryDefinition begun =
+                forms.begun(sql.isEmpty() ? QueryForm.Way.named(way) : QueryForm.Way.SQL, database, sql);
+        // Tags that were ticked in their list.
+        if (begun.asks() instanceof TagHistory history && model.getAttribute("tags") instanceof List<?> ticked) {
+            begun = begun.asking(history.about(
+                    Selection.ticked(ticked.stream().map(TagRef.class::cast).toList())));
+        }
+        return design(begun, 0, Map.of(), model);
     }
 
     @GetMapping("/{id}")

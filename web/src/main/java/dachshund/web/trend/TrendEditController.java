@@ -37,33 +37,30 @@ class TrendEditController {
         this.edits = edits;
     }
 
-    /** @param key a tag that it begins with; empty for none */
+    /**
+     * @param key a tag that it begins with; empty for none
+     * @param tags several of them, as they are ticked in their list
+     */
     @PostMapping("/new")
     String fresh(
             @RequestParam(defaultValue = "") String key,
+            @RequestParam(name = "tag", required = false) List<String> tags,
             @RequestParam(defaultValue = "last 24 h") String window,
-            Principal by) {
+            Principal by,
+            RedirectAttributes flash) {
+        List<String> keys = tags != null ? tags : key.isEmpty() ? List.of() : List.of(key);
         String id = Definitions.newId();
-        TrendDefinition trend = new TrendDefinition(
-                id,
-                definitions.freeName(TrendDefinition.class, id, "Trend"),
-                "",
-                window,
-                List.of(Band.shifts("1")),
-                List.of());
-        TrendDefinition made = key.isEmpty() ? trend : edits.withTag(trend, key);
-        drafts.edit(
-                key.isEmpty()
-                        ? made
-                        : made.named(
-                                definitions.freeName(
-                                        TrendDefinition.class,
-                                        id,
-                                        made.curves().get(0).name()),
-                                "",
-                                window),
-                0,
-                by.getName());
+        TrendDefinition made = new TrendDefinition(id, "Trend", "", window, List.of(Band.shifts("1")), List.of());
+        try {
+            for (String each : keys) {
+                made = edits.withTag(made, each);
+            }
+        } catch (IllegalArgumentException refused) {
+            flash.addFlashAttribute("problem", refused.getMessage());
+            return "redirect:/plant";
+        }
+        String name = keys.isEmpty() ? "Trend" : made.curves().get(0).name() + (keys.size() > 1 ? " and others" : "");
+        drafts.edit(made.named(definitions.freeName(TrendDefinition.class, id, name), "", window), 0, by.getName());
         return "redirect:" + TrendEdits.PAGE + "/" + id;
     }
 
