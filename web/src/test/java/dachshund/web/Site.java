@@ -11,8 +11,11 @@ import dachshund.standins.mariadb.PrivateMariaDb;
 import dachshund.standins.mqtt.PrivateBroker;
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.nio.channels.FileChannel;
+import java.nio.channels.FileLock;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.sql.Connection;
 import java.sql.DriverManager;
@@ -31,7 +34,6 @@ import org.springframework.jdbc.core.simple.JdbcClient;
 final class Site implements AutoCloseable {
 
     private static Site demo;
-    private static byte[] certificate;
 
     final PrivateMariaDb database = new PrivateMariaDb();
     final SimulatedPlant plant;
@@ -69,16 +71,25 @@ final class Site implements AutoCloseable {
         startWithCertificate();
     }
 
-    /** To make a certificate takes a second: the first of this process is every site's. */
+    /**
+     * To make an RSA key takes seconds where only the first compiler runs: the one that the first process of this build has made, as
+     * the application makes it, is every site's.
+     */
     private void startWithCertificate() {
         try {
-            Path own = Files.createDirectories(folder.resolve("opcua")).resolve("own.p12");
-            if (certificate != null) {
-                Files.write(own, certificate);
+            Path own = Files.createDirectories(folder.resolve("opcua"));
+            Path kept = Path.of("target", "certificate-of-sites");
+            try (FileChannel lock = FileChannel.open(
+                            Path.of("target", "certificate-of-sites.lock"),
+                            StandardOpenOption.CREATE,
+                            StandardOpenOption.WRITE);
+                    FileLock mine = lock.lock()) {
+                if (!Files.exists(kept.resolve("own.p12"))) {
+                    new OpcUaTrust(kept).own();
+                }
+                Files.copy(kept.resolve("own.p12"), own.resolve("own.p12"));
             }
             start();
-            bean(OpcUaTrust.class).own();
-            certificate = Files.readAllBytes(own);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
