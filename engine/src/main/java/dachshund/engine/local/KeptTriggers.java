@@ -59,6 +59,26 @@ public final class KeptTriggers {
         local.update("DELETE FROM kept_trigger WHERE nth = ?", nth);
     }
 
+    /** How many wait, by the transaction that is to do them. */
+    public Map<String, Integer> waiting() {
+        return local.run(connection -> {
+            Map<String, Integer> all = new LinkedHashMap<>();
+            try (PreparedStatement statement = LocalStore.prepare(
+                            connection, "SELECT what, COUNT(*) FROM kept_trigger GROUP BY what ORDER BY what");
+                    ResultSet rows = statement.executeQuery()) {
+                while (rows.next()) {
+                    all.put(rows.getString(1), rows.getInt(2));
+                }
+            }
+            return all;
+        });
+    }
+
+    /** Nobody will do them. */
+    public void discard(String transaction) {
+        local.update("DELETE FROM kept_trigger WHERE what = ?", transaction);
+    }
+
     /** How many wait of one transaction. */
     public int count(String transaction) {
         return local.run(connection -> {

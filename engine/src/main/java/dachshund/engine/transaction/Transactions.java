@@ -389,6 +389,26 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         }
     }
 
+    /** How many triggers wait on disk for what is not at work: it was stopped, or is not released any more. */
+    public Map<String, Integer> waitingForNone() {
+        Map<String, Integer> all =
+                new LinkedHashMap<>(around.local().keptTriggers().waiting());
+        all.keySet().removeIf(id -> find(id).isPresent());
+        return all;
+    }
+
+    /**
+     * Triggers that wait for what is not released any more are not done.
+     *
+     * @throws IllegalArgumentException with a sentence, where it is at work, and does them
+     */
+    public void discardWaiting(String id) {
+        if (find(id).isPresent()) {
+            throw new IllegalArgumentException("It is at work again, and does what waits.");
+        }
+        around.local().keptTriggers().discard(id);
+    }
+
     /** From now on saved queries are asked there. */
     public void askSaved(SavedQueries queries) {
         saved = queries;

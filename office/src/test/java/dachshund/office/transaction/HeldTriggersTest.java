@@ -2,6 +2,7 @@ package dachshund.office.transaction;
 
 import static dachshund.office.transaction.Bed.soon;
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dachshund.core.ledger.Run;
 import dachshund.core.ledger.Run.Outcome;
@@ -18,6 +19,7 @@ import dachshund.office.transaction.Bed.Engine;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
@@ -77,6 +79,41 @@ final class HeldTriggersTest {
 
     private static List<String> lots(Bed bed) throws Exception {
         return bed.ask("SELECT lot_id, kilos FROM lot ORDER BY kilos");
+    }
+
+    /** What waits for a transaction that is not released any more is seen, done when it is released again, or discarded. */
+    @ParameterizedTest
+    @EnumSource
+    void whatWaitsForATransactionThatIsNotReleasedAnyMoreIsSeen(Engine engine) throws Exception {
+        Bed.fresh(engine);
+        Bed.Controller controller = new Bed.Controller();
+        controller.set(Bed.LOT, "PL1-0");
+        controller.set(Bed.KILOS, 0.0);
+        try (Bed bed = new Bed(engine, folder, controller, Dying.awayFor(Duration.ofHours(1)))) {
+            bed.live(lots(true));
+            for (int nth = 1; nth <= 3; nth++) {
+                lot(bed, nth);
+                int now = nth;
+                soon(() -> status(bed, "cccc0001").waiting() == now);
+            }
+            soon(() -> bed.local.keptTriggers().of("cccc0001").size() == 3);
+            assertThat(bed.transactions.waitingForNone()).isEmpty();
+            assertThatThrownBy(() -> bed.transactions.discardWaiting("cccc0001"))
+                    .hasMessage("It is at work again, and does what waits.");
+            bed.live();
+            soon(() -> bed.transactions.waitingForNone().equals(Map.of("cccc0001", 3)));
+        }
+        try (Bed again = new Bed(engine, folder, controller, each -> each)) {
+            assertThat(again.transactions.waitingForNone()).isEqualTo(Map.of("cccc0001", 3));
+            again.live(lots(true));
+            soon(() -> lots(again).equals(expected(3)));
+            soon(() -> again.transactions.waitingForNone().isEmpty());
+            again.live();
+            again.local.keptTriggers().keep("cccc0001", Map.of("late", "{}"));
+            assertThat(again.transactions.waitingForNone()).isEqualTo(Map.of("cccc0001", 1));
+            again.transactions.discardWaiting("cccc0001");
+            assertThat(again.transactions.waitingForNone()).isEmpty();
+        }
     }
 
     /** Held, killed while it is, and done in its order with the values that were there when each came. */

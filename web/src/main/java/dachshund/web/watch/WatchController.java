@@ -11,9 +11,11 @@ import dachshund.engine.local.SetAside;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.said.Said;
 import dachshund.engine.transaction.TransactionStatus;
+import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
 import dachshund.web.people.Needs;
 import dachshund.web.people.Right;
+import java.security.Principal;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -48,6 +50,7 @@ class WatchController {
 
     private final Definitions definitions;
     private final Engine engine;
+    private final Audit audit;
 
     /**
      * One minute of a strip.
@@ -68,6 +71,9 @@ class WatchController {
     /** A transaction's line. */
     public record Business(
             TransactionStatus status, List<Cell> cells, long done, long failed, long dropped, Duration slowest) {}
+
+    /** Triggers that wait on disk for a transaction that is not released any more. */
+    public record Waiting(String id, String name, int triggers) {}
 
     /** A recorder's line. */
     public record Strip(RecorderStatus status, List<Cell> cells, long landed, Duration slowest) {}
@@ -93,9 +99,10 @@ class WatchController {
         }
     }
 
-    WatchController(Definitions definitions, Engine engine) {
+    WatchController(Definitions definitions, Engine engine, Audit audit) {
         this.definitions = definitions;
         this.engine = engine;
+        this.audit = audit;
     }
 
     @GetMapping("/watch")
@@ -103,6 +110,29 @@ class WatchController {
             @RequestParam(defaultValue = "") String q, @RequestParam(defaultValue = "1") String page, Model model) {
         strips(q, page, model);
         return "watch/watch";
+    }
+
+    private List<Waiting> waiting() {
+        return engine.transactions().waitingForNone().entrySet().stream()
+                .filter(each -> definitions.live(each.getKey()).isEmpty())
+                .map(each -> new Waiting(
+                        each.getKey(),
+                        definitions.find(each.getKey()).map(Definition::name).orElse("A transaction that is gone"),
+                        each.getValue()))
+                .toList();
+    }
+
+    /** What waits for a transaction that is not released any more is not done. */
+    @PostMapping("/watch/waiting/{id}/discard")
+    String discard(@PathVariable String id, Principal by, RedirectAttributes flash) {
+        Waiting found = waiting().stream()
+                .filter(each -> each.id().equals(id))
+                .findFirst()
+                .orElseThrow(() -> new IllegalArgumentException("Nothing waits there any more."));
+        engine.transactions().discardWaiting(id);
+        audit.note(by.getName(), "discarded triggers", found.triggers() + " of " + found.name() + " (" + id + ")");
+        flash.addFlashAttribute("said", "Discarded. What they would have done is not done.");
+        return "redirect:/watch";
     }
 
     /** A page of the recorders whose names have all of the words, those in trouble first. */
@@ -136,6 +166,7 @@ class WatchController {
                         .limit(PAGE)
                         .map(status -> strip(status, now))
                         .toList());
+        model.addAttribute("waiting", waiting());
         model.addAttribute(
                 "business",
                 engine.transactions().all().stream()

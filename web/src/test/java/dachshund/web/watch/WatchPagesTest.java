@@ -13,6 +13,7 @@ import dachshund.engine.lane.LaneState;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.source.Sources;
 import dachshund.engine.transaction.Transactions;
+import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
 import java.time.Duration;
 import java.time.Instant;
@@ -27,7 +28,7 @@ import org.springframework.ui.Model;
 class WatchPagesTest {
 
     private final Engine engine = mock(Engine.class);
-    private final WatchController watch = new WatchController(mock(Definitions.class), engine);
+    private final WatchController watch = new WatchController(mock(Definitions.class), engine, mock(Audit.class));
 
     WatchPagesTest() {
         Map<String, RecorderStatus> all = new LinkedHashMap<>();
