@@ -73,25 +73,26 @@
 
   // Above the uppermost plot each band is a strip with its names; the first band lies behind all plots as well. One name has one tint.
   const STRIP = 18;
-  const tint = (band, name) => { if (!band.tints.has(name)) band.tints.set(name, band.tints.size % COLOURS + 1); return colour(`--curve-${band.tints.get(name)}`); };
+  const tints = () => Array.from({ length: COLOURS }, (none, index) => colour(`--curve-${index + 1}`));
+  const tint = (band, name, all) => { if (!band.tints.has(name)) band.tints.set(name, band.tints.size % COLOURS); return all[band.tints.get(name)]; };
   const behindCurves = (self, isFirst) => {
-    const { ctx, bbox } = self, r = devicePixelRatio;
+    const { ctx, bbox } = self, r = devicePixelRatio, all = tints(), ink = colour("--ink"), quiet = colour("--quiet");
     ctx.save();
     ctx.textBaseline = "middle"; ctx.font = `${11 * r}px "Atkinson Hyperlegible Next"`; ctx.lineWidth = r;
     bands.forEach((band, index) => {
       const top = bbox.top - (bands.length - index) * STRIP * r, high = (STRIP - 3) * r;
-      if (isFirst) { ctx.fillStyle = colour("--quiet"); ctx.textAlign = "right"; ctx.fillText(band.name, bbox.left - 6 * r, top + high / 2, bbox.left - 8 * r); }
+      if (isFirst) { ctx.fillStyle = quiet; ctx.textAlign = "right"; ctx.fillText(band.name, bbox.left - 6 * r, top + high / 2, bbox.left - 8 * r); }
       ctx.textAlign = "left";
       for (const stretch of band.stretches) {
         const a = Math.max(bbox.left, self.valToPos(stretch.from, "x", true)), b = Math.min(bbox.left + bbox.width, self.valToPos(stretch.to, "x", true));
         if (b <= a) continue;
-        ctx.fillStyle = tint(band, stretch.name);
+        ctx.fillStyle = tint(band, stretch.name, all);
         if (index === 0) { ctx.globalAlpha = 0.07; ctx.fillRect(a, bbox.top, b - a, bbox.height); }
         if (isFirst) {
           ctx.globalAlpha = 0.22; ctx.fillRect(a, top, b - a, high);
           ctx.globalAlpha = 1; ctx.fillRect(a, top, r, high);
           const words = fitting(ctx, stretch.name, b - a - 10 * r);
-          if (words) { ctx.fillStyle = colour("--ink"); ctx.fillText(words, a + 5 * r, top + high / 2); }
+          if (words) { ctx.fillStyle = ink; ctx.fillText(words, a + 5 * r, top + high / 2); }
         }
         ctx.globalAlpha = 1;
       }
@@ -258,16 +259,16 @@
     const drawn = plots.filter((plot) => plot.drawn), w = drawn[0].drawn.width, lines = [];
     const text = (value) => String(value).replace(/[&<>"]/g, (letter) => ({ "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" })[letter]);
     const put = (x, y, words, anchor, fill) => lines.push(`<text x="${x.toFixed(1)}" y="${y.toFixed(1)}" font-size="11" text-anchor="${anchor}" fill="${fill}">${text(words)}</text>`);
-    const ink = colour("--quiet");
+    const ink = colour("--quiet"), all = tints();
     let down = 0;
     for (const plot of drawn) {
       const u = plot.drawn, own = plot.curves, { left, top, width, height } = u.bbox, r = devicePixelRatio, edge = [left / r, top / r + down, width / r, height / r];
       bands.forEach((band, index) => band.stretches.forEach((stretch) => {
         const a = Math.max(0, u.valToPos(stretch.from, "x")) + edge[0], b = Math.min(edge[2], u.valToPos(stretch.to, "x")) + edge[0], y = edge[1] - (bands.length - index) * STRIP;
         if (b <= a) return;
-        if (index === 0) lines.push(`<rect x="${a.toFixed(1)}" y="${edge[1]}" width="${(b - a).toFixed(1)}" height="${edge[3]}" fill="${tint(band, stretch.name)}" fill-opacity="0.07"/>`);
+        if (index === 0) lines.push(`<rect x="${a.toFixed(1)}" y="${edge[1]}" width="${(b - a).toFixed(1)}" height="${edge[3]}" fill="${tint(band, stretch.name, all)}" fill-opacity="0.07"/>`);
         if (plot !== drawn[0]) return;
-        lines.push(`<rect x="${a.toFixed(1)}" y="${y}" width="${(b - a).toFixed(1)}" height="${STRIP - 3}" fill="${tint(band, stretch.name)}" fill-opacity="0.22"><title>${text(stretch.name)}</title></rect>`);
+        lines.push(`<rect x="${a.toFixed(1)}" y="${y}" width="${(b - a).toFixed(1)}" height="${STRIP - 3}" fill="${tint(band, stretch.name, all)}" fill-opacity="0.22"><title>${text(stretch.name)}</title></rect>`);
         if (b - a > 7 * stretch.name.length) put(a + 5, y + 11, stretch.name, "start", colour("--ink"));
       }));
       lines.push(`<rect x="${edge[0]}" y="${edge[1]}" width="${edge[2]}" height="${edge[3]}" fill="none" stroke="${colour("--line")}"/>`);

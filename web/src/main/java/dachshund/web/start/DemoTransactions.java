@@ -442,7 +442,7 @@ final class DemoTransactions {
                                 2,
                                 "")),
                 Answer.NONE,
-                new Policy(Duration.ofSeconds(20), 3, Duration.ofMillis(500), Duration.ofSeconds(3), 1, 100, 0, true),
+                new Policy(Duration.ofSeconds(20), 3, Duration.ofMillis(500), Duration.ofSeconds(3), 4, 100, 0, true),
                 List.of("row_lot_id"));
     }
 
