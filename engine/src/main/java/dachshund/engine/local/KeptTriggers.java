@@ -6,11 +6,14 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
 
 /** What is to be done later, in order, and outlives a restart: triggers of transactions that are held, or follow another one. */
 public final class KeptTriggers {
 
     private final LocalStore local;
+    /** How many wait, by transaction: pages ask, and do not wait for the disk. */
+    private final Map<String, Integer> waiting = new ConcurrentHashMap<>();
 
     /**
      * One that waits.
@@ -25,6 +28,7 @@ public final class KeptTriggers {
         this.local = local;
         local.make(
                 "kept_trigger (nth INTEGER PRIMARY KEY AUTOINCREMENT, what TEXT NOT NULL, identity TEXT NOT NULL, document TEXT NOT NULL, UNIQUE (what, identity))");
+        waiting.putAll(counted());
     }
 
     /**
@@ -34,7 +38,7 @@ public final class KeptTriggers {
      * @return their places, by identity; of one that waits already there is none
      */
     public Map<String, Long> keep(String transaction, Map<String, String> documents) {
-        return local.together(connection -> {
+        Map<String, Long> kept = local.together(connection -> {
             Map<String, Long> places = new LinkedHashMap<>();
             try (PreparedStatement insert = connection.prepareStatement(
                             "INSERT OR IGNORE INTO kept_trigger (what, identity, document) VALUES (?, ?, ?)");
@@ -52,15 +56,25 @@ public final class KeptTriggers {
             }
             return places;
         });
+        if (!kept.isEmpty()) {
+            waiting.merge(transaction, kept.size(), Integer::sum);
+        }
+        return kept;
     }
 
     /** It is done, or failed for good. */
-    public void done(long nth) {
-        local.update("DELETE FROM kept_trigger WHERE nth = ?", nth);
+    public void done(String transaction, long nth) {
+        if (local.update("DELETE FROM kept_trigger WHERE nth = ?", nth) > 0) {
+            waiting.computeIfPresent(transaction, (id, count) -> count > 1 ? count - 1 : null);
+        }
     }
 
     /** How many wait, by the transaction that is to do them. */
     public Map<String, Integer> waiting() {
+        return Map.copyOf(waiting);
+    }
+
+    private Map<String, Integer> counted() {
         return local.run(connection -> {
             Map<String, Integer> all = new LinkedHashMap<>();
             try (PreparedStatement statement = LocalStore.prepare(
@@ -77,17 +91,12 @@ public final class KeptTriggers {
     /** Nobody will do them. */
     public void discard(String transaction) {
         local.update("DELETE FROM kept_trigger WHERE what = ?", transaction);
+        waiting.remove(transaction);
     }
 
     /** How many wait of one transaction. */
     public int count(String transaction) {
-        return local.run(connection -> {
-            try (PreparedStatement statement = LocalStore.prepare(
-                            connection, "SELECT COUNT(*) FROM kept_trigger WHERE what = ?", transaction);
-                    ResultSet rows = statement.executeQuery()) {
-                return rows.next() ? rows.getInt(1) : 0;
-            }
-        });
+        return waiting.getOrDefault(transaction, 0);
     }
 
     /** Those of one transaction, in their order. */

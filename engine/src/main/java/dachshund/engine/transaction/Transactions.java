@@ -42,6 +42,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutionException;
@@ -391,8 +392,7 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
 
     /** How many triggers wait on disk for what is not at work: it was stopped, or is not released any more. */
     public Map<String, Integer> waitingForNone() {
-        Map<String, Integer> all =
-                new LinkedHashMap<>(around.local().keptTriggers().waiting());
+        Map<String, Integer> all = new TreeMap<>(around.local().keptTriggers().waiting());
         all.keySet().removeIf(id -> find(id).isPresent());
         return all;
     }

@@ -132,7 +132,7 @@ final class Turns {
 
         @Override
         public void done(Run how) {
-            disk.done(nth);
+            disk.done(design.id(), nth);
             here.remove(nth);
         }
 
