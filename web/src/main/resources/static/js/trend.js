@@ -203,7 +203,7 @@
       // What goes on where the window ends now goes on for as long as nothing else is heard.
       band.stretches = found.stretches.map((each) => (live && each.to >= end ? { ...each, to: Infinity } : each));
       band.row.querySelector("[data-problem]").textContent = found.problem ? " " + found.problem : "";
-      band.row.querySelector("[data-nothing]").hidden = found.stretches.length > 0 || Boolean(found.problem);
+      band.row.querySelector("[data-told]").textContent = found.problem ? "" : " " + (found.told || (found.stretches.length ? "" : "nothing of it in this window"));
       redraw(); read();
     }
     box.dataset.banded = mine;

@@ -3,7 +3,6 @@ package dachshund.web;
 import static dachshund.web.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dachshund.core.definition.Definition;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.WrittenQuery;
 import dachshund.core.transaction.Gathered;
@@ -42,7 +41,7 @@ class FollowingWalkTest {
         SITE.sql("INSERT INTO follow_place VALUES ('F-1', 'B7')");
         Drafts drafts = SITE.bean(Drafts.class);
         drafts.edit(
-                TransactionDefinition.begun(FIRST, "Lot made", id("Production"))
+                TransactionDefinition.begun(FIRST, "Lot made", SITE.named("Production"))
                         .withGathers(List.of(Gathered.given("lot")))
                         .withSteps(List.of(new Step.Put(
                                 "made",
@@ -60,7 +59,8 @@ class FollowingWalkTest {
                                 QUERY,
                                 "Where a lot stands",
                                 "",
-                                new WrittenQuery(id("Production"), "SELECT bay FROM follow_place WHERE lot = :lot"),
+                                new WrittenQuery(
+                                        SITE.named("Production"), "SELECT bay FROM follow_place WHERE lot = :lot"),
                                 "",
                                 List.of())
                         .fitted(),
@@ -73,14 +73,6 @@ class FollowingWalkTest {
     @AfterAll
     static void clear() throws Exception {
         new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard");
-    }
-
-    private static String id(String name) {
-        return SITE.bean(Definitions.class).drafted().stream()
-                .filter(each -> each.name().equals(name))
-                .map(Definition::id)
-                .findFirst()
-                .orElseThrow();
     }
 
     private static List<String> kept() throws Exception {
@@ -128,7 +120,7 @@ class FollowingWalkTest {
             // Rows of another database.
             actor.pick("#add-step", "INSERT");
             actor.see("#s-table-2");
-            actor.pick("#s-in-2", id("Energy records"));
+            actor.pick("#s-in-2", SITE.named("Energy records"));
             actor.see("[aria-label=Steps]", "It changes rows of two databases");
             actor.type("#s-table-2", "lot_energy");
             actor.type("#s-col-2-0", "lot_id");
@@ -140,7 +132,7 @@ class FollowingWalkTest {
             // A message and a line.
             actor.pick("#add-step", "PUBLISH");
             actor.see("#step-3 .must", "Choose the broker to which it is published.");
-            actor.pick("#s-source-3", id("Silos"));
+            actor.pick("#s-source-3", SITE.named("Silos"));
             actor.type("#s-topic-3", "quillmoor/+/{lott}");
             actor.see("#step-3 .must", "A topic to publish to has no + and no #");
             actor.type("#s-topic-3", "quillmoor/bays/{look_bay}");
@@ -149,7 +141,7 @@ class FollowingWalkTest {
             actor.see("#step-3 summary", "then publish JSON (lot = lot) to quillmoor/bays/{look_bay} of Silos");
             actor.pick("#add-step", "APPEND");
             actor.see("#s-file-4");
-            actor.pick("#s-folder-4", id("Event files"));
+            actor.pick("#s-folder-4", SITE.named("Event files"));
             actor.type("#s-file-4", "../bays.txt");
             actor.see("#step-4 .must", "The name of a file has letters");
             actor.type("#s-file-4", "bays.txt");
@@ -166,7 +158,7 @@ class FollowingWalkTest {
             soon(() -> SITE.bean(Engine.class)
                     .transactions()
                     .lastOfFirst(SITE.bean(Definitions.class)
-                            .find(TransactionDefinition.class, id("Lot told"))
+                            .find(TransactionDefinition.class, SITE.named("Lot told"))
                             .orElseThrow())
                     .containsKey("after_lot"));
             actor.edit(() -> actor.click("#try-all"));
@@ -181,8 +173,10 @@ class FollowingWalkTest {
             actor.click("#review");
             actor.see("main", "Is done after each run of another transaction");
             actor.click("#release");
-            soon(() ->
-                    SITE.bean(Engine.class).transactions().find(id("Lot told")).isPresent());
+            soon(() -> SITE.bean(Engine.class)
+                    .transactions()
+                    .find(SITE.named("Lot told"))
+                    .isPresent());
             SITE.bean(Engine.class).transactions().byHand(FIRST, "engineer", Map.of("lot", "F-1"));
             soon(() -> kept().equals(List.of("F-1 12.5")));
             soon(() -> {
@@ -205,7 +199,7 @@ class FollowingWalkTest {
     void aRingIsNotReleased() throws Exception {
         Drafts drafts = SITE.bean(Drafts.class);
         String ring = "cc770003";
-        TransactionDefinition back = TransactionDefinition.begun(ring, "Round", id("Production"))
+        TransactionDefinition back = TransactionDefinition.begun(ring, "Round", SITE.named("Production"))
                 .withWhens(List.of(new When.AfterTransaction(FIRST)))
                 .withSteps(List.of(new Step.Note("said", "", "\"round\"")));
         drafts.edit(back, 0, "engineer");

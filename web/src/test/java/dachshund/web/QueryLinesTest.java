@@ -65,21 +65,13 @@ class QueryLinesTest {
             statement.execute("CREATE TABLE quillmoor_lab.found (lot VARCHAR(8) PRIMARY KEY, moisture DECIMAL(4,2))");
             statement.execute("INSERT INTO quillmoor_lab.found SELECT CONCAT('M', seq), seq / 100 FROM seq_0_to_99");
         }
-        orders = named("Orders");
-        laboratory = named("Laboratory");
+        orders = SITE.named("Orders");
+        laboratory = SITE.named("Laboratory");
     }
 
     @AfterAll
     static void clear() throws Exception {
         new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard");
-    }
-
-    private static String named(String name) {
-        return SITE.bean(Definitions.class).drafted().stream()
-                .filter(each -> each.name().equals(name))
-                .map(Definition::id)
-                .findFirst()
-                .orElseThrow();
     }
 
     private static String query(String name) {
@@ -232,7 +224,7 @@ class QueryLinesTest {
             actor.see("#notice", "Saved as a draft");
             assertThat(actor.complaints()).isEmpty();
         }
-        assertThat(engineer.get("/review/queries/" + named("Moisture of the lines") + "/rows.csv")
+        assertThat(engineer.get("/review/queries/" + SITE.named("Moisture of the lines") + "/rows.csv")
                         .body())
                 .contains("line,lots,moisture")
                 .contains("PL1,34,0.495");
@@ -246,7 +238,7 @@ class QueryLinesTest {
                         java.util.stream.Stream.of("name", name), java.util.stream.Stream.of(fields))
                 .toArray(String[]::new);
         visitor.post("/review/queries", all);
-        return named(name);
+        return SITE.named(name);
     }
 
     @Test

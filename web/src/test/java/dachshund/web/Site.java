@@ -1,8 +1,18 @@
 package dachshund.web;
 
+import dachshund.core.archive.ArchiveStore;
+import dachshund.core.archive.ArchiveStore.Block;
+import dachshund.core.archive.ArchiveStore.Tag;
+import dachshund.core.archive.Column;
+import dachshund.core.archive.KeptFor;
+import dachshund.core.archive.Series;
+import dachshund.core.archive.TagKey;
+import dachshund.core.definition.Definition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.definition.SourceDefinition;
+import dachshund.core.tag.TagRef;
 import dachshund.links.opcua.OpcUaTrust;
+import dachshund.office.archive.BlockTable;
 import dachshund.office.definition.Definitions;
 import dachshund.standins.PrivateProcess;
 import dachshund.standins.SimulatedPlant;
@@ -147,6 +157,24 @@ final class Site implements AutoCloseable {
                 .sql("SELECT CONCAT_WS(': ', who, what, detail) FROM audit ORDER BY id DESC LIMIT 40")
                 .query(String.class)
                 .list();
+    }
+
+    /** Id of anything that was designed, by its name. */
+    String named(String name) {
+        return bean(Definitions.class).drafted().stream()
+                .filter(each -> each.name().equals(name))
+                .map(Definition::id)
+                .findFirst()
+                .orElseThrow();
+    }
+
+    /** A history that the archive has of a tag; the tag need not be kept by a rule. */
+    void bringIn(TagRef tag, Column column) throws ArchiveStore.Problem {
+        bean(BlockTable.class)
+                .bringIn(
+                        "brought in",
+                        Block.of(TagKey.of(tag), Series.of(List.of(column))),
+                        List.of(new Tag(TagKey.of(tag), tag, "Kept", KeptFor.EVER)));
     }
 
     /** Id of a source by its name. */

@@ -5,14 +5,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
-import dachshund.core.archive.ArchiveStore.Block;
-import dachshund.core.archive.ArchiveStore.Tag;
 import dachshund.core.archive.Column;
-import dachshund.core.archive.KeptFor;
 import dachshund.core.archive.Marks;
-import dachshund.core.archive.Series;
-import dachshund.core.archive.TagKey;
-import dachshund.core.definition.Definition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.query.WrittenQuery;
@@ -23,7 +17,6 @@ import dachshund.core.trend.BandSource;
 import dachshund.core.trend.Curve;
 import dachshund.core.trend.CurveSource;
 import dachshund.core.trend.TrendDefinition;
-import dachshund.office.archive.BlockTable;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import java.sql.Connection;
@@ -57,18 +50,18 @@ class TrendPlotsTest {
         one = new TagRef(works.id(), works.tags().get(1).address());
         other = new TagRef(works.id(), works.tags().get(2).address());
         lot = new TagRef(works.id(), works.tags().get(3).address());
-        bringIn(one, numbers(1));
-        bringIn(other, numbers(100));
+        SITE.bringIn(one, numbers(1));
+        SITE.bringIn(other, numbers(100));
         Column texts = new Column(Column.Sort.TEXT, 4);
         texts.addText(ticks(36_000), "L-1", 0);
         texts.addText(ticks(20_000), "L-2", 0);
         texts.addText(ticks(5_000), "", Marks.of(Marks.Gap.AWAY));
         texts.addText(ticks(4_000), "L-3", 0);
-        bringIn(lot, texts);
+        SITE.bringIn(lot, texts);
         try (Connection connection = DriverManager.getConnection(SITE.database.url("quillmoor_lab"));
                 Statement statement = connection.createStatement()) {
             statement.execute(
-                    "CREATE TABLE campaign (name VARCHAR(20), began DATETIME, ended DATETIME NULL) AS SELECT 'Beech' AS name, NOW() - INTERVAL 30 HOUR AS began, NOW() - INTERVAL 5 HOUR AS ended UNION ALL SELECT 'Spruce', NOW() - INTERVAL 5 HOUR, NULL");
+                    "CREATE TABLE campaign (name VARCHAR(20), began DATETIME, ended DATETIME NULL) AS SELECT 'Beech' AS name, NOW() - INTERVAL 30 HOUR AS began, NOW() - INTERVAL 5 HOUR AS ended UNION ALL SELECT 'Spruce', NOW() - INTERVAL 5 HOUR, NULL UNION ALL SELECT 'Backwards', NOW() - INTERVAL 2 HOUR, NOW() - INTERVAL 4 HOUR UNION ALL SELECT NULL, NOW() - INTERVAL 2 HOUR, NULL");
         }
         SITE.bean(Drafts.class)
                 .edit(
@@ -77,7 +70,7 @@ class TrendPlotsTest {
                                         "Campaigns",
                                         "",
                                         new WrittenQuery(
-                                                named("Laboratory"),
+                                                SITE.named("Laboratory"),
                                                 "SELECT name, began, ended FROM campaign WHERE began < :to AND (ended IS NULL OR ended > :from)"),
                                         "today",
                                         List.of())
@@ -98,25 +91,9 @@ class TrendPlotsTest {
         return column;
     }
 
-    private static void bringIn(TagRef tag, Column column) throws Exception {
-        SITE.bean(BlockTable.class)
-                .bringIn(
-                        "brought in",
-                        Block.of(TagKey.of(tag), Series.of(List.of(column))),
-                        List.of(new Tag(TagKey.of(tag), tag, "Kept", KeptFor.EVER)));
-    }
-
     @AfterAll
     static void clear() throws Exception {
         new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard");
-    }
-
-    private static String named(String name) {
-        return SITE.bean(Definitions.class).drafted().stream()
-                .filter(each -> each.name().equals(name))
-                .map(Definition::id)
-                .findFirst()
-                .orElseThrow();
     }
 
     private static TrendDefinition trend(String address) {
@@ -180,6 +157,7 @@ class TrendPlotsTest {
         JsonNode campaigns = band(engineer, id, "3", end.minus(2, ChronoUnit.DAYS), end.plusSeconds(7200));
         assertThat(campaigns.get("problem").asText()).isEmpty();
         assertThat(campaigns.get("stretches")).hasSize(2);
+        assertThat(campaigns.get("told").asText()).startsWith("2 rows are left out: without a name");
         assertThat(campaigns.get("stretches").get(1).get("name").asText()).isEqualTo("Spruce");
         assertThat(campaigns.get("stretches").get(1).get("to").asLong())
                 .isEqualTo(end.plusSeconds(7200).getEpochSecond());
@@ -297,6 +275,7 @@ class TrendPlotsTest {
             actor.choose("#band-names", "name");
             actor.click("#query-band button");
             actor.see("#trend-bands", "Campaigns");
+            actor.see("#trend-bands", "2 rows are left out");
             actor.click("#trend-bands [data-band='3'] form:first-of-type button");
             actor.see("#trend-bands li:first-child", "Campaigns");
             actor.see("#trend-bands li:first-child", "lies behind the curves");

@@ -5,19 +5,12 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
-import dachshund.core.archive.ArchiveStore.Block;
-import dachshund.core.archive.ArchiveStore.Tag;
 import dachshund.core.archive.Column;
-import dachshund.core.archive.KeptFor;
-import dachshund.core.archive.Series;
-import dachshund.core.archive.TagKey;
-import dachshund.core.definition.Definition;
 import dachshund.core.definition.SourceDefinition;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.OpcUaTime;
 import dachshund.core.trend.Curve;
 import dachshund.core.trend.TrendDefinition;
-import dachshund.office.archive.BlockTable;
 import dachshund.office.definition.Definitions;
 import java.sql.Connection;
 import java.sql.DriverManager;
@@ -50,11 +43,7 @@ class TrendsTest {
         for (int i = 0; i < 36_000; i++) {
             column.addNumber(OpcUaTime.toTicks(end.minusSeconds(36_000 - i)), value(i), 0);
         }
-        SITE.bean(BlockTable.class)
-                .bringIn(
-                        "brought in",
-                        Block.of(TagKey.of(tag), Series.of(List.of(column))),
-                        List.of(new Tag(TagKey.of(tag), tag, "Kept", KeptFor.EVER)));
+        SITE.bringIn(tag, column);
         try (Connection connection = DriverManager.getConnection(SITE.database.url("quillmoor_lab"));
                 Statement statement = connection.createStatement()) {
             statement.execute("CREATE TABLE drawn (line VARCHAR(8), taken DATETIME, moisture DOUBLE, word VARCHAR(9))");
@@ -72,14 +61,6 @@ class TrendsTest {
     @AfterAll
     static void clear() throws Exception {
         new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard");
-    }
-
-    private static String database(String name) {
-        return SITE.bean(Definitions.class).drafted().stream()
-                .filter(each -> each.name().equals(name))
-                .map(Definition::id)
-                .findFirst()
-                .orElseThrow();
     }
 
     private static TrendDefinition trend(String address) {
@@ -125,7 +106,7 @@ class TrendsTest {
             actor.click("#add-pasted form button");
             actor.see(".readings", "By hand");
             actor.click("#add-table summary");
-            actor.choose("#curve-database", database("Laboratory"));
+            actor.choose("#curve-database", SITE.named("Laboratory"));
             actor.see("#curve-table");
             actor.choose("#curve-table", "quillmoor_lab\ndrawn");
             actor.see("#curve-value");
@@ -225,7 +206,7 @@ class TrendsTest {
                 .firstValue("Location")
                 .orElseThrow();
         String id = trend(place).id();
-        String laboratory = database("Laboratory");
+        String laboratory = SITE.named("Laboratory");
         for (String value : List.of("moisture", "word", "nosuch")) {
             engineer.post(
                     "/review/trends/" + id + "/table",

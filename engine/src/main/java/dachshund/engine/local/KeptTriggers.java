@@ -12,7 +12,7 @@ import java.util.concurrent.ConcurrentHashMap;
 public final class KeptTriggers {
 
     private final LocalStore local;
-    /** How many wait, by transaction: pages ask, and do not wait for the disk. */
+    /** How many wait, by transaction: pages ask, and do not wait for the disk. Changed with what is on it, by one at a time. */
     private final Map<String, Integer> waiting = new ConcurrentHashMap<>();
 
     /**
@@ -37,7 +37,7 @@ public final class KeptTriggers {
      * @param documents by identity
      * @return their places, by identity; of one that waits already there is none
      */
-    public Map<String, Long> keep(String transaction, Map<String, String> documents) {
+    public synchronized Map<String, Long> keep(String transaction, Map<String, String> documents) {
         Map<String, Long> kept = local.together(connection -> {
             Map<String, Long> places = new LinkedHashMap<>();
             try (PreparedStatement insert = connection.prepareStatement(
@@ -63,7 +63,7 @@ public final class KeptTriggers {
     }
 
     /** It is done, or failed for good. */
-    public void done(String transaction, long nth) {
+    public synchronized void done(String transaction, long nth) {
         if (local.update("DELETE FROM kept_trigger WHERE nth = ?", nth) > 0) {
             waiting.computeIfPresent(transaction, (id, count) -> count > 1 ? count - 1 : null);
         }
@@ -89,7 +89,7 @@ public final class KeptTriggers {
     }
 
     /** Nobody will do them. */
-    public void discard(String transaction) {
+    public synchronized void discard(String transaction) {
         local.update("DELETE FROM kept_trigger WHERE what = ?", transaction);
         waiting.remove(transaction);
     }

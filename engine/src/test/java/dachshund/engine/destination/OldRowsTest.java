@@ -226,25 +226,26 @@ class OldRowsTest {
     @Test
     void moreThanAreReadAtOnceGoAllTheSame() {
         recorder(A, "lots", days(1));
-        fill("lots", local.installation(), A, OldRows.MOST_READ + 700, Duration.ofDays(2));
-        steps(OldRows.MOST_READ / OldRows.AT_ONCE + 10);
+        fill("lots", local.installation(), A, OldRowsOfTable.MOST_READ + 700, Duration.ofDays(2));
+        steps(OldRowsOfTable.MOST_READ / OldRowsOfTable.AT_ONCE + 10);
         assertThat(tables.get("lots")).isEmpty();
-        assertThat(removed(A).rows()).isEqualTo(OldRows.MOST_READ + 700);
+        assertThat(removed(A).rows()).isEqualTo(OldRowsOfTable.MOST_READ + 700);
     }
 
     @Test
     void rowsOfOthersThatAreOlderHideNoneOfOurs() {
         recorder(A, "lots", days(1));
-        fill("lots", "0a1b2c", A, OldRows.MOST_READ + 100, Duration.ofDays(4));
+        fill("lots", "0a1b2c", A, OldRowsOfTable.MOST_READ + 100, Duration.ofDays(4));
         Instant once = clock.now().minus(Duration.ofDays(3));
-        for (int n = 0; n < OldRows.MOST_READ + 100; n++) {
+        for (int n = 0; n < OldRowsOfTable.MOST_READ + 100; n++) {
             tables.get("lots").add(new There("of one instant", once));
         }
         fill("lots", local.installation(), A, 600, Duration.ofDays(2));
         steps(20);
-        assertThat(tables.get("lots")).hasSize(2 * OldRows.MOST_READ + 200);
+        assertThat(tables.get("lots")).hasSize(2 * OldRowsOfTable.MOST_READ + 200);
         assertThat(removed(A))
-                .isEqualTo(new Removed(Instant.parse("2026-11-29T03:00:00Z"), 600, OldRows.MOST_READ + 100L, ""));
+                .isEqualTo(
+                        new Removed(Instant.parse("2026-11-29T03:00:00Z"), 600, OldRowsOfTable.MOST_READ + 100L, ""));
     }
 
     @Test

@@ -154,13 +154,20 @@ public final class KeptAnswer {
     private List<List<Object>> some(long from) throws StoreProblem {
         try {
             return part(from, AT_ONCE);
-        } catch (IOException gone) {
-            throw new StoreProblem(StoreProblem.Kind.BUSY, -1, "This answer is not kept any more. Ask again.", gone);
+        } catch (IOException cannot) {
+            throw gone(cannot);
         }
+    }
+
+    private static StoreProblem gone(IOException cause) {
+        return new StoreProblem(StoreProblem.Kind.BUSY, -1, "This answer is not kept any more. Ask again.", cause);
     }
 
     /** Whether what was handed out is all. */
     private void end() throws StoreProblem, QueryProblem {
+        if (rows.gone()) {
+            throw gone(null);
+        }
         if (trouble instanceof StoreProblem problem) {
             throw problem;
         }

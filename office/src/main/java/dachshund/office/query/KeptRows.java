@@ -38,6 +38,7 @@ final class KeptRows implements TableReading.Taker, AutoCloseable {
     private volatile long bytes;
     private volatile boolean full;
     private volatile boolean unwanted;
+    private volatile boolean gone;
     private volatile Runnable breakOff = () -> {};
 
     KeptRows(Path file, long mostBytes) throws IOException {
@@ -105,6 +106,11 @@ final class KeptRows implements TableReading.Taker, AutoCloseable {
         return unwanted;
     }
 
+    /** Whether nothing of it can be read any more. */
+    boolean gone() {
+        return gone;
+    }
+
     /** Whether it has as many bytes as it may. */
     boolean full() {
         return full;
@@ -165,6 +171,7 @@ final class KeptRows implements TableReading.Taker, AutoCloseable {
 
     @Override
     public void close() throws IOException {
+        gone = true;
         stop();
         synchronized (this) {
             channel.close();

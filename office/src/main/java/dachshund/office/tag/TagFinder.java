@@ -21,6 +21,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
@@ -37,8 +38,18 @@ public class TagFinder {
     private final Engine engine;
     private volatile Index index = new Index(-1, List.of(), Map.of());
 
-    /** A tag with its source and its place in the tag table. */
-    public record FoundTag(SourceDefinition source, TagInfo info, TagTable.Entry entry, String equipment, String text) {
+    /**
+     * A tag with its source and its place in the tag table.
+     *
+     * @param machines names of the equipment that is mapped to it
+     */
+    public record FoundTag(
+            SourceDefinition source, TagInfo info, TagTable.Entry entry, Set<String> machines, String text) {
+
+        /** What is mapped to it, as one text; empty where nothing is. */
+        public String equipment() {
+            return String.join(", ", machines);
+        }
 
         public TagRef ref() {
             return new TagRef(source.id(), info.address());
@@ -98,12 +109,14 @@ public class TagFinder {
         if (present.version() == version) {
             return present;
         }
-        Map<TagRef, String> equipment = new HashMap<>();
+        Map<TagRef, Set<String>> equipment = new HashMap<>();
         definitions
                 .all(EquipmentDefinition.class)
                 .forEach(each -> each.properties().values().forEach(property -> {
                     if (property instanceof PropertySource.FromTag from) {
-                        equipment.merge(from.tag(), each.name(), (a, b) -> a.contains(b) ? a : a + ", " + b);
+                        equipment
+                                .computeIfAbsent(from.tag(), none -> new TreeSet<>())
+                                .add(each.name());
                     }
                 }));
         List<FoundTag> all = new ArrayList<>();
@@ -111,13 +124,13 @@ public class TagFinder {
         for (SourceDefinition source : definitions.all(SourceDefinition.class)) {
             for (TagInfo tag : source.tags()) {
                 TagRef ref = new TagRef(source.id(), tag.address());
-                String machine = equipment.getOrDefault(ref, "");
+                Set<String> machines = equipment.getOrDefault(ref, Set.of());
                 String text = (source.name() + " " + tag.path() + " " + tag.name() + " " + tag.description() + " "
                                 + String.join(" ", tag.labels()) + " "
                                 + String.join(" ", filings.of(source.id()).labels()) + " "
-                                + machine)
+                                + String.join(" ", machines))
                         .toLowerCase(Locale.ROOT);
-                FoundTag found = new FoundTag(source, tag, engine.tags().entry(ref), machine, text);
+                FoundTag found = new FoundTag(source, tag, engine.tags().entry(ref), machines, text);
                 all.add(found);
                 byRef.put(ref, found);
             }
@@ -154,8 +167,7 @@ public class TagFinder {
                     && (wanted.kind().isEmpty()
                             || tag.info().kind() == wanted.kind().get())
                     && (wanted.unit().isEmpty() || tag.info().unit().equals(wanted.unit()))
-                    && (wanted.equipment().isEmpty()
-                            || List.of(tag.equipment().split(", ")).contains(wanted.equipment()))
+                    && (wanted.equipment().isEmpty() || tag.machines().contains(wanted.equipment()))
                     && has(tag.text(), words)
                     && stands(tag, wanted, now)) {
                 found.add(tag);

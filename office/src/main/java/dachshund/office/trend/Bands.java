@@ -40,6 +40,14 @@ public class Bands {
 
     private static final int LONGEST_NAME = 120;
 
+    /**
+     * A band over a time.
+     *
+     * @param stretches in the order of their beginnings, cut to the time
+     * @param told      what of it is not there, in a sentence; empty where nothing is missing
+     */
+    public record Drawn(List<Stretch> stretches, String told) {}
+
     private final Histories histories;
     private final Definitions definitions;
     private final AskedQueries queries;
@@ -55,22 +63,21 @@ public class Bands {
     /**
      * @param to       exclusive
      * @param standing which design of queries is meant
-     * @return in the order of their beginnings, cut to the window
      * @throws Undrawn with a sentence, where there are too many or none can be told
      */
-    public List<Stretch> of(Band band, Instant from, Instant to, Standing standing) throws Undrawn {
-        List<Stretch> found;
+    public Drawn of(Band band, Instant from, Instant to, Standing standing) throws Undrawn {
+        Drawn drawn;
         if (band.from() instanceof BandSource.OfShifts) {
-            found = shifts(from, to);
+            drawn = new Drawn(shifts(from, to), "");
         } else if (band.from() instanceof BandSource.OfTag of) {
-            found = ofTag(of, from, to);
+            drawn = new Drawn(ofTag(of, from, to), "");
         } else {
-            found = ofQuery((BandSource.OfQuery) band.from(), from, to, standing);
+            drawn = ofQuery((BandSource.OfQuery) band.from(), from, to, standing);
         }
-        if (found.size() > MOST) {
+        if (drawn.stretches().size() > MOST) {
             throw tooMany();
         }
-        return found;
+        return drawn;
     }
 
     private static Undrawn tooMany() {
@@ -135,46 +142,79 @@ public class Bands {
         return name.length() > LONGEST_NAME ? name.substring(0, LONGEST_NAME) + "…" : name;
     }
 
-    private List<Stretch> ofQuery(BandSource.OfQuery of, Instant from, Instant to, Standing standing) throws Undrawn {
+    private Drawn ofQuery(BandSource.OfQuery of, Instant from, Instant to, Standing standing) throws Undrawn {
         QueryDefinition query = queries.query(of.query(), standing);
-        List<Stretch> found = new ArrayList<>();
+        Rows rows = new Rows(query, of, from, to, standing);
         try {
-            queries.give(query, from, to, standing, Trends.MOST_ROWS, new TableReading.Taker() {
-                private int begins;
-                private int ends;
-                private int called;
-                private Function<Object, Optional<Instant>> begin;
-                private Function<Object, Optional<Instant>> end;
-
-                @Override
-                public void columns(List<TableShape.Column> columns) {
-                    TableShape.Column beginColumn = AskedQueries.column(columns, of.begins());
-                    TableShape.Column endColumn = AskedQueries.column(columns, of.ends());
-                    begins = columns.indexOf(beginColumn);
-                    ends = columns.indexOf(endColumn);
-                    called = columns.indexOf(AskedQueries.column(columns, of.called()));
-                    begin = queries.times(query, beginColumn, standing);
-                    end = queries.times(query, endColumn, standing);
-                }
-
-                @Override
-                public boolean row(List<Object> cells) {
-                    Optional<Instant> first =
-                            Optional.ofNullable(cells.get(begins)).flatMap(begin);
-                    Optional<Instant> last = cells.get(ends) == null
-                            ? Optional.of(to)
-                            : Optional.of(cells.get(ends)).flatMap(end);
-                    if (first.isPresent() && last.isPresent() && cells.get(called) != null) {
-                        cut(new Stretch(first.get(), last.get(), name(cells.get(called))), from, to)
-                                .ifPresent(found::add);
-                    }
-                    return found.size() <= MOST;
-                }
-            });
+            queries.give(query, from, to, standing, Trends.MOST_ROWS + 1L, rows);
         } catch (StoreProblem | QueryProblem | WindowProblem | IllegalArgumentException problem) {
             throw new Undrawn(problem.getMessage(), problem);
         }
-        found.sort(Comparator.comparing(Stretch::from));
-        return found;
+        if (rows.seen > Trends.MOST_ROWS) {
+            throw new Undrawn("The query gives more than " + Trends.MOST_ROWS
+                    + " rows. Let it give only those of the window, by :from and :to.");
+        }
+        rows.found.sort(Comparator.comparing(Stretch::from));
+        return new Drawn(
+                rows.found,
+                rows.left == 0
+                        ? ""
+                        : rows.left + (rows.left == 1 ? " row is" : " rows are")
+                                + " left out: without a name, a beginning, or an end behind it.");
+    }
+
+    /** Rows of a query as stretches. */
+    private final class Rows implements TableReading.Taker {
+
+        private final QueryDefinition query;
+        private final BandSource.OfQuery of;
+        private final Instant from;
+        private final Instant to;
+        private final Standing standing;
+        private final List<Stretch> found = new ArrayList<>();
+        private long seen;
+        private long left;
+        private int begins;
+        private int ends;
+        private int called;
+        private Function<Object, Optional<Instant>> begin;
+        private Function<Object, Optional<Instant>> end;
+
+        private Rows(QueryDefinition query, BandSource.OfQuery of, Instant from, Instant to, Standing standing) {
+            this.query = query;
+            this.of = of;
+            this.from = from;
+            this.to = to;
+            this.standing = standing;
+        }
+
+        @Override
+        public void columns(List<TableShape.Column> columns) {
+            TableShape.Column beginColumn = AskedQueries.column(columns, of.begins());
+            TableShape.Column endColumn = AskedQueries.column(columns, of.ends());
+            begins = columns.indexOf(beginColumn);
+            ends = columns.indexOf(endColumn);
+            called = columns.indexOf(AskedQueries.column(columns, of.called()));
+            begin = queries.times(query, beginColumn, standing);
+            end = queries.times(query, endColumn, standing);
+        }
+
+        @Override
+        public boolean row(List<Object> cells) {
+            seen++;
+            Optional<Instant> first = Optional.ofNullable(cells.get(begins)).flatMap(begin);
+            // One that has not ended goes on.
+            Optional<Instant> last = cells.get(ends) == null ? Optional.of(Instant.MAX) : end.apply(cells.get(ends));
+            if (cells.get(called) == null
+                    || first.isEmpty()
+                    || last.isEmpty()
+                    || !first.get().isBefore(last.get())) {
+                left++;
+            } else {
+                cut(new Stretch(first.get(), last.get(), name(cells.get(called))), from, to)
+                        .ifPresent(found::add);
+            }
+            return found.size() <= MOST;
+        }
     }
 }

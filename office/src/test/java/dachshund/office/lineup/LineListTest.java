@@ -22,6 +22,7 @@ import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
@@ -61,7 +62,7 @@ class LineListTest {
         Definitions definitions = mock(Definitions.class);
         TagFinder finder = mock(TagFinder.class);
         List<FoundTag> found = WORKS.tags().stream()
-                .map(info -> new FoundTag(WORKS, info, null, "", ""))
+                .map(info -> new FoundTag(WORKS, info, null, Set.of(), ""))
                 .toList();
         when(finder.find("", "")).thenReturn(found);
         when(finder.find(any(TagRef.class))).thenAnswer(call -> found.stream()

@@ -18,6 +18,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.Stream;
@@ -271,6 +272,40 @@ class KeptAnswersTest {
         await().untilAsserted(() -> assertThat(files()).isZero());
         assertThat(catchThrowableOfType(StoreProblem.class, () -> long_.give(new Rows())))
                 .hasMessage("This answer is not kept any more. Ask again.");
+    }
+
+    /** Whoever asks more than two things at once has the first taken away: a file of it is broken off, and not taken for a whole one. */
+    @Test
+    void whatIsTakenAwayWhileItGoesOutIsNoWholeFile() throws Exception {
+        CountDownLatch taken = new CountDownLatch(1);
+        Asked slow = asked(taker -> {
+            taker.columns(COLUMNS);
+            for (long n = 0; n < 5; n++) {
+                taker.row(row(n));
+            }
+            try {
+                taken.await();
+            } catch (InterruptedException interrupted) {
+                Thread.currentThread().interrupt();
+            }
+        });
+        KeptAnswer first = answers.ask(slow, "", "ann");
+        Rows rows = new Rows();
+        List<String> ended = new CopyOnWriteArrayList<>();
+        Thread file = new Thread(() -> {
+            try {
+                ended.add("whole, " + first.give(rows));
+            } catch (StoreProblem | QueryProblem problem) {
+                ended.add(problem.getMessage());
+            }
+        });
+        file.start();
+        await().until(() -> rows.all.size() == 5);
+        answers.ask(slow, "", "ann");
+        answers.ask(slow, "", "ann");
+        taken.countDown();
+        file.join(20_000);
+        assertThat(ended).containsExactly("This answer is not kept any more. Ask again.");
     }
 
     @Test

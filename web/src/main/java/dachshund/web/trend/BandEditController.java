@@ -22,11 +22,13 @@ class BandEditController {
 
     private final Drafts drafts;
     private final TrendEdits edits;
+    private final CurveFields fields;
     private final BandEdits bands;
 
-    BandEditController(Drafts drafts, TrendEdits edits, BandEdits bands) {
+    BandEditController(Drafts drafts, TrendEdits edits, CurveFields fields, BandEdits bands) {
         this.drafts = drafts;
         this.edits = edits;
+        this.fields = fields;
         this.bands = bands;
     }
 
@@ -98,7 +100,7 @@ class BandEditController {
         edits.show(trend, model);
         model.addAttribute("trend", trend);
         model.addAttribute("seen", drafts.revision(id));
-        edits.query(query, model);
+        fields.query(query, model);
         return "trend/bands :: query";
     }
 }

@@ -98,9 +98,15 @@ class TrendController {
     /**
      * A band as its page draws it.
      *
+     * @param told    what of it is not there, in a sentence; empty where nothing is missing
      * @param problem why there is nothing, in a sentence; empty where there is something
      */
-    public record BandDrawn(List<StretchDrawn> stretches, String problem) {}
+    public record BandDrawn(List<StretchDrawn> stretches, String told, String problem) {
+
+        static BandDrawn none(String problem) {
+            return new BandDrawn(List.of(), "", problem);
+        }
+    }
 
     /** Times in seconds since 1970. */
     public record StretchDrawn(double from, double to, String name) {}
@@ -182,24 +188,25 @@ class TrendController {
     BandDrawn stretches(
             @PathVariable String id, @PathVariable String band, @RequestParam long begin, @RequestParam long end) {
         if (isNoWindow(begin, end)) {
-            return new BandDrawn(List.of(), NO_WINDOW);
+            return BandDrawn.none(NO_WINDOW);
         }
         Band wanted = trend(id)
                 .band(band)
                 .orElseThrow(() -> new IllegalArgumentException("This band is not there any more."));
         try {
+            Bands.Drawn drawn =
+                    bands.of(wanted, Instant.ofEpochMilli(begin), Instant.ofEpochMilli(end), RightsHeld.standing());
             return new BandDrawn(
-                    bands
-                            .of(wanted, Instant.ofEpochMilli(begin), Instant.ofEpochMilli(end), RightsHeld.standing())
-                            .stream()
+                    drawn.stretches().stream()
                             .map(each -> new StretchDrawn(
                                     each.from().toEpochMilli() / 1000.0,
                                     each.to().toEpochMilli() / 1000.0,
                                     each.name()))
                             .toList(),
+                    drawn.told(),
                     "");
         } catch (Undrawn why) {
-            return new BandDrawn(List.of(), why.getMessage());
+            return BandDrawn.none(why.getMessage());
         }
     }
 

@@ -29,12 +29,14 @@ class TrendEditController {
     private final Drafts drafts;
     private final Removal removal;
     private final TrendEdits edits;
+    private final CurveFields fields;
 
-    TrendEditController(Definitions definitions, Drafts drafts, Removal removal, TrendEdits edits) {
+    TrendEditController(Definitions definitions, Drafts drafts, Removal removal, TrendEdits edits, CurveFields fields) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.removal = removal;
         this.edits = edits;
+        this.fields = fields;
     }
 
     /**
@@ -150,7 +152,7 @@ class TrendEditController {
                 by,
                 flash,
                 trend -> TrendEdits.newIn(
-                        edits.withTable(trend, database, TrendEdits.table(table), time, form, value, where, named),
+                        edits.withTable(trend, database, CurveFields.table(table), time, form, value, where, named),
                         plot));
     }
 
@@ -272,7 +274,7 @@ class TrendEditController {
         model.addAttribute("addTo", plot);
         model.addAttribute("trend", edits.trend(id));
         model.addAttribute("seen", drafts.revision(id));
-        edits.tables(database, table.replace("\r", ""), model);
+        fields.tables(database, table.replace("\r", ""), model);
         return "trend/add :: table";
     }
 
@@ -288,7 +290,7 @@ class TrendEditController {
         model.addAttribute("addTo", plot);
         model.addAttribute("trend", edits.trend(id));
         model.addAttribute("seen", drafts.revision(id));
-        edits.query(query, model);
+        fields.query(query, model);
         return "trend/add :: query";
     }
 

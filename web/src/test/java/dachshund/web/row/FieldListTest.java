@@ -29,6 +29,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.Random;
+import java.util.Set;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -90,7 +91,7 @@ class FieldListTest {
         for (TagInfo tag : WORKS.tags()) {
             TagRef ref = new TagRef("a0000001", tag.address());
             when(definitions.tag(ref)).thenReturn(Optional.of(tag));
-            found.add(new TagFinder.FoundTag(WORKS, tag, tags.entry(ref), "", ""));
+            found.add(new TagFinder.FoundTag(WORKS, tag, tags.entry(ref), Set.of(), ""));
         }
         when(finder.find(anyString(), anyString())).thenReturn(found);
         when(finder.find(any(TagRef.class))).thenReturn(Optional.empty());

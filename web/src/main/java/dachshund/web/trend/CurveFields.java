@@ -1,0 +1,132 @@
+package dachshund.web.trend;
+
+import dachshund.core.destination.StoreProblem;
+import dachshund.core.query.QueryDefinition;
+import dachshund.core.reader.FoundTable;
+import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.TableName;
+import dachshund.core.reader.TableReading;
+import dachshund.core.reader.TableShape;
+import dachshund.core.reader.TableShape.Sort;
+import dachshund.core.reader.TimeColumn;
+import dachshund.core.window.WindowProblem;
+import dachshund.office.definition.Definitions;
+import dachshund.office.definition.Standing;
+import dachshund.office.query.Queries;
+import dachshund.office.reader.Databases;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.springframework.stereotype.Component;
+import org.springframework.ui.Model;
+
+/** What there is to choose from where a curve or band is made of a table or a saved query. */
+@Component
+class CurveFields {
+
+    private final Definitions definitions;
+    private final Databases databases;
+    private final Queries queries;
+
+    CurveFields(Definitions definitions, Databases databases, Queries queries) {
+        this.definitions = definitions;
+        this.databases = databases;
+        this.queries = queries;
+    }
+
+    /** Tables of a database, and the columns of one of them. */
+    void tables(String database, String chosen, Model model) {
+        model.addAttribute("chosenDatabase", database);
+        model.addAttribute("chosenTable", chosen);
+        if (database.isEmpty()) {
+            return;
+        }
+        try {
+            TableReading reading = databases.tables(database);
+            List<FoundTable> tables = reading.tables();
+            model.addAttribute("tables", tables);
+            tables.stream()
+                    .map(FoundTable::name)
+                    .filter(name -> key(name).equals(chosen))
+                    .findFirst()
+                    .ifPresent(name -> {
+                        try {
+                            reading.describe(name).ifPresent(shape -> columns(shape.columns(), model));
+                        } catch (StoreProblem problem) {
+                            model.addAttribute("trouble", problem.getMessage());
+                        }
+                    });
+        } catch (StoreProblem problem) {
+            model.addAttribute("trouble", problem.getMessage());
+        }
+    }
+
+    static String key(TableName name) {
+        return name.schema() + "\n" + name.name();
+    }
+
+    static TableName table(String key) {
+        int at = key.replace("\r", "").indexOf('\n');
+        if (at < 0) {
+            throw new IllegalArgumentException("Choose a table.");
+        }
+        return new TableName(
+                key.replace("\r", "").substring(0, at), key.replace("\r", "").substring(at + 1));
+    }
+
+    private static void columns(List<TableShape.Column> columns, Model model) {
+        model.addAttribute("columns", columns);
+        model.addAttribute(
+                "times",
+                columns.stream()
+                        .filter(column -> column.sort() != Sort.TRUTH && column.sort() != Sort.CLOCK)
+                        .sorted((a, b) -> Boolean.compare(b.sort() == Sort.STAMP, a.sort() == Sort.STAMP))
+                        .toList());
+        model.addAttribute(
+                "numbers",
+                columns.stream()
+                        .filter(column -> column.sort() == Sort.NUMBER || column.sort() == Sort.TRUTH)
+                        .toList());
+        model.addAttribute(
+                "names",
+                columns.stream().filter(column -> column.sort() == Sort.TEXT).toList());
+        model.addAttribute("forms", TimeColumn.Form.values());
+    }
+
+    /** The columns that a saved query gives, asked for one row. */
+    void query(String id, Model model) {
+        model.addAttribute("chosenQuery", id);
+        if (id.isEmpty()) {
+            return;
+        }
+        try {
+            columns(columns(query(id)), model);
+        } catch (StoreProblem | QueryProblem | WindowProblem | IllegalArgumentException problem) {
+            model.addAttribute("trouble", problem.getMessage());
+        }
+    }
+
+    /** @throws IllegalArgumentException with a sentence, where it is gone */
+    QueryDefinition query(String id) {
+        return definitions
+                .find(QueryDefinition.class, id)
+                .orElseThrow(() -> new IllegalArgumentException("This query is not there any more."));
+    }
+
+    /** What it gives, asked for one row. */
+    List<TableShape.Column> columns(QueryDefinition query) throws StoreProblem, QueryProblem, WindowProblem {
+        List<TableShape.Column> found = new ArrayList<>();
+        queries.asked(query, Map.of(), "", Standing.DRAFTED).give(TableReading.PAGE, 1, new TableReading.Taker() {
+            @Override
+            public void columns(List<TableShape.Column> columns) {
+                found.addAll(columns);
+            }
+
+            @Override
+            public boolean row(List<Object> cells) {
+                return false;
+            }
+        });
+        return found;
+    }
+}
