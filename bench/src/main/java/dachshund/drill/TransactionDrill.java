@@ -26,9 +26,11 @@ import java.util.concurrent.Callable;
 import java.util.concurrent.TimeUnit;
 
 /**
- * Trucks over the weighbridge, lots that end, samples of them and pallets that fill, one after the other, while the application, the database, or both are killed with -9 within a
- * run: between any two of its steps, between commit and answer, while a tag is written. Each truck waits until it is answered. In
- * the end the books are compared: what the plant was told, the tickets, the totals of suppliers, the lots with their orders, what became of their samples, the pallets, and the ledger.
+ * Trucks over the weighbridge, lots that end, samples of them and pallets that fill, one after the other, while the application,
+ * the database, or both are killed with -9 within a run, or the plant is cut off: between any two of its steps, between commit and
+ * answer, while a tag is written. Each truck waits until it is answered, but for those whose controller has forgotten them. In the
+ * end the books are compared: what the plant was told, the tickets, the totals of suppliers, the lots with their orders, what
+ * became of their samples, the pallets, and the ledger.
  */
 final class TransactionDrill implements Drill.Exercise {
 
@@ -41,7 +43,9 @@ final class TransactionDrill implements Drill.Exercise {
     private enum Victim {
         APPLICATION,
         DATABASE,
-        BOTH
+        BOTH,
+        /** All its servers are gone for a moment; its controllers go on from where they were, or have forgotten. */
+        PLANT
     }
 
     @Override
@@ -219,6 +223,27 @@ final class TransactionDrill implements Drill.Exercise {
                 ? random.nextInt(STEPS_BEGIN_MILLIS)
                 : STEPS_BEGIN_MILLIS + random.nextInt(STEPS_LAST_MILLIS);
         Thread.sleep(after);
+        if (victim == Victim.PLANT) {
+            cutOffPlant(site, after, random);
+        } else {
+            kill(site, victim, after, random);
+        }
+        soon(() -> bridge.visits().size() > before + 1);
+    }
+
+    private static void cutOffPlant(Site site, int after, Random random) throws InterruptedException {
+        site.endPlant();
+        boolean forgets = random.nextBoolean();
+        System.out.printf(
+                "%s PLANT cut off %d ms after a request%s%n", Drill.time(), after, forgets ? ", and forgets it" : "");
+        Thread.sleep(random.nextInt(4000));
+        if (forgets) {
+            site.plant().works().forget();
+        }
+        site.goOnWithPlant();
+    }
+
+    private static void kill(Site site, Victim victim, int after, Random random) throws Exception {
         if (victim != Victim.DATABASE) {
             site.kill();
         }
@@ -234,7 +259,6 @@ final class TransactionDrill implements Drill.Exercise {
             site.start();
             site.patiently();
         }
-        soon(() -> bridge.visits().size() > before + 1);
     }
 
     private static boolean account(Site site, List<Visit> visits) throws Exception {
@@ -256,6 +280,8 @@ final class TransactionDrill implements Drill.Exercise {
             int refused = 0;
             int failed = 0;
             int inVain = 0;
+            int forgotten = 0;
+            int forgottenDone = 0;
             for (Visit visit : visits) {
                 String request = visit.epoch() + "/" + visit.number();
                 Long ticket = tickets.get(request);
@@ -274,6 +300,9 @@ final class TransactionDrill implements Drill.Exercise {
                     if (ticket != null) {
                         wrong.add("request " + request + " was told \"" + visit.text() + "\" and has ticket " + ticket);
                     }
+                } else if (visit.forgotten()) {
+                    forgotten++;
+                    forgottenDone += ticket == null ? 0 : 1;
                 } else {
                     inVain++;
                     wrong.add("request " + request + " was never answered");
@@ -288,8 +317,17 @@ final class TransactionDrill implements Drill.Exercise {
             // Each run that says done is one ticket; what was done before stands there more than once.
             soon(() -> ledger(statement) >= tickets.size() - before);
             System.out.printf(
-                    "%d trucks: %d with a ticket, %d of an unknown plate refused, %d failed for a while and told so, %d without an answer; %d tickets (%d of before the drill), %d requests done in the ledger%n",
-                    visits.size(), done, refused, failed, inVain, tickets.size(), before, ledger(statement));
+                    "%d trucks: %d with a ticket, %d of an unknown plate refused, %d failed for a while and told so, %d forgotten by their controller (%d with a ticket), %d without an answer; %d tickets (%d of before the drill), %d requests done in the ledger%n",
+                    visits.size(),
+                    done,
+                    refused,
+                    failed,
+                    forgotten,
+                    forgottenDone,
+                    inVain,
+                    tickets.size(),
+                    before,
+                    ledger(statement));
         }
         wrong.stream().limit(20).forEach(System.out::println);
         return wrong.isEmpty();

@@ -69,6 +69,12 @@ public final class Site implements AutoCloseable {
         plant = SimulatedPlant.start(opcua, modbus, broker, SEED);
     }
 
+    /** The plant that has ended is there again, at the same places, and goes on from where it was. */
+    public void goOnWithPlant() throws InterruptedException {
+        silos = new PrivateBroker(broker);
+        plant = plant.again(opcua, modbus, broker);
+    }
+
     /** The plant as it is now: what it says itself. */
     public SimulatedPlant plant() {
         return plant;

@@ -69,6 +69,11 @@ public final class SimulatedPlant implements AutoCloseable {
         return start(opcUaPort, 0, 0, seed);
     }
 
+    /** The same plant on other servers, after those of before were closed; its controllers go on from where they were. */
+    public SimulatedPlant again(int opcUaPort, int modbusPort, int brokerPort) throws InterruptedException {
+        return start(plant, lots, ended, opcUaPort, modbusPort, brokerPort);
+    }
+
     private SimulatedPlant(
             PelletWorks plant, Lots lots, Consumer<List<Lot>> ended, int opcUaPort, int modbusPort, int brokerPort)
             throws InterruptedException {

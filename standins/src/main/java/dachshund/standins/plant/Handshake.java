@@ -17,6 +17,7 @@ final class Handshake {
     private final PlantTag code;
     private final PlantTag text;
     private volatile boolean open;
+    private volatile boolean forgets;
     private long counted;
     private boolean again;
     private double left;
@@ -56,8 +57,12 @@ final class Handshake {
         open = true;
     }
 
-    /** Asks for the same once more, after it has got no answer. */
+    /** Asks for the same once more, after it has got no answer; by a new number where it has forgotten the old one. */
     void insist(Instant at) {
+        if (counted == 0) {
+            ask(patience, at);
+            return;
+        }
         number.set(counted, at);
         left = patience;
         open = true;
@@ -69,10 +74,20 @@ final class Handshake {
         open = false;
     }
 
-    /** @param sturdy whether it is not restarted now */
+    /** The controller has lost its memory: with its next step it counts anew. */
+    void forget() {
+        forgets = true;
+    }
+
+    /** @param sturdy whether it is not restarted by chance */
     Then advance(double seconds, boolean sturdy, Instant at) {
         if ((Long) epoch.value() == 0) {
             epoch.set(at.getEpochSecond(), at);
+        }
+        if (forgets) {
+            forgets = false;
+            countAnew(at);
+            return open ? Then.RESTARTED : Then.WAITS;
         }
         if (!open) {
             return Then.WAITS;
@@ -97,12 +112,16 @@ final class Handshake {
             return Then.LATE;
         }
         if (!sturdy && of.chance(4000, 1)) {
-            counted = 0;
-            epoch.set(Math.max((Long) epoch.value() + 1, at.getEpochSecond()), at);
-            answered.set(0L, at);
+            countAnew(at);
             return Then.RESTARTED;
         }
         return Then.WAITS;
+    }
+
+    private void countAnew(Instant at) {
+        counted = 0;
+        epoch.set(Math.max((Long) epoch.value() + 1, at.getEpochSecond()), at);
+        answered.set(0L, at);
     }
 
     /** Whether somebody is asked. */

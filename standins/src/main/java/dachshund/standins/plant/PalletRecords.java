@@ -34,6 +34,7 @@ final class PalletRecords {
     private final PlantTag code;
     private final Deque<Pallet> queue = new ArrayDeque<>();
     private volatile boolean hurried;
+    private volatile boolean forgets;
     private long made;
     private int onPallet;
     private double grams;
@@ -78,6 +79,11 @@ final class PalletRecords {
         hurried = true;
     }
 
+    /** The controller has lost its memory, but for the queue and its index. */
+    void forget() {
+        forgets = true;
+    }
+
     /** Index, lot, bags and kilos of each that was confirmed, in their order. */
     List<String> confirmed() {
         return List.copyOf(taken);
@@ -95,6 +101,12 @@ final class PalletRecords {
         }
         waiting.set((long) queue.size(), at);
         pause -= seconds;
+        if (forgets) {
+            forgets = false;
+            confirmed.set(0L, at);
+            index.set(0L, at);
+            pause = RESTART;
+        }
         Pallet first = queue.peek();
         long shown = (Long) index.value();
         if (shown == 0) {

@@ -93,6 +93,11 @@ final class PelletLine extends Equipment {
         hurried = true;
     }
 
+    /** Its controller has lost its memory, but for what it makes. */
+    void forget() {
+        lotEnd.forget();
+    }
+
     /** No lot ends any more. */
     void shut() {
         closed = true;

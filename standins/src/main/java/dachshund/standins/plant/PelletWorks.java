@@ -84,6 +84,13 @@ public final class PelletWorks {
         lines.forEach(PelletLine::shut);
     }
 
+    /** Its controllers have lost their memory, but for what outlives it: each counts its requests anew with its next step. */
+    public void forget() {
+        weighbridge.forget();
+        lines.forEach(PelletLine::forget);
+        pallets.forget();
+    }
+
     /** Whether no truck and no lot waits to be answered. */
     public boolean isAnswered() {
         return weighbridge.empty() && lines.stream().allMatch(PelletLine::booked);

@@ -36,6 +36,8 @@ public final class Weighbridge extends Equipment {
     private volatile Phase phase = Phase.EMPTY;
     private double left = 40;
     private double load;
+    private long askedUnder;
+    private long asked;
     private final List<Visit> visits = new ArrayList<>();
     private volatile boolean hurried;
     private volatile boolean closed;
@@ -43,10 +45,19 @@ public final class Weighbridge extends Equipment {
     /**
      * A truck that has left.
      *
-     * @param number of its request, under the epoch
-     * @param code   of the answer; 0 where it has waited in vain
+     * @param number    of its request, under the epoch
+     * @param code      of the answer; 0 where it has waited in vain
+     * @param forgotten whether the controller was restarted while it waited, so that nobody there knows of an answer
      */
-    public record Visit(long epoch, long number, String plate, double weight, long code, String text, long ticket) {}
+    public record Visit(
+            long epoch,
+            long number,
+            String plate,
+            double weight,
+            long code,
+            String text,
+            long ticket,
+            boolean forgotten) {}
 
     Weighbridge(long seed) {
         super("Intake/Weighbridge", seed);
@@ -55,6 +66,11 @@ public final class Weighbridge extends Equipment {
     /** From now on the next truck comes as soon as one has left, all wait for long, and what they were told is kept. */
     public void hurry() {
         hurried = true;
+    }
+
+    /** Its controller has lost its memory. */
+    void forget() {
+        request.forget();
     }
 
     /** No truck comes any more. */
@@ -95,6 +111,8 @@ public final class Weighbridge extends Equipment {
                 if (left <= 0) {
                     stable.set(true, at);
                     request.ask(hurried ? PATIENCE * 10 : PATIENCE, at);
+                    askedUnder = request.epoch();
+                    asked = request.number();
                     turn(Phase.ASKED, 0);
                 }
             }
@@ -116,16 +134,16 @@ public final class Weighbridge extends Equipment {
                 } else if (request.code() == 1 && !request.text().equals("ticket " + ticket.value())) {
                     take(odd, at);
                 }
-                leave(at);
+                leave(false, at);
             }
             case LATE -> {
                 // Before the first answer ever, nobody is there to give one.
                 if ((Long) good.value() > 0) {
                     take(late, at);
                 }
-                leave(at);
+                leave(false, at);
             }
-            case RESTARTED -> leave(at);
+            case RESTARTED -> leave(true, at);
             case WAITS -> {
                 // The truck stands there.
             }
@@ -136,17 +154,18 @@ public final class Weighbridge extends Equipment {
         counter.set((Long) counter.value() + 1, at);
     }
 
-    private void leave(Instant at) {
+    private void leave(boolean forgotten, Instant at) {
         if (hurried) {
             synchronized (visits) {
                 visits.add(new Visit(
-                        request.epoch(),
-                        request.number(),
+                        askedUnder,
+                        asked,
                         (String) plate.value(),
                         weight.number(),
-                        request.code(),
+                        forgotten ? 0 : request.code(),
                         request.text(),
-                        (Long) ticket.value()));
+                        (Long) ticket.value(),
+                        forgotten));
             }
         }
         request.end(at);

@@ -44,6 +44,9 @@ class RequestsTest {
         Map<String, Integer> told = new HashMap<>();
         Set<String> requests = new HashSet<>();
         for (int second = 0; second < 2 * 86_400; second += 5) {
+            if (second % 1700 == 0) {
+                plant.forget();
+            }
             plant.runTo(plant.now().plus(Duration.ofSeconds(5)));
             for (String line : List.of("PL1", "PL2", "PL3")) {
                 String lot = (String) tag(line, "Ended lot").value();
@@ -69,6 +72,34 @@ class RequestsTest {
                     .isBetween((long) ended.get(line).size() - 1, (long) told.get(line));
         }
         assertThat(requests.size()).isGreaterThan(45);
+    }
+
+    @Test
+    void aTruckThatWasForgottenIsToldOfByWhatItHadAskedFor() {
+        plant.hurry();
+        Set<String> asked = new HashSet<>();
+        for (int half = 0; half < 4000; half++) {
+            plant.runTo(plant.now().plus(Duration.ofMillis(500)));
+            long request = number("Weighbridge", "Request number");
+            if (request == 0) {
+                continue;
+            }
+            asked.add(number("Weighbridge", "Request epoch") + "/" + request);
+            if (half % 7 == 0) {
+                plant.forget();
+            } else if (half % 5 == 0) {
+                write("Weighbridge", "Answer code", 1L);
+                write("Weighbridge", "Answered number", request);
+            }
+        }
+        List<Weighbridge.Visit> visits = plant.weighbridge().visits();
+        assertThat(visits).extracting(Weighbridge.Visit::forgotten).contains(true, false);
+        assertThat(visits).allMatch(each -> each.forgotten() == (each.code() == 0));
+        Set<String> told = new HashSet<>();
+        visits.forEach(each -> assertThat(told.add(each.epoch() + "/" + each.number()))
+                .as("told of once")
+                .isTrue());
+        assertThat(asked).containsAll(told);
     }
 
     @Test
