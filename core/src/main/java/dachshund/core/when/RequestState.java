@@ -22,6 +22,7 @@ final class RequestState implements WhenState {
     private static final String NONE = "";
 
     private final When.OnRequest when;
+    private final List<TagRef> tags;
     private final Duration settle;
     private final Map<TagRef, TagValue> values = new HashMap<>();
     /** The last request that was fired, or found answered; null before the first look. */
@@ -32,17 +33,18 @@ final class RequestState implements WhenState {
     /** @param settle from the number to the firing, for a plant that writes its number before its data */
     RequestState(When.OnRequest when, Duration settle) {
         this.when = when;
+        this.tags = when.epoch().map(epoch -> List.of(when.number(), epoch)).orElseGet(() -> List.copyOf(when.tags()));
         this.settle = settle;
     }
 
     @Override
     public Collection<TagRef> tags() {
-        return when.tags();
+        return tags;
     }
 
     @Override
     public void begin(Function<TagRef, TagValue> first, Instant now) {
-        when.tags().forEach(tag -> values.put(tag, first.apply(tag)));
+        tags.forEach(tag -> values.put(tag, first.apply(tag)));
         if (when.epoch().isEmpty() && when.answered().isEmpty()) {
             // Nobody could tell whether the one that stands there was answered.
             decided = asked().orElse(null);
@@ -68,7 +70,7 @@ final class RequestState implements WhenState {
     public Optional<Optional<Set<TagRef>>> changed(List<TaggedValue> changes, Instant now) {
         boolean own = false;
         for (TaggedValue change : changes) {
-            if (when.tags().contains(change.tag())) {
+            if (tags.contains(change.tag())) {
                 values.put(change.tag(), change.value());
                 own = true;
             }

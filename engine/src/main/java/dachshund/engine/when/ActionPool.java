@@ -115,6 +115,8 @@ public final class ActionPool implements AutoCloseable {
         private final AtomicLong load = new AtomicLong();
 
         private volatile long stepSince;
+        /** When nothing was left to do the last time; of the thread alone whose turn it is. */
+        private long idleSince = System.nanoTime() - LINGER_NANOS;
         /** There are steps, and no thread could be had for them. */
         private final AtomicBoolean threadless = new AtomicBoolean();
         /** Steps that are counted and will never come. */
@@ -238,11 +240,12 @@ public final class ActionPool implements AutoCloseable {
             return true;
         }
 
-        /** Under load more steps are there soon: one short sleep for several costs less than being woken for each. */
+        /** Where steps follow each other closely, one short sleep for several costs less than being woken for each. */
         private void linger() {
-            if (nobodyWaits()) {
+            if (System.nanoTime() - idleSince < LINGER_NANOS && nobodyWaits()) {
                 LockSupport.parkNanos(LINGER_NANOS);
             }
+            idleSince = System.nanoTime();
         }
 
         /** Whether no other strand waits for a thread. */
