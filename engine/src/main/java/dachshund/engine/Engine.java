@@ -22,6 +22,7 @@ import dachshund.core.source.LinkKind;
 import dachshund.core.source.SettingField;
 import dachshund.core.tag.TagValue;
 import dachshund.core.time.PlantClock;
+import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.work.Progress;
 import dachshund.engine.archive.Archive;
 import dachshund.engine.count.CounterBook;
@@ -39,6 +40,7 @@ import dachshund.engine.ledger.Happenings;
 import dachshund.engine.ledger.Ledger;
 import dachshund.engine.live.AtWork;
 import dachshund.engine.local.LocalStore;
+import dachshund.engine.night.NightWork;
 import dachshund.engine.recorder.PastRows;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.recorder.Recorders;
@@ -48,6 +50,7 @@ import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Hands;
 import dachshund.engine.thread.Threads;
 import dachshund.engine.thread.Worker;
+import dachshund.engine.transaction.OldMarks;
 import dachshund.engine.transaction.Transactions;
 import dachshund.engine.when.ActionPool;
 import java.nio.file.Path;
@@ -98,8 +101,10 @@ public final class Engine implements AutoCloseable {
     private final List<LinkKind> linkKinds;
     private final Worker housekeeping;
     private final Worker lookout;
-    private final Worker clearing;
+    private final Worker clearingRows;
+    private final Worker clearingMarks;
     private final OldRows oldRows;
+    private final OldMarks oldMarks;
     private final Seals seals;
     private final Sources sources;
     private final Recorders recorders;
@@ -202,7 +207,9 @@ public final class Engine implements AutoCloseable {
                 settings.zone(),
                 (recorder, from, rows, before, begun) ->
                         happenings.removed(recorder.id(), recorder.name(), from, rows, before, begun));
-        this.clearing = Threads.start("old-rows", oldRows::step);
+        this.clearingRows = Threads.start("old-rows", oldRows::step);
+        this.oldMarks = transactions.oldMarks(settings.zone());
+        this.clearingMarks = Threads.start("old-marks", oldMarks::step);
         this.lookout = Threads.start("lookout", () -> {
             actions.lookAfter();
             return LOOKOUT_NANOS;
@@ -331,7 +338,7 @@ public final class Engine implements AutoCloseable {
     private void tidy() {
         ZonedDateTime now = settings.clock().now().atZone(settings.zone());
         String today = now.toLocalDate().toString();
-        if (!OldRows.isNight(now)
+        if (!NightWork.isNight(now)
                 || local.remembered(TIDIED).filter(today::equals).isPresent()) {
             return;
         }
@@ -352,6 +359,11 @@ public final class Engine implements AutoCloseable {
     /** What became of the old rows of one place of a recorder when they were looked at last. */
     public Optional<OldRows.Removed> oldRows(String recorder, String destination) {
         return oldRows.removed(recorder, destination);
+    }
+
+    /** What became of the old marks of a transaction when they were looked at last, in each of its databases. */
+    public List<OldMarks.Removed> oldMarks(TransactionDefinition design) {
+        return oldMarks.removed(design);
     }
 
     /** Where rows of a recorder were written to last; names may be patterns. */
@@ -549,7 +561,8 @@ public final class Engine implements AutoCloseable {
     public synchronized void close() {
         housekeeping.close(STOP_SOURCES);
         lookout.close(STOP_SOURCES);
-        clearing.close(STOP_SOURCES);
+        clearingRows.close(STOP_SOURCES);
+        clearingMarks.close(STOP_SOURCES);
         // What it has begun it may still answer.
         transactions.close();
         sources.close(STOP_SOURCES);

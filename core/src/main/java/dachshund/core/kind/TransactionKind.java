@@ -106,6 +106,9 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
         sentences.compare("Answer", answer(was, named), answer(is, named));
         LineUpDifferences.changed(was.follows(), is.follows(), named, sentences);
         sentences.compare("Bounds", policy(was.policy()), policy(is.policy()));
+        if (is.mark() && was.policy().keepMarks() != is.policy().keepMarks()) {
+            sentences.compare("Its marks stay", marks(was.policy()), marks(is.policy()));
+        }
         sentences.compare("Keys of the ledger", String.join(", ", was.keys()), String.join(", ", is.keys()));
     }
 
@@ -193,6 +196,10 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
                 + policy.parallel() + " at once, " + policy.waiting() + " waiting, stops after " + policy.stopAfter()
                 + " failures" + (policy.hold() ? ", holds what fails for a passing reason and does it later" : "")
                 + (policy.apart() ? ", one at a time among those of its equipment that say so" : "");
+    }
+
+    private static String marks(Policy policy) {
+        return policy.keepMarks() == 0 ? "for ever" : policy.keepMarks() + " days";
     }
 
     private static String words(java.time.Duration length) {

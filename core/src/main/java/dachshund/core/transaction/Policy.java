@@ -15,6 +15,8 @@ import java.time.Duration;
  * @param stopAfter after so many failed runs in a row it stops itself; 0 for never
  * @param hold      whether what fails for a passing reason is held and done later, in its order, where no plant waits for it
  * @param apart     whether it waits its turn with all others of its equipment that do: one run at a time is under way there
+ * @param keepMarks for how many days the mark of a request that is done stays; 0 for ever, else 8 to 3,650: longer than rows of a
+ *                  table are looked back for
  */
 public record Policy(
         Duration limit,
@@ -25,7 +27,14 @@ public record Policy(
         int waiting,
         int stopAfter,
         boolean hold,
-        boolean apart) {
+        boolean apart,
+        int keepMarks) {
+
+    /** As long as runs stand in the ledger. */
+    public static final int MARKS_USUALLY_KEPT = 400;
+
+    private static final int LEAST_KEPT = 8;
+    private static final int MOST_KEPT = 3650;
 
     public static final Policy USUAL =
             new Policy(Duration.ofSeconds(10), 2, Duration.ofMillis(500), Duration.ZERO, 1, 100, 10);
@@ -40,7 +49,7 @@ public record Policy(
             int waiting,
             int stopAfter,
             boolean hold) {
-        this(limit, retries, pause, settle, parallel, waiting, stopAfter, hold, false);
+        this(limit, retries, pause, settle, parallel, waiting, stopAfter, hold, false, MARKS_USUALLY_KEPT);
     }
 
     /** Nothing is held. */
@@ -57,6 +66,13 @@ public record Policy(
         between(parallel, 1, 32, "The number of runs at once");
         between(waiting, 0, 10_000, "The number of triggers that may wait");
         between(stopAfter, 0, 1000, "The number of failed runs in a row");
+        if (keepMarks != 0) {
+            between(
+                    keepMarks,
+                    LEAST_KEPT,
+                    MOST_KEPT,
+                    "The number of days that marks are kept, where it is not 0 for ever,");
+        }
     }
 
     private static void between(Duration is, Duration least, Duration most, String what) {

@@ -27,6 +27,21 @@ public interface Transacting extends AutoCloseable {
     /** One of them. */
     record Left(String request, Session.Told told) {}
 
+    /**
+     * Some of the requests that were done so long ago, by the clock of the database, and are done wholly.
+     *
+     * @param days at least 1
+     */
+    List<String> doneBefore(String transaction, int days, int most) throws StoreProblem;
+
+    /**
+     * Removes their marks, in one transaction.
+     *
+     * @param requests at least one
+     * @return how many there were
+     */
+    int forget(String transaction, List<String> requests) throws StoreProblem;
+
     /** What followed the commit of a request is done, and this is what it is answered with from now on. */
     void followed(String transaction, String request, Session.Told told) throws StoreProblem;
 

@@ -35,6 +35,7 @@ import dachshund.core.tag.DataKind;
 import dachshund.core.tag.Range;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.trend.Band;
 import dachshund.core.trend.BandSource;
 import dachshund.core.trend.Curve;
@@ -217,6 +218,12 @@ class DefinitionCodecTest {
         assertThat(((TrendDefinition) DefinitionCodec.read(golden("/golden/trend-before-looks-2.json")))
                         .changed("1", each -> each.looking(new Curve.Look(3, true, 1))))
                 .isEqualTo(inOnePlot);
+        // Marks of before were kept for ever.
+        assertThat(((TransactionDefinition) DefinitionCodec.read(
+                                golden("/golden/transaction-2.json").replaceAll(",\\s*\"keepMarks\": 400", "")))
+                        .policy()
+                        .keepMarks())
+                .isZero();
         // Rules of before knew no summaries.
         assertThat(DefinitionCodec.read(
                         golden("/golden/keeping_rule-2.json").replaceAll(",\\s*\"summaries\": 3650", "")))

@@ -175,7 +175,8 @@ class OnEquipmentTest {
                 usual.waiting(),
                 usual.stopAfter(),
                 false,
-                true);
+                true,
+                usual.keepMarks());
     }
 
     @Test

@@ -10,16 +10,12 @@ import dachshund.core.destination.TableKeeping;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.lane.Lane;
 import dachshund.engine.local.LocalStore;
-import dachshund.engine.thread.Threads;
+import dachshund.engine.night.NightWork;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.LocalDate;
-import java.time.LocalTime;
 import java.time.ZoneId;
-import java.time.ZonedDateTime;
-import java.util.ArrayDeque;
+import java.util.ArrayList;
 import java.util.Collection;
-import java.util.Deque;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -29,34 +25,14 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * Removes rows that are older than their recorder keeps them: each night, between half past two and five in plant time, a few
- * hundred at a time with pauses that leave the table to others. Only rows that the recorder has made in this installation, told
- * by their ids. What fails at one table is said there and delays no other. Its steps are one thread's; {@link #removed} may be
- * called from any.
+ * Removes rows that are older than their recorder keeps them: each night, a few hundred at a time. Only rows that the recorder has
+ * made in this installation, told by their ids. Its steps are one thread's; {@link #removed} may be called from any.
  */
 public final class OldRows {
 
     private static final Logger LOG = LoggerFactory.getLogger(OldRows.class);
 
-    /** When clearing away begins and ends, in plant time; a night in which nothing runs is left out. */
-    public static final LocalTime BEGIN = LocalTime.of(2, 30);
-
-    public static final LocalTime END = LocalTime.of(5, 0);
-
-    /** How often in a night a table that is away or in use is tried. */
-    static final int TRIES = 20;
-
-    private static final Duration LOOK = Duration.ofMinutes(1);
-    private static final Duration SOON = Duration.ofSeconds(1);
-    private static final Duration PAUSE = Duration.ofMillis(50);
-    /** A table rests so many times longer than a step took. */
-    private static final int REST = 4;
-
     private static final String REMEMBERED = "old-rows ";
-
-    private static final String NIGHT_ENDED =
-            "The night ended before all of them were removed; it goes on in the next.";
-    private static final String OTHER_DESIGN = "The design is another one now; it is looked at in the next night.";
 
     /** How what is at work is reached. */
     public interface Tables {
@@ -93,7 +69,7 @@ public final class OldRows {
 
         /** Whether somebody is needed: it does not go on by itself in the next night. */
         public boolean needsSomebody() {
-            return !trouble.isEmpty() && !trouble.equals(NIGHT_ENDED) && !trouble.equals(OTHER_DESIGN);
+            return !NightWork.goesOn(trouble);
         }
 
         private String text() {
@@ -115,12 +91,9 @@ public final class OldRows {
     private final Tables tables;
     private final LocalStore local;
     private final PlantClock clock;
-    private final ZoneId zone;
     private final Told told;
     private final Map<String, Removed> removed = new ConcurrentHashMap<>();
-
-    private final Deque<OldRowsOfTable> tonight = new ArrayDeque<>();
-    private LocalDate night = LocalDate.MIN;
+    private final NightWork night;
 
     /** @param recorders those that are at work */
     public OldRows(
@@ -134,8 +107,8 @@ public final class OldRows {
         this.tables = tables;
         this.local = local;
         this.clock = clock;
-        this.zone = zone;
         this.told = told;
+        this.night = new NightWork(this::tonight, clock, zone);
     }
 
     /** What became of the old rows of one place of a recorder when they were looked at last. */
@@ -145,56 +118,65 @@ public final class OldRows {
                 .or(() -> local.remembered(REMEMBERED + lane).map(Removed::read));
     }
 
-    /** Whether it is the time of night in which things are cleared away. */
-    public static boolean isNight(ZonedDateTime now) {
-        return now.toLocalTime().isAfter(BEGIN) && now.toLocalTime().isBefore(END);
-    }
-
     /** One step. @return how long to wait before the next, in nanoseconds */
     public long step() {
-        ZonedDateTime now = clock.now().atZone(zone);
-        if (!isNight(now)) {
-            List<OldRowsOfTable> left = List.copyOf(tonight);
-            tonight.clear();
-            left.forEach(task -> end(task, NIGHT_ENDED));
-            return LOOK.toNanos();
+        return night.step();
+    }
+
+    /** What is to be done tonight; empty while no recorder is at work yet. */
+    private Optional<List<NightWork.Piece>> tonight() {
+        return recorders.get().isEmpty() ? Optional.empty() : Optional.of(tonight(clock.now()));
+    }
+
+    /** The old rows of one table. */
+    private final class OfTable implements NightWork.Piece {
+
+        private final OldRowsOfTable task;
+
+        private OfTable(OldRowsOfTable task) {
+            this.task = task;
         }
-        if (!night.equals(now.toLocalDate())) {
-            if (recorders.get().isEmpty()) {
-                return SOON.toNanos(); // none is at work yet
+
+        @Override
+        public String words() {
+            return "Old rows of " + task.recorder().name();
+        }
+
+        @Override
+        public boolean stands() {
+            return recorders.get().stream()
+                    .filter(each -> each.id().equals(task.recorder().id()))
+                    .anyMatch(each -> each.wheres().contains(task.where())
+                            && each.layout().equals(task.recorder().layout()));
+        }
+
+        @Override
+        public void step() throws StoreProblem {
+            String lacking = lacking(task);
+            if (!lacking.isEmpty()) {
+                throw new StoreProblem(StoreProblem.Kind.TABLE, -1, lacking, null);
             }
-            tonight.clear();
-            begin(now.toInstant());
-            night = now.toLocalDate();
+            task.step(tables);
         }
-        long from = clock.nanos();
-        OldRowsOfTable task =
-                tonight.stream().filter(each -> each.isDue(from)).findFirst().orElse(null);
-        if (task == null) {
-            return LOOK.toNanos();
+
+        @Override
+        public boolean isDone() {
+            return task.isDone();
         }
-        if (!asDesigned(task)) {
-            leave(task, OTHER_DESIGN);
-        } else if (guarded(task) && task.isDone()) {
-            leave(task, "");
+
+        @Override
+        public void again() {
+            task.again();
         }
-        return Math.max(PAUSE.toNanos(), REST * (clock.nanos() - from));
+
+        @Override
+        public void end(String trouble) {
+            tell(task, trouble);
+        }
     }
 
-    /** Whether rows are still to be kept as they were at the beginning of the night. */
-    private boolean asDesigned(OldRowsOfTable task) {
-        return recorders.get().stream()
-                .filter(each -> each.id().equals(task.recorder().id()))
-                .anyMatch(each -> each.wheres().contains(task.where())
-                        && each.layout().equals(task.recorder().layout()));
-    }
-
-    private void leave(OldRowsOfTable task, String trouble) {
-        tonight.remove(task);
-        end(task, trouble);
-    }
-
-    private void begin(Instant now) {
+    private List<NightWork.Piece> tonight(Instant now) {
+        List<NightWork.Piece> pieces = new ArrayList<>();
         for (RecorderDefinition recorder : recorders.get()) {
             for (Where where : recorder.wheres()) {
                 int days = where.upkeep().keepDays();
@@ -209,36 +191,11 @@ public final class OldRows {
                         .filter(where.place()::mayBe)
                         .map(place -> new OldRowsOfTable(
                                 local.installation(), recorder, where, place, now, now.minus(Duration.ofDays(days))))
-                        .forEach(tonight::add);
+                        .map(OfTable::new)
+                        .forEach(pieces::add);
             }
         }
-    }
-
-    /** @return whether the step was done */
-    private boolean guarded(OldRowsOfTable task) {
-        try {
-            String lacking = lacking(task);
-            if (!lacking.isEmpty()) {
-                leave(task, lacking);
-                return false;
-            }
-            task.step(tables);
-            return true;
-        } catch (StoreProblem problem) {
-            boolean passing = problem.kind() == StoreProblem.Kind.AWAY
-                    || problem.kind() == StoreProblem.Kind.BUSY
-                    || problem.kind() == StoreProblem.Kind.CLASHED;
-            if (passing && task.triedAgain() < TRIES) {
-                task.again(clock.nanos() + LOOK.toNanos());
-            } else {
-                leave(task, problem.getMessage());
-            }
-            return false;
-        } catch (RuntimeException | Error defect) {
-            LOG.error("Old rows of {} could not be removed.", task.recorder().name(), defect);
-            leave(task, Threads.words(defect));
-            return false;
-        }
+        return pieces;
     }
 
     /** Where it is asked for: which other place of the recorder does not have all of its rows. */
@@ -256,18 +213,6 @@ public final class OldRows {
             }
         }
         return "";
-    }
-
-    /** What cannot be told is reported, and keeps nothing back. */
-    private void end(OldRowsOfTable task, String trouble) {
-        try {
-            tell(task, trouble);
-        } catch (RuntimeException | Error defect) {
-            LOG.error(
-                    "What became of old rows of {} could not be told.",
-                    task.recorder().name(),
-                    defect);
-        }
     }
 
     private void tell(OldRowsOfTable task, String trouble) {

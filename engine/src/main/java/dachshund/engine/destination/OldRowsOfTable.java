@@ -48,8 +48,6 @@ final class OldRowsOfTable {
     private boolean all;
     private long rows;
     private long others;
-    private int tries;
-    private long notBefore;
 
     OldRowsOfTable(
             String installation, RecorderDefinition recorder, Where where, Place place, Instant begun, Instant before) {
@@ -61,13 +59,8 @@ final class OldRowsOfTable {
         this.before = before;
     }
 
-    /**
-     * Whether the rows that were to go are gone nobody knows: what is there is looked at anew.
-     *
-     * @param nanos not before then, by the monotonic clock
-     */
-    void again(long nanos) {
-        notBefore = nanos;
+    /** Whether the rows that were to go are gone nobody knows: what is there is looked at anew. */
+    void again() {
         found.clear();
         from = OLDEST;
         all = false;
@@ -116,15 +109,6 @@ final class OldRowsOfTable {
     /** How many as old another installation has written. */
     long others() {
         return others;
-    }
-
-    /** How often it was tried again, with this time. */
-    int triedAgain() {
-        return ++tries;
-    }
-
-    boolean isDue(long nanos) {
-        return notBefore == 0 || nanos - notBefore >= 0;
     }
 
     boolean isDone() {

@@ -35,6 +35,7 @@ import dachshund.engine.when.ActionPool;
 import dachshund.engine.when.Schedule;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
@@ -432,6 +433,38 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                 return queries.ask(query, drafted, values, most);
             }
         };
+    }
+
+    /**
+     * What removes old marks of these transactions in the night.
+     *
+     * @param zone plant time
+     */
+    public OldMarks oldMarks(ZoneId zone) {
+        OldMarks.Around marked = new OldMarks.Around() {
+            @Override
+            public Collection<TransactionDefinition> all() {
+                return live.values();
+            }
+
+            @Override
+            public Transacting database(String id) {
+                return reached.database(destination(plant, id));
+            }
+
+            @Override
+            public String name(String database) {
+                return Reached.destination(plant, database)
+                        .map(DestinationDefinition::name)
+                        .orElse("a database that is not there any more");
+            }
+
+            @Override
+            public void say(String transaction, String sentence) {
+                saidBy(transaction).note(around.clock().now(), sentence);
+            }
+        };
+        return new OldMarks(marked, around.local(), around.clock(), zone);
     }
 
     /** From now on the archive is asked there. */

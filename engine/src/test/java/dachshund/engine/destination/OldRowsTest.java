@@ -22,6 +22,7 @@ import dachshund.core.when.When;
 import dachshund.engine.FakeClock;
 import dachshund.engine.destination.OldRows.Removed;
 import dachshund.engine.local.LocalStore;
+import dachshund.engine.night.NightWork;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
@@ -382,7 +383,7 @@ class OldRowsTest {
         troubles.put("lots", () -> {
             throw new StoreProblem(Kind.AWAY, -1, "It does not answer.", null);
         });
-        steps(3 * OldRows.TRIES);
+        steps(3 * NightWork.TRIES);
         assertThat(removed(A).trouble()).isEqualTo("It does not answer.");
     }
 

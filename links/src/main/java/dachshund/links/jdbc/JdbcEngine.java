@@ -201,6 +201,11 @@ public interface JdbcEngine {
                 + " PRIMARY KEY (installation, what, request))";
     }
 
+    /** The instant so many days ago by the clock of the database, to be compared with a time that it has put in by itself. */
+    default String daysAgo(int days) {
+        return "CURRENT_TIMESTAMP - INTERVAL '" + days + "' DAY";
+    }
+
     /** Makes a temporary copy of a table's design; empty where the engine cannot. */
     Optional<String> copyDesign(String copy, String table);
 

@@ -14,6 +14,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
@@ -29,6 +30,11 @@ public final class JdbcTransacting implements Transacting {
     private static final int MOST_CONNECTIONS = 32;
     private static final int MOST_READ = 500;
     private static final Duration LOOK = Duration.ofSeconds(5);
+    /** In the second one of two databases nothing is ever noted to be done. */
+    private static final String NOTHING_TO_DO = " AND (todo = '' OR todo IS NULL)";
+
+    /** A table of many marks is read through for those that are old. */
+    private static final Duration LOOK_THROUGH = Duration.ofMinutes(1);
 
     private final JdbcEngine engine;
     private final String installation;
@@ -161,6 +167,49 @@ public final class JdbcTransacting implements Transacting {
                     }
                 }
                 return all;
+            }
+        });
+    }
+
+    @Override
+    public List<String> doneBefore(String transaction, int days, int most) throws StoreProblem {
+        return connections.get(Isolation.READ_COMMITTED).ask(connection -> {
+            if (!marksMade && !thereAlready(connection)) {
+                return List.of();
+            }
+            try (PreparedStatement statement = connection.prepareStatement("SELECT request FROM " + DONE_TABLE
+                            + " WHERE installation = ? AND what = ? AND done_at < " + engine.daysAgo(days)
+                            + NOTHING_TO_DO);
+                    JdbcEngine.Limit limited = engine.limit(connection, statement, LOOK_THROUGH)) {
+                statement.setString(1, installation);
+                statement.setString(2, transaction);
+                statement.setMaxRows(most);
+                List<String> all = new ArrayList<>();
+                try (ResultSet rows = statement.executeQuery()) {
+                    while (rows.next()) {
+                        all.add(rows.getString(1));
+                    }
+                }
+                return all;
+            }
+        });
+    }
+
+    @Override
+    public int forget(String transaction, List<String> requests) throws StoreProblem {
+        return connections.get(Isolation.READ_COMMITTED).ask(connection -> {
+            String these = String.join(", ", Collections.nCopies(requests.size(), "?"));
+            try (PreparedStatement statement = connection.prepareStatement("DELETE FROM " + DONE_TABLE
+                            + " WHERE installation = ? AND what = ? AND request IN (" + these + ")" + NOTHING_TO_DO);
+                    JdbcEngine.Limit limited = engine.limit(connection, statement, LOOK)) {
+                statement.setString(1, installation);
+                statement.setString(2, transaction);
+                for (int i = 0; i < requests.size(); i++) {
+                    statement.setString(3 + i, requests.get(i));
+                }
+                int gone = statement.executeUpdate();
+                connection.commit();
+                return gone;
             }
         });
     }

@@ -401,6 +401,11 @@ public final class SqliteEngine implements JdbcEngine {
     }
 
     @Override
+    public String daysAgo(int days) {
+        return "datetime('now', '-" + days + " days')";
+    }
+
+    @Override
     public Optional<String> copyDesign(String copy, String table) {
         return Optional.empty();
     }

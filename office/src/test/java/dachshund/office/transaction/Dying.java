@@ -254,6 +254,16 @@ final class Dying {
         }
 
         @Override
+        public List<String> doneBefore(String transaction, int days, int most) throws StoreProblem {
+            return database.doneBefore(transaction, days, most);
+        }
+
+        @Override
+        public int forget(String transaction, List<String> requests) throws StoreProblem {
+            return database.forget(transaction, requests);
+        }
+
+        @Override
         public void followed(String transaction, String request, Session.Told told) throws StoreProblem {
             database.followed(transaction, request, told);
         }

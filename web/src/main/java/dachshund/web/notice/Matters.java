@@ -12,6 +12,7 @@ import dachshund.engine.lane.LaneState;
 import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.source.SourceRun;
+import dachshund.engine.transaction.OldMarks;
 import dachshund.links.opcua.OpcUaTrust;
 import dachshund.office.audit.Audit;
 import dachshund.office.definition.Definitions;
@@ -96,6 +97,7 @@ class Matters {
                 this::transactions,
                 this::aside,
                 this::oldRows,
+                this::oldMarks,
                 this::silent,
                 this::certificates,
                 this::disk,
@@ -213,6 +215,21 @@ class Matters {
             }
         }
         return all;
+    }
+
+    private List<Matter> oldMarks() {
+        return engine.transactions().all().stream()
+                .filter(design -> design.mark() && design.policy().keepMarks() > 0)
+                .flatMap(design -> engine.oldMarks(design).stream()
+                        .filter(OldMarks.Removed::needsSomebody)
+                        .limit(1)
+                        .map(removed -> matter(
+                                "old marks " + design.id(),
+                                Sort.OLD_ROWS,
+                                Optional.of(design),
+                                "Marks older than " + design.policy().keepMarks() + " days stay. " + removed.trouble(),
+                                removed.at())))
+                .toList();
     }
 
     private List<Matter> silent() {

@@ -276,7 +276,8 @@ class TransactionController {
                     number(form, "waiting"),
                     number(form, "stopAfter"),
                     form.containsKey("hold"),
-                    form.containsKey("apart"));
+                    form.containsKey("apart"),
+                    number(form, "keepMarks"));
             List<String> keys = Arrays.stream(form.getOrDefault("keys", "").split("[,;\\s]+"))
                     .filter(each -> !each.isEmpty())
                     .distinct()

@@ -221,6 +221,7 @@ class TransactionPage implements DrivenPage<TransactionDefinition> {
         model.addAttribute("kinds", StepForms.Kind.values());
         model.addAttribute("rows", Step.Rows.values());
         model.addAttribute("able", able());
+        model.addAttribute("oldMarks", engine.oldMarks(design));
         model.addAttribute("brokers", brokers());
         model.addAttribute("queries", definitions.all(QueryDefinition.class));
         model.addAttribute("folders", folders());

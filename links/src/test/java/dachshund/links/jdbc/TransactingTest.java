@@ -33,9 +33,12 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 
-/** What a transaction gives to a statement arrives as what it is, on the real engines: nothing, numbers, texts and times. */
+/**
+ * Transactions on the real engines: what is given to a statement arrives as what it is, nothing, numbers, texts and times; and marks
+ * that are old and done go, no others.
+ */
 @TestInstance(TestInstance.Lifecycle.PER_CLASS)
-class BoundValuesTest {
+class TransactingTest {
 
     private static final Duration LIMIT = Duration.ofSeconds(20);
     private static final String REAL = "DOUBLE PRECISION";
@@ -140,6 +143,52 @@ class BoundValuesTest {
             assertThat(on.ask("SELECT " + column + " FROM given WHERE nr = 2", Map.of()))
                     .as(column)
                     .isNull();
+        }
+    }
+
+    @ParameterizedTest
+    @MethodSource("engines")
+    void marksGoThatAreOldAndHaveNothingLeftToDo(On on) throws Exception {
+        assertThat(on.database().doneBefore("cccc0001", 8, 10))
+                .as("before there is a table of marks")
+                .isEmpty();
+        for (String request : List.of("old 1", "old 2", "old 3", "left", "second", "young", "other's", "line")) {
+            try (Session session = on.database().begin(Isolation.READ_COMMITTED, true, LIMIT)) {
+                String transaction = request.equals("other's") ? "cccc0002" : "cccc0001";
+                assertThat(session.claim(transaction, request)).isTrue();
+                // In the second one of two databases nothing is told.
+                if (!request.equals("second")) {
+                    session.tell(transaction, request, new Session.Told(1, "", request.equals("left") ? "[]" : ""));
+                }
+                session.commit();
+            }
+        }
+        on.change(
+                "UPDATE " + JdbcTransacting.DONE_TABLE
+                        + " SET done_at = '2019-02-03 04:05:06' WHERE request <> 'young'",
+                Map.of());
+        // Nine days and one hour ago is older than nine days, and not than ten; so it is in whatever zone the database
+        // is.
+        String hours = on.engine().equals("SQLite")
+                ? "datetime('now', '-217 hours')"
+                : "CURRENT_TIMESTAMP - INTERVAL '217' HOUR";
+        on.change(
+                "UPDATE " + JdbcTransacting.DONE_TABLE + " SET done_at = " + hours + " WHERE request = 'line'",
+                Map.of());
+        assertThat(on.database().doneBefore("cccc0001", 10, 10))
+                .containsExactlyInAnyOrder("old 1", "old 2", "old 3", "second");
+        assertThat(on.database().doneBefore("cccc0001", 9, 10)).hasSize(5).contains("line");
+        assertThat(on.database().doneBefore("cccc0001", 10, 2)).hasSize(2);
+
+        assertThat(on.database().forget("cccc0001", List.of("old 1", "old 3", "left", "second", "none")))
+                .isEqualTo(3);
+        assertThat(on.database().told("cccc0001", "old 1")).isEmpty();
+        assertThat(on.database().told("cccc0001", "old 2")).isPresent();
+        assertThat(on.database().told("cccc0001", "left")).isPresent();
+        assertThat(on.database().told("cccc0001", "young")).isPresent();
+        assertThat(on.database().told("cccc0002", "other's")).isPresent();
+        try (Session session = on.database().begin(Isolation.READ_COMMITTED, true, LIMIT)) {
+            assertThat(session.claim("cccc0001", "old 1")).as("it is new again").isTrue();
         }
     }
 
