@@ -161,7 +161,7 @@ class EquipmentTest {
                                 ""),
                         new Step.WriteTag("feed", "", Bed.SET_POINT, "1", 0.1)),
                 Answer.NONE,
-                new Policy(limit, 0, Duration.ofMillis(20), Duration.ZERO, 2, 100, 0, false, true),
+                new Policy(limit, 0, Duration.ofMillis(20), Duration.ZERO, 2, 100, 0, false, true, 0),
                 List.of());
     }
 
@@ -214,7 +214,7 @@ class EquipmentTest {
             Duration limit = Duration.ofSeconds(20);
             TransactionDefinition few = moves("cccc0002", "Set up", LINE1, 26042, limit);
             few = few.withPolicy(
-                    new Policy(limit, 0, Duration.ofMillis(20), Duration.ZERO, 2, 3, 0, false, true), List.of());
+                    new Policy(limit, 0, Duration.ofMillis(20), Duration.ZERO, 2, 3, 0, false, true, 0), List.of());
             bed.transactions.changeover(
                     List.of(moves("cccc0001", "Lot ends", LINE1, 26041, limit), few), plant(bed, Map.of()));
             lock.executeUpdate("UPDATE pellet_order SET line = 'PL9' WHERE order_no = 26041");
