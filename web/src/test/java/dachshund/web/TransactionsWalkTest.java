@@ -459,6 +459,10 @@ class TransactionsWalkTest {
             actor.type("#b-limit", "5 s");
             actor.type("#b-parallel", "99");
             actor.see("[aria-label='Where and bounds'] .field-problem", "between 1 and 32");
+            actor.type("#b-parallel", "1");
+            actor.type("#b-keep", "5");
+            actor.see("[aria-label='Where and bounds'] .field-problem", "between 8 and 3650");
+            actor.type("#b-keep", "30");
             actor.type("#a-done", "yes");
             actor.see("[aria-label=Answer] .field-problem", "\"yes\" is no whole number");
             actor.pick("#add-step", "DELETE");

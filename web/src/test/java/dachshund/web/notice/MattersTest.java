@@ -24,6 +24,7 @@ import dachshund.engine.local.LocalStore;
 import dachshund.engine.recorder.RecorderStatus;
 import dachshund.engine.source.SourceRun;
 import dachshund.engine.source.Sources;
+import dachshund.engine.transaction.OldMarks;
 import dachshund.engine.transaction.TransactionStatus;
 import dachshund.engine.transaction.Transactions;
 import dachshund.links.opcua.OpcUaTrust;
@@ -196,6 +197,20 @@ class MattersTest {
             assertThat(matter.sentence()).isEqualTo("Rows older than 30 days stay. 2 are set aside.");
         });
         when(engine.oldRows("c0000001", "b0000001")).thenReturn(Optional.of(new OldRows.Removed(BEGIN, 0, 5, "")));
+        assertThat(matters()).isEmpty();
+    }
+
+    @Test
+    void oldMarksThatAreNotRemovedAreAMatterOfTheirTransaction() {
+        TransactionDefinition ticket = TransactionDefinition.begun("d0000001", "Ticket", "b0000001");
+        when(transactions.all()).thenReturn(List.of(ticket));
+        when(engine.oldMarks(ticket)).thenReturn(List.of(new OldMarks.Removed(BEGIN, 7, "It may not.")));
+        assertThat(only()).satisfies(matter -> {
+            assertThat(matter.sort()).isEqualTo(Sort.OLD_ROWS);
+            assertThat(matter.thing()).isEqualTo("Ticket");
+            assertThat(matter.sentence()).isEqualTo("Marks older than 400 days stay. It may not.");
+        });
+        when(engine.oldMarks(ticket)).thenReturn(List.of(new OldMarks.Removed(BEGIN, 7, "")));
         assertThat(matters()).isEmpty();
     }
 
