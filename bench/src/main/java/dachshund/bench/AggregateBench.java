@@ -139,6 +139,7 @@ final class AggregateBench implements Bench.Benchmark {
                 (samples.time(samples.size() - 1) / step + 1) * step,
                 step,
                 Long.MAX_VALUE,
+                Aggregate.TIME_AVERAGE.parts(),
                 fold -> sum[0] += Aggregate.TIME_AVERAGE.of(fold, Method.SLOPED).value());
         return sum[0];
     }

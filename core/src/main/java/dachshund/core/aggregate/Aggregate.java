@@ -1,8 +1,11 @@
 package dachshund.core.aggregate;
 
 import java.util.Arrays;
+import java.util.Collection;
+import java.util.EnumSet;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.Set;
 
 /**
  * What can be asked of the values of an interval, as OPC 10000-13 defines it; each carries the name that the standard gives
@@ -143,6 +146,15 @@ public enum Aggregate {
 
     private static final class Fields {
         static final double SECOND = 10_000_000.0;
+        static final Set<Fold.Part> EXTREMES = EnumSet.of(Fold.Part.EXTREMES);
+        static final Set<Fold.Part> MOMENTS = EnumSet.of(Fold.Part.MOMENTS);
+        static final Set<Fold.Part> AREA = EnumSet.of(Fold.Part.AREA);
+        static final Set<Fold.Part> CHANGES = EnumSet.of(Fold.Part.CHANGES);
+        static final Set<Fold.Part> NONE = EnumSet.noneOf(Fold.Part.class);
+        /** What each one needs, for speed. */
+        static final int[] BITS = Arrays.stream(Aggregate.values())
+                .mapToInt(each -> Fold.Part.bits(each.parts()))
+                .toArray();
     }
 
     @FunctionalInterface
@@ -206,9 +218,32 @@ public enum Aggregate {
         return Samples.GOOD;
     }
 
-    /** What it comes to for an interval. */
+    /** What has to be folded for it. */
+    public Set<Fold.Part> parts() {
+        return switch (this) {
+            case MINIMUM, MINIMUM_WITH_TIME, MAXIMUM, MAXIMUM_WITH_TIME, RANGE -> Fields.EXTREMES;
+            case AVERAGE, DEVIATION_SAMPLE, VARIANCE_SAMPLE, DEVIATION_POPULATION, VARIANCE_POPULATION ->
+                Fields.MOMENTS;
+            case TIME_AVERAGE_BRIDGED, TIME_AVERAGE, TOTAL_BRIDGED, TOTAL -> Fields.AREA;
+            case TRANSITIONS, DURATION_ZERO, DURATION_NOT_ZERO -> Fields.CHANGES;
+            default -> Fields.NONE;
+        };
+    }
+
+    /** What has to be folded for all of them. */
+    public static Set<Fold.Part> parts(Collection<Aggregate> these) {
+        Set<Fold.Part> all = EnumSet.noneOf(Fold.Part.class);
+        these.forEach(each -> all.addAll(each.parts()));
+        return all;
+    }
+
+    /**
+     * What it comes to for an interval.
+     *
+     * @throws IllegalStateException where that was folded without its {@link #parts()}
+     */
     public Result of(Fold fold, Method method) {
-        double value = of.value(fold);
+        double value = of.value(fold.with(Fields.BITS[ordinal()]));
         return new Result(time(fold), value, grade(fold, value, method), fold.goodShare(), twice(fold));
     }
 

@@ -1,13 +1,46 @@
 package dachshund.core.aggregate;
 
+import java.util.Collections;
+import java.util.EnumSet;
+import java.util.Set;
+
 /**
  * What one interval comes to, so that every aggregate can be read off it. Filled by {@link Folding}; intervals that follow
  * each other are put together by {@link #plus}, which is what summaries of minutes and hours are for. Times are 100 ns ticks.
  */
 public final class Fold {
 
+    /** What is folded beside numbers of values, the first and the last one, and times by their quality: nothing is computed that nobody asks for. */
+    public enum Part {
+        /** The least and the greatest value, and when. */
+        EXTREMES,
+        /** Mean and deviations. */
+        MOMENTS,
+        /** Values weighted by time. */
+        AREA,
+        /** How often it changed, and how long it was zero. */
+        CHANGES;
+
+        /** Several of them as bits. */
+        static int bits(Set<Part> parts) {
+            int bits = 0;
+            for (Part each : parts) {
+                bits |= each.bit();
+            }
+            return bits;
+        }
+
+        private int bit() {
+            return 1 << ordinal();
+        }
+    }
+
+    /** Whatever can be read off a fold. */
+    public static final Set<Part> ALL = Collections.unmodifiableSet(EnumSet.allOf(Part.class));
+
     final long from;
     final long to;
+    private final int parts;
 
     /** Raw values inside, whatever their quality; those that can be used; those that are uncertain. */
     long raw;
@@ -66,8 +99,30 @@ public final class Fold {
     double atEnd = Double.NaN;
 
     Fold(long from, long to) {
+        this(from, to, Part.bits(ALL));
+    }
+
+    /** @param parts as {@link Part#bits} */
+    Fold(long from, long to, int parts) {
         this.from = from;
         this.to = to;
+        this.parts = parts;
+    }
+
+    /**
+     * This, to read some parts off it.
+     *
+     * @throws IllegalStateException where it was folded without these
+     */
+    Fold with(int needed) {
+        if ((parts & needed) != needed) {
+            throw new IllegalStateException("It was not folded with all that is asked for.");
+        }
+        return this;
+    }
+
+    private boolean has(Part part) {
+        return (parts & part.bit()) != 0;
     }
 
     public long from() {
@@ -89,7 +144,7 @@ public final class Fold {
     }
 
     public double least() {
-        return least;
+        return with(Part.EXTREMES.bit()).least;
     }
 
     public long leastAt() {
@@ -97,7 +152,7 @@ public final class Fold {
     }
 
     public double greatest() {
-        return greatest;
+        return with(Part.EXTREMES.bit()).greatest;
     }
 
     public long greatestAt() {
@@ -180,12 +235,7 @@ public final class Fold {
     int takeGood(Samples samples, int from, long upTo, boolean stepped) {
         long[] times = samples.times();
         double[] values = samples.values();
-        byte[] grades = samples.grades();
-        int size = samples.size();
-        int end = from + 1;
-        while (end < size && grades[end] == Samples.GOOD && times[end] <= upTo) {
-            end++;
-        }
+        int end = samples.goodUpTo(from + 1, upTo);
         if (end == from + 1) {
             return from;
         }
@@ -194,8 +244,14 @@ public final class Fold {
             firstAt = times[from + 1];
             around = first;
         }
-        takeExtremes(times, values, from + 1, end);
-        takeSums(times, values, from, end, stepped);
+        if (has(Part.EXTREMES)) {
+            takeExtremes(times, values, from + 1, end);
+        }
+        if (has(Part.MOMENTS) || has(Part.CHANGES)) {
+            takeSums(times, values, from, end, stepped);
+        } else {
+            takeTime(times[end - 1] - times[from], has(Part.AREA) ? area(times, values, from, end, stepped) : 0);
+        }
         raw += end - from - 1;
         count += end - from - 1;
         last = values[end - 1];
@@ -252,7 +308,7 @@ public final class Fold {
         int changes = 0;
         long time = times[from];
         double value = values[from];
-        boolean anyZero = value == 0 || least <= 0 && greatest >= 0;
+        boolean anyZero = has(Part.CHANGES) && (value == 0 || !has(Part.EXTREMES) || least <= 0 && greatest >= 0);
         for (int i = from + 1; i < end; i++) {
             double following = values[i];
             long next = times[i];
@@ -272,12 +328,25 @@ public final class Fold {
         differences += moreDifferences;
         squares += moreSquares;
         transitions += changes;
-        usableTicks += ticks;
-        bridgedTicks += ticks;
-        area += twiceArea / 2;
-        bridgedArea += twiceArea / 2;
+        takeTime(ticks, twiceArea / 2);
         zeroTicks += zero;
         otherTicks += ticks - zero;
+    }
+
+    private void takeTime(long ticks, double more) {
+        usableTicks += ticks;
+        bridgedTicks += ticks;
+        area += more;
+        bridgedArea += more;
+    }
+
+    private static double area(long[] times, double[] values, int from, int end, boolean stepped) {
+        double twice = 0;
+        for (int i = from + 1; i < end; i++) {
+            double before = values[i - 1];
+            twice += (before + (stepped ? before : values[i])) * (times[i] - times[i - 1]);
+        }
+        return twice / 2;
     }
 
     /** Takes the one good sample behind another, with the time between them; there are others already. */
@@ -333,7 +402,7 @@ public final class Fold {
         if (next.from != to) {
             throw new IllegalArgumentException("The interval does not follow the other.");
         }
-        Fold both = new Fold(from, next.to);
+        Fold both = new Fold(from, next.to, parts & next.parts);
         both.raw = raw + next.raw;
         both.count = count + next.count;
         both.uncertain = uncertain + next.uncertain;

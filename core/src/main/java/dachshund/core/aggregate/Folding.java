@@ -1,5 +1,6 @@
 package dachshund.core.aggregate;
 
+import java.util.Set;
 import java.util.function.Consumer;
 
 /**
@@ -13,6 +14,7 @@ public final class Folding {
     private final Samples samples;
     private final Method method;
     private final long until;
+    private final int parts;
     private final Consumer<Fold> taker;
 
     /** The last sample at or before the place, the next one, and the usable ones around it; -1 and size where there is none. */
@@ -26,10 +28,11 @@ public final class Folding {
     /** So many stretches lie behind. */
     private int stretch;
 
-    private Folding(Samples samples, Method method, long until, Consumer<Fold> taker) {
+    private Folding(Samples samples, Method method, long until, Set<Fold.Part> parts, Consumer<Fold> taker) {
         this.samples = samples;
         this.method = method;
         this.until = until;
+        this.parts = Fold.Part.bits(parts);
         this.taker = taker;
     }
 
@@ -43,10 +46,27 @@ public final class Folding {
      */
     public static void fold(
             Samples samples, Method method, long from, long to, long step, long until, Consumer<Fold> taker) {
+        fold(samples, method, from, to, step, until, Fold.ALL, taker);
+    }
+
+    /**
+     * The same, where no more is asked for than some parts.
+     *
+     * @param parts what is to be read off the intervals, beside what each one has
+     */
+    public static void fold(
+            Samples samples,
+            Method method,
+            long from,
+            long to,
+            long step,
+            long until,
+            Set<Fold.Part> parts,
+            Consumer<Fold> taker) {
         if (step <= 0 || to < from) {
             throw new IllegalArgumentException("Intervals have a length, and end behind where they begin.");
         }
-        Folding folding = new Folding(samples, method, until, taker);
+        Folding folding = new Folding(samples, method, until, parts, taker);
         folding.begin(from);
         for (long start = from; start < to; start = start > to - step ? to : start + step) {
             folding.interval(start, start > to - step ? to : start + step);
@@ -82,7 +102,7 @@ public final class Folding {
     }
 
     private void interval(long from, long to) {
-        Fold fold = new Fold(from, to);
+        Fold fold = new Fold(from, to, parts);
         long place = from;
         boolean first = true;
         while (place < to || first) {
@@ -217,7 +237,7 @@ public final class Folding {
 
     private double line(int from, int to, long place) {
         long length = samples.time(to) - samples.time(from);
-        if (method.stepped() || length == 0) {
+        if (method.stepped() || length == 0 || place == samples.time(from)) {
             return samples.value(from);
         }
         double part = (double) (place - samples.time(from)) / length;
@@ -235,11 +255,18 @@ public final class Folding {
             if (samples.grade(at) == Samples.UNCERTAIN) {
                 fold.uncertainTicks += ticks;
             }
-            fold.area += (simple(from) + simple(known)) / 2 * ticks;
+            double more = (simple(from) + simple(known)) / 2 * ticks;
+            fold.area += more;
             if (samples.value(at) == 0) {
                 fold.zeroTicks += ticks;
             } else {
                 fold.otherTicks += ticks;
+            }
+            if (before == at && after == at + 1 && after < samples.size() && !gapBetween && !gapPassed) {
+                // Nothing has to be bridged.
+                fold.bridgedTicks += ticks;
+                fold.bridgedArea += more;
+                return;
             }
         }
         bridge(fold, from, known);

@@ -1,6 +1,9 @@
 package dachshund.core.aggregate;
 
+import java.util.Collections;
+import java.util.EnumSet;
 import java.util.List;
+import java.util.Set;
 
 /**
  * What a plot needs of many values: of each interval its first, least, greatest and last value, at their own times. No extreme
@@ -10,12 +13,18 @@ import java.util.List;
  */
 public final class Outline {
 
+    /** What is to be folded for it. */
+    public static final Set<Fold.Part> PARTS = Collections.unmodifiableSet(EnumSet.of(Fold.Part.EXTREMES));
+
+    private static final int BITS = Fold.Part.bits(PARTS);
+
     private Outline() {}
 
-    /** @param folds intervals that follow each other, one for each point across the plot */
+    /** @param folds intervals that follow each other, one for each point across the plot, with {@link #PARTS} at least */
     public static Samples of(List<Fold> folds) {
         Samples points = new Samples(4 * folds.size() + 1);
-        for (Fold fold : folds) {
+        for (Fold each : folds) {
+            Fold fold = each.with(BITS);
             if (Double.isNaN(fold.atStart) && fold.count == 0) {
                 broken(points, fold.from);
                 continue;

@@ -30,6 +30,9 @@ public final class Samples {
     private double[] values;
     private byte[] grades;
     private int size;
+    /** Whether it is known that every one of them is good. */
+    private boolean good;
+
     private Stretches stretches = NO_STRETCHES;
 
     public Samples(int capacity) {
@@ -40,25 +43,49 @@ public final class Samples {
 
     /** Takes columns over that are filled already, in the order of their times; whoever gives them leaves them alone from then on. */
     public static Samples of(long[] times, double[] values, byte[] grades, int size) {
+        return of(times, values, grades, size, false);
+    }
+
+    /** The same, where all of them are good, as far as they are finite numbers. */
+    public static Samples ofGood(long[] times, double[] values, int size) {
+        return of(times, values, new byte[size], size, true);
+    }
+
+    private static Samples of(long[] times, double[] values, byte[] grades, int size, boolean good) {
         Samples samples = new Samples(0);
         samples.times = times;
         samples.values = values;
         samples.grades = grades;
         samples.size = size;
-        // Nothing times what is no finite number is no number.
-        double nothing = 0;
-        double nothingEither = 0;
-        for (int i = 0; i + 1 < size; i += 2) {
-            nothing += values[i] * 0;
-            nothingEither += values[i + 1] * 0;
-        }
-        nothing += nothingEither + (size > 0 ? values[size - 1] * 0 : 0);
-        for (int i = 0; nothing != 0 && i < size; i++) {
-            if (grades[i] < BAD && !Double.isFinite(values[i])) {
-                grades[i] = BAD;
+        if (!finite(values, size)) {
+            for (int i = 0; i < size; i++) {
+                if (grades[i] < BAD && !Double.isFinite(values[i])) {
+                    grades[i] = BAD;
+                }
             }
+        } else {
+            samples.good = good;
         }
         return samples;
+    }
+
+    private static boolean finite(double[] values, int size) {
+        // Nothing times what is no finite number is no number. Four sums, since none waits for the others.
+        double a = 0;
+        double b = 0;
+        double c = 0;
+        double d = 0;
+        int i = 0;
+        for (; i + 3 < size; i += 4) {
+            a += values[i] * 0;
+            b += values[i + 1] * 0;
+            c += values[i + 2] * 0;
+            d += values[i + 3] * 0;
+        }
+        for (; i < size; i++) {
+            a += values[i] * 0;
+        }
+        return a + b + c + d == 0;
     }
 
     /**
@@ -150,6 +177,7 @@ public final class Samples {
             values = Arrays.copyOf(values, more);
             grades = Arrays.copyOf(grades, more);
         }
+        good = false;
         times[size] = time;
         values[size] = value;
         grades[size] = grade < BAD && !Double.isFinite(value) ? BAD : grade;
@@ -189,10 +217,32 @@ public final class Samples {
         return grades;
     }
 
+    /** The first one from an index on that is not good, or lies behind a time. */
+    int goodUpTo(int from, long upTo) {
+        int end = from;
+        if (!good) {
+            while (end < size && grades[end] == GOOD && times[end] <= upTo) {
+                end++;
+            }
+            return end;
+        }
+        // It is near, or far away: by steps that double, and then between the last two.
+        int step = 1;
+        while (end + step <= size && times[end + step - 1] <= upTo) {
+            end += step;
+            step *= 2;
+        }
+        return before(upTo + 1, end, Math.min(size, end + step - 1));
+    }
+
     /** How many of them lie before the time. */
     int before(long time) {
-        int low = 0;
-        int high = size;
+        return before(time, 0, size);
+    }
+
+    private int before(long time, int from, int to) {
+        int low = from;
+        int high = to;
         while (low < high) {
             int middle = (low + high) >>> 1;
             if (times[middle] < time) {

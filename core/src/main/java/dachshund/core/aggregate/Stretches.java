@@ -1,6 +1,7 @@
 package dachshund.core.aggregate;
 
 import java.util.Arrays;
+import java.util.EnumSet;
 
 /**
  * What lies between two good samples, folded, so that it need not be walked again: the values behind the first of the two up
@@ -20,6 +21,8 @@ public final class Stretches {
 
     /** As {@link #NUMBERS_OF_PLOTS}. */
     public static final int WHOLES_OF_PLOTS = 3;
+
+    private static final int AREA = Fold.Part.bits(EnumSet.of(Fold.Part.AREA));
 
     private static final int LEAST_TWICE = 1;
     private static final int GREATEST_TWICE = 2;
@@ -73,7 +76,7 @@ public final class Stretches {
         long begin = samples.time(from);
         Fold stepped = new Fold(begin, samples.time(last));
         stepped.takeGood(samples, from, samples.time(last), true);
-        Fold sloped = new Fold(begin, samples.time(last));
+        Fold sloped = new Fold(begin, samples.time(last), AREA);
         sloped.takeGood(samples, from, samples.time(last), false);
         room(1);
         numbers[0][size] = stepped.least;

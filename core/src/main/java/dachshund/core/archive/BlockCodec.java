@@ -282,15 +282,18 @@ public final class BlockCodec {
         }
         int runs = from.getInt();
         int at = 0;
+        int any = 0;
         for (int i = 0; i < runs; i++) {
             int count = from.getInt();
-            Arrays.fill(column.qualities(), at, at + count, from.getInt());
+            int quality = from.getInt();
+            any |= quality;
+            Arrays.fill(column.qualities(), at, at + count, quality);
             at += count;
         }
         if (at != size) {
             throw new IllegalArgumentException("Not every value has a quality.");
         }
-        column.filled(size);
+        column.filled(size, any);
         return column;
     }
 

@@ -31,6 +31,9 @@ public final class Column {
 
     private String[] texts;
     private int[] qualities;
+    /** What is 0 where all of them are good. */
+    private int anyQuality;
+
     private int size;
 
     public Column(Sort sort, int capacity) {
@@ -98,6 +101,7 @@ public final class Column {
         }
         times[size] = time;
         qualities[size] = quality;
+        anyQuality |= quality;
         return size++;
     }
 
@@ -130,16 +134,15 @@ public final class Column {
      * Texts are no numbers, and count as bad. How good one is says its mark.
      */
     public Samples samples() {
-        byte[] grades = new byte[size];
         double[] values = sort == Sort.NUMBER ? numbers : new double[size];
         for (int i = 0; i < size && sort != Sort.NUMBER; i++) {
             values[i] = sort == Sort.TEXT ? Double.NaN : number(i);
         }
-        int any = 0;
-        for (int i = 0; i < size; i++) {
-            any |= qualities[i];
+        if (anyQuality == 0) {
+            return Samples.ofGood(times, values, size);
         }
-        for (int i = 0; any != 0 && i < size; i++) {
+        byte[] grades = new byte[size];
+        for (int i = 0; i < size; i++) {
             grades[i] = Marks.sample(qualities[i]);
         }
         return Samples.of(times, values, grades, size);
@@ -158,6 +161,7 @@ public final class Column {
         part.numbers = numbers.length == 0 ? numbers : Arrays.copyOfRange(numbers, from, to);
         part.texts = texts.length == 0 ? texts : Arrays.copyOfRange(texts, from, to);
         part.qualities = Arrays.copyOfRange(qualities, from, to);
+        part.anyQuality = anyQuality;
         part.size = to - from;
         return part;
     }
@@ -192,8 +196,13 @@ public final class Column {
         return qualities;
     }
 
-    /** For whoever has filled the columns from outside. */
-    void filled(int count) {
+    /**
+     * For whoever has filled the columns from outside.
+     *
+     * @param any 0 where all qualities are
+     */
+    void filled(int count, int any) {
         size = count;
+        anyQuality = any;
     }
 }

@@ -1,6 +1,7 @@
 package dachshund.core.aggregate;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.within;
 
 import java.util.ArrayList;
@@ -40,7 +41,8 @@ class AggregateTest {
             Samples samples, Aggregate aggregate, Method method, long from, long to, long step) {
         List<Result> all = new ArrayList<>();
         long until = samples.time(samples.size() - 1);
-        Folding.fold(samples, method, from, to, step, until, fold -> all.add(aggregate.of(fold, method)));
+        Folding.fold(
+                samples, method, from, to, step, until, aggregate.parts(), fold -> all.add(aggregate.of(fold, method)));
         return all;
     }
 
@@ -308,6 +310,53 @@ class AggregateTest {
             assertThat(b.grade()).as("%s", each).isEqualTo(a.grade());
             assertThat(b.twice()).as("%s", each).isEqualTo(a.twice());
         }
+    }
+
+    /** Nothing is computed that is not asked for, and what is asked for is the same. */
+    @Property(tries = 200)
+    void whatIsFoldedForOneIsWhatIsFoldedForAll(@ForAll long seed) {
+        Random random = new Random(seed);
+        Samples every = random(random, 300, random.nextBoolean() ? 0.01 : 0.3);
+        Method method = new Method(random.nextBoolean(), random.nextBoolean(), 100, 100);
+        long unit = (every.time(299) - every.time(0)) / 20 + 1;
+        Samples samples = random.nextBoolean() ? every : every.folded(unit);
+        long from = every.time(0) / unit * unit;
+        long to = (every.time(299) / unit + 1) * unit;
+        long step = unit * (1 + random.nextInt(5));
+        List<Fold> all = new ArrayList<>();
+        Folding.fold(samples, method, from, to, step, to, all::add);
+        for (Aggregate each : Aggregate.values()) {
+            List<Fold> some = new ArrayList<>();
+            Folding.fold(samples, method, from, to, step, to, each.parts(), some::add);
+            for (int i = 0; i < all.size(); i++) {
+                assertThat(each.of(some.get(i), method)).as("%s", each).isEqualTo(each.of(all.get(i), method));
+            }
+        }
+        List<Fold> plot = new ArrayList<>();
+        Folding.fold(samples, method, from, to, step, to, Outline.PARTS, plot::add);
+        assertThat(points(Outline.of(plot))).isEqualTo(points(Outline.of(all)));
+    }
+
+    private static List<String> points(Samples of) {
+        return IntStream.range(0, of.size())
+                .mapToObj(i -> of.time(i) + " " + of.value(i) + " " + of.grade(i))
+                .toList();
+    }
+
+    @Test
+    void whatWasNotFoldedIsNoNumberButADefect() {
+        List<Fold> folds = new ArrayList<>();
+        Folding.fold(annex(), UNCERTAIN_USED, 0, 96 * S, 96 * S, 96 * S, Aggregate.AVERAGE.parts(), folds::add);
+        Fold fold = folds.get(0);
+        assertThat(Aggregate.AVERAGE.of(fold, UNCERTAIN_USED).value()).isPositive();
+        assertThat(Aggregate.COUNT.of(fold, UNCERTAIN_USED).value()).isPositive();
+        for (Aggregate other : List.of(Aggregate.MINIMUM, Aggregate.TIME_AVERAGE, Aggregate.TRANSITIONS)) {
+            assertThatThrownBy(() -> other.of(fold, UNCERTAIN_USED))
+                    .as("%s", other)
+                    .isInstanceOf(IllegalStateException.class);
+        }
+        assertThatThrownBy(fold::least).isInstanceOf(IllegalStateException.class);
+        assertThatThrownBy(() -> Outline.of(folds)).isInstanceOf(IllegalStateException.class);
     }
 
     @Test

@@ -30,6 +30,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.function.Consumer;
 import java.util.function.Function;
@@ -193,13 +194,13 @@ public class Histories {
         Method method = stepped ? Method.STEPPED : Method.SLOPED;
         List<Fold> folds = new ArrayList<>();
         try {
-            fold(tag, Intervals.of(begin, end, step, true), method, folds::add);
+            fold(tag, Intervals.of(begin, end, step, true), method, Outline.PARTS, folds::add);
         } catch (OnlySummaries coarse) {
             folds.clear();
             long minute = Unit.MINUTE.ticks();
             Intervals minutes =
                     Intervals.of(begin / minute * minute, (end + minute - 1) / minute * minute, minute, true);
-            fold(tag, minutes, method, folds::add);
+            fold(tag, minutes, method, Outline.PARTS, folds::add);
         }
         return new Outlined(Outline.of(folds), Trouble.in(folds, OpcUaTime.toTicks(clock.now())));
     }
@@ -210,15 +211,19 @@ public class Histories {
      *
      * @param from first tick
      * @param to   behind the last; the last interval ends with it
-     * @param step length of each, in ticks
+     * @param step  length of each, in ticks
+     * @param parts what will be read off the intervals: {@link dachshund.core.aggregate.Aggregate#parts}
      * @throws Problem with a sentence, where our own database does not answer, or where only summaries are left and the
      *                 intervals are finer than these
      */
-    public void fold(TagRef tag, long from, long to, long step, Method method, Consumer<Fold> taker) throws Problem {
-        fold(tag, Intervals.of(from, to, step, false), method, taker);
+    public void fold(
+            TagRef tag, long from, long to, long step, Method method, Set<Fold.Part> parts, Consumer<Fold> taker)
+            throws Problem {
+        fold(tag, Intervals.of(from, to, step, false), method, parts, taker);
     }
 
-    private void fold(TagRef tag, Intervals asked, Method method, Consumer<Fold> taker) throws Problem {
+    private void fold(TagRef tag, Intervals asked, Method method, Set<Fold.Part> parts, Consumer<Fold> taker)
+            throws Problem {
         long key = TagKey.of(tag);
         long from = asked.from();
         long to = asked.to();
@@ -227,18 +232,18 @@ public class Histories {
         if (ArchiveStore.spanOf(to) - ArchiveStore.spanOf(from) <= FEW_SPANS) {
             Optional<Samples> all = thin(tag, key, asked, AT_ONCE);
             if (all.isPresent()) {
-                Folding.fold(all.get(), method, from, to, step, now, taker);
+                Folding.fold(all.get(), method, from, to, step, now, parts, taker);
                 return;
             }
         }
         // Parts of it are read after each other, so that a year takes no more memory than a day.
         long intervals = Math.max(1, (to - from + step - 1) / step);
-        long parts = 1 + table.weight(key, ArchiveStore.spanOf(from), ArchiveStore.spanOf(to), asked.unit()) / AT_ONCE;
-        long length = Math.max(1, (intervals + parts - 1) / parts) * step;
+        long pieces = 1 + table.weight(key, ArchiveStore.spanOf(from), ArchiveStore.spanOf(to), asked.unit()) / AT_ONCE;
+        long length = Math.max(1, (intervals + pieces - 1) / pieces) * step;
         for (long part = from; part < to; part = Math.min(to, part + length)) {
             long end = Math.min(to, part + length);
             Samples some = thin(tag, key, asked.part(part, end), Long.MAX_VALUE).orElseThrow();
-            Folding.fold(some, method, part, end, step, now, taker);
+            Folding.fold(some, method, part, end, step, now, parts, taker);
         }
     }
 

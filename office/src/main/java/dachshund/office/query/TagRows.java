@@ -36,6 +36,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.function.Function;
 import java.util.function.Supplier;
@@ -198,10 +199,14 @@ class TagRows {
             throws Problem, StoreProblem {
         TagPoints.Listed points = new TagPoints.Listed();
         boolean folded = all.stream().anyMatch(Calculation.OfPart13.class::isInstance);
+        Set<Fold.Part> parts = Aggregate.parts(all.stream()
+                .filter(Calculation.OfPart13.class::isInstance)
+                .map(each -> ((Calculation.OfPart13) each).aggregate())
+                .toList());
         runs(periods, until, (some, from, to, step) -> {
             List<Fold> folds = new ArrayList<>();
             if (folded) {
-                histories.fold(tag.ref(), from, to, step, tag.method(), folds::add);
+                histories.fold(tag.ref(), from, to, step, tag.method(), parts, folds::add);
             }
             Optional<Samples> samples = all.stream().allMatch(Calculation.OfPart13.class::isInstance)
                     ? Optional.empty()
@@ -296,13 +301,14 @@ class TagRows {
             runs(
                     periods,
                     until,
-                    (some, from, to, step) -> histories.fold(tag.ref(), from, to, step, tag.method(), fold -> {
-                        Result result = Aggregate.INTERPOLATED.of(fold, tag.method());
-                        points.add(
-                                fold.from(),
-                                result.grade() == Samples.BAD ? null : number(result.value()),
-                                grade(result.grade()));
-                    }));
+                    (some, from, to, step) -> histories.fold(
+                            tag.ref(), from, to, step, tag.method(), Aggregate.INTERPOLATED.parts(), fold -> {
+                                Result result = Aggregate.INTERPOLATED.of(fold, tag.method());
+                                points.add(
+                                        fold.from(),
+                                        result.grade() == Samples.BAD ? null : number(result.value()),
+                                        grade(result.grade()));
+                            }));
             return points;
         }
         Instant first = periods.get(0).from();

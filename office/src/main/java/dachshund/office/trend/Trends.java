@@ -120,7 +120,8 @@ public class Trends {
         Samples drawn = all;
         if (all.size() > 4 * points) {
             List<Fold> folds = new ArrayList<>();
-            Folding.fold(all, method, first, last, Math.max(1, (last - first) / points), until, folds::add);
+            Folding.fold(
+                    all, method, first, last, Math.max(1, (last - first) / points), until, Outline.PARTS, folds::add);
             drawn = Outline.of(folds);
         }
         List<Fold> whole = new ArrayList<>();
@@ -163,7 +164,13 @@ public class Trends {
             List<Fold> whole = new ArrayList<>();
             try {
                 histories.fold(
-                        of.tag(), first, last, last - first, stepped ? Method.STEPPED : Method.SLOPED, whole::add);
+                        of.tag(),
+                        first,
+                        last,
+                        last - first,
+                        stepped ? Method.STEPPED : Method.SLOPED,
+                        Fold.ALL,
+                        whole::add);
             } catch (Problem summariesAlone) {
                 // What is shown is all that can be told of it.
                 return new Drawn(outline, Optional.empty(), summariesAlone.getMessage(), outlined.trouble());

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dachshund.core.aggregate.Aggregate;
+import dachshund.core.aggregate.Fold;
 import dachshund.core.aggregate.Method;
 import dachshund.core.aggregate.Result;
 import dachshund.core.aggregate.Samples;
@@ -86,7 +87,7 @@ class HistoriesTest {
     /** Several aggregates of each interval, as text. */
     private List<String> folds(long from, long to, long step) throws Problem {
         List<String> all = new ArrayList<>();
-        histories.fold(A, from, to, step, Method.SLOPED, fold -> {
+        histories.fold(A, from, to, step, Method.SLOPED, Fold.ALL, fold -> {
             StringBuilder line = new StringBuilder();
             for (Aggregate each : List.of(
                     Aggregate.TIME_AVERAGE,

@@ -135,7 +135,7 @@ class HistoryApiController {
         }
         Method method = tag.info().kind() == DataKind.NUMBER ? Method.SLOPED : Method.STEPPED;
         List<Point> points = new ArrayList<>();
-        histories.fold(tag.ref(), from, to, step, method, fold -> {
+        histories.fold(tag.ref(), from, to, step, method, aggregate.parts(), fold -> {
             Result result = aggregate.of(fold, method);
             points.add(new Point(
                     OpcUaTime.toInstant(result.at()),
