@@ -19,12 +19,16 @@ import dachshund.core.trend.CurveSource;
 import dachshund.core.trend.TrendDefinition;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.Statement;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -180,6 +184,49 @@ class TrendPlotsTest {
                 .isEqualTo("The query gives no column begun. It gives name, began, ended.");
         assertThat(words(band(engineer, id, "2", end.minusSeconds(10), end)))
                 .isEqualTo("The saved query is not there any more.");
+    }
+
+    /** Who changed what a tag is: the release of the demo, and then somebody who drafts another unit. */
+    @Test
+    void tagsAreFoundByWhoChangedThemAndWhen() throws Exception {
+        Visitor engineer = new Visitor(SITE).signIn("engineer", "engineer-demo");
+        int all = found(engineer, "");
+        soon(() -> found(engineer, "&by=demo") == all);
+        assertThat(found(engineer, "&by=demo&designed=1+h")).isEqualTo(all);
+        assertThat(found(engineer, "&designed=drafted")).isZero();
+        String key = JSON.readTree(engineer.get("/plant/tags?unit=t%2Fh").body())
+                .get("rows")
+                .get(0)
+                .get("key")
+                .asText();
+        unit(engineer, key, "kg/h");
+        assertThat(found(engineer, "&designed=drafted")).isEqualTo(1);
+        assertThat(found(engineer, "&by=engineer")).isEqualTo(1);
+        assertThat(found(engineer, "&by=demo")).isEqualTo(all - 1);
+        assertThat(card(engineer, key)).containsPattern("id=\"tag-changed\">[-0-9: ]+ by engineer, drafted<");
+        unit(engineer, key, "t/h");
+        assertThat(found(engineer, "&by=engineer")).isZero();
+        assertThat(card(engineer, key)).containsPattern("id=\"tag-changed\">[-0-9: ]+ by demo<");
+        assertThat(engineer.get("/plant/tags?designed=lately").statusCode()).isEqualTo(400);
+    }
+
+    private static String card(Visitor who, String key) throws Exception {
+        return who.get("/plant/tag?key=" + URLEncoder.encode(key, StandardCharsets.UTF_8))
+                .body();
+    }
+
+    private static void unit(Visitor who, String key, String unit) throws Exception {
+        Matcher seen = Pattern.compile("name=\"seen\" value=\"(\\d+)\"").matcher(card(who, key));
+        assertThat(seen.find()).isTrue();
+        assertThat(who.post("/plant/tag/facts", "key", key, "unit", unit, "seen", seen.group(1))
+                        .statusCode())
+                .isEqualTo(302);
+    }
+
+    private static int found(Visitor who, String asked) throws Exception {
+        return JSON.readTree(who.get("/plant/tags?count=1" + asked).body())
+                .get("total")
+                .asInt();
     }
 
     /** The list of tags is where they are found, by unit and equipment too; those that are ticked are drawn or asked together. */

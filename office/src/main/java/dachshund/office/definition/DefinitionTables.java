@@ -2,6 +2,7 @@ package dachshund.office.definition;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.definition.DefinitionKinds;
+import dachshund.core.tag.TagInfo;
 import dachshund.core.work.Progress;
 import java.sql.ResultSet;
 import java.sql.SQLException;
@@ -96,6 +97,35 @@ public class DefinitionTables {
                     releases.put(row.getString(1), row.getLong(2));
                 });
         return releases;
+    }
+
+    /**
+     * That a source was released.
+     *
+     * @param list name of its list of tags; empty where it has none, or was removed
+     */
+    record TagsReleased(String source, String list, By by) {}
+
+    /** Sources in the order of their releases, behind one and up to another. */
+    List<TagsReleased> tagsReleased(long behind, long upTo) {
+        return jdbc.sql(
+                        """
+                SELECT v.definition_id, v.tag_list, r.made_by, r.made_at FROM definition_version v
+                JOIN release_made r ON r.id = v.release_id
+                WHERE v.kind = 'SOURCE' AND v.release_id > ? AND v.release_id <= ? ORDER BY v.release_id""")
+                .params(behind, upTo)
+                .query((row, n) -> new TagsReleased(
+                        row.getString(1),
+                        Optional.ofNullable(row.getString(2)).orElse(""),
+                        new By(
+                                row.getString(3),
+                                row.getObject(4, LocalDateTime.class).toInstant(ZoneOffset.UTC))))
+                .list();
+    }
+
+    /** The tags of a list; none where there is none. */
+    List<TagInfo> tags(String list) {
+        return list.isEmpty() ? List.of() : tagLists.list(list);
     }
 
     long newestRelease() {

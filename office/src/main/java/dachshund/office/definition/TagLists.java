@@ -68,7 +68,8 @@ class TagLists {
         return hash != null && definition instanceof SourceDefinition source ? source.withTags(list(hash)) : definition;
     }
 
-    private List<TagInfo> list(String hash) {
+    /** The tags of a list. */
+    List<TagInfo> list(String hash) {
         synchronized (remembered) {
             List<TagInfo> known = remembered.get(hash);
             if (known != null) {

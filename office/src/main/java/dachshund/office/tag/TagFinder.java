@@ -7,9 +7,11 @@ import dachshund.core.tag.DataKind;
 import dachshund.core.tag.Quality;
 import dachshund.core.tag.TagInfo;
 import dachshund.core.tag.TagRef;
+import dachshund.core.time.PeriodText;
 import dachshund.engine.Engine;
 import dachshund.engine.tag.TagTable;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.TagChanges;
 import dachshund.office.filing.Filings;
 import java.time.Duration;
 import java.time.Instant;
@@ -36,15 +38,22 @@ public class TagFinder {
     private final Definitions definitions;
     private final Filings filings;
     private final Engine engine;
+    private final TagChanges changes;
     private volatile Index index = new Index(-1, List.of(), Map.of());
 
     /**
      * A tag with its source and its place in the tag table.
      *
      * @param machines names of the equipment that is mapped to it
+     * @param changed  who changed what it is last, and when; empty where that is not known
      */
     public record FoundTag(
-            SourceDefinition source, TagInfo info, TagTable.Entry entry, Set<String> machines, String text) {
+            SourceDefinition source,
+            TagInfo info,
+            TagTable.Entry entry,
+            Set<String> machines,
+            Optional<TagChanges.Change> changed,
+            String text) {
 
         /** What is mapped to it, as one text; empty where nothing is. */
         public String equipment() {
@@ -73,6 +82,7 @@ public class TagFinder {
      * @param changedWithin tags whose value changed so recently
      * @param unit          what they are measured in; empty for all
      * @param equipment     name of what they are mapped to; empty for all, also those of none
+     * @param design        which changes of what they are count
      */
     public record Wanted(
             String source,
@@ -81,17 +91,58 @@ public class TagFinder {
             String quality,
             Optional<Duration> changedWithin,
             String unit,
-            String equipment) {
+            String equipment,
+            Design design) {
 
         public static Wanted words(String source, String words) {
-            return new Wanted(source, words, Optional.empty(), "", Optional.empty(), "", "");
+            return new Wanted(source, words, Optional.empty(), "", Optional.empty(), "", "", Design.ANY);
         }
     }
 
-    TagFinder(Definitions definitions, Filings filings, Engine engine) {
+    /**
+     * Changes of what a tag is: its name, unit, range, labels, how it is read.
+     *
+     * @param within  so recently; empty for whenever
+     * @param drafted those alone that are not released yet
+     * @param by      by whom; empty for anybody
+     */
+    public record Design(Optional<Duration> within, boolean drafted, String by) {
+
+        /** Whatever became of them. */
+        public static final Design ANY = new Design(Optional.empty(), false, "");
+
+        /** What stands for those that are not released. */
+        public static final String DRAFTED = "drafted";
+
+        /**
+         * As it is asked for in an address.
+         *
+         * @param within {@link #DRAFTED}, or a length of time; empty for whenever
+         * @throws IllegalArgumentException with a sentence, where it is neither
+         */
+        public static Design read(String within, String by) {
+            boolean drafted = within.equals(DRAFTED);
+            return new Design(
+                    drafted || within.isEmpty() ? Optional.empty() : Optional.of(PeriodText.read(within)), drafted, by);
+        }
+
+        private boolean fits(FoundTag tag, Instant now) {
+            if (equals(ANY)) {
+                return true;
+            }
+            return tag.changed()
+                    .filter(change -> by.isEmpty() || change.by().equals(by))
+                    .filter(change -> !drafted || change.drafted())
+                    .filter(change -> within.isEmpty() || !change.at().isBefore(now.minus(within.get())))
+                    .isPresent();
+        }
+    }
+
+    TagFinder(Definitions definitions, Filings filings, Engine engine, TagChanges changes) {
         this.definitions = definitions;
         this.filings = filings;
         this.engine = engine;
+        this.changes = changes;
     }
 
     /** The tag of {@link FoundTag#key}. */
@@ -105,7 +156,8 @@ public class TagFinder {
 
     private Index index() {
         Index present = index;
-        long version = definitions.version() + filings.version();
+        changes.known();
+        long version = definitions.version() + filings.version() + changes.version();
         if (present.version() == version) {
             return present;
         }
@@ -122,6 +174,7 @@ public class TagFinder {
         List<FoundTag> all = new ArrayList<>();
         Map<TagRef, FoundTag> byRef = new HashMap<>();
         for (SourceDefinition source : definitions.all(SourceDefinition.class)) {
+            Map<TagRef, TagChanges.Change> drafted = changes.drafted(source.id());
             for (TagInfo tag : source.tags()) {
                 TagRef ref = new TagRef(source.id(), tag.address());
                 Set<String> machines = equipment.getOrDefault(ref, Set.of());
@@ -130,7 +183,13 @@ public class TagFinder {
                                 + String.join(" ", filings.of(source.id()).labels()) + " "
                                 + String.join(" ", machines))
                         .toLowerCase(Locale.ROOT);
-                FoundTag found = new FoundTag(source, tag, engine.tags().entry(ref), machines, text);
+                FoundTag found = new FoundTag(
+                        source,
+                        tag,
+                        engine.tags().entry(ref),
+                        machines,
+                        Optional.ofNullable(drafted.get(ref)).or(() -> changes.released(ref)),
+                        text);
                 all.add(found);
                 byRef.put(ref, found);
             }
@@ -169,6 +228,7 @@ public class TagFinder {
                     && (wanted.unit().isEmpty() || tag.info().unit().equals(wanted.unit()))
                     && (wanted.equipment().isEmpty() || tag.machines().contains(wanted.equipment()))
                     && has(tag.text(), words)
+                    && wanted.design().fits(tag, now)
                     && stands(tag, wanted, now)) {
                 found.add(tag);
             }

@@ -62,7 +62,7 @@ class LineListTest {
         Definitions definitions = mock(Definitions.class);
         TagFinder finder = mock(TagFinder.class);
         List<FoundTag> found = WORKS.tags().stream()
-                .map(info -> new FoundTag(WORKS, info, null, Set.of(), ""))
+                .map(info -> new FoundTag(WORKS, info, null, Set.of(), Optional.empty(), ""))
                 .toList();
         when(finder.find("", "")).thenReturn(found);
         when(finder.find(any(TagRef.class))).thenAnswer(call -> found.stream()

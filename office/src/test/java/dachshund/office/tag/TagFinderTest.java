@@ -1,6 +1,7 @@
 package dachshund.office.tag;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.when;
@@ -15,6 +16,7 @@ import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
 import dachshund.engine.tag.TagTable;
 import dachshund.office.definition.Definitions;
+import dachshund.office.definition.TagChanges;
 import dachshund.office.filing.Filed;
 import dachshund.office.filing.Filings;
 import dachshund.office.tag.TagFinder.FoundTag;
@@ -55,7 +57,40 @@ class TagFinderTest {
         PlantClock clock = () -> Instant.parse("2026-11-29T06:00:00Z");
         when(engine.clock()).thenReturn(clock);
         when(engine.tags()).thenReturn(new TagTable(clock));
-        finder = new TagFinder(definitions, filings, engine);
+        TagChanges changes = mock(TagChanges.class);
+        when(changes.released(new TagRef("aaaa0001", "power")))
+                .thenReturn(change("anna", "2026-11-29T05:30:00Z", false));
+        when(changes.released(new TagRef("aaaa0001", "speed")))
+                .thenReturn(change("anna", "2026-11-20T00:00:00Z", false));
+        when(changes.drafted("aaaa0001"))
+                .thenReturn(Map.of(
+                        new TagRef("aaaa0001", "speed"),
+                        change("bert", "2026-11-29T05:59:00Z", true).orElseThrow()));
+        finder = new TagFinder(definitions, filings, engine, changes);
+    }
+
+    private static Optional<TagChanges.Change> change(String by, String at, boolean drafted) {
+        return Optional.of(new TagChanges.Change(by, Instant.parse(at), drafted));
+    }
+
+    private List<String> changed(String within, String by) {
+        return finder
+                .find(new Wanted(
+                        "", "", Optional.empty(), "", Optional.empty(), "", "", TagFinder.Design.read(within, by)))
+                .stream()
+                .map(each -> each.info().name())
+                .toList();
+    }
+
+    @Test
+    void byWhoChangedWhatTheyAreAndWhen() {
+        assertThat(changed("", "")).containsExactly("power", "speed", "steam");
+        assertThat(changed("1 h", "")).containsExactly("power", "speed");
+        assertThat(changed("5 min", "")).as("what is drafted is newer").containsExactly("speed");
+        assertThat(changed("", "anna")).containsExactly("power");
+        assertThat(changed("drafted", "")).containsExactly("speed");
+        assertThat(changed("drafted", "anna")).isEmpty();
+        assertThatThrownBy(() -> changed("lately", "")).hasMessageContaining("Write a number and a unit");
     }
 
     private static TagInfo tag(String address, String unit) {
@@ -76,7 +111,9 @@ class TagFinderTest {
     }
 
     private List<String> found(String unit, String machine) {
-        return finder.find(new Wanted("", "", Optional.empty(), "", Optional.empty(), unit, machine)).stream()
+        return finder
+                .find(new Wanted("", "", Optional.empty(), "", Optional.empty(), unit, machine, TagFinder.Design.ANY))
+                .stream()
                 .map(each -> each.info().name())
                 .toList();
     }

@@ -161,6 +161,8 @@ class ApiController {
             @RequestParam(defaultValue = "") String changed,
             @RequestParam(defaultValue = "") String unit,
             @RequestParam(defaultValue = "") String equipment,
+            @RequestParam(defaultValue = "") String designed,
+            @RequestParam(defaultValue = "") String by,
             @RequestParam(defaultValue = "0") int from,
             @RequestParam(defaultValue = "100") int count) {
         Optional<DataKind> sort = kind.isBlank() ? Optional.empty() : Optional.of(TagFacts.kind(kind));
@@ -171,7 +173,8 @@ class ApiController {
                 quality,
                 changed.isBlank() ? Optional.empty() : Optional.of(PeriodText.read(changed)),
                 unit.strip(),
-                equipment.strip()));
+                equipment.strip(),
+                TagFinder.Design.read(designed.strip(), by.strip())));
         if (from < 0 || count < 1 || count > MOST) {
             throw new IllegalArgumentException("from begins at 0, and count is 1 to " + MOST + ".");
         }

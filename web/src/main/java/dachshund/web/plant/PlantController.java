@@ -11,6 +11,7 @@ import dachshund.engine.Engine;
 import dachshund.engine.source.SourceRun;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
+import dachshund.office.definition.TagChanges;
 import dachshund.office.filing.Filings;
 import dachshund.office.tag.TagFinder;
 import dachshund.office.tag.TagFinder.FoundTag;
@@ -24,6 +25,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -48,6 +50,7 @@ class PlantController {
     private final LiveTags live;
     private final NewRecorder newRecorder;
     private final Filings filings;
+    private final TagChanges changes;
 
     /** A source with how it runs; no run where it could not be opened. */
     public record SourceLine(
@@ -55,7 +58,15 @@ class PlantController {
 
     /** What the finder's fields hold. */
     public record Query(
-            String source, String q, String kind, String quality, String changed, String unit, String equipment) {
+            String source,
+            String q,
+            String kind,
+            String quality,
+            String changed,
+            String unit,
+            String equipment,
+            String designed,
+            String by) {
 
         TagFinder.Wanted wanted() {
             Optional<DataKind> sort =
@@ -67,7 +78,8 @@ class PlantController {
                     plain(quality),
                     plain(changed).isEmpty() ? Optional.empty() : Optional.of(PeriodText.read(changed)),
                     plain(unit),
-                    plain(equipment));
+                    plain(equipment),
+                    TagFinder.Design.read(plain(designed), plain(by)));
         }
 
         private static String plain(String text) {
@@ -76,8 +88,8 @@ class PlantController {
 
         /** Whether anything is asked for but a source. */
         public boolean narrow() {
-            return !(plain(q) + plain(kind) + plain(quality) + plain(changed) + plain(unit) + plain(equipment))
-                    .isEmpty();
+            return Stream.of(q, kind, quality, changed, unit, equipment, designed, by)
+                    .anyMatch(each -> !plain(each).isEmpty());
         }
     }
 
@@ -91,7 +103,8 @@ class PlantController {
             TagFinder finder,
             LiveTags live,
             NewRecorder newRecorder,
-            Filings filings) {
+            Filings filings,
+            TagChanges changes) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.engine = engine;
@@ -99,6 +112,7 @@ class PlantController {
         this.live = live;
         this.newRecorder = newRecorder;
         this.filings = filings;
+        this.changes = changes;
     }
 
     @GetMapping("/plant")
@@ -108,6 +122,8 @@ class PlantController {
         model.addAttribute("chosen", Query.plain(query.source()));
         model.addAttribute("total", found.size());
         model.addAttribute("kinds", DataKind.values());
+        model.addAttribute("changers", changes.people());
+        model.addAttribute("changesKnown", changes.known());
         model.addAttribute("units", finder.units(Query.plain(query.source())));
         model.addAttribute(
                 "machines",

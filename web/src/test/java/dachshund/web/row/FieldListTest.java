@@ -91,7 +91,7 @@ class FieldListTest {
         for (TagInfo tag : WORKS.tags()) {
             TagRef ref = new TagRef("a0000001", tag.address());
             when(definitions.tag(ref)).thenReturn(Optional.of(tag));
-            found.add(new TagFinder.FoundTag(WORKS, tag, tags.entry(ref), Set.of(), ""));
+            found.add(new TagFinder.FoundTag(WORKS, tag, tags.entry(ref), Set.of(), Optional.empty(), ""));
         }
         when(finder.find(anyString(), anyString())).thenReturn(found);
         when(finder.find(any(TagRef.class))).thenReturn(Optional.empty());
