@@ -43,6 +43,6 @@ run_tests() {
 }
 
 run_bench() {
-  [ $# -ge 1 ] || fail "name a benchmark." "There are: ingest, drain, recorders, fast, latency, memory, open, csv, tags, change, modbus, people, definitions, aggregate, archive, plot, export, query"
+  [ $# -ge 1 ] || fail "name a benchmark." "There are: ingest, drain, recorders, fast, latency, memory, open, csv, tags, change, modbus, people, definitions, aggregate, archive, plot, export, query, trend, transaction, ledger"
   java -Xmx2g "-Dbench.application=$VAR/app/web/dachshund-web-0.1.0-run.jar" -jar bench/target/dachshund-bench-0.1.0-run.jar "$@"
 }
