@@ -176,7 +176,19 @@ public final class Folding {
         }
         samples.stretches().into(fold, stretch++, begin, end, samples.value(next), method.stepped());
         at = next;
-        before = next;
+        // Nearly all there is of summaries: a good sample, and what is folded behind it.
+        while (at + 2 < samples.size()
+                && samples.grade(at + 2) == Samples.FOLDED
+                && samples.grade(at + 1) == Samples.GOOD
+                && samples.time(at + 2) < fold.to
+                && samples.time(at + 2) <= until) {
+            fold.takeNext(samples, at, method.stepped());
+            long last = samples.time(at + 2);
+            samples.stretches()
+                    .into(fold, stretch++, samples.time(at + 1), last, samples.value(at + 2), method.stepped());
+            at += 2;
+        }
+        before = at;
         gapBetween = false;
         gapPassed = false;
         seekAfter();

@@ -1,5 +1,6 @@
 package dachshund.core.aggregate;
 
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 
@@ -141,13 +142,12 @@ public final class Samples {
     /** Side by side as one; all of each are later than those of the one before. */
     public static Samples of(List<Samples> parts) {
         int size = 0;
-        int folded = 0;
+        List<Stretches> between = new ArrayList<>();
         for (Samples part : parts) {
             size += part.size;
-            folded += part.stretches.size();
+            between.add(part.stretches);
         }
         Samples all = new Samples(size);
-        Stretches between = new Stretches(folded);
         for (Samples part : parts) {
             if (all.size > 0 && part.size > 0 && part.times[0] < all.times[all.size - 1]) {
                 throw new IllegalArgumentException("Samples come in the order of their times.");
@@ -156,9 +156,8 @@ public final class Samples {
             System.arraycopy(part.values, 0, all.values, all.size, part.size);
             System.arraycopy(part.grades, 0, all.grades, all.size, part.size);
             all.size += part.size;
-            between.addAll(part.stretches);
         }
-        all.stretches = between;
+        all.stretches = Stretches.of(between);
         return all;
     }
 

@@ -2,6 +2,7 @@ package dachshund.core.aggregate;
 
 import java.util.Arrays;
 import java.util.EnumSet;
+import java.util.List;
 
 /**
  * What lies between two good samples, folded, so that it need not be walked again: the values behind the first of the two up
@@ -31,24 +32,29 @@ public final class Stretches {
     private final long[][] wholes = new long[WHOLES][];
     private int size;
     /** Whether no more than the fields for plots is known of one. */
-    private boolean forPlots;
+    private final boolean forPlots;
 
     public Stretches(int capacity) {
+        this(capacity, false);
+    }
+
+    /** @param forPlots whether no more than what a plot needs is to be known of them */
+    Stretches(int capacity, boolean forPlots) {
+        this.forPlots = forPlots;
         for (int i = 0; i < NUMBERS; i++) {
-            numbers[i] = new double[capacity];
+            numbers[i] = new double[forPlots && i >= NUMBERS_OF_PLOTS ? 0 : capacity];
         }
         for (int i = 0; i < WHOLES; i++) {
-            wholes[i] = new long[capacity];
+            wholes[i] = new long[forPlots && i >= WHOLES_OF_PLOTS ? 0 : capacity];
         }
     }
 
     /** Takes fields over that are filled already, in the order of {@link #NUMBERS} and {@link #WHOLES}; those behind the ones for plots may be empty. */
     public static Stretches of(double[][] numbers, long[][] wholes, int size) {
-        Stretches stretches = new Stretches(0);
+        Stretches stretches = new Stretches(0, wholes[WHOLES - 1].length < size);
         System.arraycopy(numbers, 0, stretches.numbers, 0, NUMBERS);
         System.arraycopy(wholes, 0, stretches.wholes, 0, WHOLES);
         stretches.size = size;
-        stretches.forPlots = wholes[WHOLES - 1].length < size;
         return stretches;
     }
 
@@ -94,17 +100,20 @@ public final class Stretches {
         size++;
     }
 
-    /** Puts those of another behind these. */
-    void addAll(Stretches more) {
-        room(more.size);
-        forPlots |= more.forPlots;
-        for (int i = 0; i < NUMBERS; i++) {
-            System.arraycopy(more.numbers[i], 0, numbers[i], size, Math.min(more.size, more.numbers[i].length));
+    /** Several of them, one behind the other; where some are for plots, all are. */
+    static Stretches of(List<Stretches> parts) {
+        Stretches all = new Stretches(
+                parts.stream().mapToInt(Stretches::size).sum(), parts.stream().anyMatch(part -> part.forPlots));
+        for (Stretches part : parts) {
+            for (int i = 0; i < (all.forPlots ? NUMBERS_OF_PLOTS : NUMBERS); i++) {
+                System.arraycopy(part.numbers[i], 0, all.numbers[i], all.size, part.size);
+            }
+            for (int i = 0; i < (all.forPlots ? WHOLES_OF_PLOTS : WHOLES); i++) {
+                System.arraycopy(part.wholes[i], 0, all.wholes[i], all.size, part.size);
+            }
+            all.size += part.size;
         }
-        for (int i = 0; i < WHOLES; i++) {
-            System.arraycopy(more.wholes[i], 0, wholes[i], size, Math.min(more.size, more.wholes[i].length));
-        }
-        size += more.size;
+        return all;
     }
 
     private void room(int wanted) {
