@@ -45,6 +45,13 @@ final class Connections implements AutoCloseable {
         }
     }
 
+    /** One that was taken serves nobody after whoever has it. */
+    synchronized void throwAway(Connection taken) {
+        if (pool != null) {
+            pool.evictConnection(taken);
+        }
+    }
+
     private synchronized HikariDataSource pool() {
         if (pool == null) {
             HikariConfig config = how.get();

@@ -17,6 +17,7 @@ import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.regex.Pattern;
 import org.slf4j.Logger;
@@ -39,12 +40,20 @@ final class JdbcSession implements Session {
     private final Duration limit;
     private final Function<String, Optional<String>> refuses;
     private final Runnable noMarks;
+    private final Consumer<Connection> throwAway;
     private final long until;
     private volatile Statement running;
     private volatile Runnable asking = () -> {};
     private volatile boolean broken;
+    /** Guards that nothing is done to a connection which is somebody else's by then. */
+    private final Object giving = new Object();
 
-    /** @param noMarks told where the table of marks is not there any more */
+    private boolean given;
+
+    /**
+     * @param noMarks   told where the table of marks is not there any more
+     * @param throwAway takes care that a connection serves nobody after this one
+     */
     JdbcSession(
             Connection connection,
             JdbcEngine engine,
@@ -52,8 +61,10 @@ final class JdbcSession implements Session {
             String installation,
             Duration limit,
             Function<String, Optional<String>> refuses,
-            Runnable noMarks) {
+            Runnable noMarks,
+            Consumer<Connection> throwAway) {
         this.noMarks = noMarks;
+        this.throwAway = throwAway;
         this.refuses = refuses;
         this.connection = connection;
         this.engine = engine;
@@ -291,6 +302,14 @@ final class JdbcSession implements Session {
     @Override
     public void breakOff() {
         broken = true;
+        synchronized (giving) {
+            if (!given) {
+                breakOffNow();
+            }
+        }
+    }
+
+    private void breakOffNow() {
         asking.run();
         Statement now = running;
         try {
@@ -310,7 +329,14 @@ final class JdbcSession implements Session {
     @Override
     public void close() {
         Connections.rollBackQuietly(connection);
-        giveBack(connection);
+        synchronized (giving) {
+            given = true;
+            if (broken) {
+                // It was closed beneath the pool, or may be told to stop a statement of whoever has it next.
+                throwAway.accept(connection);
+            }
+            giveBack(connection);
+        }
     }
 
     /** @param connection null for none */

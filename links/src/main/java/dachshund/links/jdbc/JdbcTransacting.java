@@ -73,7 +73,14 @@ public final class JdbcTransacting implements Transacting {
         try {
             connection = connections.get(isolation).take();
             return new JdbcSession(
-                    connection, engine, problems, installation, limit, this::refuses, () -> marksMade = false);
+                    connection,
+                    engine,
+                    problems,
+                    installation,
+                    limit,
+                    this::refuses,
+                    () -> marksMade = false,
+                    connections.get(isolation)::throwAway);
         } catch (SQLException e) {
             JdbcSession.giveBack(connection);
             throw problems.problem(-1, e);

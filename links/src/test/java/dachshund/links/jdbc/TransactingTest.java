@@ -3,7 +3,9 @@ package dachshund.links.jdbc;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.destination.StoreKind;
+import dachshund.core.destination.StoreProblem;
 import dachshund.core.reach.Outside;
+import dachshund.core.reader.QueryProblem;
 import dachshund.core.reader.QueryText;
 import dachshund.core.transaction.Isolation;
 import dachshund.core.transaction.Session;
@@ -25,6 +27,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Random;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -143,6 +146,35 @@ class TransactingTest {
             assertThat(on.ask("SELECT " + column + " FROM given WHERE nr = 2", Map.of()))
                     .as(column)
                     .isNull();
+        }
+    }
+
+    /** What is broken off just as it ends is its own affair: whoever has a connection next has one that works, and keeps it. */
+    @ParameterizedTest
+    @MethodSource("engines")
+    void whatIsBrokenOffAsItEndsHarmsNobodyElse(On on) throws Exception {
+        String waits = Map.of("MariaDB", "SELECT SLEEP(0.004)", "PostgreSQL", "SELECT 1 FROM pg_sleep(0.004)")
+                .getOrDefault(on.engine(), "SELECT 1");
+        Random random = new Random(5);
+        for (int nth = 0; nth < 150; nth++) {
+            Session session = on.database().begin(Isolation.READ_COMMITTED, false, Duration.ZERO);
+            Thread run = new Thread(() -> {
+                try (session) {
+                    session.ask(QueryText.lookUp(waits), List.of(), 2);
+                } catch (StoreProblem | QueryProblem broken) {
+                    // as it may be
+                }
+            });
+            run.start();
+            Thread.sleep(3, random.nextInt(999_999) * 2 % 1_000_000);
+            Thread breaking = new Thread(session::breakOff);
+            breaking.start();
+            run.join();
+            assertThat(on.ask("SELECT 41 + 1", Map.of())).as("%d", nth).isEqualTo("42");
+            assertThat(on.ask(waits.equals("SELECT 1") ? waits : waits + " ", Map.of()))
+                    .as("%d", nth)
+                    .isNotNull();
+            breaking.join();
         }
     }
 
