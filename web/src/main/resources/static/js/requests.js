@@ -25,12 +25,17 @@
   const page = Math.random().toString(36).slice(2) + Date.now().toString(36);
   document.addEventListener("htmx:configRequest", (event) => { event.detail.headers["X-Page"] = page; });
 
-  // A page's own fetches pass here, too. Gives nothing back where others are under way: the caller asks again later.
-  window.ask = async (address) => {
+  // A page's own fetches pass here, too. Gives nothing back where others are under way: the caller asks again later. Who reads an answer while it
+  // comes gives how, and others wait until it is read.
+  window.ask = async (address, read, signal) => {
     if (document.hidden || underWay.size > 0) return null;
     const mark = {};
     underWay.set(mark, "");
-    try { return await fetch(address, { headers: { "HX-Request": "true" } }); } finally { done(mark); }
+    try {
+      const answer = await fetch(address, { headers: { "HX-Request": "true" }, signal });
+      if (answer.ok && read) await read(answer.body);
+      return answer;
+    } finally { done(mark); }
   };
 
   const partOf = (detail) => detail.verb === "get" ? "" : detail.target?.id || "";

@@ -135,12 +135,14 @@
 
   const data = (own) => own.some((curve) => curve.times.length) ? uPlot.join(own.map((curve) => [curve.times, curve.values]), own.map(() => [1, 2])) : [[from, to], ...own.map(() => [null, null])];
   const AXIS = 80, scalesOf = (plot) => [...new Set(plot.curves.filter((curve) => curve.show).map((curve) => curve.scale))];
+  // What is not drawn yet cannot be taken as a picture.
+  const pictures = () => ["trend-picture", "trend-svg"].forEach((id) => { const button = document.getElementById(id); if (button) button.disabled = !plots.some((plot) => plot.drawn); });
   const drawAll = () => plots.forEach(draw);
   const draw = (plot) => {
     plot.drawn?.destroy();
     plot.drawn = null;
     box.classList.toggle("nothing", !curves.some((curve) => curve.times.length));
-    if (box.classList.contains("nothing")) { read(); return; }
+    if (box.classList.contains("nothing")) { pictures(); read(); return; }
     const own = plot.curves, isFirst = plot === plots[0], isLast = plot === plots.at(-1);
     const ink = { stroke: colour("--quiet"), grid: { stroke: colour("--line"), width: 1 }, ticks: { stroke: colour("--line") }, font: '12px "Atkinson Hyperlegible Mono"' };
     const long = to - from > 86400, scales = scalesOf(plot);
@@ -171,60 +173,85 @@
       const at = drawn.posToVal(event.offsetX, "x"), by = event.deltaY < 0 ? 0.7 : 1.4;
       show(at - (at - from) * by, at + (to - at) * by, 250);
     }, { passive: false });
+    pictures();
     read();
   };
 
   const NUMBERS = ["least", "mean", "greatest", "integral"];
   const numbers = (curve, found) => { for (const of of NUMBERS) curve.row.querySelector(`[data-${of}]`).textContent = number(found?.[of], curve.decimals); };
+  const NO_ANSWER = { problem: "It did not answer; show it again." };
+  const drawnOf = (a, b, more) => `${box.dataset.trend}/drawn?begin=${Math.round(a * 1000)}&end=${Math.round(b * 1000)}&${more}`;
+  // Asked again until others are not under way. Each line that comes is taken, and `then` is done for each few of them; another window ends
+  // it. Says whether all came.
+  let asking = new AbortController();
+  const lines = async (address, take, then) => {
+    const { signal } = asking;
+    let whole = false;
+    const read = async (body) => {
+      const reader = body.pipeThrough(new TextDecoderStream()).getReader();
+      let rest = "";
+      for (let part; !(part = await reader.read()).done;) {
+        const all = (rest + part.value).split("\n");
+        rest = all.pop();
+        all.forEach((line) => take(JSON.parse(line)));
+        if (all.length) then?.();
+      }
+      whole = !rest;
+    };
+    const failed = (why) => { if (!signal.aborted) console.warn("What is drawn did not come whole.", why); return { ok: false }; };
+    for (; !signal.aborted; await new Promise((soon) => setTimeout(soon, 100))) {
+      const answer = await ask(address, read, signal).catch(failed);
+      if (answer) return answer.ok && whole;
+    }
+    return false;
+  };
   // Between two marks the numbers are those of all values between them, not of what is drawn.
   const between = async () => {
     const marked = second !== null, [a, b] = marked ? [Math.min(mark, second), Math.max(mark, second)] : [from, to];
     document.getElementById("readings-of").textContent = marked ? `Numbers from ${full.format(new Date(a * 1000))} to ${full.format(new Date(b * 1000))}, between the marks` : "";
-    for (const curve of curves) {
-      if (!marked) { numbers(curve, curve.whole); continue; }
-      const answer = await ask(`${box.dataset.trend}/curves/${curve.id}.json?begin=${Math.round(a * 1000)}&end=${Math.round(b * 1000)}&points=10`).catch(() => null);
-      if (second === null) return;
-      numbers(curve, answer?.ok ? await answer.json() : null);
-    }
+    for (const curve of curves) numbers(curve, marked ? null : curve.whole);
+    const [mine, other] = [mark, second];
+    if (marked) await lines(drawnOf(a, b, "points=10&only=curves"), (line) => { if (mark === mine && second === other && byId.has(line.curve)) numbers(byId.get(line.curve), line); });
   };
 
-  // Asked again until others are not under way; nothing where the window was changed meanwhile.
-  const patiently = async (address, mine) => {
-    for (let answer; mine === asked; await new Promise((soon) => setTimeout(soon, 100))) if ((answer = await ask(address).catch(() => ({ ok: false })))) return answer;
-    return null;
+  const byId = new Map(curves.map((curve) => [curve.id, curve])), bandById = new Map(bands.map((band) => [band.id, band]));
+  const takeBand = (found, end) => {
+    const band = bandById.get(found.band);
+    if (!band) return;
+    // What goes on where the window ends now goes on for as long as nothing else is heard.
+    band.stretches = (found.stretches ?? []).map((each) => (live && each.to >= end ? { ...each, to: Infinity } : each));
+    band.row.querySelector("[data-problem]").textContent = found.problem ? " " + found.problem : "";
+    band.row.querySelector("[data-told]").textContent = found.problem ? "" : " " + (found.told || (band.stretches.length ? "" : "nothing of it in this window"));
   };
-  const span = () => `begin=${Math.round(from * 1000)}&end=${Math.round(to * 1000)}`;
-  const loadBands = async (mine) => {
-    for (const band of bands) {
-      const end = to - 1;
-      const answer = await patiently(`${box.dataset.trend}/bands/${band.id}.json?${span()}`, mine);
-      if (!answer || mine !== asked) return;
-      const found = answer.ok ? await answer.json() : { stretches: [], problem: "It did not answer; show it again." };
-      // What goes on where the window ends now goes on for as long as nothing else is heard.
-      band.stretches = found.stretches.map((each) => (live && each.to >= end ? { ...each, to: Infinity } : each));
-      band.row.querySelector("[data-problem]").textContent = found.problem ? " " + found.problem : "";
-      band.row.querySelector("[data-told]").textContent = found.problem ? "" : " " + (found.told || (found.stretches.length ? "" : "nothing of it in this window"));
-      redraw(); read();
-    }
-    box.dataset.banded = mine;
+  const loadBands = () => {
+    const end = to - 1;
+    return lines(drawnOf(from, to, "only=bands"), (line) => takeBand(line, end), () => { redraw(); read(); });
   };
-  // Every curve by itself: the others are there while one is waited for.
+  const takeCurve = (found, begin) => {
+    const curve = byId.get(found.curve);
+    if (!curve) return;
+    Object.assign(curve, { times: (found.times ?? []).map((micros) => begin + micros / 1e6), values: found.values ?? [], whole: found, trouble: found.trouble ?? [], told: found.told, words: new Map() });
+    if (second === null) numbers(curve, found);
+    curve.row.querySelector("[data-problem]").textContent = found.problem ? " " + found.problem : "";
+    tell(curve, found.told);
+  };
+  // All in one answer, each as soon as it is there: what comes together is drawn once.
   const load = async () => {
-    const mine = ++asked;
+    asking.abort();
+    asking = new AbortController();
+    const mine = ++asked, end = to - 1, begin = Math.round(from * 1000) / 1000, missing = new Set([...curves, ...bands]), fresh = new Set();
     const points = Math.max(200, Math.min(2000, Math.round(box.clientWidth)));
-    loadBands(mine);
-    for (const curve of curves) {
-      const answer = await patiently(`${box.dataset.trend}/curves/${curve.id}.json?${span()}&points=${points}`, mine);
-      if (!answer || mine !== asked) return;
-      const found = answer.ok ? await answer.json() : { times: [], values: [], problem: "It did not answer; show it again." };
-      Object.assign(curve, { times: found.times, values: found.values });
-      Object.assign(curve, { whole: found, trouble: found.trouble ?? [], told: found.told, words: new Map() });
-      if (second === null) numbers(curve, found);
-      curve.row.querySelector("[data-problem]").textContent = found.problem ? " " + found.problem : "";
-      tell(curve, found.told);
-      if (mine !== asked) return;
-      if (plots.some((plot) => !plot.drawn)) drawAll(); else draw(plots.find((plot) => plot.curves.includes(curve)));
-    }
+    const take = (line) => {
+      if (line.band) { takeBand(line, end); missing.delete(bandById.get(line.band)); return; }
+      takeCurve(line, begin); missing.delete(byId.get(line.curve)); fresh.add(byId.get(line.curve));
+    };
+    const draws = () => {
+      if (plots.some((plot) => !plot.drawn)) drawAll(); else plots.filter((plot) => plot.curves.some((curve) => fresh.has(curve))).forEach(draw);
+      fresh.clear(); redraw(); read();
+    };
+    const whole = await lines(drawnOf(from, to, `points=${points}`), take, draws);
+    if (mine !== asked) return;
+    if (!whole) { missing.forEach((each) => take({ ...NO_ANSWER, ...(bands.includes(each) ? { band: each.id } : { curve: each.id }) })); draws(); }
     box.plotted = plots[0]?.drawn?.data;
     table();
     box.dataset.drawn = mine;
@@ -370,7 +397,7 @@
   const follow = async () => {
     const now = (Date.now() - behind) / 1000;
     if (live && !document.hidden && plots.some((plot) => plot.drawn)) {
-      if (++beats % BANDS_EVERY === 0) loadBands(asked);
+      if (++beats % BANDS_EVERY === 0) loadBands();
       const answer = await ask(`${box.dataset.trend}/now`).catch(() => null);
       if (answer?.ok && live) {
         const values = await answer.json();

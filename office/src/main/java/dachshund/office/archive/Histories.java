@@ -172,14 +172,47 @@ public class Histories {
      * @throws Problem with a sentence, where our own database does not answer
      */
     public Samples outline(TagRef tag, Instant from, Instant to, int points, boolean stepped) throws Problem {
-        return outlined(tag, from, to, points, stepped).points();
+        List<Fold> folds = new ArrayList<>();
+        fold(tag, from, to, points, stepped ? Method.STEPPED : Method.SLOPED, folds);
+        return Outline.of(folds);
     }
 
-    /** @param trouble times in which values were not good, as fine as the points */
-    public record Outlined(Samples points, List<Trouble> trouble) {}
+    /**
+     * An outline, where it breaks why, and what all of its time comes to.
+     *
+     * @param trouble times in which values were not good, as fine as the points
+     * @param whole   all of the time as one interval; empty where it cannot be told
+     * @param told    why it cannot, in a sentence; empty where it can
+     */
+    public record Outlined(Samples points, List<Trouble> trouble, Optional<Fold> whole, String told) {}
 
-    /** An outline, and where it breaks why; parameters and errors as of {@link #outline}. */
+    /** As {@link #outline}, with what belongs to it; the plot and the whole are of one reading where they can be. */
     public Outlined outlined(TagRef tag, Instant from, Instant to, int points, boolean stepped) throws Problem {
+        Method method = stepped ? Method.STEPPED : Method.SLOPED;
+        List<Fold> folds = new ArrayList<>();
+        Optional<Samples> read = fold(tag, from, to, points, method, folds);
+        long now = OpcUaTime.toTicks(clock.now());
+        Samples outline = Outline.of(folds);
+        List<Trouble> trouble = Trouble.in(folds, now);
+        long first = OpcUaTime.toTicks(from);
+        long last = OpcUaTime.toTicks(to);
+        List<Fold> whole = new ArrayList<>();
+        try {
+            if (read.isPresent() && read.get().stretches().size() == 0 && last > first) {
+                Folding.fold(read.get(), method, first, last, last - first, now, whole::add);
+            } else {
+                fold(tag, first, last, last - first, method, Fold.ALL, whole::add);
+            }
+        } catch (Problem summariesAlone) {
+            // What is shown is all that can be told of it.
+            return new Outlined(outline, trouble, Optional.empty(), summariesAlone.getMessage());
+        }
+        return new Outlined(outline, trouble, whole.stream().findFirst(), "");
+    }
+
+    /** @return what was folded, where all of it was read at once */
+    private Optional<Samples> fold(TagRef tag, Instant from, Instant to, int points, Method method, List<Fold> folds)
+            throws Problem {
         long begin = OpcUaTime.toTicks(from);
         long end = OpcUaTime.toTicks(to);
         long step = Math.max(1, (end - begin + points - 1) / points);
@@ -191,18 +224,15 @@ public class Histories {
                 break;
             }
         }
-        Method method = stepped ? Method.STEPPED : Method.SLOPED;
-        List<Fold> folds = new ArrayList<>();
         try {
-            fold(tag, Intervals.of(begin, end, step, true), method, Outline.PARTS, folds::add);
+            return fold(tag, Intervals.of(begin, end, step, true), method, Outline.PARTS, folds::add);
         } catch (OnlySummaries coarse) {
             folds.clear();
             long minute = Unit.MINUTE.ticks();
             Intervals minutes =
                     Intervals.of(begin / minute * minute, (end + minute - 1) / minute * minute, minute, true);
-            fold(tag, minutes, method, Outline.PARTS, folds::add);
+            return fold(tag, minutes, method, Outline.PARTS, folds::add);
         }
-        return new Outlined(Outline.of(folds), Trouble.in(folds, OpcUaTime.toTicks(clock.now())));
     }
 
     /**
@@ -222,8 +252,9 @@ public class Histories {
         fold(tag, Intervals.of(from, to, step, false), method, parts, taker);
     }
 
-    private void fold(TagRef tag, Intervals asked, Method method, Set<Fold.Part> parts, Consumer<Fold> taker)
-            throws Problem {
+    /** @return what was folded, where all of it was read at once */
+    private Optional<Samples> fold(
+            TagRef tag, Intervals asked, Method method, Set<Fold.Part> parts, Consumer<Fold> taker) throws Problem {
         long key = TagKey.of(tag);
         long from = asked.from();
         long to = asked.to();
@@ -233,7 +264,7 @@ public class Histories {
             Optional<Samples> all = thin(tag, key, asked, AT_ONCE);
             if (all.isPresent()) {
                 Folding.fold(all.get(), method, from, to, step, now, parts, taker);
-                return;
+                return all;
             }
         }
         // Parts of it are read after each other, so that a year takes no more memory than a day.
@@ -245,6 +276,7 @@ public class Histories {
             Samples some = thin(tag, key, asked.part(part, end), Long.MAX_VALUE).orElseThrow();
             Folding.fold(some, method, part, end, step, now, parts, taker);
         }
+        return Optional.empty();
     }
 
     /**

@@ -66,6 +66,14 @@ public class Bands {
      * @throws Undrawn with a sentence, where there are too many or none can be told
      */
     public Drawn of(Band band, Instant from, Instant to, Standing standing) throws Undrawn {
+        try {
+            return told(band, from, to, standing);
+        } catch (RuntimeException | Error unknown) {
+            throw Undrawn.unknown(unknown);
+        }
+    }
+
+    private Drawn told(Band band, Instant from, Instant to, Standing standing) throws Undrawn {
         Drawn drawn;
         if (band.from() instanceof BandSource.OfShifts) {
             drawn = new Drawn(shifts(from, to), "");

@@ -26,6 +26,7 @@ import dachshund.core.trend.CurveSource;
 import dachshund.core.trend.PastedCells;
 import dachshund.core.window.WindowProblem;
 import dachshund.engine.Engine;
+import dachshund.engine.thread.Threads;
 import dachshund.office.archive.Histories;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Standing;
@@ -82,6 +83,12 @@ public class Trends {
         Undrawn(String sentence) {
             this(sentence, null);
         }
+
+        /** What nobody foresaw: it is told, and what else is drawn does not suffer from it. */
+        static Undrawn unknown(Throwable unknown) {
+            Threads.report(unknown);
+            return new Undrawn("It cannot be told why it is not drawn: " + Threads.words(unknown) + ".", unknown);
+        }
     }
 
     Trends(
@@ -106,6 +113,14 @@ public class Trends {
      * @param standing which design of databases and queries is meant
      */
     public Drawn drawn(Curve curve, Instant from, Instant to, int points, Standing standing) throws Undrawn {
+        try {
+            return draw(curve, from, to, points, standing);
+        } catch (RuntimeException | Error unknown) {
+            throw Undrawn.unknown(unknown);
+        }
+    }
+
+    private Drawn draw(Curve curve, Instant from, Instant to, int points, Standing standing) throws Undrawn {
         Instant begin = from.minus(curve.back());
         Instant end = to.minus(curve.back());
         Method method = curve.stepped() ? Method.STEPPED : Method.SLOPED;
@@ -158,28 +173,8 @@ public class Trends {
         }
         try {
             Histories.Outlined outlined = histories.outlined(of.tag(), from, to, points, stepped);
-            Samples outline = outlined.points();
-            long first = OpcUaTime.toTicks(from);
-            long last = OpcUaTime.toTicks(to);
-            List<Fold> whole = new ArrayList<>();
-            try {
-                histories.fold(
-                        of.tag(),
-                        first,
-                        last,
-                        last - first,
-                        stepped ? Method.STEPPED : Method.SLOPED,
-                        Fold.ALL,
-                        whole::add);
-            } catch (Problem summariesAlone) {
-                // What is shown is all that can be told of it.
-                return new Drawn(outline, Optional.empty(), summariesAlone.getMessage(), outlined.trouble());
-            }
-            return new Drawn(
-                    outline,
-                    whole.stream().findFirst(),
-                    outline.size() == 0 ? "Nothing of it was kept in this time." : "",
-                    outlined.trouble());
+            String told = outlined.points().size() == 0 ? "Nothing of it was kept in this time." : outlined.told();
+            return new Drawn(outlined.points(), outlined.whole(), told, outlined.trouble());
         } catch (Problem away) {
             throw new Undrawn(away.getMessage(), away);
         }

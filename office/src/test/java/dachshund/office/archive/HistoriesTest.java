@@ -87,24 +87,53 @@ class HistoriesTest {
     /** Several aggregates of each interval, as text. */
     private List<String> folds(long from, long to, long step) throws Problem {
         List<String> all = new ArrayList<>();
-        histories.fold(A, from, to, step, Method.SLOPED, Fold.ALL, fold -> {
-            StringBuilder line = new StringBuilder();
-            for (Aggregate each : List.of(
-                    Aggregate.TIME_AVERAGE,
-                    Aggregate.MINIMUM_WITH_TIME,
-                    Aggregate.MAXIMUM_WITH_TIME,
-                    Aggregate.COUNT,
-                    Aggregate.DELTA,
-                    Aggregate.DEVIATION_SAMPLE,
-                    Aggregate.PERCENT_GOOD,
-                    Aggregate.INTERPOLATED,
-                    Aggregate.END_BOUND)) {
-                Result result = each.of(fold, Method.SLOPED);
-                line.append(String.format(Locale.ROOT, "%d %.6f %d; ", result.at(), result.value(), result.grade()));
-            }
-            all.add(line.toString());
-        });
+        histories.fold(A, from, to, step, Method.SLOPED, Fold.ALL, fold -> all.add(line(fold)));
         return all;
+    }
+
+    private static String line(Fold fold) {
+        StringBuilder line = new StringBuilder();
+        for (Aggregate each : List.of(
+                Aggregate.TIME_AVERAGE,
+                Aggregate.MINIMUM_WITH_TIME,
+                Aggregate.MAXIMUM_WITH_TIME,
+                Aggregate.COUNT,
+                Aggregate.DELTA,
+                Aggregate.DEVIATION_SAMPLE,
+                Aggregate.PERCENT_GOOD,
+                Aggregate.INTERPOLATED,
+                Aggregate.END_BOUND)) {
+            Result result = each.of(fold, Method.SLOPED);
+            line.append(String.format(Locale.ROOT, "%d %.6f %d; ", result.at(), result.value(), result.grade()));
+        }
+        return line.toString();
+    }
+
+    /** Read once or twice, from values or from summaries, in time that ends anywhere. */
+    private void wholeOfItsPlot(Instant from, Instant to, int points) throws Problem {
+        Histories.Outlined plot = histories.outlined(A, from, to, points, false);
+        assertThat(plot.told()).isEmpty();
+        long first = OpcUaTime.toTicks(from);
+        long last = OpcUaTime.toTicks(to);
+        assertThat(List.of(line(plot.whole().orElseThrow()))).isEqualTo(folds(first, last, last - first));
+        long values = histories.read(A, from, to).count(from, to);
+        assertThat(plot.whole().orElseThrow().count()).isEqualTo(values);
+    }
+
+    private void wholesOfPlots() throws Problem {
+        Instant begun = FROM.plusSeconds(14L * DAY);
+        wholeOfItsPlot(begun.plusSeconds(17), begun.plusSeconds(1234), 100);
+        wholeOfItsPlot(begun.plusMillis(3_600_500), begun.plusMillis(90_000_499), 300);
+        wholeOfItsPlot(begun.plusSeconds(3600), begun.plusSeconds(7200), 1000);
+        wholeOfItsPlot(begun.plusSeconds(59), begun.plusSeconds(2 * DAY - 61), 10);
+    }
+
+    @Test
+    void theWholeOfAPlotIsWhatItsTimeComesTo() throws Exception {
+        days(14, 16);
+        wholesOfPlots();
+        putTogether();
+        wholesOfPlots();
     }
 
     @Test

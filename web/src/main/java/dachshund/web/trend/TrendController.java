@@ -48,6 +48,7 @@ import org.springframework.web.bind.annotation.ResponseBody;
 class TrendController {
 
     private static final int MOST_POINTS = 4000;
+    private static final int LEAST_POINTS = 10;
 
     private static final List<TableShape.Column> FILE = List.of(
             new TableShape.Column("curve", "text", TableShape.Sort.TEXT, false),
@@ -95,22 +96,6 @@ class TrendController {
         this.lately = lately;
     }
 
-    /**
-     * A band as its page draws it.
-     *
-     * @param told    what of it is not there, in a sentence; empty where nothing is missing
-     * @param problem why there is nothing, in a sentence; empty where there is something
-     */
-    public record BandDrawn(List<StretchDrawn> stretches, String told, String problem) {
-
-        static BandDrawn none(String problem) {
-            return new BandDrawn(List.of(), "", problem);
-        }
-    }
-
-    /** Times in seconds since 1970. */
-    public record StretchDrawn(double from, double to, String name) {}
-
     @GetMapping
     String list(DesignLists.Asked asked, Model model) {
         lists.show(asked.query("TREND"), model);
@@ -145,69 +130,77 @@ class TrendController {
     }
 
     /**
-     * What a curve looks like over a time.
+     * What its curves look like over a time and what went on in it, a line of JSON for each, as soon as it is there. Those that the
+     * archive knows come first, and wait for no database.
      *
      * @param begin milliseconds since 1970
      * @param end   the same, exclusive
+     * @param only  "curves" or "bands", where the others are not wanted
      */
-    @GetMapping("/{id}/curves/{curve}.json")
-    @ResponseBody
-    CurvePoints points(
+    @GetMapping("/{id}/drawn")
+    void drawn(
             @PathVariable String id,
-            @PathVariable String curve,
             @RequestParam long begin,
             @RequestParam long end,
-            @RequestParam(defaultValue = "1000") int points) {
-        Curve wanted = curve(id, curve);
-        Instant from = Instant.ofEpochMilli(begin);
-        Instant to = Instant.ofEpochMilli(end);
-        if (isNoWindow(begin, end)) {
-            return CurvePoints.none(NO_WINDOW);
-        }
-        try {
-            return CurvePoints.of(
-                    trends.drawn(wanted, from, to, Math.min(MOST_POINTS, Math.max(10, points)), RightsHeld.standing()),
-                    wanted);
-        } catch (Undrawn why) {
-            return CurvePoints.none(why.getMessage());
+            @RequestParam(defaultValue = "1000") int points,
+            @RequestParam(defaultValue = "") String only,
+            HttpServletResponse response)
+            throws IOException {
+        TrendDefinition trend = trend(id);
+        response.setContentType(FileFormat.JSON_LINES.mediaType());
+        List<Curve> curves = only.equals("bands") ? List.of() : trend.curves();
+        List<Band> named = only.equals("curves") ? List.of() : trend.bands();
+        int across = Math.min(MOST_POINTS, Math.max(LEAST_POINTS, points));
+        boolean isWindow = begin >= 0 && begin < end && end <= LAST.toEpochMilli();
+        Instant from = Instant.ofEpochMilli(isWindow ? begin : 0);
+        try (DrawnLines lines = new DrawnLines(response.getOutputStream(), from)) {
+            Asked asked = new Asked(isWindow, from, Instant.ofEpochMilli(end), across, RightsHeld.standing(), lines);
+            for (Curve curve : curves) {
+                if (curve.from() instanceof CurveSource.OfTag) {
+                    draw(curve, asked);
+                }
+            }
+            for (Band band : named) {
+                draw(band, asked);
+            }
+            for (Curve curve : curves) {
+                if (!(curve.from() instanceof CurveSource.OfTag)) {
+                    draw(curve, asked);
+                }
+            }
         }
     }
 
-    private static boolean isNoWindow(long begin, long end) {
-        return begin < 0 || begin >= end || end > LAST.toEpochMilli();
+    private record Asked(boolean isWindow, Instant from, Instant to, int points, Standing standing, DrawnLines lines) {}
+
+    private void draw(Curve curve, Asked asked) throws IOException {
+        if (!asked.isWindow()) {
+            asked.lines().noCurve(curve, NO_WINDOW);
+            return;
+        }
+        Trends.Drawn drawn;
+        try {
+            drawn = trends.drawn(curve, asked.from(), asked.to(), asked.points(), asked.standing());
+        } catch (Undrawn why) {
+            asked.lines().noCurve(curve, why.getMessage());
+            return;
+        }
+        asked.lines().curve(curve, drawn);
     }
 
-    /**
-     * What went on in a time, as a band has it.
-     *
-     * @param begin milliseconds since 1970
-     * @param end   the same, exclusive
-     */
-    @GetMapping("/{id}/bands/{band}.json")
-    @ResponseBody
-    BandDrawn stretches(
-            @PathVariable String id, @PathVariable String band, @RequestParam long begin, @RequestParam long end) {
-        if (isNoWindow(begin, end)) {
-            return BandDrawn.none(NO_WINDOW);
+    private void draw(Band band, Asked asked) throws IOException {
+        if (!asked.isWindow()) {
+            asked.lines().noBand(band, NO_WINDOW);
+            return;
         }
-        Band wanted = trend(id)
-                .band(band)
-                .orElseThrow(() -> new IllegalArgumentException("This band is not there any more."));
+        Bands.Drawn drawn;
         try {
-            Bands.Drawn drawn =
-                    bands.of(wanted, Instant.ofEpochMilli(begin), Instant.ofEpochMilli(end), RightsHeld.standing());
-            return new BandDrawn(
-                    drawn.stretches().stream()
-                            .map(each -> new StretchDrawn(
-                                    each.from().toEpochMilli() / 1000.0,
-                                    each.to().toEpochMilli() / 1000.0,
-                                    each.name()))
-                            .toList(),
-                    drawn.told(),
-                    "");
+            drawn = bands.of(band, asked.from(), asked.to(), asked.standing());
         } catch (Undrawn why) {
-            return BandDrawn.none(why.getMessage());
+            asked.lines().noBand(band, why.getMessage());
+            return;
         }
+        asked.lines().band(band, drawn);
     }
 
     /** What is the matter with a curve's value at a time, in words. */
