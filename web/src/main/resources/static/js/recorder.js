@@ -33,7 +33,7 @@
   }
 
   function draw(section, column, line, note, data) {
-    const place = document.getElementById("trend-plot");
+    const place = document.getElementById("rows-plot");
     note.textContent = data.problem || `the last ${data.times.length} rows, refreshed every 5 s`;
     if (plot && plot.of === column + line) { plot.setData([data.times, data.values]); return; }
     if (plot) plot.destroy();
@@ -67,5 +67,5 @@
     field.value = choice.dataset.value;
     field.dispatchEvent(new Event("change", { bubbles: true }));
   });
-  window.addEventListener("resize", () => plot && plot.setSize({ width: document.getElementById("trend-plot").clientWidth - 10, height: 210 }));
+  window.addEventListener("resize", () => plot && plot.setSize({ width: document.getElementById("rows-plot").clientWidth - 10, height: 210 }));
 })();

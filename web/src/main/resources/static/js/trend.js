@@ -237,6 +237,7 @@
   };
   // All in one answer, each as soon as it is there: what comes together is drawn once.
   const load = async () => {
+    if (!curves.length && !bands.length) return;
     asking.abort();
     asking = new AbortController();
     const mine = ++asked, end = to - 1, begin = Math.round(from * 1000) / 1000, missing = new Set([...curves, ...bands]), fresh = new Set();

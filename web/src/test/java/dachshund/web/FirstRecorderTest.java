@@ -88,7 +88,7 @@ class FirstRecorderTest {
                             tables.count(
                                     "SELECT COUNT(*) FROM plant_records.drum_dryer_log WHERE inlet_temperature NOT BETWEEN 50 AND 600 OR MICROSECOND(record_time) <> 0"))
                     .isZero();
-            actor.see("#trend-plot canvas");
+            actor.see("#rows-plot canvas");
 
             editedAndReleasedAgain(actor);
             downloaded();
