@@ -171,7 +171,12 @@ final class BusinessDrill implements Drill.Exercise {
         TagRef feed = new TagRef(source.get("id").asText(), address);
         String records =
                 named(live.get("definitions"), "Production", "name").get("id").asText();
-        Policy policy = new Policy(Duration.ofSeconds(20), 20, Duration.ofMillis(20), Duration.ZERO, 8, 50, 0);
+        Policy policy = Policy.USUAL
+                .within(Duration.ofSeconds(20))
+                .trying(20, Duration.ofMillis(20))
+                .atOnce(8)
+                .queuing(50)
+                .stoppingAfter(0);
         List<Gathered> given = List.of(
                 Gathered.given("lot"),
                 Gathered.given("kilos"),

@@ -6,6 +6,7 @@ public enum Sort {
     FAULTED("a lane is faulted", true, false),
     ASIDE("rows are set aside", false, false),
     OLD_ROWS("old rows are not removed", false, false),
+    WAITING("triggers wait for nobody", false, false),
     STOPPED("a recorder stopped itself", true, false),
     SILENT("a source is silent", false, false),
     ENDS("a key or certificate ends soon", false, false),

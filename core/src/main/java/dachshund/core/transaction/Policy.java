@@ -36,27 +36,17 @@ public record Policy(
     private static final int LEAST_KEPT = 8;
     private static final int MOST_KEPT = 3650;
 
-    public static final Policy USUAL =
-            new Policy(Duration.ofSeconds(10), 2, Duration.ofMillis(500), Duration.ZERO, 1, 100, 10);
-
-    /** Whatever else goes on at its equipment. */
-    public Policy(
-            Duration limit,
-            int retries,
-            Duration pause,
-            Duration settle,
-            int parallel,
-            int waiting,
-            int stopAfter,
-            boolean hold) {
-        this(limit, retries, pause, settle, parallel, waiting, stopAfter, hold, false, MARKS_USUALLY_KEPT);
-    }
-
-    /** Nothing is held. */
-    public Policy(
-            Duration limit, int retries, Duration pause, Duration settle, int parallel, int waiting, int stopAfter) {
-        this(limit, retries, pause, settle, parallel, waiting, stopAfter, false);
-    }
+    public static final Policy USUAL = new Policy(
+            Duration.ofSeconds(10),
+            2,
+            Duration.ofMillis(500),
+            Duration.ZERO,
+            1,
+            100,
+            10,
+            false,
+            false,
+            MARKS_USUALLY_KEPT);
 
     public Policy {
         between(limit, Duration.ofMillis(100), Duration.ofMinutes(10), "The time limit of a run");
@@ -73,6 +63,51 @@ public record Policy(
                     MOST_KEPT,
                     "The number of days that marks are kept, where it is not 0 for ever,");
         }
+    }
+
+    /** The same, broken off later or sooner. */
+    public Policy within(Duration most) {
+        return new Policy(most, retries, pause, settle, parallel, waiting, stopAfter, hold, apart, keepMarks);
+    }
+
+    /** The same, trying again so often what fails for a passing reason. */
+    public Policy trying(int more, Duration pauses) {
+        return new Policy(limit, more, pauses, settle, parallel, waiting, stopAfter, hold, apart, keepMarks);
+    }
+
+    /** The same, reading tags so long after the trigger. */
+    public Policy settling(Duration time) {
+        return new Policy(limit, retries, pause, time, parallel, waiting, stopAfter, hold, apart, keepMarks);
+    }
+
+    /** The same, with so many runs under way at most. */
+    public Policy atOnce(int runs) {
+        return new Policy(limit, retries, pause, settle, runs, waiting, stopAfter, hold, apart, keepMarks);
+    }
+
+    /** The same, with so many triggers waiting at most. */
+    public Policy queuing(int triggers) {
+        return new Policy(limit, retries, pause, settle, parallel, triggers, stopAfter, hold, apart, keepMarks);
+    }
+
+    /** The same, stopping itself after so many failures in a row; 0 for never. */
+    public Policy stoppingAfter(int failures) {
+        return new Policy(limit, retries, pause, settle, parallel, waiting, failures, hold, apart, keepMarks);
+    }
+
+    /** The same, with what fails for a passing reason held or not. */
+    public Policy holding(boolean held) {
+        return new Policy(limit, retries, pause, settle, parallel, waiting, stopAfter, held, apart, keepMarks);
+    }
+
+    /** The same, one run at a time with all others of its equipment, or whenever it likes. */
+    public Policy inTurn(boolean one) {
+        return new Policy(limit, retries, pause, settle, parallel, waiting, stopAfter, hold, one, keepMarks);
+    }
+
+    /** The same, with marks kept for so many days; 0 for ever. */
+    public Policy keepingMarks(int days) {
+        return new Policy(limit, retries, pause, settle, parallel, waiting, stopAfter, hold, apart, days);
     }
 
     private static void between(Duration is, Duration least, Duration most, String what) {

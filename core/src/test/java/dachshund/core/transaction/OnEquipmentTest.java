@@ -160,23 +160,8 @@ class OnEquipmentTest {
                 .contains("Output of PL1 is not a tag as it is");
         assertThat(problems(good.withEquipment("")
                         .withGathers(List.of(new Gathered("lot", LOT, Gathered.WhenBad.FAIL)))
-                        .withPolicy(apart(), List.of())))
+                        .withPolicy(Policy.USUAL.inTurn(true), List.of())))
                 .containsExactly("-1 It is to be the only one at its equipment: choose which equipment that is.");
-    }
-
-    private static Policy apart() {
-        Policy usual = Policy.USUAL;
-        return new Policy(
-                usual.limit(),
-                usual.retries(),
-                usual.pause(),
-                usual.settle(),
-                usual.parallel(),
-                usual.waiting(),
-                usual.stopAfter(),
-                false,
-                true,
-                usual.keepMarks());
     }
 
     @Test
@@ -190,7 +175,7 @@ class OnEquipmentTest {
                 .anyMatch(each -> each.contains("kg = Output of its equipment"));
         assertThat(kind.changing(DESIGN, DESIGN.withEquipment(""), named))
                 .containsExactly("Equipment from PL1 to none.");
-        assertThat(kind.changing(DESIGN, DESIGN.withPolicy(apart(), List.of()), named))
+        assertThat(kind.changing(DESIGN, DESIGN.withPolicy(Policy.USUAL.inTurn(true), List.of()), named))
                 .singleElement()
                 .asString()
                 .contains("one at a time among those of its equipment");
@@ -207,7 +192,7 @@ class OnEquipmentTest {
 
     @Test
     void theGoldenDocumentIsUnderstoodAndStillWritten() throws Exception {
-        TransactionDefinition design = DESIGN.withPolicy(apart(), List.of("lot"));
+        TransactionDefinition design = DESIGN.withPolicy(Policy.USUAL.inTurn(true), List.of("lot"));
         try (var golden = OnEquipmentTest.class.getResourceAsStream("/golden/transaction-equipment-2.json")) {
             String text = new String(golden.readAllBytes(), StandardCharsets.UTF_8);
             assertThat(DefinitionCodec.read(text)).isEqualTo(design);

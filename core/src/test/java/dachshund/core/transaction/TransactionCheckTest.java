@@ -316,7 +316,7 @@ class TransactionCheckTest {
             true,
             List.of(),
             Answer.NONE,
-            new Policy(Duration.ofSeconds(10), 2, Duration.ofMillis(500), Duration.ZERO, 1, 100, 10, true),
+            Policy.USUAL.holding(true),
             List.of());
 
     @Test
@@ -352,9 +352,7 @@ class TransactionCheckTest {
     void differencesAreSentences() {
         Named named = new Named(Map.of(), Map.of());
         TransactionDefinition changed = LOT_ENDS.withSteps(LOT_ENDS.steps().subList(0, 3))
-                .withPolicy(
-                        new Policy(Duration.ofSeconds(3), 2, Duration.ofMillis(500), Duration.ZERO, 1, 100, 10),
-                        List.of("lot"));
+                .withPolicy(Policy.USUAL.within(Duration.ofSeconds(3)), List.of("lot"));
         assertThat(new TransactionKind().changing(LOT_ENDS, changed, named))
                 .contains("No step twice any more.", "No step feed any more.")
                 .anyMatch(
@@ -362,7 +360,7 @@ class TransactionCheckTest {
         assertThat(new TransactionKind().introducing(LOT_ENDS, named))
                 .anyMatch(sentence -> sentence.startsWith("Is done on a request with a number"))
                 .contains("twice = ord_feed * 2.");
-        assertThatThrownBy(() -> new Policy(Duration.ofHours(1), 2, Duration.ZERO, Duration.ZERO, 1, 100, 10))
+        assertThatThrownBy(() -> Policy.USUAL.within(Duration.ofHours(1)))
                 .hasMessage("The time limit of a run lies between 100 ms and 10 min.");
     }
 }

@@ -137,22 +137,9 @@ class OldMarksTest {
     }
 
     private TransactionDefinition design(String id, String database, boolean mark, int days) {
-        Policy usual = Policy.USUAL;
         TransactionDefinition design = TransactionDefinition.begun(id, "Lot " + id, database)
                 .withDatabase(database, Isolation.READ_COMMITTED, mark)
-                .withPolicy(
-                        new Policy(
-                                usual.limit(),
-                                usual.retries(),
-                                usual.pause(),
-                                usual.settle(),
-                                usual.parallel(),
-                                usual.waiting(),
-                                usual.stopAfter(),
-                                false,
-                                false,
-                                days),
-                        List.of());
+                .withPolicy(Policy.USUAL.keepingMarks(days), List.of());
         designs.add(design);
         for (int i = 0; i < 1200; i++) {
             there(id, database).add("request " + i);

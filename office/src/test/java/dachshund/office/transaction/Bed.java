@@ -55,6 +55,12 @@ import java.util.function.UnaryOperator;
 /** A plant with a handshake, a real database of orders, and transactions at work between them. */
 final class Bed implements AutoCloseable {
 
+    /** It fails where its one try fails, and goes on however often that is. */
+    static final Policy ONE_TRY = Policy.USUAL
+            .within(Duration.ofSeconds(5))
+            .trying(0, Duration.ofMillis(20))
+            .stoppingAfter(0);
+
     static final TagRef NUMBER = new TagRef("aaaa0001", "number");
     static final TagRef EPOCH = new TagRef("aaaa0001", "epoch");
     static final TagRef ECHO = new TagRef("aaaa0001", "echo");
@@ -370,7 +376,7 @@ final class Bed implements AutoCloseable {
                                 ""),
                         new Step.WriteTag("feed", "", SET_POINT, "ord_feed_rpm", 0.1)),
                 new Answer(Optional.of(CODE), Optional.of(TEXT), 1, 2, 3, "\"order \" + ord_order_no"),
-                new Policy(Duration.ofSeconds(5), 3, Duration.ofMillis(20), Duration.ZERO, 1, 2000, 0),
+                ONE_TRY.trying(3, Duration.ofMillis(20)).queuing(2000),
                 List.of("lot", "ord_order_no"));
     }
 

@@ -17,7 +17,6 @@ import dachshund.core.tag.TagInfo;
 import dachshund.core.transaction.Answer;
 import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.Isolation;
-import dachshund.core.transaction.Policy;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.engine.transaction.TransactionStatus;
@@ -161,7 +160,7 @@ class EquipmentTest {
                                 ""),
                         new Step.WriteTag("feed", "", Bed.SET_POINT, "1", 0.1)),
                 Answer.NONE,
-                new Policy(limit, 0, Duration.ofMillis(20), Duration.ZERO, 2, 100, 0, false, true, 0),
+                Bed.ONE_TRY.within(limit).atOnce(2).inTurn(true),
                 List.of());
     }
 
@@ -213,8 +212,7 @@ class EquipmentTest {
             other.setAutoCommit(false);
             Duration limit = Duration.ofSeconds(20);
             TransactionDefinition few = moves("cccc0002", "Set up", LINE1, 26042, limit);
-            few = few.withPolicy(
-                    new Policy(limit, 0, Duration.ofMillis(20), Duration.ZERO, 2, 3, 0, false, true, 0), List.of());
+            few = few.withPolicy(Bed.ONE_TRY.within(limit).atOnce(2).queuing(3).inTurn(true), List.of());
             bed.transactions.changeover(
                     List.of(moves("cccc0001", "Lot ends", LINE1, 26041, limit), few), plant(bed, Map.of()));
             lock.executeUpdate("UPDATE pellet_order SET line = 'PL9' WHERE order_no = 26041");

@@ -34,7 +34,7 @@ final class HeldTriggersTest {
     Path folder;
 
     private static Policy policy(boolean hold) {
-        return new Policy(Duration.ofSeconds(5), 0, Duration.ofMillis(20), Duration.ZERO, 1, 50, 0, hold);
+        return Bed.ONE_TRY.queuing(50).holding(hold);
     }
 
     private static Step.Put record(String lot, String kilos) {

@@ -6,7 +6,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dachshund.core.ledger.Run;
 import dachshund.core.ledger.Run.Outcome;
 import dachshund.core.transaction.Answer;
-import dachshund.core.transaction.Policy;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.when.When;
@@ -57,9 +56,7 @@ class TransactionRowsTest {
                         1,
                         "")))
                 .withAnswer(Answer.NONE)
-                .withPolicy(
-                        new Policy(Duration.ofSeconds(5), 0, Duration.ofMillis(20), Duration.ZERO, 1, 50, 0, hold),
-                        List.of("row_lot_id"));
+                .withPolicy(Bed.ONE_TRY.queuing(50).holding(hold), List.of("row_lot_id"));
     }
 
     private static void fresh(Engine engine) throws Exception {

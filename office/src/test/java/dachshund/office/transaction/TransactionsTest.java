@@ -247,7 +247,7 @@ class TransactionsTest {
     @EnumSource
     void oneThatTakesTooLongIsAnsweredInTimeAndNothingOfItComesLater(Engine engine) throws Exception {
         Bed.fresh(engine);
-        Policy short1 = new Policy(Duration.ofMillis(1500), 0, Duration.ZERO, Duration.ZERO, 1, 10, 0);
+        Policy short1 = Bed.ONE_TRY.within(Duration.ofMillis(1500)).queuing(10);
         try (Bed bed = new Bed(engine, folder);
                 Connection other = DriverManager.getConnection(engine.url("orders"));
                 Statement statement = other.createStatement()) {
@@ -276,7 +276,11 @@ class TransactionsTest {
                 .withWhens(List.of(new When.OnIdentifier(Bed.LOT, Duration.ZERO, Duration.ZERO)))
                 .withSteps(Bed.lotEnds().steps().subList(0, 3))
                 .withPolicy(
-                        new Policy(Duration.ofSeconds(20), 10, Duration.ofMillis(20), Duration.ZERO, 4, 300, 0),
+                        Bed.ONE_TRY
+                                .within(Duration.ofSeconds(20))
+                                .trying(10, Duration.ofMillis(20))
+                                .atOnce(4)
+                                .queuing(300),
                         List.of("lot"));
         try (Bed bed = new Bed(engine, folder)) {
             bed.controller.set(Bed.LOT, "none");
@@ -306,7 +310,10 @@ class TransactionsTest {
     @EnumSource
     void aRequestThatFindsNoRoomIsAnsweredToo(Engine engine) throws Exception {
         Bed.fresh(engine);
-        Policy none = new Policy(Duration.ofSeconds(20), 0, Duration.ZERO, Duration.ofSeconds(2), 1, 0, 0);
+        Policy none = Bed.ONE_TRY
+                .within(Duration.ofSeconds(20))
+                .settling(Duration.ofSeconds(2))
+                .queuing(0);
         try (Bed bed = new Bed(engine, folder)) {
             bed.controller.set(Bed.ECHO, 0L);
             bed.live(Bed.lotEnds().withPolicy(none, List.of()));
@@ -573,7 +580,10 @@ class TransactionsTest {
         controller.refuses.put(Bed.ECHO, "The source is away.");
         TransactionDefinition design = Bed.lotEnds()
                 .withPolicy(
-                        new Policy(Duration.ofMillis(500), 1, Duration.ofMillis(20), Duration.ZERO, 1, 10, 0),
+                        Bed.ONE_TRY
+                                .within(Duration.ofMillis(500))
+                                .trying(1, Duration.ofMillis(20))
+                                .queuing(10),
                         List.of());
         try (Bed bed = new Bed(engine, folder, controller, each -> each)) {
             bed.live(design);

@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.ledger.Run;
 import dachshund.core.ledger.Run.Outcome;
-import dachshund.core.transaction.Policy;
 import dachshund.core.transaction.Step;
 import dachshund.core.transaction.StepRun.Fate;
 import dachshund.core.transaction.Transacting;
@@ -59,9 +58,7 @@ final class TwoDatabasesTest {
                         Bed.OTHER,
                         "SELECT COUNT(*) AS pallets FROM lot WHERE lot_id = :lot",
                         Step.Rows.ONE));
-        return Bed.lotEnds()
-                .withSteps(steps)
-                .withPolicy(new Policy(limit, 0, Duration.ofMillis(20), Duration.ZERO, 1, 100, 0), List.of("lot"));
+        return Bed.lotEnds().withSteps(steps).withPolicy(Bed.ONE_TRY.within(limit), List.of("lot"));
     }
 
     private static void fresh(Engine engine) throws Exception {

@@ -65,6 +65,9 @@ class Matters {
     /** When rows of a recorder began to be set aside, as far as this process knows. */
     private final Map<String, Instant> asideSince = new ConcurrentHashMap<>();
 
+    /** When triggers were seen first that wait for what is not released, by this process. */
+    private final Map<String, Instant> waitingSince = new ConcurrentHashMap<>();
+
     private long aliveAt = Long.MIN_VALUE;
     private long certificatesAt = Long.MIN_VALUE;
     private List<Matter> certificates = List.of();
@@ -96,6 +99,7 @@ class Matters {
                 this::stopped,
                 this::transactions,
                 this::aside,
+                this::waiting,
                 this::oldRows,
                 this::oldMarks,
                 this::silent,
@@ -195,6 +199,25 @@ class Matters {
                 .findFirst()
                 .map(row -> row.at())
                 .orElse(engine.clock().now());
+    }
+
+    private List<Matter> waiting() {
+        Map<String, Integer> all = engine.transactions().waitingForNone();
+        all.keySet().removeIf(id -> definitions.live(id).isPresent());
+        waitingSince.keySet().retainAll(all.keySet());
+        return all.entrySet().stream()
+                .map(each -> matter(
+                        "waiting " + each.getKey(),
+                        Sort.WAITING,
+                        definitions.find(each.getKey()),
+                        (each.getValue() == 1
+                                        ? "A trigger waits on disk, and it is not released any more. Released again, it does it;"
+                                        : each.getValue()
+                                                + " triggers wait on disk, and it is not released any more. Released again, it does them;")
+                                + " under Watch what waits can be discarded.",
+                        waitingSince.computeIfAbsent(
+                                each.getKey(), id -> engine.clock().now())))
+                .toList();
     }
 
     private List<Matter> oldRows() {

@@ -40,6 +40,11 @@ final class DemoTransactions {
 
     private static final Logger LOG = LoggerFactory.getLogger(DemoTransactions.class);
 
+    private static final Policy PATIENT = Policy.USUAL
+            .within(Duration.ofSeconds(20))
+            .trying(3, Duration.ofMillis(500))
+            .stoppingAfter(0);
+
     private static final String ENERGY = "Energy records";
 
     private final Definitions definitions;
@@ -191,7 +196,7 @@ final class DemoTransactions {
                 true,
                 steps,
                 Answer.NONE,
-                new Policy(Duration.ofSeconds(20), 3, Duration.ofMillis(500), Duration.ZERO, 1, 100, 0, true),
+                PATIENT.holding(true),
                 List.of("after_lot"));
     }
 
@@ -293,7 +298,9 @@ final class DemoTransactions {
                         2,
                         3,
                         "\"ticket \" + made_ticket_no"),
-                new Policy(Duration.ofSeconds(10), 3, Duration.ofMillis(500), Duration.ofMillis(300), 1, 20, 0),
+                PATIENT.within(Duration.ofSeconds(10))
+                        .settling(Duration.ofMillis(300))
+                        .queuing(20),
                 List.of("plate", "truck_supplier", "made_ticket_no"));
     }
 
@@ -373,7 +380,7 @@ final class DemoTransactions {
                         2,
                         3,
                         "\"lot \" + lot + \" is booked\""),
-                new Policy(Duration.ofSeconds(20), 3, Duration.ofMillis(500), Duration.ofMillis(500), 1, 20, 0),
+                PATIENT.settling(Duration.ofMillis(500)).queuing(20),
                 List.of("lot", "ord_order_no"));
     }
 
@@ -442,7 +449,7 @@ final class DemoTransactions {
                                 2,
                                 "")),
                 Answer.NONE,
-                new Policy(Duration.ofSeconds(20), 3, Duration.ofMillis(500), Duration.ofSeconds(3), 4, 100, 0, true),
+                PATIENT.settling(Duration.ofSeconds(3)).atOnce(4).holding(true),
                 List.of("row_lot_id"));
     }
 
@@ -497,7 +504,7 @@ final class DemoTransactions {
                         new Step.WriteTag("lot", "", tag("BG1", "Decided lot"), "row_lot_id", 0),
                         new Step.WriteTag("shown", "", tag("BG1", "Lot verdict"), "verdict", 0)),
                 Answer.NONE,
-                new Policy(Duration.ofSeconds(20), 3, Duration.ofMillis(500), Duration.ZERO, 1, 100, 0, true),
+                PATIENT.holding(true),
                 List.of("row_lot_id", "row_sample_no"));
     }
 

@@ -2,6 +2,7 @@ package dachshund.web.notice;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.Mockito.doReturn;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.when;
 
@@ -40,6 +41,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -211,6 +213,24 @@ class MattersTest {
             assertThat(matter.sentence()).isEqualTo("Marks older than 400 days stay. It may not.");
         });
         when(engine.oldMarks(ticket)).thenReturn(List.of(new OldMarks.Removed(BEGIN, 7, "")));
+        assertThat(matters()).isEmpty();
+    }
+
+    @Test
+    void triggersThatWaitForNobodyAreAMatterUntilTheyAreDone() {
+        TransactionDefinition ticket = TransactionDefinition.begun("d0000001", "Ticket", "b0000001");
+        Map<String, Integer> waiting = Map.of("d0000001", 3, "d0000002", 1);
+        when(transactions.waitingForNone()).thenAnswer(asked -> new TreeMap<>(waiting));
+        doReturn(Optional.of(ticket)).when(definitions).find("d0000001");
+        // The other was stopped by a person, who knows.
+        when(definitions.live("d0000002")).thenReturn(Optional.of(ticket));
+        assertThat(only()).satisfies(matter -> {
+            assertThat(matter.sort()).isEqualTo(Sort.WAITING);
+            assertThat(matter.thing()).isEqualTo("Ticket");
+            assertThat(matter.sentence()).startsWith("3 triggers wait on disk, and it is not released any more.");
+            assertThat(matter.since()).isEqualTo(engine.clock().now());
+        });
+        when(transactions.waitingForNone()).thenReturn(new TreeMap<>());
         assertThat(matters()).isEmpty();
     }
 
