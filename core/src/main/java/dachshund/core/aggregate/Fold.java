@@ -229,13 +229,14 @@ public final class Fold {
     /**
      * Takes the good samples behind a good one, and the time between them, as long as they follow each other.
      *
-     * @param upTo the last tick that one of them may be at
+     * @param upTo  the last tick that one of them may be at
+     * @param usual how many they are mostly: a guess that costs nothing where it is wrong
      * @return the last one that was taken
      */
-    int takeGood(Samples samples, int from, long upTo, boolean stepped) {
+    int takeGood(Samples samples, int from, long upTo, int usual, boolean stepped) {
         long[] times = samples.times();
         double[] values = samples.values();
-        int end = samples.goodUpTo(from + 1, upTo);
+        int end = samples.goodUpTo(from + 1, upTo, usual);
         if (end == from + 1) {
             return from;
         }

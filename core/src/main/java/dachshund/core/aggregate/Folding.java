@@ -28,6 +28,14 @@ public final class Folding {
     /** So many stretches lie behind. */
     private int stretch;
 
+    /** The last place whose value was asked for: an interval begins where the one before ends. */
+    private long knownPlace = Long.MIN_VALUE;
+
+    private int knownAt = -1;
+    private double known = Double.NaN;
+    /** So many samples were taken together before: mostly, there are as many again. */
+    private int usual;
+
     private Folding(Samples samples, Method method, long until, Set<Fold.Part> parts, Consumer<Fold> taker) {
         this.samples = samples;
         this.method = method;
@@ -159,7 +167,8 @@ public final class Folding {
             after = at + 1;
             return;
         }
-        int last = fold.takeGood(samples, at, Math.min(to - 1, until), method.stepped());
+        int last = fold.takeGood(samples, at, Math.min(to - 1, until), usual, method.stepped());
+        usual = last - at;
         at = last;
         before = last;
         after = last + 1;
@@ -206,7 +215,9 @@ public final class Folding {
                 || lined && samples.grade(after) == Samples.UNCERTAIN
                 || bridged
                 || !exact && !lined && !method.stepped();
-        fold.interpolated = lined ? line(before, after, fold.from) : samples.value(before);
+        fold.interpolated = lined
+                ? before == at && after == at + 1 ? simple(fold.from) : line(before, after, fold.from)
+                : samples.value(before);
         fold.interpolatedGrade = uncertain ? Samples.UNCERTAIN : Samples.GOOD;
     }
 
@@ -232,6 +243,15 @@ public final class Folding {
 
     /** The value at a place between the last sample and the next, as the one before it alone or the line to the next says. */
     private double simple(long place) {
+        if (place != knownPlace || at != knownAt) {
+            known = between(place);
+            knownPlace = place;
+            knownAt = at;
+        }
+        return known;
+    }
+
+    private double between(long place) {
         if (at < 0 || !usable(at) || place > until) {
             return Double.NaN;
         }

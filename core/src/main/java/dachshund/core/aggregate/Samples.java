@@ -216,14 +216,22 @@ public final class Samples {
         return grades;
     }
 
-    /** The first one from an index on that is not good, or lies behind a time. */
-    int goodUpTo(int from, long upTo) {
+    /**
+     * The first one from an index on that is not good, or lies behind a time.
+     *
+     * @param usual so many lie between, mostly
+     */
+    int goodUpTo(int from, long upTo, int usual) {
         int end = from;
         if (!good) {
             while (end < size && grades[end] == GOOD && times[end] <= upTo) {
                 end++;
             }
             return end;
+        }
+        int guess = from + usual;
+        if (usual > 0 && guess < size && times[guess - 1] <= upTo && times[guess] > upTo) {
+            return guess;
         }
         // It is near, or far away: by steps that double, and then between the last two.
         int step = 1;

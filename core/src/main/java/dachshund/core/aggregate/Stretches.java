@@ -81,9 +81,9 @@ public final class Stretches {
     void add(Samples samples, int from, int last) {
         long begin = samples.time(from);
         Fold stepped = new Fold(begin, samples.time(last));
-        stepped.takeGood(samples, from, samples.time(last), true);
+        stepped.takeGood(samples, from, samples.time(last), 0, true);
         Fold sloped = new Fold(begin, samples.time(last), AREA);
-        sloped.takeGood(samples, from, samples.time(last), false);
+        sloped.takeGood(samples, from, samples.time(last), 0, false);
         room(1);
         numbers[0][size] = stepped.least;
         numbers[1][size] = stepped.greatest;

@@ -50,13 +50,15 @@ public interface ArchiveStore {
             int from = 0;
             while (from < series.size()) {
                 long span = ArchiveStore.spanOf(series.time(from));
-                int to = from;
-                long text = 0;
-                while (to < series.size()
-                        && to - from < MOST
-                        && text < MOST_TEXT
-                        && ArchiveStore.spanOf(series.time(to)) == span) {
-                    text += series.letters(to++);
+                boolean last = ArchiveStore.spanOf(series.time(series.size() - 1)) == span;
+                int to = Math.min(from + MOST, last ? series.size() : series.before((span + 1) * SPAN));
+                if (series.hasTexts()) {
+                    long text = 0;
+                    int fits = from;
+                    while (fits < to && text < MOST_TEXT) {
+                        text += series.letters(fits++);
+                    }
+                    to = fits;
                 }
                 columns.addAll(series.columns(from, to));
                 from = to;

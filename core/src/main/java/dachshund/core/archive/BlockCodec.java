@@ -190,32 +190,32 @@ public final class BlockCodec {
     /** With how many decimals all of them are written exactly; below 0 where with none. */
     private static int decimals(long[] bits, int size, long[] whole) {
         int decimals = 0;
-        for (int i = 0; i < size; i++) {
-            double value = Double.longBitsToDouble(bits[i]);
-            int needed = decimals;
-            while (needed <= MOST_DECIMALS && !exact(value, needed, bits[i])) {
-                needed++;
+        while (true) {
+            int exact = exact(bits, size, TENS[decimals], whole);
+            if (exact == size) {
+                return decimals;
             }
-            if (needed > MOST_DECIMALS) {
-                return -1;
-            }
-            if (needed > decimals) {
-                decimals = needed;
-                i = -1; // those before have to be exact with so many as well
-            }
+            // Those before have to be exact with as many as this one needs.
+            long[] one = {bits[exact]};
+            do {
+                if (++decimals > MOST_DECIMALS) {
+                    return -1;
+                }
+            } while (exact(one, 1, TENS[decimals], new long[1]) == 0);
         }
-        for (int i = 0; i < size; i++) {
-            whole[i] = Math.round(Double.longBitsToDouble(bits[i]) * TENS[decimals]);
-        }
-        return decimals;
     }
 
-    private static boolean exact(double value, int decimals, long bits) {
-        double scaled = value * TENS[decimals];
-        if (!(Math.abs(scaled) < EXACT)) {
-            return false;
+    /** How many of them, from the first on, are whole numbers of a decimal and these divided by its ten: none is rounded. */
+    private static int exact(long[] bits, int size, double ten, long[] whole) {
+        for (int i = 0; i < size; i++) {
+            double scaled = Double.longBitsToDouble(bits[i]) * ten;
+            long rounded = (long) Math.rint(scaled);
+            if (!(Math.abs(scaled) < EXACT) || Double.doubleToRawLongBits(rounded / ten) != bits[i]) {
+                return i;
+            }
+            whole[i] = rounded;
         }
-        return Double.doubleToRawLongBits(Math.round(scaled) / TENS[decimals]) == bits;
+        return size;
     }
 
     private static long[] numbered(Column column, List<byte[]> list) {

@@ -145,6 +145,11 @@ public final class Series {
                 : column.number(at[index]);
     }
 
+    /** Whether there may be texts among them. */
+    boolean hasTexts() {
+        return pieces.stream().anyMatch(piece -> piece.sort() == Sort.TEXT);
+    }
+
     /** How long the text is; 0 for what is none. */
     int letters(int index) {
         Column column = pieces.get(piece[index]);
@@ -208,6 +213,13 @@ public final class Series {
     /** What the archive keeps a value as: Double, Long, Boolean or String; null for none. */
     public static Object kept(Optional<Object> value) {
         Object raw = value.orElse(null);
+        if (raw == null
+                || raw instanceof Double
+                || raw instanceof Long
+                || raw instanceof Boolean
+                || raw instanceof String) {
+            return raw;
+        }
         if (raw instanceof BigDecimal number) {
             return number.toPlainString();
         }
@@ -220,9 +232,7 @@ public final class Series {
         if (raw instanceof Float number) {
             return number.doubleValue();
         }
-        return raw == null || raw instanceof Double || raw instanceof Long || raw instanceof Boolean
-                ? raw
-                : raw.toString();
+        return raw.toString();
     }
 
     /** The sort that a kept value is of; where there is none, the one that values had before. */
