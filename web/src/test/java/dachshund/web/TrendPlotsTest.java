@@ -213,6 +213,9 @@ class TrendPlotsTest {
         assertThat(found(engineer, "&by=engineer")).isEqualTo(byEngineer);
         assertThat(card(engineer, key)).containsPattern("id=\"tag-changed\">[-0-9: ]+ by demo<");
         assertThat(engineer.get("/plant/tags?designed=lately").statusCode()).isEqualTo(400);
+        // What an address asks for stays asked for, though nothing is like it.
+        String none = engineer.get("/plant?by=nobody&unit=furlongs").body();
+        assertThat(none).contains(">by nobody</option>", ">furlongs</option>", ">0 tags<");
     }
 
     private static String card(Visitor who, String key) throws Exception {

@@ -210,20 +210,8 @@ public final class Fold {
         double difference = value - around;
         differences += difference;
         squares += difference * difference;
-        if (!(value >= least)) {
-            least = value;
-            leastAt = time;
-            leastTwice = false;
-        } else if (value == least) {
-            leastTwice = true;
-        }
-        if (!(value <= greatest)) {
-            greatest = value;
-            greatestAt = time;
-            greatestTwice = false;
-        } else if (value == greatest) {
-            greatestTwice = true;
-        }
+        less(value, time);
+        more(value, time);
     }
 
     /**
@@ -367,6 +355,74 @@ public final class Fold {
             zeroTicks += ticks;
         } else {
             otherTicks += ticks;
+        }
+    }
+
+    /**
+     * Takes good samples with what is folded behind each, as long as they follow each other: no more of it than a plot needs.
+     *
+     * @param from    the last sample that was taken
+     * @param stretch the first that was not
+     * @param upTo    the last tick that the end of one may be at
+     * @return the last sample that was taken
+     */
+    int takePlotted(Samples samples, int from, int stretch, long upTo) {
+        long[] times = samples.times();
+        double[] values = samples.values();
+        byte[] grades = samples.grades();
+        double[] lows = samples.stretches().numbers(0);
+        double[] highs = samples.stretches().numbers(1);
+        long[] many = samples.stretches().wholes(0);
+        double low = least;
+        double high = greatest;
+        long taken = 0;
+        int at = from;
+        for (int each = stretch;
+                at + 2 < samples.size()
+                        && grades[at + 2] == Samples.FOLDED
+                        && grades[at + 1] == Samples.GOOD
+                        && times[at + 2] <= upTo;
+                each++) {
+            double value = values[at + 1];
+            if (!(value > low && lows[each] > low)) {
+                less(value, times[at + 1]);
+                less(lows[each], times[at + 1] + samples.stretches().wholes(1)[each]);
+                low = least;
+            }
+            if (!(value < high && highs[each] < high)) {
+                more(value, times[at + 1]);
+                more(highs[each], times[at + 1] + samples.stretches().wholes(2)[each]);
+                high = greatest;
+            }
+            taken += 1 + many[each];
+            at += 2;
+        }
+        raw += taken;
+        count += taken;
+        last = values[at];
+        lastAt = times[at];
+        usableTicks += times[at] - times[from];
+        bridgedTicks += times[at] - times[from];
+        return at;
+    }
+
+    private void less(double value, long time) {
+        if (!(value >= least)) {
+            least = value;
+            leastAt = time;
+            leastTwice = false;
+        } else if (value == least) {
+            leastTwice = true;
+        }
+    }
+
+    private void more(double value, long time) {
+        if (!(value <= greatest)) {
+            greatest = value;
+            greatestAt = time;
+            greatestTwice = false;
+        } else if (value == greatest) {
+            greatestTwice = true;
         }
     }
 

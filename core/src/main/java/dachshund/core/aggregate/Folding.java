@@ -185,6 +185,11 @@ public final class Folding {
         }
         samples.stretches().into(fold, stretch++, begin, end, samples.value(next), method.stepped());
         at = next;
+        if (samples.stretches().forPlots()) {
+            int last = fold.takePlotted(samples, at, stretch, Math.min(fold.to - 1, until));
+            stretch += (last - at) / 2;
+            at = last;
+        }
         // Nearly all there is of summaries: a good sample, and what is folded behind it.
         while (at + 2 < samples.size()
                 && samples.grade(at + 2) == Samples.FOLDED

@@ -42,22 +42,34 @@ public final class Samples {
         grades = new byte[times.length];
     }
 
+    private Samples(long[] times, double[] values, byte[] grades, int size) {
+        this.times = times;
+        this.values = values;
+        this.grades = grades;
+        this.size = size;
+    }
+
     /** Takes columns over that are filled already, in the order of their times; whoever gives them leaves them alone from then on. */
     public static Samples of(long[] times, double[] values, byte[] grades, int size) {
         return of(times, values, grades, size, false);
     }
 
-    /** The same, where all of them are good, as far as they are finite numbers. */
-    public static Samples ofGood(long[] times, double[] values, int size) {
-        return of(times, values, new byte[size], size, true);
+    /**
+     * The same, where all of them are good, as far as they are finite numbers.
+     *
+     * @param finite whether it is known that they are
+     */
+    public static Samples ofGood(long[] times, double[] values, int size, boolean finite) {
+        if (!finite) {
+            return of(times, values, new byte[size], size, true);
+        }
+        Samples samples = new Samples(times, values, new byte[size], size);
+        samples.good = true;
+        return samples;
     }
 
     private static Samples of(long[] times, double[] values, byte[] grades, int size, boolean good) {
-        Samples samples = new Samples(0);
-        samples.times = times;
-        samples.values = values;
-        samples.grades = grades;
-        samples.size = size;
+        Samples samples = new Samples(times, values, grades, size);
         if (!finite(values, size)) {
             for (int i = 0; i < size; i++) {
                 if (grades[i] < BAD && !Double.isFinite(values[i])) {

@@ -62,6 +62,11 @@ public final class Stretches {
         return size;
     }
 
+    /** Whether no more is known of them than a plot needs. */
+    boolean forPlots() {
+        return forPlots;
+    }
+
     /** One field of all of them. */
     public double[] numbers(int field) {
         return numbers[field];

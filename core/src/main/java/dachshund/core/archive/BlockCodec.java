@@ -274,8 +274,9 @@ public final class BlockCodec {
         }
         Column column = new Column(sort, size);
         readTimes(from, column.times(), size);
+        boolean finite = sort != Sort.TEXT;
         switch (sort) {
-            case NUMBER -> readNumbers(from, column.numbers(), size);
+            case NUMBER -> finite = readNumbers(from, column.numbers(), size);
             case WHOLE -> readDifferences(from, column.wholes(), size);
             case TRUTH -> Packed.read(from, column.wholes(), size);
             case TEXT -> readTexts(from, column.texts(), size);
@@ -293,7 +294,7 @@ public final class BlockCodec {
         if (at != size) {
             throw new IllegalArgumentException("Not every value has a quality.");
         }
-        column.filled(size, any);
+        column.filled(size, any, finite);
         return column;
     }
 
@@ -319,11 +320,12 @@ public final class BlockCodec {
         }
     }
 
-    static void readNumbers(ByteBuffer from, double[] numbers, int size) {
+    /** @return whether it is known, by how they were written, that each of them is a finite number */
+    static boolean readNumbers(ByteBuffer from, double[] numbers, int size) {
         int stretches = from.getInt();
         int lengths = from.position();
         from.position(Math.addExact(lengths, Math.multiplyExact(4, stretches)));
-        readBits(from, numbers, size);
+        boolean finite = readBits(from, numbers, size);
         int at = 0;
         for (int i = 0; i < stretches; i++) {
             int length = from.getInt(lengths + 4 * i);
@@ -332,9 +334,11 @@ public final class BlockCodec {
             }
             at += length;
         }
+        return finite && stretches <= 1;
     }
 
-    private static void readBits(ByteBuffer from, double[] numbers, int size) {
+    /** @return whether all are finite for sure: whole numbers of a decimal are */
+    private static boolean readBits(ByteBuffer from, double[] numbers, int size) {
         int way = from.get();
         long[] values = new long[size];
         if (way != AS_BITS) {
@@ -345,7 +349,7 @@ public final class BlockCodec {
                 value += Packed.back(values[i]);
                 numbers[i] = value / ten;
             }
-            return;
+            return true;
         }
         int zeros = from.get();
         long bits = from.getLong();
@@ -354,6 +358,7 @@ public final class BlockCodec {
             bits ^= values[i] << zeros;
             numbers[i] = Double.longBitsToDouble(bits);
         }
+        return false;
     }
 
     private static void readTexts(ByteBuffer from, String[] values, int size) {

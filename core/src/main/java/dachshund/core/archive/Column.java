@@ -33,6 +33,8 @@ public final class Column {
     private int[] qualities;
     /** What is 0 where all of them are good. */
     private int anyQuality;
+    /** Whether it is known that each of its numbers is a finite one. */
+    private boolean finite;
 
     private int size;
 
@@ -102,6 +104,7 @@ public final class Column {
         times[size] = time;
         qualities[size] = quality;
         anyQuality |= quality;
+        finite = false;
         return size++;
     }
 
@@ -139,7 +142,7 @@ public final class Column {
             values[i] = sort == Sort.TEXT ? Double.NaN : number(i);
         }
         if (anyQuality == 0) {
-            return Samples.ofGood(times, values, size);
+            return Samples.ofGood(times, values, size, finite);
         }
         byte[] grades = new byte[size];
         for (int i = 0; i < size; i++) {
@@ -199,10 +202,12 @@ public final class Column {
     /**
      * For whoever has filled the columns from outside.
      *
-     * @param any 0 where all qualities are
+     * @param any      0 where all qualities are
+     * @param isFinite whether it is known that each of its numbers is a finite one
      */
-    void filled(int count, int any) {
+    void filled(int count, int any, boolean isFinite) {
         size = count;
         anyQuality = any;
+        finite = isFinite;
     }
 }

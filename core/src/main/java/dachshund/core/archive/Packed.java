@@ -11,6 +11,9 @@ final class Packed {
 
     static final int GROUP = 64;
 
+    /** A number of so many bits lies within eight bytes, wherever in a byte it begins. */
+    private static final int NARROW = 57;
+
     private Packed() {}
 
     static long zigzag(long value) {
@@ -54,7 +57,10 @@ final class Packed {
         }
     }
 
-    /** @throws java.nio.BufferUnderflowException where there are fewer */
+    /**
+     * @param from little endian
+     * @throws java.nio.BufferUnderflowException where there are fewer
+     */
     static void read(ByteBuffer from, long[] values, int size) {
         long[] words = new long[GROUP + 1];
         for (int at = 0; at < size; at += GROUP) {
@@ -67,12 +73,22 @@ final class Packed {
                 Arrays.fill(values, at, at + count, 0);
                 continue;
             }
+            int start = from.position();
+            int bytes = (count * width + 7) >>> 3;
+            long mask = (1L << width) - 1;
+            if (width <= NARROW && start + bytes + Long.BYTES <= from.limit()) {
+                // Nearly all there are: each lies within eight bytes, and these lie within what there is.
+                for (int i = 0, bit = 0; i < count; i++, bit += width) {
+                    values[at + i] = from.getLong(start + (bit >>> 3)) >>> (bit & 7) & mask;
+                }
+                from.position(start + bytes);
+                continue;
+            }
             words(from, words, count * width);
             if (width == 64) {
                 System.arraycopy(words, 0, values, at, count);
                 continue;
             }
-            long mask = (1L << width) - 1;
             for (int i = 0, bit = 0; i < count; i++, bit += width) {
                 int word = bit >>> 6;
                 int off = bit & 63;

@@ -2,6 +2,7 @@ package dachshund.core.archive;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dachshund.core.aggregate.Samples;
 import dachshund.core.archive.ArchiveStore.Block;
 import java.util.ArrayList;
 import java.util.List;
@@ -49,6 +50,28 @@ class BlocksTest {
         assertThat(blocks(at(-span - 1, -1, 0))).hasSize(3);
         assertThat(blocks(at(0, Long.MAX_VALUE - 1, Long.MAX_VALUE))).hasSize(2);
         assertThat(blocks(at(0, 1), at(2, 3))).hasSize(1);
+    }
+
+    /** However they were written: with few decimals, or as bits. */
+    @Test
+    void whatIsNoFiniteNumberIsBadWhenItWasRead() throws Exception {
+        for (double other : new double[] {Double.NaN, Double.POSITIVE_INFINITY, Double.NEGATIVE_INFINITY}) {
+            for (double[] values : new double[][] {{1.5, other, 2.25}, {0.1 * 3, other}, {other}, {other, 7}}) {
+                Column column = new Column(Column.Sort.NUMBER, values.length);
+                for (int i = 0; i < values.length; i++) {
+                    column.addNumber(i, values[i], 0);
+                }
+                Column read = BlockCodec.read(BlockCodec.write(column));
+                for (int i = 0; i < values.length; i++) {
+                    assertThat(read.samples().grade(i))
+                            .isEqualTo(Double.isFinite(values[i]) ? Samples.GOOD : Samples.BAD);
+                }
+            }
+        }
+        Column read = BlockCodec.read(BlockCodec.write(at(1, 2, 3)));
+        read.addNumber(4, Double.NaN, 0);
+        assertThat(read.samples().grade(3)).isEqualTo(Samples.BAD);
+        assertThat(read.samples().grade(2)).isEqualTo(Samples.GOOD);
     }
 
     @Test

@@ -115,6 +115,13 @@ class PlantController {
         this.changes = changes;
     }
 
+    /** What can be chosen, and what an address asks for, though there is none of it: else all would be shown. */
+    private static List<String> offered(List<String> all, String asked) {
+        return Query.plain(asked).isEmpty() || all.contains(asked)
+                ? all
+                : Stream.concat(all.stream(), Stream.of(asked)).toList();
+    }
+
     @GetMapping("/plant")
     String plant(@ModelAttribute("query") Query query, Model model) {
         List<FoundTag> found = finder.find(query.wanted());
@@ -122,15 +129,17 @@ class PlantController {
         model.addAttribute("chosen", Query.plain(query.source()));
         model.addAttribute("total", found.size());
         model.addAttribute("kinds", DataKind.values());
-        model.addAttribute("changers", changes.people());
+        model.addAttribute("changers", offered(changes.people(), query.by()));
         model.addAttribute("changesKnown", changes.known());
-        model.addAttribute("units", finder.units(Query.plain(query.source())));
+        model.addAttribute("units", offered(finder.units(Query.plain(query.source())), query.unit()));
         model.addAttribute(
                 "machines",
-                definitions.all(EquipmentDefinition.class).stream()
-                        .map(EquipmentDefinition::name)
-                        .sorted()
-                        .toList());
+                offered(
+                        definitions.all(EquipmentDefinition.class).stream()
+                                .map(EquipmentDefinition::name)
+                                .sorted()
+                                .toList(),
+                        query.equipment()));
         model.addAttribute(
                 "hasSources", !definitions.all(SourceDefinition.class).isEmpty());
         return "plant/plant";
