@@ -7,6 +7,7 @@ import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledThreadPoolExecutor;
 import java.util.concurrent.SynchronousQueue;
+import java.util.concurrent.ThreadFactory;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -17,7 +18,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * Makes every thread of the engine. A worker repeats one step until it is stopped; a step that throws is logged and
+ * Makes every thread of the engine; none of them has the lower share of the processor of a page, whoever begins it. A worker repeats one step until it is stopped; a step that throws is logged and
  * the worker goes on after a pause, because a recorder must outlive a defect.
  */
 public final class Threads {
@@ -36,11 +37,8 @@ public final class Threads {
     public static ScheduledExecutorService pool(String name, int threads, Consumer<Throwable> thrown) {
         AtomicInteger number = new AtomicInteger();
         ScheduledThreadPoolExecutor pool =
-                new ScheduledThreadPoolExecutor(threads, task -> {
-                    Thread thread = new Thread(task, name + "-" + number.incrementAndGet());
-                    thread.setDaemon(true);
-                    return thread;
-                }) {
+                new ScheduledThreadPoolExecutor(
+                        threads, task -> new RecordingThread(task, name + "-" + number.incrementAndGet())) {
                     @Override
                     protected void afterExecute(Runnable task, Throwable direct) {
                         super.afterExecute(task, direct);
@@ -71,21 +69,33 @@ public final class Threads {
     /** Threads that do short steps as they come, in any order; as many as are asked for. */
     public static ThreadPoolExecutor actions(String name, int threads) {
         AtomicInteger number = new AtomicInteger();
-        return new ThreadPoolExecutor(threads, threads, 10, TimeUnit.SECONDS, new LinkedBlockingQueue<>(), task -> {
+        return new ThreadPoolExecutor(
+                threads,
+                threads,
+                10,
+                TimeUnit.SECONDS,
+                new LinkedBlockingQueue<>(),
+                task -> new RecordingThread(task, name + "-" + number.incrementAndGet()));
+    }
+
+    /** A thread for each task that comes while the others are busy; whoever gives the tasks bounds them. */
+    public static ThreadPoolExecutor onDemand(String name) {
+        AtomicInteger number = new AtomicInteger();
+        return onDemand(task -> new RecordingThread(task, name + "-" + number.incrementAndGet()));
+    }
+
+    /** The same, for what people ask: such a thread has the share of the processor of the one that makes the page. */
+    public static ThreadPoolExecutor onDemandOfPages(String name) {
+        AtomicInteger number = new AtomicInteger();
+        return onDemand(task -> {
             Thread thread = new Thread(task, name + "-" + number.incrementAndGet());
             thread.setDaemon(true);
             return thread;
         });
     }
 
-    /** A thread for each task that comes while the others are busy; whoever gives the tasks bounds them. */
-    public static ThreadPoolExecutor onDemand(String name) {
-        AtomicInteger number = new AtomicInteger();
-        return new ThreadPoolExecutor(0, Integer.MAX_VALUE, 10, TimeUnit.SECONDS, new SynchronousQueue<>(), task -> {
-            Thread thread = new Thread(task, name + "-" + number.incrementAndGet());
-            thread.setDaemon(true);
-            return thread;
-        });
+    private static ThreadPoolExecutor onDemand(ThreadFactory factory) {
+        return new ThreadPoolExecutor(0, Integer.MAX_VALUE, 10, TimeUnit.SECONDS, new SynchronousQueue<>(), factory);
     }
 
     /** Does something once, on a thread of its own. */
@@ -127,8 +137,7 @@ public final class Threads {
         private volatile boolean stopped;
 
         private Repeating(String name, LongSupplier step) {
-            thread = new Thread(() -> run(step), name);
-            thread.setDaemon(true);
+            thread = new RecordingThread(() -> run(step), name);
         }
 
         private void run(LongSupplier step) {

@@ -57,7 +57,7 @@ public class KeptAnswers {
     private static final long LEFT_NANOS = TimeUnit.SECONDS.toNanos(100);
 
     private final Path folder;
-    private final ThreadPoolExecutor threads = Threads.onDemand("answers");
+    private final ThreadPoolExecutor threads = Threads.onDemandOfPages("answers");
     private final SecureRandom random = new SecureRandom();
     private final Map<String, KeptAnswer> answers = new LinkedHashMap<>();
     private final Worker sweeper;

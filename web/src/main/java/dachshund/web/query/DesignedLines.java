@@ -48,7 +48,7 @@ class DesignedLines {
     private static final int MOST_WAITING = 8;
 
     private final Databases databases;
-    private final ThreadPoolExecutor looking = Threads.onDemand("looking-at-tables");
+    private final ThreadPoolExecutor looking = Threads.onDemandOfPages("looking-at-tables");
     private final Semaphore looks = new Semaphore(MOST_WAITING);
 
     DesignedLines(Databases databases) {

@@ -32,7 +32,8 @@ class PagesGiveWay {
     /** How the names of threads that serve pages begin; the system keeps 15 letters. */
     private static final String SERVING = "http-nio";
 
-    private static final String WORKING = Works.THREADS + "-";
+    /** The same of others that work for somebody who looks. */
+    private static final List<String> WORKING = List.of(Works.THREADS + "-", "recent-past-", "api-stream-");
 
     private static final String NICE = "10";
     private static final long EVERY_NANOS = 5_000_000_000L;
@@ -48,7 +49,7 @@ class PagesGiveWay {
     }
 
     private static boolean ofPages(String name) {
-        return name.startsWith(SERVING) || name.startsWith(WORKING);
+        return name.startsWith(SERVING) || WORKING.stream().anyMatch(name::startsWith);
     }
 
     /** False where it cannot be done. */
