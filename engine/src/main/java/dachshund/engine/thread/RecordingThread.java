@@ -29,9 +29,18 @@ final class RecordingThread extends Thread {
         while (true) {
             try {
                 TO_START.take().run();
-            } catch (InterruptedException nobodys) {
-                Threads.report(nobodys);
+            } catch (InterruptedException | RuntimeException | Error defect) {
+                // What was to be started has failed for whoever wants it; the next one is started all the same.
+                tell(defect);
             }
+        }
+    }
+
+    private static void tell(Throwable defect) {
+        try {
+            Threads.report(defect);
+        } catch (RuntimeException | Error none) {
+            // There is no room even to say so.
         }
     }
 
