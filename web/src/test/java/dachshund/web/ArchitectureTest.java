@@ -104,9 +104,9 @@ class ArchitectureTest {
             .callMethod(Clock.class, "systemDefaultZone");
 
     @ArchTest
-    static final ArchRule THREADS_ARE_MADE_IN_ONE_CLASS = noClasses()
+    static final ArchRule THREADS_ARE_MADE_IN_ONE_PLACE = noClasses()
             .that()
-            .haveNameNotMatching("dachshund\\.engine\\.thread\\.Threads(\\$.*)?")
+            .haveNameNotMatching("dachshund\\.engine\\.thread\\.(Threads|RecordingThread)(\\$.*)?")
             .should()
             .callConstructor(Thread.class)
             .orShould()
