@@ -153,12 +153,6 @@ public final class Engine implements AutoCloseable {
                 local.mintEpoch(settings.clock().now()),
                 0,
                 0);
-        this.housekeeping = Threads.start("housekeeping", () -> {
-            tags.forgetUnseen(settings.clock().now().minus(LOOKED_AT));
-            keepHour(KEPT_NOW);
-            tidy();
-            return HOUSEKEEPING_NANOS;
-        });
         this.destinations = new Destinations(
                 settings.stores(),
                 seals,
@@ -207,8 +201,15 @@ public final class Engine implements AutoCloseable {
                 settings.zone(),
                 (recorder, from, rows, before, begun) ->
                         happenings.removed(recorder.id(), recorder.name(), from, rows, before, begun));
-        this.clearingRows = Threads.start("old-rows", oldRows::step);
         this.oldMarks = transactions.oldMarks(settings.zone());
+        // Workers last: each finds everything there.
+        this.housekeeping = Threads.start("housekeeping", () -> {
+            tags.forgetUnseen(settings.clock().now().minus(LOOKED_AT));
+            keepHour(KEPT_NOW);
+            tidy();
+            return HOUSEKEEPING_NANOS;
+        });
+        this.clearingRows = Threads.start("old-rows", oldRows::step);
         this.clearingMarks = Threads.start("old-marks", oldMarks::step);
         this.lookout = Threads.start("lookout", () -> {
             actions.lookAfter();
