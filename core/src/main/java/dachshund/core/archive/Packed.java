@@ -1,7 +1,6 @@
 package dachshund.core.archive;
 
 import java.nio.ByteBuffer;
-import java.util.Arrays;
 
 /**
  * Whole numbers in few bits: groups of 64, each with as many bits a number as its widest one needs. Negative ones are zigzag
@@ -58,7 +57,8 @@ final class Packed {
     }
 
     /**
-     * @param from little endian
+     * @param from   little endian
+     * @param values zeros: where all of a group are zero nothing is written
      * @throws java.nio.BufferUnderflowException where there are fewer
      */
     static void read(ByteBuffer from, long[] values, int size) {
@@ -70,8 +70,7 @@ final class Packed {
                 throw new IllegalArgumentException("A width of " + width + " bits.");
             }
             if (width == 0) {
-                Arrays.fill(values, at, at + count, 0);
-                continue;
+                continue; // as they are
             }
             int start = from.position();
             int bytes = (count * width + 7) >>> 3;

@@ -1,5 +1,6 @@
 package dachshund.office.transaction;
 
+import static org.assertj.core.api.Assertions.assertThat;
 import static org.awaitility.Awaitility.await;
 
 import dachshund.core.definition.Definition;
@@ -55,11 +56,12 @@ import java.util.function.UnaryOperator;
 /** A plant with a handshake, a real database of orders, and transactions at work between them. */
 final class Bed implements AutoCloseable {
 
+    /** The limit of whatever is not tried for its limit: a machine that is busy otherwise takes its time. */
+    static final Duration NO_HURRY = Duration.ofSeconds(30);
+
     /** It fails where its one try fails, and goes on however often that is. */
-    static final Policy ONE_TRY = Policy.USUAL
-            .within(Duration.ofSeconds(5))
-            .trying(0, Duration.ofMillis(20))
-            .stoppingAfter(0);
+    static final Policy ONE_TRY =
+            Policy.USUAL.within(NO_HURRY).trying(0, Duration.ofMillis(20)).stoppingAfter(0);
 
     static final TagRef NUMBER = new TagRef("aaaa0001", "number");
     static final TagRef EPOCH = new TagRef("aaaa0001", "epoch");
@@ -285,6 +287,22 @@ final class Bed implements AutoCloseable {
                 .pollInterval(Duration.ofMillis(5))
                 .atMost(Duration.ofSeconds(60))
                 .until(it);
+    }
+
+    /** What is tried with a limit: whether what has to be done within it was. */
+    interface Hurried {
+        boolean inTime(Duration limit) throws Exception;
+    }
+
+    /** With a short limit, and with longer ones where the machine does not do in time what it is tried with. */
+    static void hurried(Hurried it) throws Exception {
+        hurried(Duration.ofMillis(500), it);
+    }
+
+    static void hurried(Duration first, Hurried it) throws Exception {
+        for (long millis = first.toMillis(); !it.inTime(Duration.ofMillis(millis)); millis *= 4) {
+            assertThat(millis).as("limit in ms").isLessThan(NO_HURRY.toMillis());
+        }
     }
 
     /** Tables as they are before anything was done. */

@@ -13,6 +13,7 @@ import java.util.Optional;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.locks.LockSupport;
+import java.util.function.BooleanSupplier;
 import java.util.function.UnaryOperator;
 
 /** A process that dies at the nth thing it does to the world: nothing of what it would do later is done. */
@@ -169,13 +170,22 @@ final class Dying {
     /** The first commits fail and are not carried out; then all is well. */
     static UnaryOperator<Transacting> refusingCommits(int first) {
         AtomicInteger commits = new AtomicInteger();
+        return refusingCommits(() -> commits.incrementAndGet() <= first);
+    }
+
+    /** No commit is carried out before all is well. */
+    static UnaryOperator<Transacting> refusingCommits(CountDownLatch well) {
+        return refusingCommits(() -> well.getCount() > 0);
+    }
+
+    private static UnaryOperator<Transacting> refusingCommits(BooleanSupplier refused) {
         return database -> new Through(database) {
             @Override
             Session with(Session session) {
                 return new Steps(session) {
                     @Override
                     public void commit() throws StoreProblem {
-                        if (commits.incrementAndGet() <= first) {
+                        if (refused.getAsBoolean()) {
                             throw new StoreProblem(StoreProblem.Kind.AWAY, -1, "The connection broke.", null);
                         }
                         super.commit();
@@ -210,9 +220,8 @@ final class Dying {
         };
     }
 
-    /** A database that answers nobody for a while. */
-    static UnaryOperator<Transacting> awayFor(Duration time) {
-        long until = System.nanoTime() + time.toNanos();
+    /** A database that answers nobody before it is back. */
+    static UnaryOperator<Transacting> away(CountDownLatch back) {
         return database -> new Through(database) {
             @Override
             Session with(Session session) {
@@ -221,7 +230,7 @@ final class Dying {
 
             @Override
             public Session begin(Isolation isolation, boolean mark, Duration limit) throws StoreProblem {
-                if (System.nanoTime() < until) {
+                if (back.getCount() > 0) {
                     throw new StoreProblem(StoreProblem.Kind.AWAY, -1, "It does not answer.", null);
                 }
                 return super.begin(isolation, mark, limit);

@@ -21,6 +21,7 @@ import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.CountDownLatch;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -89,7 +90,7 @@ final class HeldTriggersTest {
         Bed.Controller controller = new Bed.Controller();
         controller.set(Bed.LOT, "PL1-0");
         controller.set(Bed.KILOS, 0.0);
-        try (Bed bed = new Bed(engine, folder, controller, Dying.awayFor(Duration.ofHours(1)))) {
+        try (Bed bed = new Bed(engine, folder, controller, Dying.away(new CountDownLatch(1)))) {
             bed.live(lots(true));
             for (int nth = 1; nth <= 3; nth++) {
                 lot(bed, nth);
@@ -107,7 +108,8 @@ final class HeldTriggersTest {
             assertThat(again.transactions.waitingForNone()).isEqualTo(Map.of("cccc0001", 3));
             again.live(lots(true));
             soon(() -> lots(again).equals(expected(3)));
-            soon(() -> again.transactions.waitingForNone().isEmpty());
+            soon(() -> again.local.keptTriggers().of("cccc0001").isEmpty());
+            assertThat(again.transactions.waitingForNone()).isEmpty();
             again.live();
             again.local.keptTriggers().keep("cccc0001", Map.of("late", "{}"));
             assertThat(again.transactions.waitingForNone()).isEqualTo(Map.of("cccc0001", 1));
@@ -124,7 +126,7 @@ final class HeldTriggersTest {
         Bed.Controller controller = new Bed.Controller();
         controller.set(Bed.LOT, "PL1-0");
         controller.set(Bed.KILOS, 0.0);
-        try (Bed bed = new Bed(engine, folder, controller, Dying.awayFor(Duration.ofHours(1)))) {
+        try (Bed bed = new Bed(engine, folder, controller, Dying.away(new CountDownLatch(1)))) {
             bed.live(lots(true));
             lot(bed, 1);
             soon(() -> status(bed, "cccc0001").state() == LaneState.HOLDING);
@@ -159,8 +161,9 @@ final class HeldTriggersTest {
         Bed.Controller controller = new Bed.Controller();
         controller.set(Bed.LOT, "PL1-0");
         controller.set(Bed.KILOS, 0.0);
-        try (Bed bed = new Bed(Engine.MARIADB, folder, controller, Dying.awayFor(Duration.ofHours(1)))) {
-            bed.live(lots(false));
+        try (Bed bed = new Bed(Engine.MARIADB, folder, controller, Dying.away(new CountDownLatch(1)))) {
+            TransactionDefinition design = lots(false);
+            bed.live(design.withPolicy(design.policy().within(Duration.ofSeconds(1)), design.keys()));
             lot(bed, 1);
             soon(() -> bed.runs.size() == 1);
             assertThat(bed.runs.get(0).outcome()).isEqualTo(Outcome.FAILED);
@@ -178,7 +181,7 @@ final class HeldTriggersTest {
             controller.set(Bed.LOT, "PL1-0");
             controller.set(Bed.KILOS, 0.0);
             Path own = folder.resolve("at" + at);
-            try (Bed bed = new Bed(Engine.MARIADB, own, controller, Dying.awayFor(Duration.ofHours(1)))) {
+            try (Bed bed = new Bed(Engine.MARIADB, own, controller, Dying.away(new CountDownLatch(1)))) {
                 bed.live(lots(true));
                 for (int nth = 1; nth <= 3; nth++) {
                     lot(bed, nth);

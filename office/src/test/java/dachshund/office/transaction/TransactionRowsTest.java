@@ -19,6 +19,7 @@ import java.sql.Statement;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CountDownLatch;
 import java.util.function.UnaryOperator;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -186,7 +187,8 @@ class TransactionRowsTest {
     @EnumSource
     void whatFailsForAPassingReasonIsHeldAndDoneInOrder(Engine engine) throws Exception {
         fresh(engine);
-        try (Bed bed = new Bed(engine, folder, new Bed.Controller(), Dying.awayFor(Duration.ofSeconds(3)))) {
+        CountDownLatch back = new CountDownLatch(1);
+        try (Bed bed = new Bed(engine, folder, new Bed.Controller(), Dying.away(back))) {
             bed.live(of(byNumber(), true));
             begun(bed);
             for (int i = 1; i <= 20; i++) {
@@ -196,6 +198,7 @@ class TransactionRowsTest {
             assertThat(status(bed).sentence())
                     .startsWith("Held for ")
                     .endsWith("and done in order as soon as it can be: It does not answer.");
+            back.countDown();
             soon(() -> bed.runs.size() == 20);
             assertThat(freed(bed)).hasSize(20);
             assertThat(bed.runs).extracting(run -> run.keys().get("row_lot_id")).isEqualTo(freed(bed));
