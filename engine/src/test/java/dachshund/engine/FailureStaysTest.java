@@ -148,7 +148,7 @@ class FailureStaysTest extends EngineRig {
                 .isInstanceOf(LinkProblem.class)
                 .hasMessageContaining("did not answer within");
         changeover(List.of(source("a0000005", "throwing"), GOOD), RECORDS, EVERY); // closing it hangs, too
-        assertThat(Duration.ofNanos(System.nanoTime() - from)).isLessThan(Duration.ofSeconds(10));
+        assertThat(Duration.ofNanos(System.nanoTime() - from)).isLessThan(Duration.ofSeconds(60));
         soon(() -> engine.sources().find("a0000005").orElseThrow().status().state() == LinkState.AWAY);
         assertThat(engine.sources().find("a0000005").orElseThrow().status().sentence())
                 .contains("StackOverflowError");

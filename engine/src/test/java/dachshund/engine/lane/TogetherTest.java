@@ -76,7 +76,7 @@ class TogetherTest extends WriterRig {
             tables.stream().filter(table -> !atWork.add(table)).forEach(wrong::add);
             both.countDown();
             try {
-                waited.addAndGet(both.await(10, TimeUnit.SECONDS) ? 0 : 1);
+                waited.addAndGet(both.await(60, TimeUnit.SECONDS) ? 0 : 1);
             } catch (InterruptedException e) {
                 Thread.currentThread().interrupt();
             }
@@ -84,7 +84,7 @@ class TogetherTest extends WriterRig {
         };
         takeMany(2);
         drain();
-        assertThat(waited.get()).as("transactions that were alone for 10 s").isZero();
+        assertThat(waited.get()).as("transactions that were alone for 60 s").isZero();
         assertThat(wrong).as("tables in two transactions").isEmpty();
         allLandedOnceInOrder(1 + ROWS);
     }

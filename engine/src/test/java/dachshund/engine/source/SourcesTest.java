@@ -258,7 +258,7 @@ class SourcesTest {
                 .when(link)
                 .close();
         follow(List.of(source("p", "plant", false, number("a", false, Map.of()))));
-        assertThat(starting.await(20, TimeUnit.SECONDS)).isTrue();
+        assertThat(starting.await(60, TimeUnit.SECONDS)).isTrue();
         sources.pause("p", "ann", "");
         soon(closed::get);
         await().during(Duration.ofMillis(300)).until(() -> !open.get());

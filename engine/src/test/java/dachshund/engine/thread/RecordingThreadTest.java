@@ -47,12 +47,12 @@ class RecordingThreadTest {
                     }
                 })
                 .start();
-        done.get(30, TimeUnit.SECONDS);
+        done.get(60, TimeUnit.SECONDS);
     }
 
     private static int niceIn(ExecutorService pool) throws Exception {
         try {
-            return pool.submit(RecordingThreadTest::nice).get(10, TimeUnit.SECONDS);
+            return pool.submit(RecordingThreadTest::nice).get(60, TimeUnit.SECONDS);
         } finally {
             pool.shutdownNow();
         }
@@ -77,7 +77,7 @@ class RecordingThreadTest {
                 }
                 return Long.MAX_VALUE;
             });
-            assertThat(ofWorker.get(10, TimeUnit.SECONDS)).isEqualTo(whole);
+            assertThat(ofWorker.get(60, TimeUnit.SECONDS)).isEqualTo(whole);
             worker.close();
             // What people ask gives way as their pages do.
             assertThat(niceIn(Threads.onDemandOfPages("answers"))).isEqualTo(10);
@@ -91,7 +91,7 @@ class RecordingThreadTest {
         CompletableFuture<String> ran =
                 CompletableFuture.supplyAsync(() -> Thread.currentThread().getName(), pool);
         assertThat(Thread.interrupted()).isTrue();
-        assertThat(ran.get(10, TimeUnit.SECONDS)).isEqualTo("any-1");
+        assertThat(ran.get(60, TimeUnit.SECONDS)).isEqualTo("any-1");
         pool.shutdownNow();
     }
 }

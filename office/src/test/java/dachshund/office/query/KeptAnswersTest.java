@@ -110,7 +110,7 @@ class KeptAnswersTest {
         assertThat(answer.part(50_020, 100))
                 .isEqualTo(List.of(row(50_020), row(50_021), row(50_022), row(50_023), row(50_024)));
         looked.countDown();
-        answer.await(20_000);
+        answer.await(60_000);
         assertThat(answer.done()).isTrue();
         assertThat(answer.columns()).isEqualTo(COLUMNS);
         List<List<Object>> expected = new ArrayList<>();
@@ -153,7 +153,7 @@ class KeptAnswersTest {
         answers.cancel(answer.id(), "bob");
         assertThat(answer.done()).isFalse();
         answers.cancel(answer.id(), "ann");
-        answer.await(10_000);
+        answer.await(60_000);
         assertThat(broken).isTrue();
         assertThat(answer.stopped()).isTrue();
         assertThat(answer.trouble()).isEmpty();
@@ -331,12 +331,12 @@ class KeptAnswersTest {
                     }),
                     "",
                     "ann");
-            answer.await(10_000);
+            answer.await(60_000);
             assertThat(answer.done()).isTrue();
             assertThat(answer.trouble().orElseThrow().getMessage()).endsWith(".");
         }
         KeptAnswer good = answers.ask(asked(taker -> taker.columns(COLUMNS)), "", "ann");
-        good.await(10_000);
+        good.await(60_000);
         assertThat(good.trouble()).isEmpty();
     }
 
@@ -358,7 +358,7 @@ class KeptAnswersTest {
         answers.ask(slow, "", "ann");
         // The third of one person ends the first.
         answers.ask(slow, "", "ann");
-        first.await(10_000);
+        first.await(60_000);
         assertThat(first.done()).isTrue();
         answers.ask(slow, "", "bob");
         answers.ask(slow, "", "bob");
@@ -367,7 +367,7 @@ class KeptAnswersTest {
         answers.sweep(0, 0);
         await().untilAsserted(() -> assertThat(files()).isZero());
         KeptAnswer next = answers.ask(asked(taker -> taker.columns(COLUMNS)), "", "cleo");
-        next.await(10_000);
+        next.await(60_000);
         assertThat(next.done()).isTrue();
     }
 }

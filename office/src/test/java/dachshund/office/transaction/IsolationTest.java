@@ -126,13 +126,13 @@ class IsolationTest {
                                     () -> other.get(300, TimeUnit.MILLISECONDS)))
                             .isNotNull();
                 } else {
-                    other.get(10, TimeUnit.SECONDS);
+                    other.get(60, TimeUnit.SECONDS);
                 }
                 assertThat(((Number) ask(a, count)).intValue())
                         .as(engine + " " + level)
                         .isEqualTo(level == Isolation.READ_COMMITTED ? 1 : 0);
                 a.commit();
-                other.get(10, TimeUnit.SECONDS);
+                other.get(60, TimeUnit.SECONDS);
             }
         }
     }
@@ -156,7 +156,7 @@ class IsolationTest {
             CompletableFuture<StoreProblem> first = leaves(a, "one");
             CompletableFuture<StoreProblem> second = leaves(b, "two");
             for (CompletableFuture<StoreProblem> each : List.of(first, second)) {
-                StoreProblem refused = each.get(20, TimeUnit.SECONDS);
+                StoreProblem refused = each.get(60, TimeUnit.SECONDS);
                 if (refused != null) {
                     assertThat(refused.kind()).isEqualTo(StoreProblem.Kind.CLASHED);
                 }
