@@ -41,7 +41,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
-import java.util.HashMap;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -51,8 +51,10 @@ import org.flywaydb.core.Flyway;
 
 /**
  * Seven days of the demo's tags into the archive, beside plain rows (tag, time, value, quality) in the same MariaDB by inserts
- * of 1,000 rows: as blocks alone, and by the live way through tag table and journal. Rounds of a day alternate, what was left
- * behind is cleared away before each; medians are reported. On disk the files of all tables count as they lie there, after the blocks were put together.
+ * of 1,000 rows: as blocks alone, and by the live way through tag table and journal. Blocks and plain rows are given the same,
+ * eight hours of one tag after the other, as a file with history is read; the live way is given what changed at each step of
+ * the plant. Rounds of a day alternate, what was left behind is cleared away before each; medians are reported. On disk the
+ * files of all tables count as they lie there, after the blocks were put together.
  */
 final class ArchiveBench implements Bench.Benchmark {
 
@@ -71,6 +73,27 @@ final class ArchiveBench implements Bench.Benchmark {
     /** What changed at one step of the plant. */
     private record Step(long time, List<TagChange> changes) {}
 
+    /** What one tag did for a while. */
+    private static final class History {
+        private final TagRef ref;
+        private long[] times = new long[64];
+        private Object[] values = new Object[64];
+        private int size;
+
+        History(TagRef ref) {
+            this.ref = ref;
+        }
+
+        void add(long time, Object value) {
+            if (size == times.length) {
+                times = Arrays.copyOf(times, 2 * size);
+                values = Arrays.copyOf(values, 2 * size);
+            }
+            times[size] = time;
+            values[size++] = value;
+        }
+    }
+
     @Override
     public void run() throws Exception {
         Machine machine = new Machine();
@@ -88,15 +111,17 @@ final class ArchiveBench implements Bench.Benchmark {
             double[] blocks = new double[DAYS];
             double[] live = new double[DAYS];
             long values = 0;
-            blocks(day(plant)); // so that the machine is warm
+            blocks(histories(day(plant))); // so that the machine is warm
             execute("DELETE FROM archive_block");
             for (int day = 0; day < DAYS; day++) {
                 List<Step> steps = day(plant);
                 long count =
                         steps.stream().mapToLong(each -> each.changes().size()).sum();
                 values += count;
-                blocks[day] = count / timed(() -> blocks(steps));
-                plain[day] = count / timed(() -> plain(steps));
+                List<List<History>> histories = histories(steps);
+                blocks[day] = count / timed(() -> blocks(histories));
+                plain[day] = count / timed(() -> plain(histories));
+                histories.clear();
                 live[day] = count / timed(() -> live(steps, folder));
                 execute("DELETE FROM archive_lane");
                 System.out.printf(
@@ -184,32 +209,42 @@ final class ArchiveBench implements Bench.Benchmark {
         return steps;
     }
 
-    /** Eight hours at once, as a file with history would be brought in. */
-    private void blocks(List<Step> steps) throws Exception {
+    /** Of each eight hours, of each tag. */
+    private static List<List<History>> histories(List<Step> steps) {
+        List<List<History>> thirds = new ArrayList<>();
         int third = steps.size() / 3;
         for (int part = 0; part < 3; part++) {
-            Map<String, Column> pieces = new LinkedHashMap<>();
+            Map<String, History> tags = new LinkedHashMap<>();
             for (Step step : steps.subList(part * third, part == 2 ? steps.size() : (part + 1) * third)) {
                 for (TagChange change : step.changes()) {
-                    Object kept = Series.kept(change.value().value());
-                    Column theirs = pieces.computeIfAbsent(
-                            change.address(), each -> new Column(Series.sort(kept, Column.Sort.NUMBER), 6000));
-                    Series.put(theirs, step.time(), kept, 0);
+                    History of =
+                            tags.computeIfAbsent(change.address(), address -> new History(new TagRef(SOURCE, address)));
+                    of.add(step.time(), Series.kept(change.value().value()));
                 }
             }
+            thirds.add(List.copyOf(tags.values()));
+        }
+        return thirds;
+    }
+
+    private void blocks(List<List<History>> thirds) throws Exception {
+        for (List<History> third : thirds) {
             List<Block> blocks = new ArrayList<>();
             List<Tag> tags = new ArrayList<>();
-            pieces.forEach((address, column) -> {
-                TagRef ref = new TagRef(SOURCE, address);
-                blocks.addAll(Block.of(TagKey.of(ref), Series.of(List.of(column))));
-                tags.add(new Tag(TagKey.of(ref), ref, address, KeptFor.EVER));
-            });
+            for (History history : third) {
+                Column column = new Column(Series.sort(history.values[0], Column.Sort.NUMBER), history.size);
+                for (int i = 0; i < history.size; i++) {
+                    Series.put(column, history.times[i], history.values[i], 0);
+                }
+                long key = TagKey.of(history.ref);
+                blocks.addAll(Block.of(key, Series.of(List.of(column))));
+                tags.add(new Tag(key, history.ref, history.ref.address(), KeptFor.EVER));
+            }
             table.bringIn("brought in", blocks, tags);
         }
     }
 
-    private void plain(List<Step> steps) throws SQLException {
-        Map<String, Long> keys = new HashMap<>();
+    private void plain(List<List<History>> thirds) throws SQLException {
         String insert = "INSERT INTO plain VALUES "
                 + ", (?, ?, ?, ?)".repeat(ROWS_AT_ONCE).substring(2);
         try (Connection connection = pool.getConnection()) {
@@ -217,20 +252,20 @@ final class ArchiveBench implements Bench.Benchmark {
             try (PreparedStatement many = connection.prepareStatement(insert)) {
                 int at = 1;
                 int batches = 0;
-                for (Step step : steps) {
-                    for (TagChange change : step.changes()) {
-                        many.setLong(
-                                at++,
-                                keys.computeIfAbsent(
-                                        change.address(), address -> TagKey.of(new TagRef(SOURCE, address))));
-                        many.setLong(at++, step.time());
-                        many.setObject(at++, number(change.value()));
-                        many.setInt(at++, 0);
-                        if (at > 4 * ROWS_AT_ONCE) {
-                            many.executeUpdate();
-                            at = 1;
-                            if (++batches % COMMIT_EVERY == 0) {
-                                connection.commit();
+                for (List<History> third : thirds) {
+                    for (History history : third) {
+                        long key = TagKey.of(history.ref);
+                        for (int i = 0; i < history.size; i++) {
+                            many.setLong(at++, key);
+                            many.setLong(at++, history.times[i]);
+                            many.setObject(at++, number(history.values[i]));
+                            many.setInt(at++, 0);
+                            if (at > 4 * ROWS_AT_ONCE) {
+                                many.executeUpdate();
+                                at = 1;
+                                if (++batches % COMMIT_EVERY == 0) {
+                                    connection.commit();
+                                }
                             }
                         }
                     }
@@ -241,11 +276,10 @@ final class ArchiveBench implements Bench.Benchmark {
         }
     }
 
-    private static Double number(TagValue value) {
-        Object raw = value.value().orElse(null);
-        return raw instanceof Number number
+    private static Double number(Object kept) {
+        return kept instanceof Number number
                 ? (Double) number.doubleValue()
-                : raw instanceof Boolean truth ? (truth ? 1.0 : 0.0) : null;
+                : kept instanceof Boolean truth ? (truth ? 1.0 : 0.0) : null;
     }
 
     private void live(List<Step> steps, Path folder) throws Exception {
