@@ -103,12 +103,16 @@ public abstract class LineUp<D extends Repeatable<D, M>, M> {
         return original.everyTag().stream().filter(tag -> !has.contains(tag)).toList();
     }
 
-    /** What a line has in the place of its original's tags. */
-    static When.Swap swap(Follows<?> follows, UnaryOperator<String> words) {
+    /**
+     * What a line has in the place of its original's tags.
+     *
+     * @param after what it has in the place of a transaction after which its original is done
+     */
+    static When.Swap swap(Follows<?> follows, UnaryOperator<String> after, UnaryOperator<String> words) {
         Map<TagRef, TagRef> swaps = new HashMap<>();
         follows.shared().forEach(tag -> swaps.put(tag, tag));
         follows.tags().forEach(swap -> swaps.put(swap.from(), swap.to()));
         return new When.Swap(
-                tag -> swaps.getOrDefault(tag, TagRef.gapFor(tag)), follows.leftOut(), follows.rate(), words);
+                tag -> swaps.getOrDefault(tag, TagRef.gapFor(tag)), follows.leftOut(), follows.rate(), after, words);
     }
 }

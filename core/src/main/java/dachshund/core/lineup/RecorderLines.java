@@ -32,7 +32,7 @@ public final class RecorderLines extends LineUp<RecorderDefinition, RecorderDefi
 
     @Override
     public RecorderDefinition derived(RecorderDefinition original, RecorderDefinition line) {
-        When.Swap swap = swap(line.follows().orElseThrow(), UnaryOperator.identity());
+        When.Swap swap = swap(line.follows().orElseThrow(), none -> "", UnaryOperator.identity());
         return new RecorderDefinition(
                 line.id(),
                 line.name(),

@@ -1,5 +1,6 @@
 package dachshund.core.lineup;
 
+import dachshund.core.definition.Follows;
 import dachshund.core.transaction.Gathered;
 import dachshund.core.transaction.OwnWords;
 import dachshund.core.transaction.Step;
@@ -16,6 +17,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import java.util.stream.Collectors;
 
 /**
@@ -27,14 +29,43 @@ public final class TransactionLines extends LineUp<TransactionDefinition, Made> 
     private static final String GATHER = "gather ";
     private static final String STEP = "step ";
 
-    public TransactionLines() {
+    private final Supplier<List<TransactionDefinition>> all;
+
+    /** @param all the transactions that there are, by which lines find the one of their own machine that they are done after */
+    public TransactionLines(Supplier<List<TransactionDefinition>> all) {
         super(TransactionDefinition.class);
+        this.all = all;
+    }
+
+    /**
+     * The transaction of a machine that is for it what another one is for another machine: the line of the same original, or the
+     * original itself. Empty where there is none, or more than one.
+     */
+    private Optional<String> counterpart(String transaction, String equipment) {
+        List<TransactionDefinition> there = all.get();
+        Optional<String> original = there.stream()
+                .filter(each -> each.id().equals(transaction))
+                .map(TransactionLines::original)
+                .findFirst();
+        List<String> own = there.stream()
+                .filter(each -> original.equals(Optional.of(original(each))))
+                .filter(each -> !equipment.isEmpty() && each.equipment().equals(equipment))
+                .map(TransactionDefinition::id)
+                .toList();
+        return own.size() == 1 ? Optional.of(own.get(0)) : Optional.empty();
+    }
+
+    private static String original(TransactionDefinition of) {
+        return of.follows().map(Follows::original).orElse(of.id());
     }
 
     @Override
     public TransactionDefinition derived(TransactionDefinition original, TransactionDefinition line) {
         OwnWords words = new OwnWords(line.follows().orElseThrow().names());
-        When.Swap swap = swap(line.follows().orElseThrow(), words::in);
+        When.Swap swap = swap(
+                line.follows().orElseThrow(),
+                transaction -> counterpart(transaction, line.equipment()).orElse(""),
+                words::in);
         Map<String, String> constants = line.follows().orElseThrow().constants();
         return line.withMade(new Made(
                 original.whens().stream().map(when -> when.swapped(swap)).toList(),

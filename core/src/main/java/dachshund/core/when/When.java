@@ -57,12 +57,14 @@ public sealed interface When {
      * @param tag     the machine's own tag for one of the original's
      * @param leftOut tags of the original that it does without
      * @param rate    its own rate, where it has one
+     * @param after   the machine's own transaction for one that is done for the original's, by their ids; empty where it has none
      * @param words   a name in which the original's machine may stand, as this line says it
      */
     record Swap(
             UnaryOperator<TagRef> tag,
             Collection<TagRef> leftOut,
             Optional<Duration> rate,
+            UnaryOperator<String> after,
             UnaryOperator<String> words) {
 
         /** The machine's own tag, or nothing where the line does without. */
@@ -551,10 +553,10 @@ public sealed interface When {
             return transaction.isEmpty() ? Set.of() : Set.of(transaction);
         }
 
-        /** A gap: that transaction is another machine's. */
+        /** A gap where the machine has none of its own: that transaction is another machine's. */
         @Override
         public When swapped(Swap swap) {
-            return new AfterTransaction("");
+            return new AfterTransaction(swap.after().apply(transaction));
         }
 
         @Override

@@ -51,7 +51,7 @@ import org.junit.jupiter.params.provider.CsvSource;
 /** One transaction over PL1, PL2 and PL3; PL3 has no dust, and PL10 is another machine. */
 class TransactionLinesTest {
 
-    private static final TransactionLines LINES = new TransactionLines();
+    private static final TransactionLines LINES = new TransactionLines(List::of);
 
     private static TagRef tag(String machine, String name) {
         return new TagRef("s", machine + "/" + name);
@@ -280,6 +280,40 @@ class TransactionLinesTest {
         TransactionDefinition second = line(rows, "PL2");
         assertThat(second.newRows()).extracting(When.OnNewRow::table).containsExactly("pl2_samples", "");
         assertThat(problems(second)).anyMatch(each -> each.startsWith("Say which table"));
+    }
+
+    /** Of two that might be meant, and where a line has no equipment, nobody knows which one it is. */
+    @Test
+    void aLineIsDoneAfterTheLineOfItsOwnMachine() {
+        TransactionDefinition first = TransactionDefinition.begun("cccc0009", "Lot begin PL1", "dddd0001")
+                .withEquipment("ePL1");
+        TransactionDefinition second = following(first, "cccc0010", "ePL2");
+        TransactionDefinition third = following(first, "cccc0011", "ePL3");
+        TransactionDefinition stranger = following(PL1, "cccc0012", "ePL2");
+        List<TransactionDefinition> all = new ArrayList<>(List.of(first, third, stranger));
+        TransactionLines lines = new TransactionLines(() -> all);
+        TransactionDefinition original = PL1.withWhens(List.of(new When.AfterTransaction(first.id())));
+        TransactionDefinition line = line(original, "PL2");
+        assertThat(lines.derived(original, line).after()).isEmpty();
+        TransactionDefinition made = lines.made(original, line);
+        all.add(second);
+        assertThat(lines.derived(original, line).after()).containsExactly(second.id());
+        LineEdits<TransactionDefinition, Made> edits = new LineEdits<>(lines, original, made);
+        assertThat(edits.behind()).isTrue();
+        assertThat(edits.brought(Set.of()).after()).containsExactly(second.id());
+        // An original that is done after a line: the other machine's may be the original of that line.
+        TransactionDefinition afterThird = original.withWhens(List.of(new When.AfterTransaction(third.id())));
+        assertThat(lines.derived(afterThird, line.withEquipment("ePL1")).after())
+                .containsExactly(first.id());
+        assertThat(lines.derived(original, line.withEquipment("")).after()).isEmpty();
+        all.add(following(first, "cccc0013", "ePL2"));
+        assertThat(lines.derived(original, line).after()).isEmpty();
+    }
+
+    private static TransactionDefinition following(TransactionDefinition original, String id, String equipment) {
+        return original.as(id, id)
+                .withEquipment(equipment)
+                .withFollows(Optional.of(new Follows<>(original.id(), List.of(), Map.of(), Optional.empty())));
     }
 
     private static When newRow(String table) {

@@ -5,6 +5,7 @@ import dachshund.core.definition.Repeatable;
 import dachshund.core.lineup.LineUp;
 import dachshund.core.lineup.RecorderLines;
 import dachshund.core.lineup.TransactionLines;
+import dachshund.core.transaction.TransactionDefinition;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Drafts;
 import dachshund.office.tag.TagFinder;
@@ -16,23 +17,24 @@ import org.springframework.stereotype.Component;
 @Component
 public class LineUps {
 
-    private static final List<LineUp<?, ?>> KINDS = List.of(new RecorderLines(), new TransactionLines());
-
     private final Definitions definitions;
     private final Drafts drafts;
     private final TagFinder finder;
     private final LineList list;
+    private final List<LineUp<?, ?>> kinds;
 
     LineUps(Definitions definitions, Drafts drafts, TagFinder finder, LineList list) {
         this.definitions = definitions;
         this.drafts = drafts;
         this.finder = finder;
         this.list = list;
+        this.kinds =
+                List.of(new RecorderLines(), new TransactionLines(() -> definitions.all(TransactionDefinition.class)));
     }
 
     /** That of a design; empty where there is none with this id, or one that cannot be repeated. */
     public Optional<OneLineUp<?, ?>> of(String id) {
-        return definitions.find(id).flatMap(found -> KINDS.stream()
+        return definitions.find(id).flatMap(found -> kinds.stream()
                 .filter(kind -> kind.type().isInstance(found))
                 .findFirst()
                 .map(kind -> one(kind, found)));

@@ -29,7 +29,7 @@ import org.junit.jupiter.api.Test;
 /** Lines of a transaction that stand in a spreadsheet, of machines that no equipment is known of. */
 class LineListTest {
 
-    private static final TransactionLines LINES = new TransactionLines();
+    private static final TransactionLines LINES = new TransactionLines(List::of);
 
     private static final SourceDefinition WORKS = new SourceDefinition(
             "aaaa0001",

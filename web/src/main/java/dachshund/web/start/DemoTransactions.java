@@ -105,7 +105,7 @@ final class DemoTransactions {
         Follows<TransactionDefinition.Made> follows = new Follows<TransactionDefinition.Made>(
                         first.id(), swaps, Map.of(), Optional.empty())
                 .withNames(Map.of("PL1", machine));
-        return new TransactionLines()
+        return new TransactionLines(List::of)
                 .made(
                         first,
                         first.as(Definitions.newId(), "Lot end " + machine)
