@@ -697,13 +697,22 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
     /** Hears of no trigger any more; what waits for an answer is left to the next start. */
     @Override
     public void close() {
+        close(STOP);
+    }
+
+    /**
+     * As {@link #close()}.
+     *
+     * @param within so long what is under way has to end, before it is broken off
+     */
+    public void close(Duration within) {
         ticking.close();
         schedule.changeover(List.of());
         closing = true;
         runs.values().forEach(TransactionRun::end);
         threads.shutdown();
         try {
-            if (!threads.awaitTermination(STOP.toMillis(), TimeUnit.MILLISECONDS)) {
+            if (!threads.awaitTermination(within.toMillis(), TimeUnit.MILLISECONDS)) {
                 threads.shutdownNow();
             }
         } catch (InterruptedException interrupted) {

@@ -203,6 +203,7 @@ final class Bed implements AutoCloseable {
     final CounterBook book = new CounterBook();
     final Plant plant;
     final Transactions transactions;
+    private boolean dies;
     private final ActionPool pool = new ActionPool();
 
     Bed(Engine engine, Path folder) {
@@ -398,13 +399,23 @@ final class Bed implements AutoCloseable {
                 List.of("lot", "ord_order_no"));
     }
 
+    /** What is under way when it is over is not waited for. */
+    Bed dies() {
+        dies = true;
+        return this;
+    }
+
     void live(TransactionDefinition... designs) {
         transactions.changeover(List.of(designs), plant);
     }
 
     @Override
     public void close() {
-        transactions.close();
+        if (dies) {
+            transactions.close(Duration.ofMillis(100));
+        } else {
+            transactions.close();
+        }
         pool.close();
         local.close();
     }

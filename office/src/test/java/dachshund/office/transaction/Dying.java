@@ -7,6 +7,7 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.transaction.Isolation;
 import dachshund.core.transaction.Session;
 import dachshund.core.transaction.Transacting;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
@@ -54,6 +55,11 @@ final class Dying {
     /** The same controller, which hears no more of who is dead. */
     Bed.Controller beside(Bed.Controller controller) {
         return controller.until(tag -> live());
+    }
+
+    /** The process that will die: when it is over nobody waits for what it was about to do. */
+    Bed bed(Bed.Engine engine, Path own, Bed.Controller controller) {
+        return new Bed(engine, own, beside(controller), this::before).dies();
     }
 
     Transacting before(Transacting database) {

@@ -190,7 +190,7 @@ final class HeldTriggersTest {
                 }
             }
             Dying dying = Dying.still(at);
-            try (Bed dies = new Bed(Engine.MARIADB, own, dying.beside(controller), dying::before)) {
+            try (Bed dies = dying.bed(Engine.MARIADB, own, controller)) {
                 dies.live(lots(true));
                 soon(() -> dying.dead() || dies.runs.size() == 3);
             }
@@ -290,7 +290,7 @@ final class HeldTriggersTest {
             Path own = folder.resolve("at" + at);
             Dying dying = Dying.still(at);
             boolean committed;
-            try (Bed dies = new Bed(engine, own, dying.beside(controller), dying::before)) {
+            try (Bed dies = dying.bed(engine, own, controller)) {
                 dies.live(first(), next());
                 lot(dies, 1);
                 soon(() -> dying.dead() || dies.runs.size() == 2);

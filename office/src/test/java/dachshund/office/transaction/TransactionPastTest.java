@@ -95,7 +95,7 @@ class TransactionPastTest {
     private Bed bed(Engine engine, Bed.Controller controller, Path own, Dying dying) {
         Bed bed = dying == null
                 ? new Bed(engine, own, controller, UnaryOperator.identity())
-                : new Bed(engine, own, dying.beside(controller), dying::before);
+                : dying.bed(engine, own, controller);
         bed.transactions.askIn(lasting());
         return bed;
     }

@@ -165,7 +165,7 @@ class TransactionRowsTest {
             Dying dying = Dying.still(at);
             Path own = folder.resolve("at" + at);
             TransactionDefinition design = of(byNumber(), true);
-            try (Bed bed = new Bed(engine, own, dying.beside(new Bed.Controller()), dying::before)) {
+            try (Bed bed = dying.bed(engine, own, new Bed.Controller())) {
                 bed.live(design);
                 begun(bed);
                 Bed.sql(engine, "orders", "INSERT INTO sample (lot_id, moisture) VALUES ('a', 9), ('b', 9)");

@@ -794,7 +794,7 @@ class TransactionsTest {
             controller.set(Bed.ECHO, 0L);
             controller.asks(17, "PL1-1", 100);
             Path own = folder.resolve("at" + at);
-            try (Bed bed = new Bed(engine, own, dying.beside(controller), dying::before)) {
+            try (Bed bed = dying.bed(engine, own, controller)) {
                 bed.live(Bed.lotEnds());
                 soon(() -> dying.dead() || bed.runs.size() == 1);
             }

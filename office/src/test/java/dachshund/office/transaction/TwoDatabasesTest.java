@@ -237,7 +237,7 @@ final class TwoDatabasesTest {
             Dying dying = at % 4 == 0 ? Dying.still(at) : new Dying(at);
             Bed.Controller controller = asking();
             Path own = folder.resolve("at" + at);
-            try (Bed bed = new Bed(engine, own, dying.beside(controller), dying::before)) {
+            try (Bed bed = dying.bed(engine, own, controller)) {
                 bed.live(lotEnds(Bed.NO_HURRY));
                 soon(() -> dying.dead() || bed.runs.size() == 1);
             }
