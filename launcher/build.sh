@@ -38,9 +38,7 @@ web_program() {
 
 run_tests() {
   mkdir -p "$LOGS"
-  # Two modules at once where neither needs the other: much of a test is waiting. In a whole run the tests of office are apart
-  # from it, in checks, so that web is compiled beside them.
-  [ $# -gt 0 ] || set -- -Doffice.apart
+  # Two modules at once where neither needs the other: much of a test is waiting.
   mvn -B -ntp -T 2 test "$@"
 }
 
