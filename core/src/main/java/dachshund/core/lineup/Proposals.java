@@ -21,8 +21,8 @@ import java.util.TreeSet;
 import java.util.stream.Collectors;
 
 /**
- * Finds the machines that a design fits: equipment of the class whose properties its tags are, and folders of tags
- * that look alike. A machine that is found both ways is proposed once, as it fits best.
+ * Finds the machines that a design fits: equipment of the class whose properties its tags are, or which a design that reads no
+ * tag is about, and folders of tags that look alike. A machine that is found both ways is proposed once, as it fits best.
  */
 public final class Proposals<D extends Repeatable<D, M>, M> {
 
@@ -127,7 +127,9 @@ public final class Proposals<D extends Repeatable<D, M>, M> {
         }
         Map<TagRef, String> properties = mapped(own.get());
         Set<String> asked = lineUp.properties(original);
-        if (asked.isEmpty() && tags.stream().noneMatch(properties::containsKey)) {
+        // What reads no tag at all is about its equipment where it names one.
+        boolean about = tags.isEmpty() && own.get().id().equals(original.equipment());
+        if (!about && asked.isEmpty() && tags.stream().noneMatch(properties::containsKey)) {
             return List.of();
         }
         List<Proposed> proposals = new ArrayList<>();

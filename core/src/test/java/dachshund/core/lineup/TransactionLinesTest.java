@@ -310,6 +310,28 @@ class TransactionLinesTest {
         assertThat(lines.derived(original, line).after()).isEmpty();
     }
 
+    @Test
+    void whatReadsNoTagFitsTheMachinesOfTheClassOfItsEquipment() {
+        TransactionDefinition first = TransactionDefinition.begun("cccc0009", "Lot begin PL1", "dddd0001")
+                .withEquipment("ePL1");
+        List<TransactionDefinition> all = List.of(first, following(first, "cccc0010", "ePL2"));
+        TransactionLines lines = new TransactionLines(() -> all);
+        TransactionDefinition label = TransactionDefinition.begun("cccc0014", "Label PL1", "dddd0001")
+                .withEquipment("ePL1")
+                .withWhens(List.of(new When.AfterTransaction(first.id())));
+        List<Proposals.Proposed> proposed = Proposals.of(lines, label, equipment(), plant());
+        assertThat(proposed).extracting(Proposals.Proposed::machine).contains("PL2", "PL3");
+        TransactionDefinition line = proposed.stream()
+                .filter(each -> each.machine().equals("PL2"))
+                .findFirst()
+                .orElseThrow()
+                .line(lines, label, "cccc0015");
+        assertThat(line.name()).isEqualTo("Label PL2");
+        assertThat(line.after()).containsExactly("cccc0010");
+        assertThat(Proposals.of(lines, label.withEquipment(""), equipment(), plant()))
+                .isEmpty();
+    }
+
     private static TransactionDefinition following(TransactionDefinition original, String id, String equipment) {
         return original.as(id, id)
                 .withEquipment(equipment)
