@@ -171,7 +171,7 @@ class FollowingWalkTest {
             assertThat(kept()).isEmpty();
 
             actor.click("#review");
-            actor.see("main", "Is done after each run of another transaction");
+            actor.see("main", "Is done after each run of Lot made,");
             actor.click("#release");
             soon(() -> SITE.bean(Engine.class)
                     .transactions()

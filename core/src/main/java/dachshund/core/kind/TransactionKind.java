@@ -65,7 +65,7 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
     @Override
     protected List<String> introduced(TransactionDefinition is, Named named) {
         List<String> sentences = new ArrayList<>();
-        sentences.add("Is done " + whens(is) + ", in one transaction of " + database(is, named) + ", "
+        sentences.add("Is done " + whens(is, named) + ", in one transaction of " + database(is, named) + ", "
                 + is.isolation().words() + (is.mark() ? ", with a mark row." : ", without a mark row: at most once."));
         is.gate().ifPresent(gate -> sentences.add("Gate: only while " + gate.text() + "."));
         if (!is.equipment().isEmpty()) {
@@ -88,8 +88,8 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
     @Override
     protected void changed(TransactionDefinition was, TransactionDefinition is, Named named, Sentences sentences) {
         sentences.compare("Equipment", equipment(was, named), equipment(is, named));
-        sentences.compare("When", whens(was), whens(is));
-        if (whens(was).equals(whens(is)) && !was.whens().equals(is.whens())) {
+        sentences.compare("When", whens(was, named), whens(is, named));
+        if (whens(was, named).equals(whens(is, named)) && !was.whens().equals(is.whens())) {
             sentences.add("The tags that its When looks at change.");
         }
         sentences.compare("Gate", gate(was), gate(is));
@@ -142,10 +142,12 @@ public final class TransactionKind extends DefinitionKind<TransactionDefinition>
         return StepWords.of(step, named) + ".";
     }
 
-    private static String whens(TransactionDefinition transaction) {
+    private static String whens(TransactionDefinition transaction, Named named) {
         return transaction.whens().isEmpty()
                 ? "by hand"
-                : transaction.whens().stream().map(When::sentence).collect(Collectors.joining(" and "));
+                : transaction.whens().stream()
+                        .map(when -> when.sentence(named::name))
+                        .collect(Collectors.joining(" and "));
     }
 
     private static String gate(TransactionDefinition transaction) {

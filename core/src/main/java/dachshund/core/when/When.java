@@ -82,6 +82,15 @@ public sealed interface When {
     /** The When in words, to stand in a sentence. */
     String sentence();
 
+    /**
+     * The same, with the name of what else it comes of.
+     *
+     * @param name of a thing, by its id
+     */
+    default String sentence(UnaryOperator<String> name) {
+        return sentence();
+    }
+
     Pace pace();
 
     /** It at work. */
@@ -541,6 +550,12 @@ public sealed interface When {
         @Override
         public String sentence() {
             return "after each run of another transaction";
+        }
+
+        @Override
+        public String sentence(UnaryOperator<String> name) {
+            return "after each run of "
+                    + (transaction.isEmpty() ? "a transaction that is not chosen yet" : name.apply(transaction));
         }
 
         @Override

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import com.fasterxml.jackson.databind.ObjectMapper;
 import dachshund.core.aggregate.Aggregate;
+import dachshund.core.definition.Definition;
 import dachshund.core.definition.DefinitionCodec;
 import dachshund.core.definition.Named;
 import dachshund.core.kind.TransactionKind;
@@ -360,6 +361,17 @@ class TransactionCheckTest {
         assertThat(new TransactionKind().introducing(LOT_ENDS, named))
                 .anyMatch(sentence -> sentence.startsWith("Is done on a request with a number"))
                 .contains("twice = ord_feed * 2.");
+        TransactionDefinition first = LOT_ENDS.as("cccc0101", "Lot end PL1");
+        TransactionDefinition second = LOT_ENDS.as("cccc0102", "Lot end PL2");
+        Map<String, Definition> both = Map.of(first.id(), first, second.id(), second);
+        assertThat(new TransactionKind()
+                        .changing(
+                                RELEASED.withWhens(List.of(new When.AfterTransaction(first.id()))),
+                                RELEASED.withWhens(List.of(new When.AfterTransaction(second.id()))),
+                                new Named(both, both)))
+                .containsExactly("When from after each run of Lot end PL1 to after each run of Lot end PL2.");
+        assertThat(new TransactionKind().introducing(RELEASED.withWhens(List.of(new When.AfterTransaction(""))), named))
+                .anyMatch(each -> each.startsWith("Is done after each run of a transaction that is not chosen yet"));
         assertThatThrownBy(() -> Policy.USUAL.within(Duration.ofHours(1)))
                 .hasMessage("The time limit of a run lies between 100 ms and 10 min.");
     }

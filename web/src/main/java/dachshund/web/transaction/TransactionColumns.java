@@ -2,7 +2,6 @@ package dachshund.web.transaction;
 
 import dachshund.core.definition.Definition;
 import dachshund.core.transaction.TransactionDefinition;
-import dachshund.core.when.When;
 import dachshund.engine.Engine;
 import dachshund.engine.transaction.TransactionStatus;
 import dachshund.office.definition.Definitions;
@@ -44,7 +43,9 @@ class TransactionColumns implements OwnColumns {
     public Function<Definition, List<Cell>> cells() {
         return thing -> {
             TransactionDefinition design = (TransactionDefinition) thing;
-            String whens = design.whens().stream().map(When::sentence).collect(Collectors.joining(" and "));
+            String whens = design.whens().stream()
+                    .map(when -> when.sentence(this::name))
+                    .collect(Collectors.joining(" and "));
             return List.of(
                     Cell.of(whens.isEmpty() ? "by hand" : whens),
                     Cell.of(definitions
@@ -57,6 +58,10 @@ class TransactionColumns implements OwnColumns {
                             .map(TransactionColumns::words)
                             .orElse("not released yet")));
         };
+    }
+
+    private String name(String id) {
+        return definitions.find(id).map(Definition::name).orElse("something that is not there");
     }
 
     private static String words(TransactionStatus status) {
