@@ -31,6 +31,7 @@ import dachshund.engine.lane.LaneStatus;
 import dachshund.engine.live.AtWork;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Waker;
 import dachshund.engine.thread.Worker;
 import dachshund.engine.transaction.Transactions;
 import java.nio.file.Path;
@@ -299,14 +300,14 @@ public final class Destinations implements AtWork<DestinationDefinition> {
             beside = new Open(neither, neither);
         }
         // The journal wakes the writer, which exists only after the journal.
-        Worker[] worker = new Worker[1];
+        Waker waker = new Waker();
         Map.Entry<String, Long> known = local.journal(destination.id());
         SegmentJournal journal = new SegmentJournal(
                 folder.resolve("journal").resolve(destination.id()),
                 limits,
                 local.installation(),
                 new SegmentJournal.Known(known.getKey(), known.getValue()),
-                () -> Optional.ofNullable(worker[0]).ifPresent(Worker::wake));
+                waker);
         DestinationWriter writer = new DestinationWriter(
                 destination.id(),
                 destination.name(),
@@ -318,8 +319,8 @@ public final class Destinations implements AtWork<DestinationDefinition> {
                 book,
                 clock);
         writer.tellLanded(landed);
-        worker[0] = Threads.start("writer-" + destination.id(), writer::step);
-        return new Outlet(destination, writer, beside, worker[0]);
+        Worker worker = waker.wakes(Threads.start("writer-" + destination.id(), writer::step));
+        return new Outlet(destination, writer, beside, worker);
     }
 
     /** A live destination for reading: with connections and locks of its own. */

@@ -17,6 +17,7 @@ import dachshund.engine.said.Said;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Hands;
 import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Waker;
 import dachshund.engine.thread.Worker;
 import dachshund.engine.when.ActionPool;
 import dachshund.engine.when.Schedule;
@@ -95,12 +96,10 @@ public final class Recorders implements AtWork<RecorderDefinition>, AutoCloseabl
         this.local = local;
         this.stopped = local.stopped();
         // The schedule wakes its worker, which exists only after it.
-        Worker[] waiting = new Worker[1];
+        Waker waker = new Waker();
         this.pool = pool;
-        this.schedule =
-                new Schedule(clock, () -> Optional.ofNullable(waiting[0]).ifPresent(Worker::wake));
-        this.worker = hands.start("schedule", schedule::runDue);
-        waiting[0] = worker;
+        this.schedule = new Schedule(clock, waker);
+        this.worker = waker.wakes(hands.start("schedule", schedule::runDue));
     }
 
     @Override

@@ -30,6 +30,7 @@ import dachshund.engine.said.Said;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.thread.Bounded;
 import dachshund.engine.thread.Threads;
+import dachshund.engine.thread.Waker;
 import dachshund.engine.thread.Worker;
 import dachshund.engine.when.ActionPool;
 import dachshund.engine.when.Schedule;
@@ -130,11 +131,9 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
         this.plant = plant;
         this.stopped = around.local().stopped();
         this.reached = new Reached(around.opening());
-        Worker[] worker = new Worker[1];
-        this.schedule = new Schedule(
-                around.clock(), () -> Optional.ofNullable(worker[0]).ifPresent(Worker::wake));
-        this.ticking = Threads.start("transactions", schedule::runDue);
-        worker[0] = ticking;
+        Waker waker = new Waker();
+        this.schedule = new Schedule(around.clock(), waker);
+        this.ticking = waker.wakes(Threads.start("transactions", schedule::runDue));
         this.lookout = Threads.start("transactions-late", () -> {
             runs.values().forEach(TransactionRun::lookAfter);
             return LOOK_NANOS;

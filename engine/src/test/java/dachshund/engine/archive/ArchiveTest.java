@@ -190,7 +190,7 @@ class ArchiveTest {
         stored();
         for (int i = 0; i < 20; i++) {
             change(A, 100.0 + i);
-            assertThat(archive.heardSoFar(Duration.ofSeconds(20))).isTrue();
+            assertThat(archive.heardSoFar(Duration.ofSeconds(60))).isTrue();
             // Storing that was asked for before may have taken it there meanwhile.
             List<Column> tail = archive.tail(A);
             Series seen = tail.isEmpty() ? store.series(A) : Series.of(tail);

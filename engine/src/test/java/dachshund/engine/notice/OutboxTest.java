@@ -1,5 +1,6 @@
 package dachshund.engine.notice;
 
+import static dachshund.engine.Soon.soon;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dachshund.core.notice.Calm.Line;
@@ -22,7 +23,6 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.atomic.AtomicReference;
-import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -88,13 +88,6 @@ class OutboxTest {
 
     private void post(String to, String id) throws Exception {
         outbox.post(rule(to), new Message(id, now, "Quillmoor", "UTC", List.of()));
-    }
-
-    private static void soon(BooleanSupplier so) throws InterruptedException {
-        for (int i = 0; i < 400 && !so.getAsBoolean(); i++) {
-            Thread.sleep(50);
-        }
-        assertThat(so.getAsBoolean()).isTrue();
     }
 
     private List<String> outcomes() {

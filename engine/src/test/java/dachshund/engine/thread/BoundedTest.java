@@ -28,8 +28,8 @@ final class BoundedTest {
 
     @Test
     void anAnswerAndWhatIsThrownComeThrough() throws Exception {
-        assertThat(folder.within(Duration.ofSeconds(5), () -> 7)).isEqualTo(7);
-        assertThatThrownBy(() -> folder.within(Duration.ofSeconds(5), () -> {
+        assertThat(folder.within(Duration.ofSeconds(60), () -> 7)).isEqualTo(7);
+        assertThatThrownBy(() -> folder.within(Duration.ofSeconds(60), () -> {
                     throw new StackOverflowError("deep");
                 }))
                 .isInstanceOf(ExecutionException.class)
@@ -47,6 +47,6 @@ final class BoundedTest {
         assertThatThrownBy(() -> folder.within(Duration.ofMillis(50), () -> 7))
                 .hasMessage("2 questions to the folder Lots have not been answered yet; no further one is asked.");
         over.countDown();
-        Awaitility.await().ignoreExceptions().until(() -> folder.within(Duration.ofSeconds(5), () -> 7) == 7);
+        Awaitility.await().ignoreExceptions().until(() -> folder.within(Duration.ofSeconds(60), () -> 7) == 7);
     }
 }

@@ -26,7 +26,7 @@ class RecordingThreadTest {
         Process process = new ProcessBuilder("renice", "-n", "10", "-p", stat.substring(0, stat.indexOf(' ')))
                 .redirectOutput(ProcessBuilder.Redirect.DISCARD)
                 .start();
-        assertThat(process.waitFor(10, TimeUnit.SECONDS)).isTrue();
+        assertThat(process.waitFor(60, TimeUnit.SECONDS)).isTrue();
         assertThat(nice()).isEqualTo(10);
     }
 

@@ -91,7 +91,7 @@ class DatabaseOverTlsTest {
 
     private static LinkTest test(String engine, Map<String, String> settings) {
         try (RowStore store = kind(engine).open(settings, Outside.ANYWHERE)) {
-            return store.test(Duration.ofSeconds(10));
+            return store.test(Duration.ofSeconds(30));
         }
     }
 

@@ -344,7 +344,7 @@ class MariaDbStoreTest extends StoreContract {
 
     private static LinkTest test(Map<String, String> other) {
         try (RowStore each = MariaDbEngine.mariaDb().open(settings(other))) {
-            return each.test(Duration.ofSeconds(3));
+            return each.test(Duration.ofSeconds(30));
         }
     }
 }

@@ -41,7 +41,7 @@ import org.junit.jupiter.params.provider.ValueSource;
 class ModbusLinkTest {
 
     private static final Duration PATIENCE = Duration.ofSeconds(60);
-    private static final Duration LIMIT = Duration.ofSeconds(5);
+    private static final Duration LIMIT = Duration.ofSeconds(30);
 
     private final ScheduledExecutorService work = Executors.newScheduledThreadPool(4);
     private final PelletWorks plant = new PelletWorks(7, Instant.parse("2026-11-17T06:00:00Z"));

@@ -50,7 +50,7 @@ import org.junit.jupiter.params.provider.ValueSource;
 class MqttLinkTest {
 
     private static final Duration PATIENCE = Duration.ofSeconds(60);
-    private static final Duration LIMIT = Duration.ofSeconds(5);
+    private static final Duration LIMIT = Duration.ofSeconds(30);
 
     private final ScheduledExecutorService work = Executors.newScheduledThreadPool(4);
     private PrivateBroker broker;

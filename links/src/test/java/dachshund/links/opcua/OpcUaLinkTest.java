@@ -100,17 +100,13 @@ class OpcUaLinkTest {
 
     @Test
     void eachWayToFailHasItsOwnSentence() throws Exception {
-        assertThat(link("opc.tcp://no-such-host.invalid:4840")
-                        .test(Duration.ofSeconds(3))
-                        .sentence())
+        assertThat(link("opc.tcp://no-such-host.invalid:4840").test(PATIENCE).sentence())
                 .startsWith("There is no host named no-such-host.invalid.");
         assertThat(link("opc.tcp://127.0.0.1:" + PrivateProcess.freePort())
-                        .test(Duration.ofSeconds(3))
+                        .test(PATIENCE)
                         .sentence())
                 .contains("refuses port");
-        assertThat(link(server.address() + "/wrong/path")
-                        .test(Duration.ofSeconds(3))
-                        .sentence())
+        assertThat(link(server.address() + "/wrong/path").test(PATIENCE).sentence())
                 .contains("has no endpoint /wrong/path");
         try (ServerSocket silent = new ServerSocket(0)) {
             assertThat(link("opc.tcp://127.0.0.1:" + silent.getLocalPort())

@@ -194,7 +194,7 @@ class PostgreSqlStoreTest extends StoreContract {
 
     private static LinkTest test(Map<String, String> other) {
         try (RowStore each = PostgreSqlEngine.kind().open(settings(other))) {
-            return each.test(Duration.ofSeconds(3));
+            return each.test(Duration.ofSeconds(30));
         }
     }
 }

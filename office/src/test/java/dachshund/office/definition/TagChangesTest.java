@@ -59,7 +59,7 @@ class TagChangesTest {
     }
 
     private void read() {
-        await().atMost(Duration.ofSeconds(30)).until(changes::known);
+        await().atMost(Duration.ofSeconds(60)).until(changes::known);
     }
 
     private String last(String source, String address) {
@@ -128,7 +128,7 @@ class TagChangesTest {
         release("a", "1", "anna", tag("power", "kW"));
         when(tables.newestRelease()).thenThrow(new DataAccessResourceFailureException("away"));
         assertThat(changes.known()).isFalse();
-        await().atMost(Duration.ofSeconds(30))
+        await().atMost(Duration.ofSeconds(60))
                 .untilAsserted(() -> verify(tables).newestRelease());
         for (int i = 0; i < 50; i++) {
             assertThat(changes.known()).isFalse();

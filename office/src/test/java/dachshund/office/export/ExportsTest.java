@@ -231,7 +231,7 @@ class ExportsTest {
                         .rows())
                 .hasSize(1);
         // The second process tells that a file is whole before it puts its own things away.
-        await().atMost(Duration.ofSeconds(30)).untilAsserted(() -> {
+        await().atMost(Duration.ofSeconds(60)).untilAsserted(() -> {
             try (Stream<Path> left = Files.list(folder.resolve("heavy"))) {
                 assertThat(left.map(each -> each.getFileName().toString())).containsExactly("last-words.log");
             }

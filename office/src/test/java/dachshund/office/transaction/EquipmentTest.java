@@ -176,7 +176,7 @@ class EquipmentTest {
                 Connection other = DriverManager.getConnection(engine.url("orders"));
                 Statement lock = other.createStatement()) {
             other.setAutoCommit(false);
-            Duration limit = Duration.ofSeconds(20);
+            Duration limit = Bed.NO_HURRY;
             bed.transactions.changeover(
                     List.of(
                             moves("cccc0001", "Lot ends", LINE1, 26041, limit),
@@ -210,7 +210,7 @@ class EquipmentTest {
                 Connection other = DriverManager.getConnection(Engine.MARIADB.url("orders"));
                 Statement lock = other.createStatement()) {
             other.setAutoCommit(false);
-            Duration limit = Duration.ofSeconds(20);
+            Duration limit = Bed.NO_HURRY;
             TransactionDefinition few = moves("cccc0002", "Set up", LINE1, 26042, limit);
             few = few.withPolicy(Bed.ONE_TRY.within(limit).atOnce(2).queuing(3).inTurn(true), List.of());
             bed.transactions.changeover(
@@ -244,7 +244,7 @@ class EquipmentTest {
             bed.transactions.changeover(
                     List.of(
                             moves("cccc0001", "Lot ends", LINE1, 26041, Duration.ofSeconds(1)),
-                            moves("cccc0002", "Set up", LINE1, 26042, Duration.ofSeconds(20))),
+                            moves("cccc0002", "Set up", LINE1, 26042, Bed.NO_HURRY)),
                     plant(bed, Map.of()));
             lock.executeUpdate("UPDATE pellet_order SET line = 'PL9' WHERE order_no = 26041");
             bed.transactions.byHand("cccc0001", "somebody", Map.of());
@@ -269,7 +269,7 @@ class EquipmentTest {
             under.decrementAndGet();
         });
         try (Bed bed = new Bed(Engine.MARIADB, folder, slow, UnaryOperator.identity())) {
-            Duration limit = Duration.ofSeconds(20);
+            Duration limit = Bed.NO_HURRY;
             List<TransactionDefinition> designs = List.of(
                     moves("cccc0001", "Lot ends", LINE1, 26041, limit),
                     moves("cccc0002", "Set up", LINE1, 26042, limit),

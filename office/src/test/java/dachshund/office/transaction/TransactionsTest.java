@@ -278,7 +278,7 @@ class TransactionsTest {
                 .withSteps(Bed.lotEnds().steps().subList(0, 3))
                 .withPolicy(
                         Bed.ONE_TRY
-                                .within(Duration.ofSeconds(20))
+                                .within(Bed.NO_HURRY)
                                 .trying(10, Duration.ofMillis(20))
                                 .atOnce(4)
                                 .queuing(300),
@@ -311,10 +311,8 @@ class TransactionsTest {
     @EnumSource
     void aRequestThatFindsNoRoomIsAnsweredToo(Engine engine) throws Exception {
         Bed.fresh(engine);
-        Policy none = Bed.ONE_TRY
-                .within(Duration.ofSeconds(20))
-                .settling(Duration.ofSeconds(2))
-                .queuing(0);
+        Policy none =
+                Bed.ONE_TRY.within(Bed.NO_HURRY).settling(Duration.ofSeconds(2)).queuing(0);
         try (Bed bed = new Bed(engine, folder)) {
             bed.controller.set(Bed.ECHO, 0L);
             bed.live(Bed.lotEnds().withPolicy(none, List.of()));

@@ -14,7 +14,7 @@ import org.junit.jupiter.api.Test;
 
 class WorksTest {
 
-    private static final Duration SOON = Duration.ofSeconds(20);
+    private static final Duration SOON = Duration.ofSeconds(60);
     private static final Duration AT_ONCE = Duration.ZERO;
     private static final Work.Outcome WENT = new Work.Outcome("It went.", true, "/there");
 
