@@ -354,6 +354,42 @@ public final class Fold {
         return (before + (stepped ? before : values[at])) * (times[at] - times[at - 1]);
     }
 
+    /** Takes the first good sample, with the time before it, over which another one holds. */
+    void takeLead(Samples samples, int from, double start, boolean stepped) {
+        double held = samples.value(from);
+        double value = samples.value(from + 1);
+        long time = samples.time(from + 1);
+        long ticks = time - this.from;
+        takeTime(ticks, (start + (stepped ? held : value)) / 2 * ticks);
+        if (held == 0) {
+            zeroTicks = ticks;
+        } else {
+            otherTicks = ticks;
+        }
+        raw = 1;
+        count = 1;
+        first = value;
+        firstAt = time;
+        last = value;
+        lastAt = time;
+        around = value;
+        least = value;
+        leastAt = time;
+        greatest = value;
+        greatestAt = time;
+    }
+
+    /** Takes the time behind the last sample, which is good and holds up to the end. */
+    void takeTrail(long begin, double held, double end) {
+        long ticks = to - begin;
+        takeTime(ticks, (held + end) / 2 * ticks);
+        if (held == 0) {
+            zeroTicks += ticks;
+        } else {
+            otherTicks += ticks;
+        }
+    }
+
     /** Takes the one good sample behind another, with the time between them; there are others already. */
     void takeNext(Samples samples, int from, boolean stepped) {
         long at = samples.time(from + 1);

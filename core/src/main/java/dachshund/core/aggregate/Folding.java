@@ -111,8 +111,8 @@ public final class Folding {
 
     private void interval(long from, long to) {
         Fold fold = new Fold(from, to, parts);
-        long place = from;
-        boolean first = true;
+        boolean first = !isAmidGood(from, to);
+        long place = first ? from : lead(fold);
         while (place < to || first) {
             int next = at + 1;
             long end = next < samples.size() ? Math.min(samples.time(next), to) : to;
@@ -129,6 +129,11 @@ public final class Folding {
             if (next < samples.size() && end == samples.time(next) && end < to && isPlain(place, next)) {
                 plain(fold, to);
                 place = samples.time(at);
+                if (endsAmidGood(to)) {
+                    trail(fold);
+                    taker.accept(fold);
+                    return;
+                }
                 continue;
             }
             if (end > place) {
@@ -146,6 +151,58 @@ public final class Folding {
         }
         fold.atEnd = ending(to);
         taker.accept(fold);
+    }
+
+    /** Whether an interval begins, as nearly all do, between two good samples of which the second lies inside. */
+    private boolean isAmidGood(long from, long to) {
+        return at >= 0
+                && before == at
+                && after == at + 1
+                && after < samples.size()
+                && !gapBetween
+                && !gapPassed
+                && samples.grade(after) == Samples.GOOD
+                && (samples.grade(at) == Samples.GOOD || samples.grade(at) == Samples.FOLDED)
+                && samples.time(after) > from
+                && samples.time(after) < to
+                && samples.time(after) <= until;
+    }
+
+    /** What is before the first sample of such an interval, and that one: the same as {@link #region} and {@link #step}, with nothing to ask. */
+    private long lead(Fold fold) {
+        double held = samples.value(at);
+        double start = simple(fold.from);
+        fold.atStart = start;
+        fold.interpolated = start;
+        fold.interpolatedGrade = Samples.GOOD;
+        fold.takeLead(samples, at, start, method.stepped());
+        at++;
+        before = at;
+        after = at + 1;
+        if (held != samples.value(at)) {
+            fold.transitions++;
+        }
+        if (after < samples.size() && !usable(after)) {
+            seekAfter();
+        }
+        return samples.time(at);
+    }
+
+    /** Whether it ends between two good samples, too: the last one and one that is not inside. */
+    private boolean endsAmidGood(long to) {
+        return before == at
+                && after == at + 1
+                && after < samples.size()
+                && samples.grade(after) == Samples.GOOD
+                && samples.time(after) >= to
+                && to <= until;
+    }
+
+    /** What is behind the last sample of such an interval. */
+    private void trail(Fold fold) {
+        double end = simple(fold.to);
+        fold.takeTrail(samples.time(at), samples.value(at), end);
+        fold.atEnd = samples.time(after) == fold.to && !method.stepped() ? samples.value(after) : end;
     }
 
     /** Whether there is nothing to ask between the last sample and the next: both are good, and the region is all between them. */
