@@ -85,6 +85,13 @@ final class PlotBench implements Bench.Benchmark {
                     () -> grouped(WEEK),
                     5,
                     () -> extremes(histories.outline(REF, END.minus(Duration.ofDays(WEEK)), END, POINTS, true)));
+            double[] anew = sides(
+                    "the same, none in memory",
+                    9,
+                    () -> grouped(WEEK),
+                    5,
+                    () -> extremes(new Histories(table, () -> END, tag -> List.of())
+                            .outline(REF, END.minus(Duration.ofDays(WEEK)), END, POINTS, true)));
             double[] year = sides(
                     "a year in 1,500 points",
                     3,
@@ -94,8 +101,9 @@ final class PlotBench implements Bench.Benchmark {
             double[] day = sides("24 h, every value", 9, this::rows, 5, () -> values(histories));
             System.out.printf(
                     Locale.ROOT,
-                    "{\"bench\":\"plot\",\"ratio\":%.1f,\"ratio_year\":%.1f,\"ratio_day\":%.2f,\"week_ms\":%.2f,\"year_ms\":%.2f,\"day_ms\":%.2f,\"steal_percent\":%.1f}%n",
+                    "{\"bench\":\"plot\",\"ratio\":%.1f,\"ratio_anew\":%.1f,\"ratio_year\":%.1f,\"ratio_day\":%.2f,\"week_ms\":%.2f,\"year_ms\":%.2f,\"day_ms\":%.2f,\"steal_percent\":%.1f}%n",
                     week[0] / week[1],
+                    anew[0] / anew[1],
                     year[0] / year[1],
                     day[0] / day[1],
                     week[1],

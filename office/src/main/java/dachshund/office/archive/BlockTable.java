@@ -38,9 +38,6 @@ public class BlockTable implements ArchiveStore {
     static final int ITS_OWN_SUMMARY = 2;
     private static final int SUMMARY_ALONE = 3;
 
-    private static final String FROM_THE_SPAN_BEFORE = " FROM archive_block WHERE tag = ? AND span BETWEEN COALESCE("
-            + "(SELECT MAX(span) FROM archive_block WHERE tag = ? AND span < ?), ?) AND ?";
-
     private final OneStep step;
     /** Tags that are in their table as they are; whoever renames one has it written again. */
     private final Map<Long, Tag> known = new HashMap<>();
@@ -302,11 +299,47 @@ public class BlockTable implements ArchiveStore {
     }
 
     /**
+     * What an index knows of a block. No two of one tag are equal that differ in what they hold.
+     *
+     * @param values 0 where there are none, or where they are not kept any longer
+     * @param bytes  of all of it, summaries too
+     */
+    public record Head(long id, long span, long first, long last, int values, int bytes) {}
+
+    /** The blocks of a tag in some spans and in the last one before them that has any, in the order of their spans and times. */
+    public List<Head> heads(long tag, long fromSpan, long toSpan) throws Problem {
+        return step.ask(connection -> {
+            try (PreparedStatement statement = connection.prepareStatement(
+                    "SELECT id, span, first_time, last_time, taken, bytes FROM archive_block WHERE tag = ? AND span BETWEEN"
+                            + " COALESCE((SELECT MAX(span) FROM archive_block WHERE tag = ? AND span < ?), ?) AND ?")) {
+                statement.setLong(1, tag);
+                statement.setLong(2, tag);
+                statement.setLong(3, fromSpan);
+                statement.setLong(4, fromSpan);
+                statement.setLong(5, toSpan);
+                try (ResultSet rows = statement.executeQuery()) {
+                    List<Head> all = new ArrayList<>();
+                    while (rows.next()) {
+                        all.add(head(rows));
+                    }
+                    all.sort(Comparator.comparingLong(Head::span).thenComparingLong(Head::first));
+                    return all;
+                }
+            }
+        });
+    }
+
+    private static Head head(ResultSet rows) throws SQLException {
+        return new Head(
+                rows.getLong(1), rows.getLong(2), rows.getLong(3), rows.getLong(4), rows.getInt(5), rows.getInt(6));
+    }
+
+    /**
      * A block as whoever folds reads it.
      *
      * @param bytes a {@link Summary}, or the values themselves
      */
-    public record Thin(long span, long first, long last, int state, byte[] bytes) {
+    public record Thin(Head head, int state, byte[] bytes) {
 
         /** Whether its values are not kept any longer. */
         public boolean gone() {
@@ -315,17 +348,14 @@ public class BlockTable implements ArchiveStore {
     }
 
     /**
-     * The blocks of a tag in some spans and in the last one before them that has any, as summaries where there are such, in the
-     * order of their spans and times. What is long is read where it is needed only: a database that is asked for one of several
-     * fetches all of them.
+     * The blocks of a tag in some spans, as summaries where there are such, in the order of their spans and times. What is long
+     * is read where it is needed only: a database that is asked for one of several fetches all of them.
      *
      * @param unit the longest unit that the intervals begin and end with
      * @param most samples, about; empty where there are more
      */
     public Optional<List<Thin>> thin(long tag, long fromSpan, long toSpan, Unit unit, long most) throws Problem {
-        String summaries = unit == Unit.HOUR
-                ? "SELECT span, first_time, last_time, whole, hours, taken" + FROM_THE_SPAN_BEFORE
-                : "SELECT span, first_time, last_time, whole, minutes, taken" + FROM_THE_SPAN_BEFORE;
+        String summaries = unit == Unit.HOUR ? thin("hours", "") : thin("minutes", "");
         List<Thin> all = new ArrayList<>();
         long others = step.ask(connection -> thin(connection, summaries, tag, fromSpan, toSpan, all));
         if (others + (long) all.size() * samples(unit) > most) {
@@ -334,16 +364,20 @@ public class BlockTable implements ArchiveStore {
         if (others > 0) {
             all.clear();
             String whole = unit == Unit.HOUR
-                    ? "SELECT span, first_time, last_time, whole, COALESCE(minutes, data), taken" + FROM_THE_SPAN_BEFORE
-                            + " AND hours IS NULL"
-                    : "SELECT span, first_time, last_time, whole, data, taken" + FROM_THE_SPAN_BEFORE
-                            + " AND minutes IS NULL";
+                    ? thin("COALESCE(minutes, data)", " AND hours IS NULL")
+                    : thin("data", " AND minutes IS NULL");
             // Both as of one moment, since they may be put together meanwhile.
             step.once(connection -> thin(connection, summaries, tag, fromSpan, toSpan, all) == 0
                     || thin(connection, whole, tag, fromSpan, toSpan, all) == 0);
         }
-        all.sort(Comparator.comparingLong(Thin::span).thenComparingLong(Thin::first));
+        all.sort(Comparator.<Thin>comparingLong(each -> each.head().span())
+                .thenComparingLong(each -> each.head().first()));
         return Optional.of(all);
+    }
+
+    private static String thin(String what, String which) {
+        return "SELECT id, span, first_time, last_time, taken, bytes, whole, " + what
+                + " FROM archive_block WHERE tag = ? AND span BETWEEN ? AND ?" + which;
     }
 
     /** Of a summary, about: two of each minute or hour. */
@@ -357,17 +391,17 @@ public class BlockTable implements ArchiveStore {
         long others = 0;
         try (PreparedStatement statement = connection.prepareStatement(sql)) {
             statement.setLong(1, tag);
-            statement.setLong(2, tag);
-            statement.setLong(3, fromSpan);
-            statement.setLong(4, fromSpan);
-            statement.setLong(5, toSpan);
+            statement.setLong(2, fromSpan);
+            statement.setLong(3, toSpan);
             try (ResultSet rows = statement.executeQuery()) {
                 while (rows.next()) {
-                    byte[] bytes = rows.getBytes(5);
+                    Head head = head(rows);
+                    byte[] bytes = rows.getBytes(8);
                     if (bytes == null) {
-                        others += rows.getLong(6);
+                        // A gap alone is no value, and has to be read as well.
+                        others += Math.max(1, head.values());
                     } else {
-                        into.add(new Thin(rows.getLong(1), rows.getLong(2), rows.getLong(3), rows.getInt(4), bytes));
+                        into.add(new Thin(head, rows.getInt(7), bytes));
                     }
                 }
             }

@@ -13,7 +13,6 @@ import dachshund.core.archive.BlockCodec;
 import dachshund.core.archive.Column;
 import dachshund.core.archive.Marks;
 import dachshund.core.archive.Series;
-import dachshund.core.archive.Summary;
 import dachshund.core.archive.Summary.Unit;
 import dachshund.core.archive.TagKey;
 import dachshund.core.tag.Quality;
@@ -23,9 +22,10 @@ import dachshund.core.time.OpcUaTime;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
 import dachshund.office.archive.BlockTable.Kept;
-import dachshund.office.archive.BlockTable.Thin;
+import dachshund.office.archive.KnownBlocks.Readable;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -51,6 +51,7 @@ public class Histories {
     private static final int FEW_SPANS = 63;
 
     private final BlockTable table;
+    private final KnownBlocks known;
     private final PlantClock clock;
     private final Function<TagRef, List<Column>> onItsWay;
 
@@ -159,6 +160,7 @@ public class Histories {
     /** @param onItsWay values of a tag that are not in the table yet */
     public Histories(BlockTable table, PlantClock clock, Function<TagRef, List<Column>> onItsWay) {
         this.table = table;
+        this.known = new KnownBlocks(table);
         this.clock = clock;
         this.onItsWay = onItsWay;
     }
@@ -286,63 +288,68 @@ public class Histories {
     private Optional<Samples> thin(TagRef tag, long key, Intervals asked, long most) throws Problem {
         // What is on its way is looked at first: it may be stored meanwhile, and is then read twice, never missed.
         List<Column> tail = onItsWay.apply(tag);
-        Optional<List<Thin>> blocks =
-                table.thin(key, ArchiveStore.spanOf(asked.from()), ArchiveStore.spanOf(asked.to()), asked.unit(), most);
+        Optional<List<Readable>> blocks = known.in(
+                key,
+                ArchiveStore.spanOf(asked.from()),
+                ArchiveStore.spanOf(asked.to()),
+                asked.unit(),
+                asked.plot(),
+                most);
         return blocks.isEmpty() ? Optional.empty() : Optional.of(together(key, tail, blocks.get(), asked));
     }
 
-    private Samples together(long key, List<Column> onItsWay, List<Thin> blocks, Intervals asked) throws Problem {
-        TreeMap<Long, List<Thin>> spans = new TreeMap<>();
+    private Samples together(long key, List<Column> onItsWay, List<Readable> blocks, Intervals asked) throws Problem {
+        TreeMap<Long, List<Readable>> spans = new TreeMap<>();
         Map<Long, List<Column>> tail = new HashMap<>();
         for (Column column : Block.columns(Series.of(onItsWay))) {
             long span = ArchiveStore.spanOf(column.time(0));
             spans.computeIfAbsent(span, none -> new ArrayList<>());
             tail.computeIfAbsent(span, none -> new ArrayList<>()).add(column);
         }
-        for (Thin block : blocks) {
+        for (Readable block : blocks) {
             spans.computeIfAbsent(block.span(), none -> new ArrayList<>()).add(block);
         }
         List<Samples> all = new ArrayList<>();
-        for (Map.Entry<Long, List<Thin>> span : spans.entrySet()) {
+        for (Map.Entry<Long, List<Readable>> span : spans.entrySet()) {
             List<Column> fresh = tail.getOrDefault(span.getKey(), List.of());
             all.add(samples(key, span.getKey(), span.getValue(), fresh, asked));
         }
         return Samples.of(all);
     }
 
-    private Samples samples(long key, long span, List<Thin> blocks, List<Column> fresh, Intervals asked)
+    private Samples samples(long key, long span, List<Readable> blocks, List<Column> fresh, Intervals asked)
             throws Problem {
         boolean cut = blocks.stream().anyMatch(block -> cuts(block, asked));
-        if (blocks.stream().anyMatch(Thin::gone)) {
+        if (blocks.stream().anyMatch(Readable::gone)) {
             if (cut && asked.unit() == Unit.HOUR) {
                 // What ends amid an hour may end with a minute.
-                List<Thin> minutes = table.thin(key, span, span, Unit.MINUTE, Long.MAX_VALUE).orElseThrow().stream()
-                        .filter(block -> block.span() == span)
-                        .toList();
+                List<Readable> minutes =
+                        known.in(key, span, span, Unit.MINUTE, asked.plot(), Long.MAX_VALUE).orElseThrow().stream()
+                                .filter(block -> block.span() == span)
+                                .toList();
                 return samples(key, span, minutes, fresh, asked.in(Unit.MINUTE));
             }
             if (cut) {
                 throw new OnlySummaries();
             }
-            // What came to it since is not put together with it: there is nothing to put it to.
-            blocks = blocks.stream().filter(Thin::gone).toList();
+            blocks = apart(blocks);
         } else if (cut || !fresh.isEmpty() || !follow(blocks)) {
             return values(key, span, fresh);
         }
         try {
-            return sideBySide(blocks, asked.plot());
+            return sideBySide(blocks);
         } catch (BlockCodec.Damaged altered) {
             return values(key, span, fresh);
         }
     }
 
     /** Whether an interval may begin or end amid what is folded of a block. */
-    private static boolean cuts(Thin block, Intervals asked) {
-        return Summary.is(block.bytes()) && asked.cut(block.first(), block.last());
+    private static boolean cuts(Readable block, Intervals asked) {
+        return block.folded() && asked.cut(block.first(), block.last());
     }
 
     /** Blocks that follow each other, whose samples need only be put side by side. */
-    private static boolean follow(List<Thin> blocks) {
+    private static boolean follow(List<Readable> blocks) {
         for (int i = 1; i < blocks.size(); i++) {
             if (blocks.get(i).first() <= blocks.get(i - 1).last()) {
                 return false;
@@ -351,13 +358,28 @@ public class Histories {
         return true;
     }
 
-    private static Samples sideBySide(List<Thin> blocks, boolean plot) throws BlockCodec.Damaged {
+    /**
+     * Where values are gone, what came to their time since is not put together with what is left of them: there is nothing to
+     * put it to. What lies beside it is there.
+     */
+    private static List<Readable> apart(List<Readable> blocks) {
+        List<Readable> earliest = blocks.stream()
+                .sorted(Comparator.comparing(Readable::gone).reversed().thenComparingLong(Readable::id))
+                .toList();
+        List<Readable> all = new ArrayList<>();
+        for (Readable block : earliest) {
+            if (all.stream().noneMatch(other -> block.first() <= other.last() && other.first() <= block.last())) {
+                all.add(block);
+            }
+        }
+        all.sort(Comparator.comparingLong(Readable::first));
+        return all;
+    }
+
+    private static Samples sideBySide(List<Readable> blocks) throws BlockCodec.Damaged {
         List<Samples> all = new ArrayList<>();
-        for (Thin block : blocks) {
-            all.add(
-                    Summary.is(block.bytes())
-                            ? Summary.read(block.bytes(), plot)
-                            : BlockCodec.read(block.bytes()).samples());
+        for (Readable block : blocks) {
+            all.add(block.samples());
         }
         return all.size() == 1 ? all.get(0) : Samples.of(all);
     }

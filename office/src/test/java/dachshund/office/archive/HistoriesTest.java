@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dachshund.core.aggregate.Aggregate;
 import dachshund.core.aggregate.Fold;
+import dachshund.core.aggregate.Folding;
 import dachshund.core.aggregate.Method;
 import dachshund.core.aggregate.Result;
 import dachshund.core.aggregate.Samples;
@@ -21,13 +22,19 @@ import dachshund.core.archive.Summary.Unit;
 import dachshund.core.archive.TagKey;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.OpcUaTime;
+import dachshund.engine.thread.Threads;
 import dachshund.office.archive.BlockTable.Pieces;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import java.util.Random;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.atomic.AtomicReference;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import org.springframework.jdbc.core.simple.JdbcClient;
 
 /** Values a second on a real MariaDB, more than are in memory at once: plots, and folds from summaries. */
@@ -52,6 +59,11 @@ class HistoriesTest {
     @BeforeEach
     void empty() {
         ArchiveBed.empty();
+        forget();
+    }
+
+    /** As after a restart: nothing is in memory. */
+    private void forget() {
         histories = new Histories(table, () -> FROM.plusSeconds(30L * DAY), tag -> onItsWay);
     }
 
@@ -207,11 +219,210 @@ class HistoriesTest {
         JDBC.sql(
                         "UPDATE archive_block SET minutes = INSERT(minutes, 40, 1, CHAR(7)), hours = INSERT(hours, 40, 1, CHAR(7))")
                 .update();
+        forget();
         assertThat(folds(from, to, 7 * MINUTE)).isEqualTo(before);
         // Where the values were altered, nothing is drawn across them.
         JDBC.sql("UPDATE archive_block SET data = INSERT(data, 400, 1, CHAR(7)) ORDER BY span LIMIT 1")
                 .update();
+        forget();
         assertThat(folds(from, from + HOUR, 10 * MINUTE)).allMatch(line -> line.contains(" NaN "));
+    }
+
+    @Test
+    void whatWasFoldedLatelyIsNotReadAgain() throws Exception {
+        days(14, 16);
+        putTogether();
+        long from = T0 + 14L * DAY * S;
+        long to = T0 + 16L * DAY * S;
+        List<String> before = folds(from, to, 7 * MINUTE);
+        List<String> hours = folds(from, to, HOUR);
+        Samples plot = histories.outline(A, FROM.plusSeconds(14L * DAY), FROM.plusSeconds(16L * DAY), 300, true);
+        JDBC.sql("UPDATE archive_block SET data = '', minutes = '', hours = ''").update();
+        assertThat(folds(from, to, 7 * MINUTE)).isEqualTo(before);
+        assertThat(folds(from, to, HOUR)).isEqualTo(hours);
+        assertThat(histories
+                        .outline(A, FROM.plusSeconds(14L * DAY), FROM.plusSeconds(16L * DAY), 300, true)
+                        .size())
+                .isEqualTo(plot.size());
+        forget();
+        assertThat(folds(from, to, 7 * MINUTE)).isNotEqualTo(before);
+    }
+
+    /** What has minutes and no hours, since it would save too little, is there among others that have them. */
+    @Test
+    void whatIsTooShortForHoursIsThereAmongOthers() throws Exception {
+        days(14, 15);
+        Arrivals few = new Arrivals();
+        for (int i = 0; i < 400; i++) {
+            few.add(T0 + (15L * DAY + i) * S, Math.sin(i), i == 200 ? 1 << 30 : 0);
+        }
+        bring(few);
+        putTogether();
+        long begun = T0 + 15L * DAY * S;
+        List<String> before = folds(begun, begun + HOUR, HOUR);
+        assertThat(old.summarizeBefore(KEY, begun + DAY * S, 10)).isEqualTo(4);
+        assertThat(count("COUNT(*) FROM archive_block WHERE whole = 3 AND hours IS NULL AND minutes IS NOT NULL"))
+                .isEqualTo(1);
+        assertThat(before).singleElement().asString().contains(" 399.000000 ");
+        assertThat(folds(begun, begun + HOUR, HOUR)).isEqualTo(before);
+    }
+
+    /** A block of nothing but a gap has no values and no summary: the line breaks there all the same. */
+    @Test
+    void aGapAloneInItsSpanIsThereAmongSummaries() throws Exception {
+        days(14, 15);
+        Arrivals gap = new Arrivals();
+        gap.add(T0 + 15L * DAY * S + 60 * S, null, Marks.of(Gap.AWAY));
+        bring(gap);
+        days(16, 17);
+        putTogether();
+        Samples plot = histories.outline(A, FROM.plusSeconds(14L * DAY), FROM.plusSeconds(17L * DAY), 300, true);
+        int gaps = 0;
+        for (int i = 0; i < plot.size(); i++) {
+            gaps += plot.grade(i) == Samples.GAP ? 1 : 0;
+        }
+        assertThat(gaps).isEqualTo(1);
+    }
+
+    /** What came late to a time of which summaries alone are left, and is old itself now. */
+    @Test
+    void summariesThatOverlapAreReadAsFarAsTheyFit() throws Exception {
+        days(14, 15);
+        putTogether();
+        long from = T0 + 14L * DAY * S;
+        assertThat(old.summarizeBefore(KEY, from + DAY * S, 10)).isEqualTo(3);
+        List<String> before = folds(from, from + DAY * S, 7 * MINUTE);
+        Arrivals late = new Arrivals();
+        for (int i = 0; i < 4000; i++) {
+            late.add(from + HOUR + (2L * i + 1) * S / 2, 77.0, 0);
+        }
+        bring(late);
+        putTogether();
+        assertThat(folds(from, from + DAY * S, 7 * MINUTE)).isEqualTo(before);
+        assertThat(old.summarizeBefore(KEY, from + DAY * S, 10)).isEqualTo(1);
+        assertThat(folds(from, from + DAY * S, 7 * MINUTE)).isEqualTo(before);
+        assertThat(count("COUNT(*) FROM archive_block WHERE whole = 3")).isEqualTo(4);
+    }
+
+    /**
+     * Whatever is done to the blocks of a tag, in any order: what is partly in memory comes to what is read anew, and as long as
+     * no values are gone to what these come to by themselves.
+     */
+    @ParameterizedTest
+    @ValueSource(longs = {1, 2, 3, 4, 5, 6, 7, 8})
+    void whatIsInMemoryIsNeverOlderThanTheDatabase(long seed) throws Exception {
+        Random random = new Random(seed);
+        boolean kept = seed % 2 == 0;
+        long begun = T0 + 10L * DAY * S;
+        Histories lasting = histories;
+        for (int step = 0; step < 40; step++) {
+            switch (random.nextInt(kept ? 4 : 6)) {
+                case 0 -> putTogether();
+                case 4 -> old.summarizeBefore(KEY, begun + random.nextInt(5) * ArchiveStore.SPAN, 3);
+                case 5 -> old.removeBefore(KEY, begun + random.nextInt(2) * ArchiveStore.SPAN, 1);
+                default -> bring(some(random, begun));
+            }
+            long from = begun + random.nextInt(24) * HOUR;
+            long to = from + (1 + random.nextInt(24)) * HOUR;
+            long length = random.nextBoolean() ? HOUR : (1 + random.nextInt(90)) * MINUTE;
+            int points = 10 + random.nextInt(400);
+            histories = lasting;
+            List<String> known = foldsAndPlot(from, to, length, points);
+            forget();
+            assertThat(known).as("seed %d, step %d", seed, step).isEqualTo(foldsAndPlot(from, to, length, points));
+            if (kept) {
+                assertThat(folds(from, to, length))
+                        .as("seed %d, step %d", seed, step)
+                        .isEqualTo(byThemselves(from, to, length));
+            }
+        }
+    }
+
+    private List<String> byThemselves(long from, long to, long length) throws Problem {
+        Samples all = histories
+                .read(A, OpcUaTime.toInstant(from), OpcUaTime.toInstant(to))
+                .series()
+                .samples();
+        List<String> lines = new ArrayList<>();
+        Folding.fold(all, Method.SLOPED, from, to, length, Long.MAX_VALUE, Fold.ALL, fold -> lines.add(line(fold)));
+        return lines;
+    }
+
+    /** Many or few values of some hours, one of them bad, or a gap, wherever they lie. */
+    private static Arrivals some(Random random, long begun) {
+        Arrivals values = new Arrivals();
+        long time = begun + random.nextInt(40) * HOUR + random.nextInt(3600) * S;
+        int many = random.nextInt(4) == 0 ? 3 : 4000;
+        for (int i = 0; i < many; i++) {
+            time += (1 + random.nextInt(4)) * S;
+            values.add(time, (double) random.nextInt(1000), i == many / 2 ? 1 << 30 : 0);
+        }
+        if (random.nextInt(5) == 0) {
+            values.add(time + S, null, Marks.of(Gap.AWAY));
+        }
+        return values;
+    }
+
+    private List<String> foldsAndPlot(long from, long to, long length, int points) {
+        List<String> all = new ArrayList<>();
+        try {
+            all.addAll(folds(from, to, length));
+        } catch (Problem told) {
+            all.add(told.getMessage());
+        }
+        try {
+            Samples plot = histories.outline(A, OpcUaTime.toInstant(from), OpcUaTime.toInstant(to), points, false);
+            for (int i = 0; i < plot.size(); i++) {
+                all.add(plot.time(i) + " " + plot.value(i) + " " + plot.grade(i));
+            }
+        } catch (Problem told) {
+            all.add(told.getMessage());
+        }
+        return all;
+    }
+
+    /** While pieces come and are put together, whoever reads misses none and sees none twice. */
+    @Test
+    void whoReadsWhileBlocksArePutTogetherMissesNothing() throws Exception {
+        days(14, 15);
+        putTogether();
+        long from = T0 + 14L * DAY * S;
+        AtomicReference<Throwable> broke = new AtomicReference<>();
+        AtomicInteger there = new AtomicInteger(DAY);
+        Thread plant = Threads.once("plant", () -> {
+            try {
+                for (int nth = 0; nth < 300; nth++) {
+                    Arrivals one = new Arrivals();
+                    one.add(from + (DAY + nth) * S, 1.0, 0);
+                    bring(one);
+                    there.incrementAndGet();
+                    if (nth % 7 == 6) {
+                        putTogether();
+                    }
+                }
+            } catch (Problem | RuntimeException problem) {
+                broke.set(problem);
+            }
+        });
+        int reads = 0;
+        while (plant.isAlive() || reads == 0) {
+            int least = there.get();
+            List<Long> counts = new ArrayList<>();
+            histories.fold(
+                    A,
+                    from,
+                    from + 2L * DAY * S,
+                    2L * DAY * S,
+                    Method.STEPPED,
+                    Fold.ALL,
+                    fold -> counts.add(fold.count()));
+            assertThat(counts).singleElement().satisfies(count -> assertThat(count)
+                    .isBetween((long) least, there.get() + 1L));
+            reads++;
+        }
+        assertThat(broke.get()).isNull();
+        assertThat(there.get()).isEqualTo(DAY + 300);
+        assertThat(reads).isGreaterThan(10);
     }
 
     @Test
