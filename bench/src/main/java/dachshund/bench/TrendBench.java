@@ -41,7 +41,10 @@ final class TrendBench implements Bench.Benchmark {
     private static final int TAGS = 16;
     private static final List<String> COLUMNS = List.of("moisture_pct", "durability_pct", "fines_pct", "ash_pct");
     private static final int POINTS = 1500;
-    private static final int ROUNDS = 9;
+    private static final int ROUNDS = 15;
+    /** A program that has run for some minutes. */
+    private static final int WARM_UP = 40;
+
     private static final int PEOPLE = 20;
     private static final int SECONDS = 60;
     private static final int SETTLE_SECONDS = 10;
@@ -78,7 +81,7 @@ final class TrendBench implements Bench.Benchmark {
             long[] bytes = new long[2];
             try (Connection connection =
                     DriverManager.getConnection(site.database().url(ownDatabase()))) {
-                for (int round = -3; round < ROUNDS; round++) {
+                for (int round = -WARM_UP; round < ROUNDS; round++) {
                     double cpuBefore = cpuSeconds();
                     long from = System.nanoTime();
                     bytes[0] = ask(begin, end);

@@ -218,6 +218,11 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
         return storing.readUpTo(end, limit);
     }
 
+    /** Whether all that was heard so far is on disk for certain. */
+    boolean isOnDisk() {
+        return journal.durable() >= journal.end();
+    }
+
     /** Stores what is there as soon as it can. */
     public void storeNow() {
         storing.storeNow();

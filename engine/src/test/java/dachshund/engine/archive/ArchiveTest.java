@@ -142,13 +142,8 @@ class ArchiveTest {
         open(rules);
     }
 
-    /** Whatever was appended is given to the system after some milliseconds. */
     private void settleOnDisk() {
-        try {
-            Thread.sleep(60);
-        } catch (InterruptedException stopped) {
-            Thread.currentThread().interrupt();
-        }
+        soon(archive::isOnDisk);
     }
 
     private static void copy(Path from, Path to) throws IOException {
@@ -449,8 +444,7 @@ class ArchiveTest {
         // Where all that there is is refused, it is the store: nothing is set aside.
         change(B, "waits");
         int offers = store.offers;
-        until(() -> store.offers > offers);
-        settleOnDisk();
+        until(() -> store.offers > offers + 1);
         assertThat(store.counts().refused()).isEqualTo(5);
         store.refuses = Optional.empty();
         until(() -> words(store.series(B)).endsWith("waits"));

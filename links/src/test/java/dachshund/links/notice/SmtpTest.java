@@ -116,7 +116,7 @@ class SmtpTest {
     @Test
     void aServerWhoseAuthorityIsNotKnownGetsNothing() throws Exception {
         int port = PrivateProcess.freePort();
-        GreenMail server = new GreenMail(new ServerSetup(port, "127.0.0.1", ServerSetup.PROTOCOL_SMTPS));
+        GreenMail server = new GreenMail(PrivateMail.setup(port, ServerSetup.PROTOCOL_SMTPS));
         server.start();
         try {
             Undelivered problem = refused(settings(port, "security", "tls"));

@@ -22,6 +22,7 @@ import dachshund.core.time.OpcUaTime;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
 import dachshund.office.archive.BlockTable.Kept;
+import dachshund.office.archive.KnownBlocks.Found;
 import dachshund.office.archive.KnownBlocks.Readable;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -287,26 +288,24 @@ public class Histories {
      */
     private Optional<Samples> thin(TagRef tag, long key, Intervals asked, long most) throws Problem {
         // What is on its way is looked at first: it may be stored meanwhile, and is then read twice, never missed.
-        List<Column> tail = onItsWay.apply(tag);
-        Optional<List<Readable>> blocks = known.in(
-                key,
-                ArchiveStore.spanOf(asked.from()),
-                ArchiveStore.spanOf(asked.to()),
-                asked.unit(),
-                asked.plot(),
-                most);
-        return blocks.isEmpty() ? Optional.empty() : Optional.of(together(key, tail, blocks.get(), asked));
+        Map<Long, List<Column>> tail = new HashMap<>();
+        long last = ArchiveStore.spanOf(asked.to());
+        for (Column column : Block.columns(Series.of(onItsWay.apply(tag)))) {
+            long span = ArchiveStore.spanOf(column.time(0));
+            if (span <= last) {
+                tail.computeIfAbsent(span, none -> new ArrayList<>()).add(column);
+            }
+        }
+        Optional<Found> found =
+                known.in(key, ArchiveStore.spanOf(asked.from()), last, asked.unit(), asked.plot(), tail.keySet(), most);
+        return found.isEmpty() ? Optional.empty() : Optional.of(together(key, tail, found.get(), asked));
     }
 
-    private Samples together(long key, List<Column> onItsWay, List<Readable> blocks, Intervals asked) throws Problem {
+    private Samples together(long key, Map<Long, List<Column>> tail, Found found, Intervals asked) throws Problem {
         TreeMap<Long, List<Readable>> spans = new TreeMap<>();
-        Map<Long, List<Column>> tail = new HashMap<>();
-        for (Column column : Block.columns(Series.of(onItsWay))) {
-            long span = ArchiveStore.spanOf(column.time(0));
-            spans.computeIfAbsent(span, none -> new ArrayList<>());
-            tail.computeIfAbsent(span, none -> new ArrayList<>()).add(column);
-        }
-        for (Readable block : blocks) {
+        tail.keySet().forEach(span -> spans.put(span, new ArrayList<>()));
+        found.asValues().forEach(span -> spans.put(span, new ArrayList<>()));
+        for (Readable block : found.blocks()) {
             spans.computeIfAbsent(block.span(), none -> new ArrayList<>()).add(block);
         }
         List<Samples> all = new ArrayList<>();
@@ -323,17 +322,20 @@ public class Histories {
         if (blocks.stream().anyMatch(Readable::gone)) {
             if (cut && asked.unit() == Unit.HOUR) {
                 // What ends amid an hour may end with a minute.
-                List<Readable> minutes =
-                        known.in(key, span, span, Unit.MINUTE, asked.plot(), Long.MAX_VALUE).orElseThrow().stream()
-                                .filter(block -> block.span() == span)
-                                .toList();
+                List<Readable> minutes = known
+                        .in(key, span, span, Unit.MINUTE, asked.plot(), Set.of(), Long.MAX_VALUE)
+                        .orElseThrow()
+                        .blocks()
+                        .stream()
+                        .filter(block -> block.span() == span)
+                        .toList();
                 return samples(key, span, minutes, fresh, asked.in(Unit.MINUTE));
             }
             if (cut) {
                 throw new OnlySummaries();
             }
             blocks = apart(blocks);
-        } else if (cut || !fresh.isEmpty() || !follow(blocks)) {
+        } else if (cut || blocks.isEmpty() || !fresh.isEmpty() || !follow(blocks)) {
             return values(key, span, fresh);
         }
         try {

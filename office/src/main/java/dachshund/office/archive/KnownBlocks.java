@@ -12,9 +12,13 @@ import dachshund.office.archive.BlockTable.Head;
 import dachshund.office.archive.BlockTable.Thin;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.HashSet;
 import java.util.List;
 import java.util.LongSummaryStatistics;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
 
 /**
  * Blocks as they are folded, of which those that were folded lately are in memory: a trend that somebody looks at again, or
@@ -119,26 +123,45 @@ final class KnownBlocks {
     }
 
     /**
-     * The blocks of a tag in some spans and in the last one before them that has any, as summaries where there are such, in the
-     * order of their spans and times.
+     * What there is of a tag.
      *
-     * @param unit the longest unit that the intervals begin and end with
-     * @param plot whether what an outline needs is all that is wanted
-     * @param most samples, about; empty where there are more
+     * @param blocks   in the order of their spans and times
+     * @param asValues spans whose values have to be put together anyway; their blocks are not among the others
      */
-    Optional<List<Readable>> in(long tag, long fromSpan, long toSpan, Unit unit, boolean plot, long most)
+    record Found(List<Readable> blocks, Set<Long> asValues) {}
+
+    /**
+     * The blocks of a tag in some spans and in the last one before them that has any, as summaries where there are such.
+     *
+     * @param unit  the longest unit that the intervals begin and end with
+     * @param plot  whether what an outline needs is all that is wanted
+     * @param fresh spans of which values are on their way
+     * @param most  samples, about; empty where there are more
+     */
+    Optional<Found> in(long tag, long fromSpan, long toSpan, Unit unit, boolean plot, Set<Long> fresh, long most)
             throws Problem {
+        Map<Long, List<Head>> spans = new TreeMap<>();
+        table.heads(tag, fromSpan, toSpan).forEach(head -> spans.computeIfAbsent(head.span(), none -> new ArrayList<>())
+                .add(head));
         List<Readable> all = new ArrayList<>();
+        Set<Long> asValues = new HashSet<>();
         LongSummaryStatistics unknown = new LongSummaryStatistics();
         long samples = 0;
-        for (Head head : table.heads(tag, fromSpan, toSpan)) {
-            Key key = new Key(head, unit, plot);
-            Known known = lately.getIfPresent(key);
-            if (known == null) {
-                unknown.accept(head.span());
-            } else {
-                samples += known.samples().size();
-                all.add(new Readable(key, known));
+        for (Map.Entry<Long, List<Head>> span : spans.entrySet()) {
+            if (isPutTogether(span.getValue(), fresh.contains(span.getKey()))) {
+                asValues.add(span.getKey());
+                samples += span.getValue().stream().mapToLong(Head::values).sum();
+                continue;
+            }
+            for (Head head : span.getValue()) {
+                Key key = new Key(head, unit, plot);
+                Known known = lately.getIfPresent(key);
+                if (known == null) {
+                    unknown.accept(head.span());
+                } else {
+                    samples += known.samples().size();
+                    all.add(new Readable(key, known));
+                }
             }
         }
         if (unknown.getCount() > 0) {
@@ -150,9 +173,20 @@ final class KnownBlocks {
             if (read.isEmpty()) {
                 return Optional.empty();
             }
-            read.get().forEach(thin -> all.add(new Readable(new Key(thin.head(), unit, plot), thin)));
+            read.get().stream()
+                    .filter(thin -> !asValues.contains(thin.head().span()))
+                    .forEach(thin -> all.add(new Readable(new Key(thin.head(), unit, plot), thin)));
             all.sort(Comparator.comparingLong(Readable::span).thenComparingLong(Readable::first));
         }
-        return samples > most ? Optional.empty() : Optional.of(all);
+        return samples > most ? Optional.empty() : Optional.of(new Found(all, asValues));
+    }
+
+    /** Whether the values of a span are needed, as far as an index knows: none of its blocks may be one whose values are gone. */
+    private static boolean isPutTogether(List<Head> blocks, boolean fresh) {
+        boolean overlap = false;
+        for (int i = 1; i < blocks.size(); i++) {
+            overlap |= blocks.get(i).first() <= blocks.get(i - 1).last();
+        }
+        return (fresh || overlap) && blocks.stream().allMatch(head -> head.values() > 0);
     }
 }
