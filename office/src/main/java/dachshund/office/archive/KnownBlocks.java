@@ -42,8 +42,8 @@ final class KnownBlocks {
             .executor(Runnable::run)
             .build();
 
-    /** A block in one of the forms in which it can be read. */
-    private record Key(Head head, Unit unit, boolean plot) {}
+    /** A block in one of the forms in which it can be read. Numbers of blocks begin anew where our own database is a new one. */
+    private record Key(long tag, Head head, Unit unit, boolean plot) {}
 
     private record Known(boolean gone, boolean folded, Samples samples) {
 
@@ -154,7 +154,7 @@ final class KnownBlocks {
                 continue;
             }
             for (Head head : span.getValue()) {
-                Key key = new Key(head, unit, plot);
+                Key key = new Key(tag, head, unit, plot);
                 Known known = lately.getIfPresent(key);
                 if (known == null) {
                     unknown.accept(head.span());
@@ -175,7 +175,7 @@ final class KnownBlocks {
             }
             read.get().stream()
                     .filter(thin -> !asValues.contains(thin.head().span()))
-                    .forEach(thin -> all.add(new Readable(new Key(thin.head(), unit, plot), thin)));
+                    .forEach(thin -> all.add(new Readable(new Key(tag, thin.head(), unit, plot), thin)));
             all.sort(Comparator.comparingLong(Readable::span).thenComparingLong(Readable::first));
         }
         return samples > most ? Optional.empty() : Optional.of(new Found(all, asValues));

@@ -304,6 +304,25 @@ class HistoriesTest {
         assertThat(count("COUNT(*) FROM archive_block WHERE whole = 3")).isEqualTo(4);
     }
 
+    /** Numbers of blocks begin anew there, and those of two tags may look alike from outside. */
+    @Test
+    void whereOurOwnDatabaseIsANewOneNoTagIsTakenForAnother() throws Exception {
+        JDBC.sql("TRUNCATE archive_block").update();
+        days(14, 15);
+        putTogether();
+        long from = T0 + 14L * DAY * S;
+        assertThat(folds(from, from + HOUR, HOUR)).singleElement().asString().contains(" 2.250000 ");
+        JDBC.sql("TRUNCATE archive_block").update();
+        days(14, 15);
+        putTogether();
+        TagRef other = new TagRef("5ca1ab1e", "b");
+        JDBC.sql("UPDATE archive_block SET tag = ?").param(TagKey.of(other)).update();
+        JDBC.sql("UPDATE archive_block SET minutes = NULL, hours = NULL, data = ''")
+                .update();
+        histories.fold(other, from, from + HOUR, HOUR, Method.SLOPED, Fold.ALL, fold -> assertThat(line(fold))
+                .doesNotContain(" 2.250000 "));
+    }
+
     /**
      * Whatever is done to the blocks of a tag, in any order: what is partly in memory comes to what is read anew, and as long as
      * no values are gone to what these come to by themselves.
