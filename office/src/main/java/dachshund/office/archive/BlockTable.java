@@ -61,27 +61,20 @@ public class BlockTable implements ArchiveStore {
 
     @Override
     public List<Lane> lanes() throws Problem {
-        return step.ask(connection -> {
-            try (Statement statement = connection.createStatement();
-                    ResultSet rows = statement.executeQuery("SELECT * FROM archive_lane")) {
-                List<Lane> all = new ArrayList<>();
-                while (rows.next()) {
-                    all.add(new Lane(
-                            rows.getString("journal"),
-                            rows.getString("lane"),
-                            rows.getLong("nth"),
-                            rows.getLong("run"),
-                            rows.getLong("at"),
-                            new Counts(
-                                    rows.getLong("offered"),
-                                    rows.getLong("kept"),
-                                    rows.getLong("replaced"),
-                                    rows.getLong("within"),
-                                    rows.getLong("refused"))));
-                }
-                return all;
-            }
-        });
+        return step.list(
+                "SELECT * FROM archive_lane",
+                row -> new Lane(
+                        row.getString("journal"),
+                        row.getString("lane"),
+                        row.getLong("nth"),
+                        row.getLong("run"),
+                        row.getLong("at"),
+                        new Counts(
+                                row.getLong("offered"),
+                                row.getLong("kept"),
+                                row.getLong("replaced"),
+                                row.getLong("within"),
+                                row.getLong("refused"))));
     }
 
     @Override
@@ -304,29 +297,32 @@ public class BlockTable implements ArchiveStore {
      * @param values 0 where there are none, or where they are not kept any longer
      * @param bytes  of all of it, summaries too
      */
-    public record Head(long id, long span, long first, long last, int values, int bytes) {}
+    public record Head(long id, long span, long first, long last, int values, int bytes) {
+
+        /** Whether blocks, in the order of their times, follow each other: none begins before the one before has ended. */
+        static boolean follow(List<Head> blocks) {
+            for (int i = 1; i < blocks.size(); i++) {
+                if (blocks.get(i).first() <= blocks.get(i - 1).last()) {
+                    return false;
+                }
+            }
+            return true;
+        }
+    }
 
     /** The blocks of a tag in some spans and in the last one before them that has any, in the order of their spans and times. */
     public List<Head> heads(long tag, long fromSpan, long toSpan) throws Problem {
-        return step.ask(connection -> {
-            try (PreparedStatement statement = connection.prepareStatement(
-                    "SELECT id, span, first_time, last_time, taken, bytes FROM archive_block WHERE tag = ? AND span BETWEEN"
-                            + " COALESCE((SELECT MAX(span) FROM archive_block WHERE tag = ? AND span < ?), ?) AND ?")) {
-                statement.setLong(1, tag);
-                statement.setLong(2, tag);
-                statement.setLong(3, fromSpan);
-                statement.setLong(4, fromSpan);
-                statement.setLong(5, toSpan);
-                try (ResultSet rows = statement.executeQuery()) {
-                    List<Head> all = new ArrayList<>();
-                    while (rows.next()) {
-                        all.add(head(rows));
-                    }
-                    all.sort(Comparator.comparingLong(Head::span).thenComparingLong(Head::first));
-                    return all;
-                }
-            }
-        });
+        List<Head> all = step.list(
+                "SELECT id, span, first_time, last_time, taken, bytes FROM archive_block WHERE tag = ? AND span BETWEEN"
+                        + " COALESCE((SELECT MAX(span) FROM archive_block WHERE tag = ? AND span < ?), ?) AND ?",
+                BlockTable::head,
+                tag,
+                tag,
+                fromSpan,
+                fromSpan,
+                toSpan);
+        all.sort(Comparator.comparingLong(Head::span).thenComparingLong(Head::first));
+        return all;
     }
 
     private static Head head(ResultSet rows) throws SQLException {
@@ -416,22 +412,13 @@ public class BlockTable implements ArchiveStore {
      * @param many   so many pieces of a span that goes on
      */
     public List<Pieces> inPieces(long before, int many, int most) throws Problem {
-        return step.ask(connection -> {
-            try (PreparedStatement statement = connection.prepareStatement(
-                    "SELECT tag, span, COUNT(*) AS pieces FROM archive_block WHERE whole = 0 GROUP BY span, tag"
-                            + " HAVING span < ? OR pieces >= ? ORDER BY span LIMIT ?")) {
-                statement.setLong(1, before);
-                statement.setInt(2, many);
-                statement.setInt(3, most);
-                try (ResultSet rows = statement.executeQuery()) {
-                    List<Pieces> all = new ArrayList<>();
-                    while (rows.next()) {
-                        all.add(new Pieces(rows.getLong(1), rows.getLong(2), rows.getInt(3)));
-                    }
-                    return all;
-                }
-            }
-        });
+        return step.list(
+                "SELECT tag, span, COUNT(*) AS pieces FROM archive_block WHERE whole = 0 GROUP BY span, tag"
+                        + " HAVING span < ? OR pieces >= ? ORDER BY span LIMIT ?",
+                row -> new Pieces(row.getLong(1), row.getLong(2), row.getInt(3)),
+                before,
+                many,
+                most);
     }
 
     /**
@@ -574,24 +561,19 @@ public class BlockTable implements ArchiveStore {
 
     /** What is there of each tag. */
     public Map<Long, Extent> extents() throws Problem {
-        return step.ask(connection -> {
-            try (Statement statement = connection.createStatement();
-                    ResultSet rows = statement.executeQuery(
-                            "SELECT kept.tag, SUM(taken), SUM(bytes), COUNT(*), MIN(first_time), MAX(last_time)"
-                                    + " FROM archive_block AS kept GROUP BY kept.tag")) {
-                List<Extent> all = new ArrayList<>();
-                while (rows.next()) {
-                    all.add(new Extent(
-                            rows.getLong(1),
-                            rows.getLong(2),
-                            rows.getLong(3),
-                            rows.getLong(4),
-                            rows.getLong(5),
-                            rows.getLong(6)));
-                }
-                return all.stream().collect(Collectors.toMap(Extent::tag, each -> each));
-            }
-        });
+        return step
+                .list(
+                        "SELECT kept.tag, SUM(taken), SUM(bytes), COUNT(*), MIN(first_time), MAX(last_time)"
+                                + " FROM archive_block AS kept GROUP BY kept.tag",
+                        row -> new Extent(
+                                row.getLong(1),
+                                row.getLong(2),
+                                row.getLong(3),
+                                row.getLong(4),
+                                row.getLong(5),
+                                row.getLong(6)))
+                .stream()
+                .collect(Collectors.toMap(Extent::tag, each -> each));
     }
 
     /**

@@ -4,11 +4,9 @@ import dachshund.core.archive.ArchiveStore.Block;
 import dachshund.core.archive.ArchiveStore.Problem;
 import dachshund.core.archive.ArchiveStore.Tag;
 import java.sql.PreparedStatement;
-import java.sql.ResultSet;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import javax.sql.DataSource;
@@ -68,28 +66,19 @@ public class ByHandTable {
 
     /** What was entered of a tag from one tick up to another, the newest entry first. */
     public List<Entered> entered(long tag, long from, long to) throws Problem {
-        return step.ask(connection -> {
-            try (PreparedStatement statement = connection.prepareStatement(
-                    "SELECT at, was, was_mark, is_now, why, who, noted FROM archive_by_hand WHERE tag = ? AND at >= ? AND at < ?"
-                            + " ORDER BY id DESC LIMIT 10000")) {
-                statement.setLong(1, tag);
-                statement.setLong(2, from);
-                statement.setLong(3, to);
-                try (ResultSet rows = statement.executeQuery()) {
-                    List<Entered> all = new ArrayList<>();
-                    while (rows.next()) {
-                        all.add(new Entered(
-                                rows.getLong(1),
-                                Optional.ofNullable(rows.getString(2)),
-                                Optional.ofNullable(rows.getObject(3, Integer.class)),
-                                Optional.ofNullable(rows.getString(4)),
-                                rows.getString(5),
-                                rows.getString(6),
-                                rows.getObject(7, LocalDateTime.class).toInstant(ZoneOffset.UTC)));
-                    }
-                    return all;
-                }
-            }
-        });
+        return step.list(
+                "SELECT at, was, was_mark, is_now, why, who, noted FROM archive_by_hand WHERE tag = ? AND at >= ? AND at < ?"
+                        + " ORDER BY id DESC LIMIT 10000",
+                row -> new Entered(
+                        row.getLong(1),
+                        Optional.ofNullable(row.getString(2)),
+                        Optional.ofNullable(row.getObject(3, Integer.class)),
+                        Optional.ofNullable(row.getString(4)),
+                        row.getString(5),
+                        row.getString(6),
+                        row.getObject(7, LocalDateTime.class).toInstant(ZoneOffset.UTC)),
+                tag,
+                from,
+                to);
     }
 }

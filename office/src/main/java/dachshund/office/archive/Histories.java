@@ -21,6 +21,7 @@ import dachshund.core.tag.TagValue;
 import dachshund.core.time.OpcUaTime;
 import dachshund.core.time.PlantClock;
 import dachshund.engine.Engine;
+import dachshund.office.archive.BlockTable.Head;
 import dachshund.office.archive.BlockTable.Kept;
 import dachshund.office.archive.KnownBlocks.Found;
 import dachshund.office.archive.KnownBlocks.Readable;
@@ -306,7 +307,8 @@ public class Histories {
         tail.keySet().forEach(span -> spans.put(span, new ArrayList<>()));
         found.asValues().forEach(span -> spans.put(span, new ArrayList<>()));
         for (Readable block : found.blocks()) {
-            spans.computeIfAbsent(block.span(), none -> new ArrayList<>()).add(block);
+            spans.computeIfAbsent(block.head().span(), none -> new ArrayList<>())
+                    .add(block);
         }
         List<Samples> all = new ArrayList<>();
         for (Map.Entry<Long, List<Readable>> span : spans.entrySet()) {
@@ -327,7 +329,7 @@ public class Histories {
                         .orElseThrow()
                         .blocks()
                         .stream()
-                        .filter(block -> block.span() == span)
+                        .filter(block -> block.head().span() == span)
                         .toList();
                 return samples(key, span, minutes, fresh, asked.in(Unit.MINUTE));
             }
@@ -335,7 +337,7 @@ public class Histories {
                 throw new OnlySummaries();
             }
             blocks = apart(blocks);
-        } else if (cut || blocks.isEmpty() || !fresh.isEmpty() || !follow(blocks)) {
+        } else if (cut || blocks.isEmpty() || !fresh.isEmpty() || !Head.follow(heads(blocks))) {
             return values(key, span, fresh);
         }
         try {
@@ -347,17 +349,7 @@ public class Histories {
 
     /** Whether an interval may begin or end amid what is folded of a block. */
     private static boolean cuts(Readable block, Intervals asked) {
-        return block.folded() && asked.cut(block.first(), block.last());
-    }
-
-    /** Blocks that follow each other, whose samples need only be put side by side. */
-    private static boolean follow(List<Readable> blocks) {
-        for (int i = 1; i < blocks.size(); i++) {
-            if (blocks.get(i).first() <= blocks.get(i - 1).last()) {
-                return false;
-            }
-        }
-        return true;
+        return block.folded() && asked.cut(block.head().first(), block.head().last());
     }
 
     /**
@@ -366,16 +358,23 @@ public class Histories {
      */
     private static List<Readable> apart(List<Readable> blocks) {
         List<Readable> earliest = blocks.stream()
-                .sorted(Comparator.comparing(Readable::gone).reversed().thenComparingLong(Readable::id))
+                .sorted(Comparator.comparing(Readable::gone).reversed().thenComparingLong(each -> each.head()
+                        .id()))
                 .toList();
         List<Readable> all = new ArrayList<>();
         for (Readable block : earliest) {
-            if (all.stream().noneMatch(other -> block.first() <= other.last() && other.first() <= block.last())) {
-                all.add(block);
+            List<Readable> more = new ArrayList<>(all);
+            more.add(block);
+            more.sort(Comparator.comparingLong(each -> each.head().first()));
+            if (Head.follow(heads(more))) {
+                all = more;
             }
         }
-        all.sort(Comparator.comparingLong(Readable::first));
         return all;
+    }
+
+    private static List<Head> heads(List<Readable> blocks) {
+        return blocks.stream().map(Readable::head).toList();
     }
 
     private static Samples sideBySide(List<Readable> blocks) throws BlockCodec.Damaged {

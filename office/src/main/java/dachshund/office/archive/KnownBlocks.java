@@ -83,21 +83,8 @@ final class KnownBlocks {
             this.bytes = thin.bytes();
         }
 
-        /** Later ones were written later. */
-        long id() {
-            return key.head().id();
-        }
-
-        long span() {
-            return key.head().span();
-        }
-
-        long first() {
-            return key.head().first();
-        }
-
-        long last() {
-            return key.head().last();
+        Head head() {
+            return key.head();
         }
 
         /** Whether its values are not kept any longer. */
@@ -148,7 +135,7 @@ final class KnownBlocks {
         LongSummaryStatistics unknown = new LongSummaryStatistics();
         long samples = 0;
         for (Map.Entry<Long, List<Head>> span : spans.entrySet()) {
-            if (isPutTogether(span.getValue(), fresh.contains(span.getKey()))) {
+            if (needsValues(span.getValue(), fresh.contains(span.getKey()))) {
                 asValues.add(span.getKey());
                 samples += span.getValue().stream().mapToLong(Head::values).sum();
                 continue;
@@ -167,7 +154,8 @@ final class KnownBlocks {
         if (unknown.getCount() > 0) {
             // Of a span all of its blocks, as of one moment: they may have been put together since their heads were
             // read.
-            all.removeIf(each -> each.span() >= unknown.getMin() && each.span() <= unknown.getMax());
+            all.removeIf(each ->
+                    each.head().span() >= unknown.getMin() && each.head().span() <= unknown.getMax());
             Optional<List<Thin>> read =
                     table.thin(tag, unknown.getMin(), unknown.getMax(), unit, Math.max(0, most - samples));
             if (read.isEmpty()) {
@@ -176,17 +164,14 @@ final class KnownBlocks {
             read.get().stream()
                     .filter(thin -> !asValues.contains(thin.head().span()))
                     .forEach(thin -> all.add(new Readable(new Key(tag, thin.head(), unit, plot), thin)));
-            all.sort(Comparator.comparingLong(Readable::span).thenComparingLong(Readable::first));
+            all.sort(Comparator.<Readable>comparingLong(each -> each.head().span())
+                    .thenComparingLong(each -> each.head().first()));
         }
         return samples > most ? Optional.empty() : Optional.of(new Found(all, asValues));
     }
 
-    /** Whether the values of a span are needed, as far as an index knows: none of its blocks may be one whose values are gone. */
-    private static boolean isPutTogether(List<Head> blocks, boolean fresh) {
-        boolean overlap = false;
-        for (int i = 1; i < blocks.size(); i++) {
-            overlap |= blocks.get(i).first() <= blocks.get(i - 1).last();
-        }
-        return (fresh || overlap) && blocks.stream().allMatch(head -> head.values() > 0);
+    /** Whether the values of a span have to be read, as far as an index knows: none of its blocks may be one whose values are gone. */
+    private static boolean needsValues(List<Head> blocks, boolean fresh) {
+        return (fresh || !Head.follow(blocks)) && blocks.stream().allMatch(head -> head.values() > 0);
     }
 }

@@ -2,7 +2,11 @@ package dachshund.office.archive;
 
 import dachshund.core.archive.ArchiveStore.Problem;
 import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.List;
 import javax.sql.DataSource;
 
 /** Work with our own database: all of it or nothing, or a question alone; what goes wrong is a sentence. */
@@ -44,6 +48,33 @@ final class OneStep {
         } catch (SQLException gone) {
             broken.addSuppressed(gone);
         }
+    }
+
+    /** A row as one thing. */
+    interface Row<T> {
+        T of(ResultSet row) throws SQLException;
+    }
+
+    /**
+     * What a question alone gives, a thing a row.
+     *
+     * @param values of its question marks
+     */
+    <T> List<T> list(String sql, Row<T> each, long... values) throws Problem {
+        return ask(connection -> {
+            try (PreparedStatement statement = connection.prepareStatement(sql)) {
+                for (int i = 0; i < values.length; i++) {
+                    statement.setLong(i + 1, values[i]);
+                }
+                try (ResultSet rows = statement.executeQuery()) {
+                    List<T> all = new ArrayList<>();
+                    while (rows.next()) {
+                        all.add(each.of(rows));
+                    }
+                    return all;
+                }
+            }
+        });
     }
 
     /** A question that changes nothing: no transaction, and so fewer trips to the database. */
