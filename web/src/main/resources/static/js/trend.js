@@ -227,10 +227,12 @@
     const end = to - 1;
     return lines(drawnOf(from, to, "only=bands"), (line) => takeBand(line, end), () => { redraw(); read(); });
   };
+  // Numbers of 64 bits in Base64; where there is none, the line breaks.
+  const numbersOf = (letters = "") => [...new Float64Array(Uint8Array.from(atob(letters), (letter) => letter.charCodeAt(0)).buffer)];
   const takeCurve = (found, begin) => {
     const curve = byId.get(found.curve);
     if (!curve) return;
-    Object.assign(curve, { times: (found.times ?? []).map((micros) => begin + micros / 1e6), values: found.values ?? [], whole: found, trouble: found.trouble ?? [], told: found.told, words: new Map() });
+    Object.assign(curve, { times: numbersOf(found.times).map((micros) => begin + micros / 1e6), values: numbersOf(found.values).map((value) => (Number.isNaN(value) ? null : value)), whole: found, trouble: found.trouble ?? [], told: found.told, words: new Map() });
     if (second === null) numbers(curve, found);
     curve.row.querySelector("[data-problem]").textContent = found.problem ? " " + found.problem : "";
     tell(curve, found.told);

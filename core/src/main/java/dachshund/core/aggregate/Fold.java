@@ -521,7 +521,7 @@ public final class Fold {
             both.around = of.around;
             both.differences = of.differences;
             both.squares = of.squares;
-        } else {
+        } else if (both.has(Part.MOMENTS)) {
             // T. Chan, G. Golub and R. LeVeque, Updating formulae and a pairwise algorithm for computing sample
             // variances.
             double delta = next.mean() - mean();

@@ -71,13 +71,32 @@ public final class Folding {
             long until,
             Set<Fold.Part> parts,
             Consumer<Fold> taker) {
-        if (step <= 0 || to < from) {
+        fold(samples, method, from, from + step, to, step, until, parts, taker);
+    }
+
+    /**
+     * The same, where the first interval may be shorter than the others.
+     *
+     * @param second first tick of the second interval
+     */
+    public static void fold(
+            Samples samples,
+            Method method,
+            long from,
+            long second,
+            long to,
+            long step,
+            long until,
+            Set<Fold.Part> parts,
+            Consumer<Fold> taker) {
+        if (step <= 0 || to < from || second <= from) {
             throw new IllegalArgumentException("Intervals have a length, and end behind where they begin.");
         }
         Folding folding = new Folding(samples, method, until, parts, taker);
         folding.begin(from);
-        for (long start = from; start < to; start = start > to - step ? to : start + step) {
-            folding.interval(start, start > to - step ? to : start + step);
+        long end = Math.min(to, second);
+        for (long start = from; start < to; start = end, end = end > to - step ? to : end + step) {
+            folding.interval(start, end);
         }
     }
 

@@ -63,7 +63,7 @@ public final class Stretches {
     }
 
     /** Whether no more is known of them than a plot needs. */
-    boolean forPlots() {
+    public boolean forPlots() {
         return forPlots;
     }
 

@@ -1,7 +1,6 @@
 package dachshund.office.archive;
 
 import dachshund.core.aggregate.Fold;
-import dachshund.core.aggregate.Folding;
 import dachshund.core.aggregate.Method;
 import dachshund.core.aggregate.Outline;
 import dachshund.core.aggregate.Samples;
@@ -25,9 +24,12 @@ import dachshund.office.archive.BlockTable.Head;
 import dachshund.office.archive.BlockTable.Kept;
 import dachshund.office.archive.KnownBlocks.Found;
 import dachshund.office.archive.KnownBlocks.Readable;
+import dachshund.office.archive.KnownBlocks.Wanted;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.Comparator;
+import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -48,6 +50,10 @@ public class Histories {
 
     /** So many values are in memory at once. */
     public static final int AT_ONCE = 1_000_000;
+
+    /** Of each interval of a plot, so that all of them come to the whole of it. */
+    private static final Set<Fold.Part> WITH_AREA =
+            Collections.unmodifiableSet(EnumSet.of(Fold.Part.EXTREMES, Fold.Part.AREA));
 
     /** Three weeks: of no more than these, summaries are read before it is known how many values there are. */
     private static final int FEW_SPANS = 63;
@@ -97,47 +103,6 @@ public class Histories {
         }
     }
 
-    /**
-     * What is asked for: intervals that follow each other.
-     *
-     * @param unit what is folded before is so long at most and begins with a multiple of it
-     * @param plot whether an outline is all that is wanted
-     */
-    private record Intervals(long from, long to, long step, Unit unit, boolean plot) {
-
-        /** Of so many spans an interval cuts one at each end, which is read whole, and the others are read in hours. */
-        private static final int FEW_CUT = 4;
-
-        static Intervals of(long from, long to, long step, boolean plot) {
-            boolean hours = from % Unit.HOUR.ticks() == 0 && step % Unit.HOUR.ticks() == 0
-                    || step >= FEW_CUT * ArchiveStore.SPAN;
-            return new Intervals(from, to, step, hours ? Unit.HOUR : Unit.MINUTE, plot);
-        }
-
-        Intervals in(Unit other) {
-            return new Intervals(from, to, step, other, plot);
-        }
-
-        Intervals part(long begin, long end) {
-            return new Intervals(begin, end, step, unit, plot);
-        }
-
-        /** Whether one of them begins or ends amid what may be folded between two instants. */
-        boolean cut(long first, long last) {
-            if (to > first && to <= last && to % unit.ticks() != 0) {
-                return true;
-            }
-            boolean aligned = from % unit.ticks() == 0 && step % unit.ticks() == 0;
-            long next = first <= from ? from : from + (first - from + step - 1) / step * step;
-            for (long at = next; !aligned && at <= last && at < to; at += step) {
-                if (at % unit.ticks() != 0) {
-                    return true;
-                }
-            }
-            return false;
-        }
-    }
-
     /** One of them, as it was kept. */
     public static TagValue value(Series series, int index) {
         Instant at = OpcUaTime.toInstant(series.time(index));
@@ -168,8 +133,7 @@ public class Histories {
     }
 
     /**
-     * What a plot needs of a time, however long: no extreme is lost, and the line breaks where nothing is known. What takes
-     * longer than a minute or an hour across the plot begins and ends with whole ones, so that summaries are enough.
+     * What a plot needs of a time, however long: no extreme is lost, and the line breaks where nothing is known.
      *
      * @param points  intervals across the plot, about
      * @param stepped whether a value holds until the next one
@@ -185,7 +149,7 @@ public class Histories {
      * An outline, where it breaks why, and what all of its time comes to.
      *
      * @param trouble times in which values were not good, as fine as the points
-     * @param whole   all of the time as one interval; empty where it cannot be told
+     * @param whole   all of the time as one interval, with extremes and area; empty where it cannot be told
      * @param told    why it cannot, in a sentence; empty where it can
      */
     public record Outlined(Samples points, List<Trouble> trouble, Optional<Fold> whole, String told) {}
@@ -194,19 +158,17 @@ public class Histories {
     public Outlined outlined(TagRef tag, Instant from, Instant to, int points, boolean stepped) throws Problem {
         Method method = stepped ? Method.STEPPED : Method.SLOPED;
         List<Fold> folds = new ArrayList<>();
-        Optional<Samples> read = fold(tag, from, to, points, method, folds);
-        long now = OpcUaTime.toTicks(clock.now());
+        boolean withAreas = fold(tag, from, to, points, method, folds);
         Samples outline = Outline.of(folds);
-        List<Trouble> trouble = Trouble.in(folds, now);
+        List<Trouble> trouble = Trouble.in(folds, OpcUaTime.toTicks(clock.now()));
+        if (withAreas) {
+            return new Outlined(outline, trouble, folds.stream().reduce(Fold::plus), "");
+        }
         long first = OpcUaTime.toTicks(from);
         long last = OpcUaTime.toTicks(to);
         List<Fold> whole = new ArrayList<>();
         try {
-            if (read.isPresent() && read.get().stretches().size() == 0 && last > first) {
-                Folding.fold(read.get(), method, first, last, last - first, now, whole::add);
-            } else {
-                fold(tag, first, last, last - first, method, Fold.ALL, whole::add);
-            }
+            fold(tag, first, last, last - first, method, WITH_AREA, whole::add);
         } catch (Problem summariesAlone) {
             // What is shown is all that can be told of it.
             return new Outlined(outline, trouble, Optional.empty(), summariesAlone.getMessage());
@@ -214,28 +176,16 @@ public class Histories {
         return new Outlined(outline, trouble, whole.stream().findFirst(), "");
     }
 
-    /** @return what was folded, where all of it was read at once */
-    private Optional<Samples> fold(TagRef tag, Instant from, Instant to, int points, Method method, List<Fold> folds)
+    /** @return whether areas were folded, too, and the intervals are all of the time and no more */
+    private boolean fold(TagRef tag, Instant from, Instant to, int points, Method method, List<Fold> folds)
             throws Problem {
-        long begin = OpcUaTime.toTicks(from);
-        long end = OpcUaTime.toTicks(to);
-        long step = Math.max(1, (end - begin + points - 1) / points);
-        for (Unit unit : Unit.values()) {
-            if (step >= unit.ticks()) {
-                step -= step % unit.ticks();
-                begin -= Math.floorMod(begin, unit.ticks());
-                end += Math.floorMod(-end, unit.ticks());
-                break;
-            }
-        }
+        Intervals exact = Intervals.ofPlot(OpcUaTime.toTicks(from), OpcUaTime.toTicks(to), points);
         try {
-            return fold(tag, Intervals.of(begin, end, step, true), method, Outline.PARTS, folds::add);
+            return fold(tag, exact, method, WITH_AREA, folds::add);
         } catch (OnlySummaries coarse) {
             folds.clear();
-            long minute = Unit.MINUTE.ticks();
-            Intervals minutes =
-                    Intervals.of(begin / minute * minute, (end + minute - 1) / minute * minute, minute, true);
-            return fold(tag, minutes, method, Outline.PARTS, folds::add);
+            fold(tag, exact.inMinutes(), method, Outline.PARTS, folds::add);
+            return false;
         }
     }
 
@@ -253,34 +203,35 @@ public class Histories {
     public void fold(
             TagRef tag, long from, long to, long step, Method method, Set<Fold.Part> parts, Consumer<Fold> taker)
             throws Problem {
-        fold(tag, Intervals.of(from, to, step, false), method, parts, taker);
+        fold(tag, Intervals.of(from, to, step), method, parts, taker);
     }
 
-    /** @return what was folded, where all of it was read at once */
-    private Optional<Samples> fold(
-            TagRef tag, Intervals asked, Method method, Set<Fold.Part> parts, Consumer<Fold> taker) throws Problem {
+    /** @return whether all that was asked for was folded: of what is read for a plot alone, no areas are known */
+    private boolean fold(TagRef tag, Intervals asked, Method method, Set<Fold.Part> parts, Consumer<Fold> taker)
+            throws Problem {
         long key = TagKey.of(tag);
-        long from = asked.from();
-        long to = asked.to();
-        long step = asked.step();
         long now = OpcUaTime.toTicks(clock.now());
-        if (ArchiveStore.spanOf(to) - ArchiveStore.spanOf(from) <= FEW_SPANS) {
+        long firstSpan = ArchiveStore.spanOf(asked.from());
+        long lastSpan = ArchiveStore.spanOf(asked.to());
+        if (lastSpan - firstSpan <= FEW_SPANS) {
             Optional<Samples> all = thin(tag, key, asked, AT_ONCE);
             if (all.isPresent()) {
-                Folding.fold(all.get(), method, from, to, step, now, parts, taker);
-                return all;
+                boolean outlineAlone = all.get().stretches().forPlots();
+                asked.fold(all.get(), method, now, outlineAlone ? Outline.PARTS : parts, taker);
+                return !outlineAlone;
             }
         }
         // Parts of it are read after each other, so that a year takes no more memory than a day.
-        long intervals = Math.max(1, (to - from + step - 1) / step);
-        long pieces = 1 + table.weight(key, ArchiveStore.spanOf(from), ArchiveStore.spanOf(to), asked.unit()) / AT_ONCE;
-        long length = Math.max(1, (intervals + pieces - 1) / pieces) * step;
-        for (long part = from; part < to; part = Math.min(to, part + length)) {
-            long end = Math.min(to, part + length);
-            Samples some = thin(tag, key, asked.part(part, end), Long.MAX_VALUE).orElseThrow();
-            Folding.fold(some, method, part, end, step, now, parts, taker);
+        long aPiece = asked.aPiece(1 + table.weight(key, firstSpan, lastSpan, asked.unit()) / AT_ONCE);
+        boolean all = true;
+        for (Intervals left = asked; left.from() < asked.to(); ) {
+            Intervals part = left.first(aPiece);
+            Samples some = thin(tag, key, part, Long.MAX_VALUE).orElseThrow();
+            all &= !some.stretches().forPlots();
+            part.fold(some, method, now, some.stretches().forPlots() ? Outline.PARTS : parts, taker);
+            left = left.behind(part);
         }
-        return Optional.empty();
+        return all;
     }
 
     /**
@@ -297,9 +248,14 @@ public class Histories {
                 tail.computeIfAbsent(span, none -> new ArrayList<>()).add(column);
             }
         }
-        Optional<Found> found =
-                known.in(key, ArchiveStore.spanOf(asked.from()), last, asked.unit(), asked.plot(), tail.keySet(), most);
+        Map<Long, Long> fresh = new HashMap<>();
+        tail.forEach((span, columns) -> fresh.put(span, first(columns)));
+        Optional<Found> found = known.in(key, ArchiveStore.spanOf(asked.from()), last, Wanted.of(asked), fresh, most);
         return found.isEmpty() ? Optional.empty() : Optional.of(together(key, tail, found.get(), asked));
+    }
+
+    private static long first(List<Column> columns) {
+        return columns.stream().mapToLong(column -> column.time(0)).min().orElse(Long.MAX_VALUE);
     }
 
     private Samples together(long key, Map<Long, List<Column>> tail, Found found, Intervals asked) throws Problem {
@@ -313,7 +269,10 @@ public class Histories {
         List<Samples> all = new ArrayList<>();
         for (Map.Entry<Long, List<Readable>> span : spans.entrySet()) {
             List<Column> fresh = tail.getOrDefault(span.getKey(), List.of());
-            all.add(samples(key, span.getKey(), span.getValue(), fresh, asked));
+            all.add(
+                    found.asValues().contains(span.getKey())
+                            ? merged(key, span.getKey(), fresh)
+                            : samples(key, span.getKey(), span.getValue(), fresh, asked));
         }
         return Samples.of(all);
     }
@@ -321,35 +280,41 @@ public class Histories {
     private Samples samples(long key, long span, List<Readable> blocks, List<Column> fresh, Intervals asked)
             throws Problem {
         boolean cut = blocks.stream().anyMatch(block -> cuts(block, asked));
-        if (blocks.stream().anyMatch(Readable::gone)) {
-            if (cut && asked.unit() == Unit.HOUR) {
-                // What ends amid an hour may end with a minute.
-                List<Readable> minutes = known
-                        .in(key, span, span, Unit.MINUTE, asked.plot(), Set.of(), Long.MAX_VALUE)
-                        .orElseThrow()
-                        .blocks()
-                        .stream()
-                        .filter(block -> block.head().span() == span)
-                        .toList();
-                return samples(key, span, minutes, fresh, asked.in(Unit.MINUTE));
-            }
-            if (cut) {
-                throw new OnlySummaries();
-            }
-            blocks = apart(blocks);
-        } else if (cut || blocks.isEmpty() || !fresh.isEmpty() || !Head.follow(heads(blocks))) {
-            return values(key, span, fresh);
+        boolean gone = blocks.stream().anyMatch(Readable::gone);
+        if (gone && cut && asked.unit() == Unit.HOUR) {
+            // What ends amid an hour may end with a minute.
+            List<Readable> minutes = known
+                    .in(key, span, span, Wanted.of(asked.in(Unit.MINUTE)), Map.of(), Long.MAX_VALUE)
+                    .orElseThrow()
+                    .blocks()
+                    .stream()
+                    .filter(block -> block.head().span() == span)
+                    .toList();
+            return samples(key, span, minutes, fresh, asked.in(Unit.MINUTE));
+        }
+        if (gone && cut) {
+            throw new OnlySummaries();
+        }
+        List<Readable> apart = gone ? apart(blocks) : blocks;
+        boolean follow = apart.isEmpty() || apart.get(apart.size() - 1).head().last() < first(fresh);
+        if (!gone && !(follow && Head.follow(heads(apart)))) {
+            return merged(key, span, fresh);
         }
         try {
-            return sideBySide(blocks);
+            List<Samples> folded = samples(apart);
+            Optional<List<Samples>> read = cut ? known.values(key, span, apart) : Optional.of(folded);
+            if (read.isPresent()) {
+                return sideBySide(read.get(), follow ? fresh : List.of());
+            }
         } catch (BlockCodec.Damaged altered) {
-            return values(key, span, fresh);
+            // What can be read of it is put together.
         }
+        return merged(key, span, fresh);
     }
 
     /** Whether an interval may begin or end amid what is folded of a block. */
     private static boolean cuts(Readable block, Intervals asked) {
-        return block.folded() && asked.cut(block.head().first(), block.head().last());
+        return block.folded() && asked.cut(block.head().first(), block.head().last(), block.unit());
     }
 
     /**
@@ -377,16 +342,24 @@ public class Histories {
         return blocks.stream().map(Readable::head).toList();
     }
 
-    private static Samples sideBySide(List<Readable> blocks) throws BlockCodec.Damaged {
+    private static List<Samples> samples(List<Readable> blocks) throws BlockCodec.Damaged {
         List<Samples> all = new ArrayList<>();
         for (Readable block : blocks) {
             all.add(block.samples());
+        }
+        return all;
+    }
+
+    private static Samples sideBySide(List<Samples> stored, List<Column> fresh) {
+        List<Samples> all = new ArrayList<>(stored);
+        if (!fresh.isEmpty()) {
+            all.add(Series.of(fresh).samples());
         }
         return all.size() == 1 ? all.get(0) : Samples.of(all);
     }
 
     /** All values of a span, those on their way too, put together. */
-    private Samples values(long key, long span, List<Column> fresh) throws Problem {
+    private Samples merged(long key, long span, List<Column> fresh) throws Problem {
         List<Column> columns = new ArrayList<>();
         columns(table.blocks(key, span, span), columns);
         columns.addAll(fresh);

@@ -7,8 +7,10 @@ import dachshund.core.aggregate.Aggregate;
 import dachshund.core.aggregate.Fold;
 import dachshund.core.aggregate.Folding;
 import dachshund.core.aggregate.Method;
+import dachshund.core.aggregate.Outline;
 import dachshund.core.aggregate.Result;
 import dachshund.core.aggregate.Samples;
+import dachshund.core.aggregate.Trouble;
 import dachshund.core.archive.ArchiveStore;
 import dachshund.core.archive.ArchiveStore.Block;
 import dachshund.core.archive.ArchiveStore.Problem;
@@ -28,6 +30,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import java.util.Optional;
 import java.util.Random;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicReference;
@@ -104,17 +107,26 @@ class HistoriesTest {
     }
 
     private static String line(Fold fold) {
+        return lineOfPlot(fold) + line(fold, List.of(Aggregate.DELTA, Aggregate.DEVIATION_SAMPLE));
+    }
+
+    /** What is folded for a plot, too. */
+    private static String lineOfPlot(Fold fold) {
+        return line(
+                fold,
+                List.of(
+                        Aggregate.TIME_AVERAGE,
+                        Aggregate.MINIMUM_WITH_TIME,
+                        Aggregate.MAXIMUM_WITH_TIME,
+                        Aggregate.COUNT,
+                        Aggregate.PERCENT_GOOD,
+                        Aggregate.INTERPOLATED,
+                        Aggregate.END_BOUND));
+    }
+
+    private static String line(Fold fold, List<Aggregate> aggregates) {
         StringBuilder line = new StringBuilder();
-        for (Aggregate each : List.of(
-                Aggregate.TIME_AVERAGE,
-                Aggregate.MINIMUM_WITH_TIME,
-                Aggregate.MAXIMUM_WITH_TIME,
-                Aggregate.COUNT,
-                Aggregate.DELTA,
-                Aggregate.DEVIATION_SAMPLE,
-                Aggregate.PERCENT_GOOD,
-                Aggregate.INTERPOLATED,
-                Aggregate.END_BOUND)) {
+        for (Aggregate each : aggregates) {
             Result result = each.of(fold, Method.SLOPED);
             line.append(String.format(Locale.ROOT, "%d %.6f %d; ", result.at(), result.value(), result.grade()));
         }
@@ -127,7 +139,9 @@ class HistoriesTest {
         assertThat(plot.told()).isEmpty();
         long first = OpcUaTime.toTicks(from);
         long last = OpcUaTime.toTicks(to);
-        assertThat(List.of(line(plot.whole().orElseThrow()))).isEqualTo(folds(first, last, last - first));
+        List<String> whole = new ArrayList<>();
+        histories.fold(A, first, last, last - first, Method.SLOPED, Fold.ALL, fold -> whole.add(lineOfPlot(fold)));
+        assertThat(List.of(lineOfPlot(plot.whole().orElseThrow()))).isEqualTo(whole);
         long values = histories.read(A, from, to).count(from, to);
         assertThat(plot.whole().orElseThrow().count()).isEqualTo(values);
     }
@@ -248,6 +262,21 @@ class HistoriesTest {
         assertThat(folds(from, to, 7 * MINUTE)).isNotEqualTo(before);
     }
 
+    /** Blocks in which a window begins and ends are in memory as well: else all between them would be read again each time. */
+    @ParameterizedTest
+    @ValueSource(booleans = {false, true})
+    void ofAWindowThatBeginsAmidABlockNothingIsReadAgain(boolean together) throws Exception {
+        days(14, 16);
+        if (together) {
+            putTogether();
+        }
+        Plot amid = new Plot(T0 + 14L * DAY * S + 17 * S + 3, T0 + 16L * DAY * S - 1234 * S, 300);
+        List<String> before = amid.drawn();
+        assertThat(before).hasSizeGreaterThan(300);
+        JDBC.sql("UPDATE archive_block SET data = '', minutes = '', hours = ''").update();
+        assertThat(amid.drawn()).isEqualTo(before);
+    }
+
     /** What has minutes and no hours, since it would save too little, is there among others that have them. */
     @Test
     void whatIsTooShortForHoursIsThereAmongOthers() throws Exception {
@@ -341,29 +370,90 @@ class HistoriesTest {
                 case 5 -> old.removeBefore(KEY, begun + random.nextInt(2) * ArchiveStore.SPAN, 1);
                 default -> bring(some(random, begun));
             }
+            onItsWay =
+                    random.nextInt(3) == 0 ? Block.columns(some(random, begun).series()) : List.of();
             long from = begun + random.nextInt(24) * HOUR;
             long to = from + (1 + random.nextInt(24)) * HOUR;
             long length = random.nextBoolean() ? HOUR : (1 + random.nextInt(90)) * MINUTE;
-            int points = 10 + random.nextInt(400);
+            Plot plot = new Plot(from + random.nextInt(3) * 12_345_670_000L, to, 10 + random.nextInt(400));
             histories = lasting;
-            List<String> known = foldsAndPlot(from, to, length, points);
+            List<String> known = foldsAndPlot(from, to, length, plot);
+            String where = String.format("seed %d, step %d", seed, step);
             forget();
-            assertThat(known).as("seed %d, step %d", seed, step).isEqualTo(foldsAndPlot(from, to, length, points));
+            assertThat(known).as(where).isEqualTo(foldsAndPlot(from, to, length, plot));
+            assertThat(known).as(where + ", again").isEqualTo(foldsAndPlot(from, to, length, plot));
             if (kept) {
-                assertThat(folds(from, to, length))
-                        .as("seed %d, step %d", seed, step)
-                        .isEqualTo(byThemselves(from, to, length));
+                assertThat(folds(from, to, length)).as(where).isEqualTo(byThemselves(from, to, length));
+                assertThat(plot.drawn()).as(where).isEqualTo(plot.byItself());
             }
         }
     }
 
-    private List<String> byThemselves(long from, long to, long length) throws Problem {
+    /** A plot that begins anywhere. */
+    private final class Plot {
+
+        private final long from;
+        private final long to;
+        private final int points;
+
+        private Plot(long from, long to, int points) {
+            this.from = from;
+            this.to = Math.max(to, from + MINUTE);
+            this.points = points;
+        }
+
+        private List<String> drawn() throws Problem {
+            return lines(histories.outlined(A, OpcUaTime.toInstant(from), OpcUaTime.toInstant(to), points, false));
+        }
+
+        /** Of its values, each for itself. */
+        private List<String> byItself() throws Problem {
+            List<Fold> folds = new ArrayList<>();
+            Intervals.ofPlot(from, to, points)
+                    .fold(values(from, to), Method.SLOPED, Long.MAX_VALUE, Fold.ALL, folds::add);
+            List<Fold> whole = new ArrayList<>();
+            Folding.fold(values(from, to), Method.SLOPED, from, to, to - from, Long.MAX_VALUE, whole::add);
+            return lines(new Histories.Outlined(
+                    Outline.of(folds), Trouble.in(folds, Long.MAX_VALUE), Optional.of(whole.get(0)), ""));
+        }
+
+        private static List<String> lines(Histories.Outlined plot) {
+            List<String> lines = new ArrayList<>();
+            for (int i = 0; i < plot.points().size(); i++) {
+                lines.add(plot.points().time(i) + " " + plot.points().value(i) + " "
+                        + plot.points().grade(i));
+            }
+            plot.trouble().forEach(each -> lines.add(each.toString()));
+            plot.whole().ifPresent(whole -> lines.add(lineOfPlot(whole)));
+            lines.add(plot.told());
+            return lines;
+        }
+    }
+
+    /** As far as they are looked at: to the end of the span in which the time ends. */
+    private Samples values(long from, long to) throws Problem {
         Samples all = histories
                 .read(A, OpcUaTime.toInstant(from), OpcUaTime.toInstant(to))
                 .series()
                 .samples();
+        Samples some = new Samples(all.size());
+        for (int i = 0; i < all.size() && ArchiveStore.spanOf(all.time(i)) <= ArchiveStore.spanOf(to); i++) {
+            some.add(all.time(i), all.value(i), all.grade(i));
+        }
+        return some;
+    }
+
+    private List<String> byThemselves(long from, long to, long length) throws Problem {
         List<String> lines = new ArrayList<>();
-        Folding.fold(all, Method.SLOPED, from, to, length, Long.MAX_VALUE, Fold.ALL, fold -> lines.add(line(fold)));
+        Folding.fold(
+                values(from, to),
+                Method.SLOPED,
+                from,
+                to,
+                length,
+                Long.MAX_VALUE,
+                Fold.ALL,
+                fold -> lines.add(line(fold)));
         return lines;
     }
 
@@ -382,7 +472,7 @@ class HistoriesTest {
         return values;
     }
 
-    private List<String> foldsAndPlot(long from, long to, long length, int points) {
+    private List<String> foldsAndPlot(long from, long to, long length, Plot plot) {
         List<String> all = new ArrayList<>();
         try {
             all.addAll(folds(from, to, length));
@@ -390,10 +480,7 @@ class HistoriesTest {
             all.add(told.getMessage());
         }
         try {
-            Samples plot = histories.outline(A, OpcUaTime.toInstant(from), OpcUaTime.toInstant(to), points, false);
-            for (int i = 0; i < plot.size(); i++) {
-                all.add(plot.time(i) + " " + plot.value(i) + " " + plot.grade(i));
-            }
+            all.addAll(plot.drawn());
         } catch (Problem told) {
             all.add(told.getMessage());
         }
