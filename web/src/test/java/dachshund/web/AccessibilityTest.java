@@ -17,12 +17,13 @@ import org.junit.jupiter.params.provider.CsvSource;
 /** axe-core finds nothing serious on any main view, nothing scrolls sideways at 1280, and the browser has no complaint. */
 class AccessibilityTest {
 
+    private static final Site SITE = Site.demo();
     private static Actor actor;
 
     /** The browser gets axe once and runs it on every page: half a megabyte is not sent again with each question. */
     @BeforeAll
     static void signIn() throws IOException {
-        actor = new Actor(Site.demo());
+        actor = new Actor(SITE);
         try (InputStream axe = AxeBuilder.class.getResourceAsStream("/axe.min.js")) {
             actor.browser.executeCdpCommand(
                     "Page.addScriptToEvaluateOnNewDocument",
@@ -87,7 +88,7 @@ class AccessibilityTest {
 
     @Test
     void theRecorderPageWithItsColumnEditorOpen() {
-        actor.go("/records/" + Site.demo().recorder("Dryer log"));
+        actor.go("/records/" + SITE.recorder("Dryer log"));
         actor.see("#last tr.landed");
         actor.click("#columns th:nth-child(5) button");
         actor.see("#f-name");
@@ -97,14 +98,14 @@ class AccessibilityTest {
     @Test
     void theSourcePageAndTheMinutesOfARecorder() {
         for (String source : List.of("Pellet works", "Energy meters", "Silos", "Formulas", "Targets")) {
-            actor.go("/plant/sources/" + Site.demo().source(source));
+            actor.go("/plant/sources/" + SITE.source(source));
             actor.see("#source-state", "Connected");
             check();
         }
-        actor.go("/plant/sources/" + Site.demo().source("Energy meters") + "/tags");
+        actor.go("/plant/sources/" + SITE.source("Energy meters") + "/tags");
         actor.see("table.described");
         check();
-        actor.go("/plant/sources/" + Site.demo().source("Energy meters") + "/tags/edit?address=t1");
+        actor.go("/plant/sources/" + SITE.source("Energy meters") + "/tags/edit?address=t1");
         actor.see("#f-register");
         check();
         actor.go("/plant?q=PL1%20output");

@@ -25,7 +25,6 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 
@@ -37,7 +36,6 @@ class TransactionsWalkTest {
 
     @BeforeAll
     static void tables() throws Exception {
-        new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard");
         SITE.sql(
                 "CREATE TABLE walk_order (order_no INT PRIMARY KEY, line VARCHAR(8) NOT NULL, kilos DECIMAL(12,1) NOT NULL)");
         SITE.sql("INSERT INTO walk_order VALUES (7001, 'PL9', 0)");
@@ -60,11 +58,6 @@ class TransactionsWalkTest {
         soon(() -> SITE.bean(Definitions.class).live(GATE).isPresent());
         set("gate number", 0L);
         set("gate echo", 0L);
-    }
-
-    @AfterAll
-    static void clear() throws Exception {
-        new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard");
     }
 
     private static List<String> ask(String query) throws Exception {

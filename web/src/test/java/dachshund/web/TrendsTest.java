@@ -22,7 +22,6 @@ import java.sql.Statement;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
-import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 
@@ -38,7 +37,6 @@ class TrendsTest {
     /** Ten hours of a value each second of a tag that nobody keeps, and a laboratory beside it. */
     @BeforeAll
     static void fill() throws Exception {
-        new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard"); // what others left
         end = Instant.now().truncatedTo(ChronoUnit.HOURS);
         SourceDefinition works = (SourceDefinition)
                 SITE.bean(Definitions.class).find(SITE.source("Targets")).orElseThrow();
@@ -60,11 +58,6 @@ class TrendsTest {
     /** With one extreme of a second that no thinning may lose. */
     private static double value(int second) {
         return second == 12_345 ? 999 : second % 600;
-    }
-
-    @AfterAll
-    static void clear() throws Exception {
-        new Visitor(SITE).signIn("engineer", "engineer-demo").post("/release/discard");
     }
 
     private static TrendDefinition trend(String address) {
