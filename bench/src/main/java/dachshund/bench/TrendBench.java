@@ -43,7 +43,7 @@ final class TrendBench implements Bench.Benchmark {
     private static final int POINTS = 1500;
     private static final int ROUNDS = 15;
     /** A program that has run for some minutes. */
-    private static final int WARM_UP = 40;
+    private static final int WARM_UP = 200;
 
     private static final int PEOPLE = 20;
     private static final int SECONDS = 60;

@@ -72,7 +72,7 @@ final class KnownBlocks {
 
         /** Whether folding the values of a block leaves few of them. */
         private boolean isFolded(Head head) {
-            return step > 0 && head.values() / MANY_AN_INTERVAL * step > head.last() - head.first();
+            return step > 0 && head.values() / MANY_AN_INTERVAL > (head.last() - head.first()) / step;
         }
     }
 
