@@ -71,7 +71,7 @@ public final class Folding {
             long until,
             Set<Fold.Part> parts,
             Consumer<Fold> taker) {
-        fold(samples, method, from, from + step, to, step, until, parts, taker);
+        fold(samples, method, from, from > to - step ? to : from + step, to, step, until, parts, taker);
     }
 
     /**
@@ -89,7 +89,7 @@ public final class Folding {
             long until,
             Set<Fold.Part> parts,
             Consumer<Fold> taker) {
-        if (step <= 0 || to < from || second <= from) {
+        if (step <= 0 || to < from || second <= from && from < to) {
             throw new IllegalArgumentException("Intervals have a length, and end behind where they begin.");
         }
         Folding folding = new Folding(samples, method, until, parts, taker);

@@ -61,7 +61,8 @@ record Intervals(long from, long to, long step, Unit unit, boolean plot) {
 
     /** Where the second one begins. */
     private long second() {
-        return plot ? from - Math.floorMod(from, step) + step : from + step;
+        long before = plot ? from - Math.floorMod(from, step) : from;
+        return before > to - step ? to : before + step;
     }
 
     /** How many there are. */
@@ -98,9 +99,11 @@ record Intervals(long from, long to, long step, Unit unit, boolean plot) {
             return true;
         }
         long second = second();
-        boolean aligned = second % folded == 0 && step % folded == 0;
+        if (second >= to || second % folded == 0 && step % folded == 0) {
+            return false;
+        }
         long at = first <= second ? second : second + (first - second + step - 1) / step * step;
-        for (; !aligned && at <= last && at < to; at += step) {
+        for (; at <= last && at < to; at += step) {
             if (at % folded != 0) {
                 return true;
             }

@@ -160,6 +160,13 @@ class HistoriesTest {
         wholesOfPlots();
         putTogether();
         wholesOfPlots();
+        // One interval that could be as long as anything is one as long as its time.
+        long from = T0 + 14L * DAY * S + 17;
+        assertThat(folds(from, from + 30 * HOUR, Long.MAX_VALUE)).isEqualTo(folds(from, from + 30 * HOUR, 30 * HOUR));
+        List<Fold> one = new ArrayList<>();
+        Folding.fold(
+                values(from, from + HOUR), Method.SLOPED, from, from + HOUR, Long.MAX_VALUE, from + HOUR, one::add);
+        assertThat(one).singleElement().satisfies(fold -> assertThat(fold.to()).isEqualTo(from + HOUR));
     }
 
     @Test
