@@ -11,6 +11,7 @@ import dachshund.engine.thread.Threads;
 import java.lang.invoke.MethodHandles;
 import java.lang.invoke.VarHandle;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.LinkedHashMap;
@@ -85,15 +86,23 @@ public final class TagTable {
     public static final class Entry {
 
         private static final Watcher[] NOBODY = {};
+        private static final long MICROS_A_SECOND = 1_000_000;
+        private static final int NANOS_A_MICRO = 1000;
 
         private final TagRef tag;
         private final Share share;
         private static final VarHandle VALUE = valueHandle();
         private volatile TagValue value = TagValue.NONE;
-        /** These two are seen by whoever has read {@link #value} before: a fence for each of every value would cost much. */
-        private TagValue lastGood = TagValue.NONE;
+        /**
+         * The one before it turned bad; while it is good, it is its own last good one. This and the next are seen by whoever has
+         * read {@link #value} before: a fence for each of every value would cost much, and so do references that an old object
+         * gets to new ones.
+         */
+        private TagValue beforeBad = TagValue.NONE;
 
-        private Instant changedAt = Instant.EPOCH;
+        /** In microseconds since 1970. */
+        private long changedMicros;
+
         private volatile RecentValues recent;
         private volatile boolean pinned;
         private volatile Instant lookedAt = Instant.EPOCH;
@@ -124,20 +133,23 @@ public final class TagTable {
 
         /** The latest value that was not bad; {@link TagValue#NONE} where there was none yet. */
         public TagValue lastGood() {
-            return value.arrived() ? lastGood : TagValue.NONE;
+            TagValue now = value;
+            return !now.arrived() ? TagValue.NONE : now.quality().isBad() ? beforeBad : now;
         }
 
-        /** When the value last became another one, by this machine's clock; the epoch before anything arrived. */
+        /** When the value last became another one, by this machine's clock, to the microsecond; the epoch before anything arrived. */
         public Instant changedAt() {
-            return value.arrived() ? changedAt : Instant.EPOCH;
+            return value.arrived() ? Instant.EPOCH.plus(changedMicros, ChronoUnit.MICROS) : Instant.EPOCH;
         }
 
         private void set(TagValue next) {
-            if (!next.value().equals(value.value())) {
-                changedAt = next.receiveTime();
+            TagValue before = value;
+            if (!next.value().equals(before.value())) {
+                Instant at = next.receiveTime();
+                changedMicros = at.getEpochSecond() * MICROS_A_SECOND + at.getNano() / NANOS_A_MICRO;
             }
-            if (!next.quality().isBad()) {
-                lastGood = next;
+            if (next.quality().isBad() && !before.quality().isBad()) {
+                beforeBad = before;
             }
             // Without waiting for other threads to see it: who has to see it hears of it through a queue or a lock.
             VALUE.setRelease(this, next);
@@ -188,8 +200,8 @@ public final class TagTable {
         }
 
         private void forget() {
-            lastGood = TagValue.NONE;
-            changedAt = Instant.EPOCH;
+            beforeBad = TagValue.NONE;
+            changedMicros = 0;
             value = TagValue.NONE;
         }
 

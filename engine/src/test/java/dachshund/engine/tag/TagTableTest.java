@@ -8,10 +8,15 @@ import dachshund.core.tag.TagRef;
 import dachshund.core.tag.TagValue;
 import java.time.Instant;
 import java.util.List;
+import java.util.Optional;
+import java.util.Random;
 import java.util.concurrent.atomic.AtomicBoolean;
 import org.junit.jupiter.api.Test;
 
 class TagTableTest {
+
+    /** UncertainLastUsableValue of OPC UA. */
+    private static final Quality UNCERTAIN = new Quality(Quality.Grade.UNCERTAIN, 0x40900000L, "last usable value");
 
     private static final Instant NOW = Instant.parse("2026-11-24T06:00:00Z");
     private final TagTable table = new TagTable(new dachshund.engine.FakeClock());
@@ -79,6 +84,34 @@ class TagTableTest {
         assertThat(table.live("a")).isZero();
         offer("a", 3.0, NOW.plusSeconds(9));
         assertThat(table.live("a")).isEqualTo(1);
+    }
+
+    @Test
+    void theLastGoodValueAndItsLastChangeAreThoseOfAPlainRecord() {
+        Random random = new Random(7);
+        TagTable.Entry entry = table.entry(new TagRef("a", "v"));
+        TagValue good = TagValue.NONE;
+        Instant changed = Instant.EPOCH;
+        Optional<Object> last = Optional.empty();
+        for (int i = 0; i < 5000; i++) {
+            if (random.nextInt(500) == 0) {
+                table.forget("a", List.of("v"));
+                good = TagValue.NONE;
+                changed = Instant.EPOCH;
+                last = Optional.empty();
+            } else {
+                Instant at = NOW.plusNanos(i * 1_000_123_000L);
+                Quality quality = List.of(Quality.GOOD, UNCERTAIN, Quality.AWAY, Quality.NOT_A_NUMBER)
+                        .get(random.nextInt(4));
+                TagValue next = TagValue.good(random.nextInt(3), at).withQuality(quality, at);
+                table.offer("a", List.of(new TagChange("v", next)));
+                good = quality.isBad() ? good : next;
+                changed = next.value().equals(last) ? changed : at;
+                last = next.value();
+            }
+            assertThat(entry.lastGood()).as("after %d", i).isSameAs(good);
+            assertThat(entry.changedAt()).as("after %d", i).isEqualTo(changed);
+        }
     }
 
     @Test
