@@ -22,6 +22,9 @@ public final class Happenings {
     /** What a release is called where a run names its thing. */
     public static final String RELEASE = "release";
 
+    /** Why there is a line of rows of a recorder, those of a while in one. */
+    public static final String LANDED = "rows that have landed";
+
     /** Values longer than these are nothing that anybody looks up. */
     private static final int LONGEST_KEY = 60;
 
@@ -170,7 +173,7 @@ public final class Happenings {
                 rows.name().isEmpty() ? "Rows of a recorder" : rows.name(),
                 rows.begun(),
                 rows.begun(),
-                "rows that have landed",
+                LANDED,
                 "",
                 Outcome.DONE,
                 took.toMillis(),
