@@ -3,6 +3,7 @@ package dachshund.bench;
 import dachshund.site.Person;
 import dachshund.site.Site;
 import java.io.IOException;
+import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -36,18 +37,32 @@ final class MemoryBench implements Bench.Benchmark {
     private static final List<String> PAGES = List.of(
             "/plant",
             "/plant/tags",
+            "/plant/keeping",
             "/records",
-            "/records/ID",
-            "/records/ID/now",
-            "/records/ID/last",
+            "/records/RECORDER",
+            "/records/RECORDER/now",
+            "/records/RECORDER/last",
+            "/records/transactions",
+            "/records/transactions/TRANSACTION",
             "/review",
+            "/review/trends/TREND",
+            "/review/trends/TREND/drawn?begin=DAY_AGO&end=NOW&points=1500",
+            "/review/trends/TREND/now",
+            "/review/queries/QUERY/rows",
+            "/review/queries/QUERY/rows.csv",
             "/deliver",
             "/watch",
             "/watch/strips",
-            "/watch/ID",
+            "/watch/RECORDER",
             "/watch/held",
             "/watch/aside",
+            "/watch/ledger",
             "/release");
+
+    private static final long DAY_MILLIS = 86_400_000;
+
+    /** Pages that people were given, and those that were answered with another status, as while the database is away. */
+    private record Asked(AtomicLong answered, AtomicLong refused) {}
 
     /** After one minute. */
     private record Moment(double heap, double resident, int threads, int files) {}
@@ -59,7 +74,7 @@ final class MemoryBench implements Bench.Benchmark {
                 "memory: the demo plant, a recorder at 20 ms, %d people, a release a minute, the database killed each %d minutes, for %d minutes; -Xmx1g%n",
                 PEOPLE, OUTAGE_EACH, MINUTES);
         List<Moment> moments = new ArrayList<>();
-        AtomicLong asked = new AtomicLong();
+        Asked asked = new Asked(new AtomicLong(), new AtomicLong());
         try (Site site = new Site()) {
             site.start();
             Person engineer = site.patiently();
@@ -67,12 +82,13 @@ final class MemoryBench implements Bench.Benchmark {
             String mill = Site.recorder(engineer, "Mill vibration");
             Site.draftPeriod(engineer, dryer, "20 ms");
             Site.release(engineer);
+            List<String> pages = pages(engineer, dryer);
             AtomicBoolean over = new AtomicBoolean();
             List<Thread> people = new ArrayList<>();
             for (int i = 0; i < PEOPLE; i++) {
                 Person person = new Person(site.address()).signIn("viewer", "viewer-demo");
                 int first = i * 3;
-                people.add(new Thread(() -> look(person, dryer, first, over, asked)));
+                people.add(new Thread(() -> look(person, pages, first, over, asked)));
             }
             people.forEach(Thread::start);
             System.out.printf("%6s %10s %12s %8s %6s%n", "minute", "heap MB", "process MB", "threads", "files");
@@ -110,14 +126,15 @@ final class MemoryBench implements Bench.Benchmark {
         double resident = last.resident() / second.resident();
         System.out.printf(
                 Locale.ROOT,
-                "last quarter to second: heap %.3f, process %.3f, threads %d to %d, files %d to %d; %,d pages asked for: %s%n",
+                "last quarter to second: heap %.3f, process %.3f, threads %d to %d, files %d to %d; %,d pages, %,d not answered with 200: %s%n",
                 heap,
                 resident,
                 second.threads(),
                 last.threads(),
                 second.files(),
                 last.files(),
-                asked.get(),
+                asked.answered().get(),
+                asked.refused().get(),
                 heap <= FLAT && resident <= FLAT ? "flat" : "NOT FLAT");
         System.out.printf(
                 Locale.ROOT,
@@ -140,11 +157,33 @@ final class MemoryBench implements Bench.Benchmark {
                 (int) moments.stream().mapToInt(Moment::files).average().orElse(0));
     }
 
-    private static void look(Person person, String recorder, int first, AtomicBoolean over, AtomicLong asked) {
+    /** The pages, with something of each kind for what they are of. */
+    private static List<String> pages(Person engineer, String recorder) throws IOException, InterruptedException {
+        String trend = first(engineer, "/review/trends");
+        String query = first(engineer, "/review/queries");
+        String transaction = first(engineer, "/records/transactions");
+        return PAGES.stream()
+                .map(page -> page.replace("RECORDER", recorder)
+                        .replace("TREND", trend)
+                        .replace("QUERY", query)
+                        .replace("TRANSACTION", transaction))
+                .toList();
+    }
+
+    private static String first(Person engineer, String list) throws IOException, InterruptedException {
+        return Person.found(
+                Pattern.compile("href=\"" + list + "/([0-9a-f]{8})\""),
+                engineer.get(list).body());
+    }
+
+    private static void look(Person person, List<String> pages, int first, AtomicBoolean over, Asked asked) {
         for (int page = first; !over.get(); page++) {
             try {
-                person.get(PAGES.get(page % PAGES.size()).replace("ID", recorder));
-                asked.incrementAndGet();
+                long now = System.currentTimeMillis();
+                HttpResponse<String> answer = person.get(pages.get(page % pages.size())
+                        .replace("DAY_AGO", Long.toString(now - DAY_MILLIS))
+                        .replace("NOW", Long.toString(now)));
+                (answer.statusCode() == 200 ? asked.answered() : asked.refused()).incrementAndGet();
                 Thread.sleep(500);
             } catch (IOException away) {
                 // the next page

@@ -19,7 +19,6 @@ import java.util.Random;
  */
 final class DatabaseDrill implements Drill.Exercise {
 
-    private static final Duration DRAINED_WITHIN = Duration.ofMinutes(2);
     private static final int LONG_ENOUGH_FOR_A_LIMIT = 70_000;
     private static final int SHORT = 12_000;
 
@@ -64,7 +63,7 @@ final class DatabaseDrill implements Drill.Exercise {
 
     private static void said(Ticks ticks, String fault, int millis) throws InterruptedException {
         Instant mended = Instant.now();
-        ticks.caughtUp(DRAINED_WITHIN);
+        ticks.caughtUp();
         System.out.printf(
                 "%s %-10s for %5d ms; rows of now landed %5d ms after it was over%n",
                 Drill.time(),

@@ -28,7 +28,6 @@ import java.util.stream.Collectors;
  */
 final class FullDrill implements Drill.Exercise {
 
-    private static final Duration DRAINED_WITHIN = Duration.ofMinutes(2);
     private static final int STARTED_FOR_SECONDS = 15;
     private static final Pattern ACCOUNT = Pattern.compile("id=\"account\".*?<tbody>(.*?)</tbody>", Pattern.DOTALL);
     private static final Pattern NUMBER = Pattern.compile("<td class=\"num mono\">([0-9,]+)</td>");
@@ -104,7 +103,7 @@ final class FullDrill implements Drill.Exercise {
     /** It ends on a full disk and is started on it, by whoever starts what ended: it comes up with a sentence, or as soon as there is room. */
     private static boolean startedOnAFullDisk(Site site, Ticks ticks, Disk disk) throws Exception {
         site.start();
-        ticks.caughtUp(DRAINED_WITHIN);
+        ticks.caughtUp();
         disk.fill(0);
         site.kill();
         int starts = 0;
@@ -116,7 +115,7 @@ final class FullDrill implements Drill.Exercise {
         disk.free();
         long from = System.nanoTime();
         boolean there = false;
-        while (!there && System.nanoTime() - from < DRAINED_WITHIN.toNanos()) {
+        while (!there && System.nanoTime() - from < Ticks.DRAINED_WITHIN.toNanos()) {
             starts += startedIfEnded(site);
             try {
                 ticks.caughtUp(Duration.ofSeconds(1));
@@ -153,7 +152,7 @@ final class FullDrill implements Drill.Exercise {
         String said = site.runs() ? "" : "  <<< THE APPLICATION IS GONE";
         disk.free();
         long from = System.nanoTime();
-        ticks.caughtUp(DRAINED_WITHIN);
+        ticks.caughtUp();
         System.out.printf(
                 "%s full: %s, for %d ms; rows of now were there %d ms after%s%n",
                 Drill.time(), what, millis, (System.nanoTime() - from) / 1_000_000, said);
@@ -178,7 +177,7 @@ final class FullDrill implements Drill.Exercise {
             giveRoom(site, admin);
         }
         long from = System.nanoTime();
-        ticks.caughtUp(DRAINED_WITHIN);
+        ticks.caughtUp();
         System.out.printf(
                 "%s full: the database's disk, for %d ms; its rows were %s; rows of now were there %d ms after%n",
                 Drill.time(),

@@ -24,9 +24,8 @@ final class KillDrill implements Drill.Exercise {
     private static final int FORCE_MILLIS = 100;
 
     /** The archive stores once a minute. */
-    private static final Duration STORED_WITHIN = Duration.ofSeconds(150);
+    private static final Duration STORED_WITHIN = Duration.ofMinutes(5);
 
-    private static final Duration DRAINED_WITHIN = Duration.ofSeconds(90);
     /** Changes of the plant that are heard before some of the ends, so that there is something to be compared. */
     private static final int LISTENED_TO = 5;
 
@@ -84,12 +83,12 @@ final class KillDrill implements Drill.Exercise {
         for (int round = 0; round < times; round++) {
             for (Victim victim : Victim.values()) {
                 if (victim == Victim.APPLICATION || victim == Victim.EVERYTHING) {
-                    counted.heard(LISTENED_TO, DRAINED_WITHIN);
+                    counted.heard(LISTENED_TO, Ticks.DRAINED_WITHIN);
                 }
                 round(site, ticks, victim);
             }
         }
-        ticks.caughtUp(DRAINED_WITHIN);
+        ticks.caughtUp();
         counted.stored(STORED_WITHIN);
         stopped(site, "stopped after all");
         boolean adds = account(ticks.lives());
@@ -123,7 +122,7 @@ final class KillDrill implements Drill.Exercise {
             System.out.printf("%s the database is killed%n", Drill.time());
             Thread.sleep(random.nextInt(4000));
             site.database().start();
-            ticks.caughtUp(DRAINED_WITHIN);
+            ticks.caughtUp();
             return;
         }
         if (victim == Victim.STOPPED) {
@@ -133,7 +132,7 @@ final class KillDrill implements Drill.Exercise {
             Thread.sleep(after);
             stopped(site, "stopped " + after + " ms after its start");
             site.start();
-            ticks.caughtUp(DRAINED_WITHIN);
+            ticks.caughtUp();
             return;
         }
         String when = moment(site);
@@ -177,7 +176,7 @@ final class KillDrill implements Drill.Exercise {
             System.out.printf("%s the application is killed while it starts%n", Drill.time());
             site.start();
         }
-        ticks.caughtUp(DRAINED_WITHIN);
+        ticks.caughtUp();
     }
 
     /** Lets some time pass, or begins a changeover. @return when that is, in words */

@@ -19,7 +19,6 @@ import java.util.stream.Stream;
  */
 final class LossDrill implements Drill.Exercise {
 
-    private static final Duration DRAINED_WITHIN = Duration.ofMinutes(2);
     private static final long GOES_ON_MILLIS = 4000;
     /** Rows on their way when the journal went: the unforced ones, and what the database had not taken yet. */
     private static final long ON_THE_WAY_MILLIS = 1000;
@@ -61,7 +60,7 @@ final class LossDrill implements Drill.Exercise {
                     second.patiently(() -> ticks.installationsSince(from) > 1);
                     Thread.sleep(GOES_ON_MILLIS);
                 }
-                ticks.caughtUp(DRAINED_WITHIN);
+                ticks.caughtUp();
             }
             Thread.sleep(GOES_ON_MILLIS);
             site.stop();
@@ -85,7 +84,7 @@ final class LossDrill implements Drill.Exercise {
 
     private static void goesOn(Site site, Ticks ticks) throws IOException, InterruptedException {
         site.start();
-        ticks.caughtUp(DRAINED_WITHIN);
+        ticks.caughtUp();
     }
 
     private static void remove(Path folder, List<String> parts) {

@@ -9,7 +9,6 @@ import java.sql.DriverManager;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
@@ -26,7 +25,6 @@ import java.util.regex.Pattern;
  */
 final class TablesDrill implements Drill.Exercise {
 
-    private static final Duration DRAINED_WITHIN = Duration.ofMinutes(2);
     private static final String DATABASE = "quillmoor_records";
     private static final String TABLE = DATABASE + ".dryer_log";
     private static final String OTHER = DATABASE + ".mill_vibration";
@@ -77,7 +75,7 @@ final class TablesDrill implements Drill.Exercise {
                 for (int round = 0; round < times; round++) {
                     for (Deed deed : Deed.values()) {
                         good &= deed(site, statement, deed, 2000 + random.nextInt(10_000));
-                        ticks.caughtUp(DRAINED_WITHIN);
+                        ticks.caughtUp();
                         sent += sendAgain(site.engineer());
                     }
                 }

@@ -29,6 +29,10 @@ import java.util.TreeMap;
 final class Ticks {
 
     static final Duration PERIOD = Duration.ofMillis(20);
+
+    /** Whoever waits for longer has lost it. Where other things keep both cores busy, a start alone takes more than a minute. */
+    static final Duration DRAINED_WITHIN = Duration.ofMinutes(5);
+
     private static final String TABLE = "quillmoor_records.dryer_log";
 
     private final Site site;
@@ -131,6 +135,11 @@ final class Ticks {
     }
 
     /** Waits until rows that are due now stand in the table: all older ones went before them. */
+    void caughtUp() throws InterruptedException {
+        caughtUp(DRAINED_WITHIN);
+    }
+
+    /** As {@link #caughtUp()}, for as long as is said. */
     void caughtUp(Duration limit) throws InterruptedException {
         Instant asked = Instant.now();
         long until = System.nanoTime() + limit.toNanos();

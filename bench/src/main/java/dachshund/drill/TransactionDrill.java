@@ -34,7 +34,7 @@ import java.util.concurrent.TimeUnit;
  */
 final class TransactionDrill implements Drill.Exercise {
 
-    private static final Duration SETTLED_WITHIN = Duration.ofMinutes(2);
+    private static final Duration SETTLED_WITHIN = Duration.ofMinutes(5);
     /** The demo's transaction reads its tags so long after its trigger; its steps come then. */
     private static final int STEPS_BEGIN_MILLIS = 280;
 

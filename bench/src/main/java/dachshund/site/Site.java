@@ -27,6 +27,9 @@ import java.util.regex.Pattern;
  */
 public final class Site implements AutoCloseable {
 
+    /** Seconds until it is not waited for any more: where other things keep both cores busy, a start takes more than a minute. */
+    private static final int MOST_TRIES = 300;
+
     private static final Pattern FINGERPRINT = Pattern.compile("name=\"fingerprint\" value=\"([^\"]*)\"");
     private static final Pattern SEEN = Pattern.compile("name=\"seen\" value=\"([^\"]*)\"");
     private static final int STOP_SECONDS = 20;
@@ -176,7 +179,7 @@ public final class Site implements AutoCloseable {
         /** Waits until it is so. */
         public void patiently(Callable<Boolean> reached) throws Exception {
             for (int tried = 0; !reached.call(); tried++) {
-                if (tried > 120 || !process.isAlive()) {
+                if (tried > MOST_TRIES || !process.isAlive()) {
                     throw new IllegalStateException("The second installation does not come up, see " + folder + ".");
                 }
                 Thread.sleep(1000);
@@ -246,7 +249,7 @@ public final class Site implements AutoCloseable {
                 }
                 throw new IllegalStateException("The dryer's table is empty.");
             } catch (IOException | SQLException | IllegalStateException notYet) {
-                if (tried > 120 || !runs()) {
+                if (tried > MOST_TRIES || !runs()) {
                     throw new IllegalStateException("The application does not come up.", notYet);
                 }
             }
