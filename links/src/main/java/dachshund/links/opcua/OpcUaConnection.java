@@ -125,20 +125,29 @@ final class OpcUaConnection {
                 .setSessionEndpointValidationEnabled(false)
                 .setCertificateValidator(accepted());
         if (secured || signIn == UserTokenType.Certificate) {
-            config.setCertificate(trust.own().certificate())
-                    .setCertificateChain(new X509Certificate[] {trust.own().certificate()})
-                    .setKeyPair(trust.own().keys());
+            OpcUaTrust.Own own = own();
+            config.setCertificate(own.certificate())
+                    .setCertificateChain(new X509Certificate[] {own.certificate()})
+                    .setKeyPair(own.keys());
         }
         config.setIdentityProvider(
                 switch (signIn) {
                     case UserName -> new UsernameProvider(user, password, accepted());
                     case Certificate ->
                         new X509IdentityProvider(
-                                trust.own().certificate(), trust.own().keys().getPrivate());
+                                own().certificate(), own().keys().getPrivate());
                     default -> AnonymousProvider.INSTANCE;
                 });
         String clear = passwordInClear ? " The password travels unencrypted." : "";
         return new Connected(session(config.build(), address, limit), endpoint, address, (note + clear).strip());
+    }
+
+    private OpcUaTrust.Own own() throws LinkProblem {
+        try {
+            return trust.own();
+        } catch (IllegalStateException cannot) {
+            throw new LinkProblem(cannot.getMessage(), cannot);
+        }
     }
 
     private OpcUaClient session(OpcUaClientConfig config, OpcUaAddress address, Duration limit) throws LinkProblem {
@@ -161,7 +170,7 @@ final class OpcUaConnection {
         }
     }
 
-    private String advice(long code) {
+    private String advice(long code) throws LinkProblem {
         if (code == StatusCodes.Bad_IdentityTokenRejected
                 || code == StatusCodes.Bad_UserAccessDenied
                 || code == StatusCodes.Bad_IdentityTokenInvalid) {
@@ -173,7 +182,7 @@ final class OpcUaConnection {
                 || code == StatusCodes.Bad_CertificateInvalid;
         return aboutOurs
                 ? " The server does not trust our certificate yet: accept it there (fingerprint SHA-1 ends in "
-                        + OpcUaTrust.sha1(trust.own().certificate()).substring(32)
+                        + OpcUaTrust.sha1(own().certificate()).substring(32)
                         + ", subject Dachshund), then test again."
                 : "";
     }

@@ -1,9 +1,12 @@
 package dachshund.links.opcua;
 
+import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.security.GeneralSecurityException;
 import java.security.KeyPair;
@@ -19,6 +22,7 @@ import java.security.cert.X509Certificate;
 import java.time.Instant;
 import java.time.Period;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Comparator;
 import java.util.HexFormat;
 import java.util.List;
@@ -27,6 +31,8 @@ import java.util.stream.Stream;
 import org.bouncycastle.jce.provider.BouncyCastleProvider;
 import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateBuilder;
 import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateGenerator;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * Our own certificate, and those of servers: seen, and accepted by a person. Files in one folder: {@code own.p12},
@@ -37,6 +43,8 @@ public final class OpcUaTrust {
 
     /** Application URI in our certificate (OPC 10000-6, 6.2.2). */
     public static final String APPLICATION_URI = "urn:dachshund:client";
+
+    private static final Logger LOG = LoggerFactory.getLogger(OpcUaTrust.class);
 
     private static final char[] PASSWORD = "dachshund".toCharArray(); // the file is readable by its owner only
     private static final String ALIAS = "own";
@@ -68,54 +76,76 @@ public final class OpcUaTrust {
         this.folder = folder;
     }
 
-    /** Made at the first call ever: RSA 2048, SHA-256, valid for ten years. */
+    /**
+     * Made at the first call ever: RSA 2048, SHA-256, valid for ten years. One that cannot be read is not replaced, since servers
+     * trust it.
+     *
+     * @throws IllegalStateException with a sentence, where it can be neither read nor made
+     */
     public synchronized Own own() {
         if (own == null) {
             Path file = folder.resolve("own.p12");
-            try {
-                own = Files.exists(file) ? read(file) : make(file);
-            } catch (IOException e) {
-                throw new UncheckedIOException(e);
-            } catch (GeneralSecurityException e) {
-                throw new IllegalStateException("Our own certificate in " + file + " cannot be used.", e);
-            }
+            own = Files.exists(file) ? read(file) : make(file);
         }
         return own;
     }
 
-    private static Own read(Path file) throws IOException, GeneralSecurityException {
-        KeyStore store = KeyStore.getInstance("PKCS12");
+    private static Own read(Path file) {
         try (var in = Files.newInputStream(file)) {
+            KeyStore store = KeyStore.getInstance("PKCS12");
             store.load(in, PASSWORD);
+            X509Certificate certificate = (X509Certificate) store.getCertificate(ALIAS);
+            PrivateKey key = (PrivateKey) store.getKey(ALIAS, PASSWORD);
+            if (certificate == null || key == null) {
+                throw new GeneralSecurityException("it is not in there");
+            }
+            return new Own(certificate, new KeyPair(certificate.getPublicKey(), key));
+        } catch (IOException | GeneralSecurityException | RuntimeException damaged) {
+            throw new IllegalStateException(
+                    "Our own certificate in " + file + " cannot be read (" + words(damaged)
+                            + "). Bring it back from a backup, or remove the file: another one is made then, which servers have to accept anew.",
+                    damaged);
         }
-        X509Certificate certificate = (X509Certificate) store.getCertificate(ALIAS);
-        return new Own(
-                certificate, new KeyPair(certificate.getPublicKey(), (PrivateKey) store.getKey(ALIAS, PASSWORD)));
     }
 
-    private static Own make(Path file) throws IOException, GeneralSecurityException {
-        KeyPair keys = SelfSignedCertificateGenerator.generateRsaKeyPair(2048);
-        X509Certificate certificate;
+    private static Own make(Path file) {
         try {
-            certificate = new SelfSignedCertificateBuilder(keys)
+            KeyPair keys = SelfSignedCertificateGenerator.generateRsaKeyPair(2048);
+            X509Certificate certificate = new SelfSignedCertificateBuilder(keys)
                     .setCommonName("Dachshund")
                     .setOrganization("Dachshund")
                     .setApplicationUri(APPLICATION_URI)
                     .addDnsName("localhost")
                     .setValidityPeriod(Period.ofYears(10))
                     .build();
+            KeyStore store = KeyStore.getInstance("PKCS12");
+            store.load(null, PASSWORD);
+            store.setKeyEntry(ALIAS, keys.getPrivate(), PASSWORD, new Certificate[] {certificate});
+            ByteArrayOutputStream bytes = new ByteArrayOutputStream();
+            store.store(bytes, PASSWORD);
+            write(file, bytes.toByteArray());
+            return new Own(certificate, keys);
         } catch (Exception problem) { // the library declares no narrower one
-            throw new GeneralSecurityException(problem);
+            throw new IllegalStateException(
+                    "Our own certificate could not be made in " + file.getParent() + " (" + words(problem) + ").",
+                    problem);
         }
-        KeyStore store = KeyStore.getInstance("PKCS12");
-        store.load(null, PASSWORD);
-        store.setKeyEntry(ALIAS, keys.getPrivate(), PASSWORD, new Certificate[] {certificate});
+    }
+
+    private static String words(Exception problem) {
+        return problem.getMessage() == null || problem.getMessage().isBlank()
+                ? problem.getClass().getSimpleName()
+                : problem.getClass().getSimpleName() + ": " + problem.getMessage();
+    }
+
+    /** All of it or nothing, whenever this process or the machine ends; for its owner's eyes only. */
+    private static void write(Path file, byte[] bytes) throws IOException {
         Files.createDirectories(file.getParent());
-        Files.createFile(file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
-        try (var out = Files.newOutputStream(file)) {
-            store.store(out, PASSWORD);
-        }
-        return new Own(certificate, keys);
+        Path next = file.resolveSibling(file.getFileName() + ".new");
+        Files.deleteIfExists(next);
+        Files.createFile(next, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
+        Files.write(next, bytes, StandardOpenOption.SYNC, StandardOpenOption.WRITE);
+        Files.move(next, file, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
     }
 
     /** SHA-256 over the whole certificate, in hexadecimal. */
@@ -136,20 +166,26 @@ public final class OpcUaTrust {
         }
     }
 
-    /** Whether a person accepted this very certificate; notes it as seen. */
+    /**
+     * Whether a person accepted this very certificate; notes it as seen. That it cannot be noted, as on a full disk, does not
+     * change the answer.
+     */
     public boolean trusts(X509Certificate certificate) {
         String name = fingerprint(certificate) + ".der";
         try {
-            Path seen = folder.resolve("seen").resolve(name);
-            if (!Files.exists(seen)) {
-                Files.createDirectories(seen.getParent());
-                Files.write(seen, certificate.getEncoded());
-            }
-            return Files.exists(folder.resolve("trusted").resolve(name));
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
+            see(folder.resolve("seen").resolve(name), certificate.getEncoded());
+        } catch (IOException cannot) {
+            LOG.warn("That a server's certificate was seen could not be noted: {}", cannot.toString());
         } catch (CertificateEncodingException e) {
             return false;
+        }
+        return Files.exists(folder.resolve("trusted").resolve(name));
+    }
+
+    /** Several connections may see one at once. */
+    private synchronized void see(Path file, byte[] encoded) throws IOException {
+        if (!Files.exists(file) || !Arrays.equals(Files.readAllBytes(file), encoded)) {
+            write(file, encoded);
         }
     }
 
@@ -172,7 +208,11 @@ public final class OpcUaTrust {
         return found;
     }
 
-    /** Our own certificate as a person compares it at the server. */
+    /**
+     * Our own certificate as a person compares it at the server.
+     *
+     * @throws IllegalStateException as {@link #own}
+     */
     public Seen describeOwn() {
         return describe(own().certificate(), true);
     }
@@ -217,8 +257,7 @@ public final class OpcUaTrust {
         try {
             Path trusted = folder.resolve("trusted").resolve(fingerprint + ".der");
             if (trust) {
-                Files.createDirectories(trusted.getParent());
-                Files.write(trusted, Files.readAllBytes(folder.resolve("seen").resolve(fingerprint + ".der")));
+                write(trusted, Files.readAllBytes(folder.resolve("seen").resolve(fingerprint + ".der")));
             } else {
                 Files.deleteIfExists(trusted);
             }

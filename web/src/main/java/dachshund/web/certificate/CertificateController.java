@@ -37,7 +37,11 @@ class CertificateController {
 
     @GetMapping
     String list(Model model) {
-        model.addAttribute("own", trust.describeOwn());
+        try {
+            model.addAttribute("own", trust.describeOwn());
+        } catch (IllegalStateException cannot) {
+            model.addAttribute("ownTrouble", cannot.getMessage());
+        }
         model.addAttribute("seen", trust.seen());
         model.addAttribute("authorities", authorities.all());
         model.addAttribute("pagesUntil", tls.until().equals(Instant.MAX) ? null : tls.until());
@@ -46,10 +50,16 @@ class CertificateController {
 
     @GetMapping("/own")
     ResponseEntity<byte[]> own() throws CertificateEncodingException {
+        OpcUaTrust.Own own;
+        try {
+            own = trust.own();
+        } catch (IllegalStateException cannot) {
+            throw new IllegalArgumentException(cannot.getMessage(), cannot);
+        }
         return ResponseEntity.ok()
                 .contentType(MediaType.APPLICATION_OCTET_STREAM)
                 .header("Content-Disposition", "attachment; filename=\"dachshund.der\"")
-                .body(trust.own().certificate().getEncoded());
+                .body(own.certificate().getEncoded());
     }
 
     @PostMapping("/trust")

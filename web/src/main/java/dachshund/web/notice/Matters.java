@@ -280,7 +280,7 @@ class Matters {
             certificatesAt = now;
             List<Matter> found = new ArrayList<>();
             ends("the pages", tls.until(), found);
-            ends("OPC UA, our own", trust.describeOwn().until(), found);
+            own(found);
             trust.seen().stream()
                     .filter(OpcUaTrust.Seen::trusted)
                     .forEach(each -> ends("OPC UA, " + each.subject(), each.until(), found));
@@ -290,6 +290,21 @@ class Matters {
             certificates = List.copyOf(found);
         }
         return certificates;
+    }
+
+    private void own(List<Matter> found) {
+        try {
+            ends("OPC UA, our own", trust.describeOwn().until(), found);
+        } catch (IllegalStateException cannot) {
+            found.add(new Matter(
+                    "own certificate",
+                    Sort.ENDS,
+                    "",
+                    "",
+                    Set.of(),
+                    cannot.getMessage(),
+                    engine.clock().now()));
+        }
     }
 
     private void ends(String whose, Instant until, List<Matter> found) {

@@ -297,6 +297,15 @@ class MattersTest {
     }
 
     @Test
+    void ourOwnCertificateThatCannotBeReadIsToldAndHidesNoOther() {
+        when(trust.describeOwn()).thenThrow(new IllegalStateException("Our own certificate cannot be read."));
+        when(tls.until()).thenReturn(BEGIN.plus(Duration.ofDays(20)));
+        assertThat(matters())
+                .anyMatch(matter -> matter.sentence().equals("Our own certificate cannot be read."))
+                .anyMatch(matter -> matter.sentence().startsWith("The certificate for the pages ends on"));
+    }
+
+    @Test
     void certificatesThatEndWithinAMonthAreTold() {
         when(tls.until()).thenReturn(BEGIN.plus(Duration.ofDays(20)));
         when(trust.seen())
