@@ -41,7 +41,7 @@ start_plant() {
   # The first time the plant has a past: what it did in the week before.
   local past=()
   [ -f "$VAR/live-definitions.sealed" ] || past=(--history="$RUN/plant-past.csv")
-  launch plant java -Xmx256m -jar standins/target/dachshund-standins-0.1.0-run.jar "${past[@]}" \
+  launch plant java -Xmx256m -Dstandins.identity="$VAR/plant-identity.p12" -jar standins/target/dachshund-standins-0.1.0-run.jar "${past[@]}" \
     --opcua-port="$OPCUA_PORT" --modbus-port="$MODBUS_PORT" --broker-port="$BROKER_PORT" --database="127.0.0.1:$DB_PORT" --smtp-port="$SMTP_PORT" --imap-port="$IMAP_PORT" --ready-file="$RUN/plant.ready"
 }
 

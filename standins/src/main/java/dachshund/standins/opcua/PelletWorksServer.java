@@ -2,7 +2,6 @@ package dachshund.standins.opcua;
 
 import dachshund.standins.plant.PelletWorks;
 import java.security.KeyPair;
-import java.security.NoSuchAlgorithmException;
 import java.security.Security;
 import java.security.cert.X509Certificate;
 import java.util.LinkedHashSet;
@@ -32,8 +31,6 @@ import org.eclipse.milo.opcua.stack.core.types.builtin.LocalizedText;
 import org.eclipse.milo.opcua.stack.core.types.enumerated.MessageSecurityMode;
 import org.eclipse.milo.opcua.stack.core.types.enumerated.UserTokenType;
 import org.eclipse.milo.opcua.stack.core.types.structured.UserTokenPolicy;
-import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateBuilder;
-import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateGenerator;
 import org.eclipse.milo.opcua.stack.transport.server.tcp.OpcTcpServerTransport;
 import org.eclipse.milo.opcua.stack.transport.server.tcp.OpcTcpServerTransportConfig;
 
@@ -91,20 +88,6 @@ public final class PelletWorksServer implements AutoCloseable {
         }
     }
 
-    /** Of every such server of this process: to make others takes seconds each. */
-    private static final class Keys {
-
-        private static final KeyPair OF_ALL = made();
-
-        private static KeyPair made() {
-            try {
-                return SelfSignedCertificateGenerator.generateRsaKeyPair(2048);
-            } catch (NoSuchAlgorithmException none) {
-                throw new IllegalStateException("This Java has no RSA.", none);
-            }
-        }
-    }
-
     private static DefaultApplicationGroup certificates() {
         CertificateValidator everyone = (chain, uri, hosts) -> {};
         try {
@@ -114,20 +97,12 @@ public final class PelletWorksServer implements AutoCloseable {
                     new RsaSha256CertificateFactory() {
                         @Override
                         protected KeyPair createRsaSha256KeyPair() {
-                            return Keys.OF_ALL;
+                            return ServerIdentity.ofAll().keys();
                         }
 
                         @Override
-                        protected X509Certificate[] createRsaSha256CertificateChain(KeyPair keys) throws Exception {
-                            return new X509Certificate[] {
-                                new SelfSignedCertificateBuilder(keys)
-                                        .setCommonName("Quillmoor Pellet Works")
-                                        .setOrganization("Quillmoor")
-                                        .setApplicationUri(NAMESPACE + ":server")
-                                        .addDnsName("localhost")
-                                        .addIpAddress("127.0.0.1")
-                                        .build()
-                            };
+                        protected X509Certificate[] createRsaSha256CertificateChain(KeyPair keys) {
+                            return new X509Certificate[] {ServerIdentity.ofAll().certificate()};
                         }
                     },
                     everyone);

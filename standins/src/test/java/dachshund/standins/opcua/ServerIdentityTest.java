@@ -1,0 +1,27 @@
+package dachshund.standins.opcua;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+class ServerIdentityTest {
+
+    @TempDir
+    private Path folder;
+
+    @Test
+    void theSimulatedServerIsTheSameOneAfterARestart() throws Exception {
+        Path file = folder.resolve("plant").resolve("identity.p12");
+        ServerIdentity first = ServerIdentity.kept(file);
+        ServerIdentity again = ServerIdentity.kept(file);
+        assertThat(again.certificate()).isEqualTo(first.certificate());
+        assertThat(again.keys().getPrivate()).isEqualTo(first.keys().getPrivate());
+        try (Stream<Path> files = Files.list(file.getParent())) {
+            assertThat(files).containsExactly(file);
+        }
+    }
+}
