@@ -59,10 +59,16 @@ public class BroughtFiles {
         void into(OutputStream file) throws Exception;
     }
 
-    /** Takes a file; the oldest one goes where there are many. */
+    /** Takes a file, once it is whole; the oldest one goes where there are many. */
     public Brought take(String name, InputStream content) throws IOException {
         String id = Definitions.newId();
-        Files.copy(content, place(id));
+        Path file = place(id);
+        try {
+            Files.copy(content, file);
+        } catch (IOException | RuntimeException brokenOff) {
+            Files.deleteIfExists(file);
+            throw brokenOff;
+        }
         return keep(id, name);
     }
 
@@ -71,8 +77,10 @@ public class BroughtFiles {
         String id = Definitions.newId();
         Path file = place(id);
         boolean whole = false;
-        try (OutputStream to = new BufferedOutputStream(Files.newOutputStream(file))) {
-            filling.into(to);
+        try {
+            try (OutputStream to = new BufferedOutputStream(Files.newOutputStream(file))) {
+                filling.into(to);
+            }
             whole = true;
         } finally {
             if (!whole) {
