@@ -38,7 +38,7 @@ final class OneStep {
                 connection.setAutoCommit(true);
             }
         } catch (SQLException cannot) {
-            throw new Problem("Our own database: " + cannot.getMessage(), cannot);
+            throw problem(cannot);
         }
     }
 
@@ -82,7 +82,12 @@ final class OneStep {
         try (Connection connection = dataSource.getConnection()) {
             return work.with(connection);
         } catch (SQLException cannot) {
-            throw new Problem("Our own database: " + cannot.getMessage(), cannot);
+            throw problem(cannot);
         }
+    }
+
+    private static Problem problem(SQLException cannot) {
+        String said = cannot.getMessage() == null ? cannot.getClass().getSimpleName() : cannot.getMessage();
+        return new Problem("Our own database does not answer: " + said + (said.endsWith(".") ? "" : "."), cannot);
     }
 }
