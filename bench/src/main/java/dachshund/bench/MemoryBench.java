@@ -120,8 +120,8 @@ final class MemoryBench implements Bench.Benchmark {
             }
         }
         int quarter = moments.size() / 4;
-        Moment second = mean(moments.subList(quarter, 2 * quarter));
-        Moment last = mean(moments.subList(moments.size() - quarter, moments.size()));
+        Moment second = usual(moments.subList(quarter, 2 * quarter));
+        Moment last = usual(moments.subList(moments.size() - quarter, moments.size()));
         double heap = last.heap() / second.heap();
         double resident = last.resident() / second.resident();
         System.out.printf(
@@ -149,12 +149,14 @@ final class MemoryBench implements Bench.Benchmark {
                 machine.stealPercent());
     }
 
-    private static Moment mean(List<Moment> moments) {
+    /** The median of each: what is asked for between a collection and the look at the heap stands in some of them. */
+    private static Moment usual(List<Moment> moments) {
         return new Moment(
-                moments.stream().mapToDouble(Moment::heap).average().orElse(0),
-                moments.stream().mapToDouble(Moment::resident).average().orElse(0),
-                (int) moments.stream().mapToInt(Moment::threads).average().orElse(0),
-                (int) moments.stream().mapToInt(Moment::files).average().orElse(0));
+                Machine.median(moments.stream().mapToDouble(Moment::heap).toArray()),
+                Machine.median(moments.stream().mapToDouble(Moment::resident).toArray()),
+                (int) Machine.median(
+                        moments.stream().mapToDouble(Moment::threads).toArray()),
+                (int) Machine.median(moments.stream().mapToDouble(Moment::files).toArray()));
     }
 
     /** The pages, with something of each kind for what they are of. */
