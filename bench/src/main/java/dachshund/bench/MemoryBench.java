@@ -31,7 +31,9 @@ final class MemoryBench implements Bench.Benchmark {
     private static final int OUTAGE_EACH = 10;
     private static final Duration OUTAGE = Duration.ofSeconds(20);
     private static final double FLAT = 1.05;
-    private static final Pattern USED = Pattern.compile("(?:total|used) (\\d+)K[^\\n]*?used (\\d+)K");
+    /** Bytes of all objects that live. */
+    private static final Pattern LIVE = Pattern.compile("(?m)^Total\\s+\\d+\\s+(\\d+)");
+
     private static final Pattern RESIDENT = Pattern.compile("VmRSS:\\s+(\\d+) kB");
     private static final Pattern THREADS = Pattern.compile("Threads:\\s+(\\d+)");
     private static final List<String> PAGES = List.of(
@@ -149,7 +151,7 @@ final class MemoryBench implements Bench.Benchmark {
                 machine.stealPercent());
     }
 
-    /** The median of each: what is asked for between a collection and the look at the heap stands in some of them. */
+    /** The median of each. */
     private static Moment usual(List<Moment> moments) {
         return new Moment(
                 Machine.median(moments.stream().mapToDouble(Moment::heap).toArray()),
@@ -197,12 +199,12 @@ final class MemoryBench implements Bench.Benchmark {
     }
 
     private static Moment moment(long pid) throws IOException, InterruptedException {
-        said("jcmd", Long.toString(pid), "GC.run");
-        Matcher used = USED.matcher(said("jcmd", Long.toString(pid), "GC.heap_info"));
+        // It collects and counts at one stop: what is made between a collection and a look at the heap is not in it.
+        Matcher live = LIVE.matcher(said("jcmd", Long.toString(pid), "GC.class_histogram"));
         String status = Files.readString(Path.of("/proc", Long.toString(pid), "status"));
         try (Stream<Path> files = Files.list(Path.of("/proc", Long.toString(pid), "fd"))) {
             return new Moment(
-                    used.find() ? Long.parseLong(used.group(2)) / 1024.0 : Double.NaN,
+                    live.find() ? Long.parseLong(live.group(1)) / 1024.0 / 1024.0 : Double.NaN,
                     Long.parseLong(Person.found(RESIDENT, status)) / 1024.0,
                     Integer.parseInt(Person.found(THREADS, status)),
                     (int) files.count());
