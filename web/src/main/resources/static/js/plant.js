@@ -72,7 +72,7 @@
     const day = tag.numeric && known?.points.length > 1;
     drawn.setAttribute("d", !tag.numeric ? "" : day ? path(now ? [...known.points, [0, now[1]]] : known.points, DAY_SECONDS) : path(tag.plot, LIVE_SECONDS));
     drawn.classList.toggle("live", !day);
-    row.querySelector(".spark").title = !tag.numeric ? "" : day ? "Last 24 h" : "Last 5 min: nothing older is kept";
+    row.querySelector(".spark").title = !tag.numeric ? "" : day ? "Last 24 h" : known?.told ? "Last 5 min: nothing older is kept" : "Last 5 min: what is older was not read yet";
   }
 
   async function askDays(tags) {
@@ -82,7 +82,7 @@
     try {
       const answer = await fetch(`/plant/tags/day?${new URLSearchParams(wanted.map((tag) => ["key", tag.key]))}`, { headers: { "HX-Request": "true" }, signal: AbortSignal.timeout(10000) });
       const found = answer.ok ? await answer.json() : {};
-      wanted.forEach((tag) => days.set(tag.key, { at: performance.now(), points: found[tag.key] ?? days.get(tag.key)?.points ?? [] }));
+      wanted.forEach((tag) => days.set(tag.key, { at: performance.now(), told: tag.key in found, points: found[tag.key] ?? days.get(tag.key)?.points ?? [] }));
       for (const key of days.keys()) if (days.size > 500) days.delete(key); // the oldest of a long list that was scrolled
     } catch (away) { /* asked again with the next round */ }
     asksDays = false;
