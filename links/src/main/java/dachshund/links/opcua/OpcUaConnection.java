@@ -170,7 +170,7 @@ final class OpcUaConnection {
         }
     }
 
-    private String advice(long code) throws LinkProblem {
+    private String advice(long code) {
         if (code == StatusCodes.Bad_IdentityTokenRejected
                 || code == StatusCodes.Bad_UserAccessDenied
                 || code == StatusCodes.Bad_IdentityTokenInvalid) {
@@ -180,11 +180,16 @@ final class OpcUaConnection {
                 || code == StatusCodes.Bad_CertificateUntrusted
                 || code == StatusCodes.Bad_CertificateUseNotAllowed
                 || code == StatusCodes.Bad_CertificateInvalid;
-        return aboutOurs
-                ? " The server does not trust our certificate yet: accept it there (fingerprint SHA-1 ends in "
-                        + OpcUaTrust.sha1(own().certificate()).substring(32)
-                        + ", subject Dachshund), then test again."
-                : "";
+        if (!aboutOurs) {
+            return "";
+        }
+        try {
+            return " The server does not trust our certificate yet: accept it there (fingerprint SHA-1 ends in "
+                    + OpcUaTrust.sha1(own().certificate()).substring(32)
+                    + ", subject Dachshund), then test again.";
+        } catch (LinkProblem none) {
+            return " " + none.getMessage();
+        }
     }
 
     private CertificateValidator accepted() {

@@ -57,6 +57,7 @@ public final class OpcUaTrust {
     }
 
     private final Path folder;
+    private final Object noting = new Object();
     private Own own;
 
     /** Our certificate with its key. */
@@ -182,10 +183,12 @@ public final class OpcUaTrust {
         return Files.exists(folder.resolve("trusted").resolve(name));
     }
 
-    /** Several connections may see one at once. */
-    private synchronized void see(Path file, byte[] encoded) throws IOException {
-        if (!Files.exists(file) || !Arrays.equals(Files.readAllBytes(file), encoded)) {
-            write(file, encoded);
+    /** Several connections may see one at once; none waits here for our own to be made. */
+    private void see(Path file, byte[] encoded) throws IOException {
+        synchronized (noting) {
+            if (!Files.exists(file) || !Arrays.equals(Files.readAllBytes(file), encoded)) {
+                write(file, encoded);
+            }
         }
     }
 
@@ -239,12 +242,20 @@ public final class OpcUaTrust {
         }
     }
 
-    /** A person accepts a certificate that was seen. */
+    /**
+     * A person accepts a certificate that was seen.
+     *
+     * @throws IllegalArgumentException with a sentence, where it was not seen, or that cannot be noted
+     */
     public void trust(String fingerprint) {
         move(fingerprint, true);
     }
 
-    /** A person takes the trust back; the next connection asks again. */
+    /**
+     * A person takes the trust back; the next connection asks again.
+     *
+     * @throws IllegalArgumentException as {@link #trust}
+     */
     public void distrust(String fingerprint) {
         move(fingerprint, false);
     }
@@ -254,15 +265,19 @@ public final class OpcUaTrust {
                 || !Files.exists(folder.resolve("seen").resolve(fingerprint + ".der"))) {
             throw new IllegalArgumentException("No such certificate was seen.");
         }
-        try {
-            Path trusted = folder.resolve("trusted").resolve(fingerprint + ".der");
-            if (trust) {
-                write(trusted, Files.readAllBytes(folder.resolve("seen").resolve(fingerprint + ".der")));
-            } else {
-                Files.deleteIfExists(trusted);
+        Path trusted = folder.resolve("trusted").resolve(fingerprint + ".der");
+        synchronized (noting) {
+            try {
+                if (trust) {
+                    write(trusted, Files.readAllBytes(folder.resolve("seen").resolve(fingerprint + ".der")));
+                } else {
+                    Files.deleteIfExists(trusted);
+                }
+            } catch (IOException cannot) {
+                throw new IllegalArgumentException(
+                        "This cannot be noted in " + folder + " (" + words(cannot) + "), and nothing is changed.",
+                        cannot);
             }
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
         }
     }
 }

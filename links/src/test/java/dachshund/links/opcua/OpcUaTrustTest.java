@@ -9,6 +9,7 @@ import java.nio.file.Path;
 import java.security.cert.X509Certificate;
 import java.util.Arrays;
 import java.util.List;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -95,5 +96,29 @@ class OpcUaTrustTest {
         Files.createFile(folder.resolve("seen"));
         assertThat(trust.trusts(certificate)).isTrue();
         assertThat(trust.seen()).isEmpty();
+    }
+
+    @Test
+    void trustThatCannotBeNotedIsSaidAndChangesNothing() throws IOException {
+        OpcUaTrust trust = new OpcUaTrust(folder);
+        trust.trusts(certificate);
+        Files.createFile(folder.resolve("trusted"));
+        assertThatThrownBy(() -> trust.trust(OpcUaTrust.fingerprint(certificate)))
+                .isInstanceOf(IllegalArgumentException.class)
+                .hasMessageContaining("cannot be noted in " + folder)
+                .hasMessageEndingWith("nothing is changed.");
+        assertThat(trust.trusts(certificate)).isFalse();
+    }
+
+    @Test
+    void manyWhoSeeAndAcceptOneAtOnceStandInNobodysWay() {
+        OpcUaTrust trust = new OpcUaTrust(folder);
+        String fingerprint = OpcUaTrust.fingerprint(certificate);
+        IntStream.range(0, 200).parallel().forEach(i -> {
+            trust.trusts(certificate);
+            trust.trust(fingerprint);
+        });
+        assertThat(trust.trusts(certificate)).isTrue();
+        assertThat(trust.seen()).hasSize(1);
     }
 }

@@ -55,31 +55,23 @@ public class BroughtFiles {
 
     /** What a file is filled by. */
     @FunctionalInterface
-    public interface Filling {
-        void into(OutputStream file) throws Exception;
+    public interface Content<E extends Exception> {
+        void into(OutputStream file) throws E, IOException;
     }
 
-    /** Takes a file, once it is whole; the oldest one goes where there are many. */
+    /** Takes a file; the oldest one goes where there are many. */
     public Brought take(String name, InputStream content) throws IOException {
-        String id = Definitions.newId();
-        Path file = place(id);
-        try {
-            Files.copy(content, file);
-        } catch (IOException | RuntimeException brokenOff) {
-            Files.deleteIfExists(file);
-            throw brokenOff;
-        }
-        return keep(id, name);
+        return this.<IOException>write(name, content::transferTo);
     }
 
     /** Takes what somebody writes, once it is whole; of what breaks off nothing stays. */
-    public Brought write(String name, Filling filling) throws Exception {
+    public <E extends Exception> Brought write(String name, Content<E> content) throws E, IOException {
         String id = Definitions.newId();
         Path file = place(id);
         boolean whole = false;
         try {
             try (OutputStream to = new BufferedOutputStream(Files.newOutputStream(file))) {
-                filling.into(to);
+                content.into(to);
             }
             whole = true;
         } finally {

@@ -13,6 +13,8 @@ import java.security.cert.X509Certificate;
 import java.util.UUID;
 import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateBuilder;
 import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateGenerator;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * Key and certificate of the simulated plant's servers. As a real server it keeps them over a restart, in the file that the
@@ -20,6 +22,7 @@ import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateGenerator;
  */
 record ServerIdentity(KeyPair keys, X509Certificate certificate) {
 
+    private static final Logger LOG = LoggerFactory.getLogger(ServerIdentity.class);
     private static final String PROPERTY = "standins.identity";
     private static final String ALIAS = "plant";
     private static final char[] PASSWORD = "quillmoor".toCharArray(); // simulated, and nobody's secret
@@ -42,10 +45,17 @@ record ServerIdentity(KeyPair keys, X509Certificate certificate) {
         }
     }
 
-    /** Several processes may come at once: what one of them has kept counts for those that come later. */
+    /**
+     * Several processes may come at once: what one of them has kept counts for those that come later. One that cannot be read
+     * is made anew: a simulated plant is to start.
+     */
     static ServerIdentity kept(Path file) throws Exception {
         if (Files.exists(file)) {
-            return read(file);
+            try {
+                return read(file);
+            } catch (IOException | GeneralSecurityException | RuntimeException damaged) {
+                LOG.warn("The plant's certificate is made anew; the one in {} cannot be read.", file, damaged);
+            }
         }
         ServerIdentity made = made();
         KeyStore store = KeyStore.getInstance("PKCS12");

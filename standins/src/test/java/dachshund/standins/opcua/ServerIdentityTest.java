@@ -14,12 +14,16 @@ class ServerIdentityTest {
     private Path folder;
 
     @Test
-    void theSimulatedServerIsTheSameOneAfterARestart() throws Exception {
+    void theSimulatedServerIsTheSameOneAfterARestartAndOneThatIsDamagedAnother() throws Exception {
         Path file = folder.resolve("plant").resolve("identity.p12");
         ServerIdentity first = ServerIdentity.kept(file);
         ServerIdentity again = ServerIdentity.kept(file);
         assertThat(again.certificate()).isEqualTo(first.certificate());
         assertThat(again.keys().getPrivate()).isEqualTo(first.keys().getPrivate());
+        Files.write(file, new byte[0]);
+        ServerIdentity other = ServerIdentity.kept(file);
+        assertThat(other.certificate()).isNotEqualTo(first.certificate());
+        assertThat(ServerIdentity.kept(file).certificate()).isEqualTo(other.certificate());
         try (Stream<Path> files = Files.list(file.getParent())) {
             assertThat(files).containsExactly(file);
         }
