@@ -9,7 +9,7 @@ public enum Sort {
     WAITING("triggers wait for nobody", false, false),
     STOPPED("a recorder stopped itself", true, false),
     SILENT("a source is silent", false, false),
-    ENDS("a key or certificate ends soon", false, false),
+    ENDS("a key or certificate ends soon, or cannot be read", false, false),
     DISK("the disk runs low", true, false),
     WAS_DOWN("the application was down", false, true),
     AUDIT("the audit is not whole", true, false);

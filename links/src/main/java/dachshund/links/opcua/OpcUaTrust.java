@@ -1,6 +1,7 @@
 package dachshund.links.opcua;
 
 import java.io.ByteArrayOutputStream;
+import java.io.EOFException;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -134,6 +135,9 @@ public final class OpcUaTrust {
     }
 
     private static String words(Exception problem) {
+        if (problem instanceof EOFException) {
+            return "it breaks off";
+        }
         return problem.getMessage() == null || problem.getMessage().isBlank()
                 ? problem.getClass().getSimpleName()
                 : problem.getClass().getSimpleName() + ": " + problem.getMessage();
