@@ -32,6 +32,7 @@ public class PagesTls implements WebServerFactoryCustomizer<TomcatServletWebServ
 
     private static final Logger LOG = LoggerFactory.getLogger(PagesTls.class);
     private static final String BUNDLE = "pages";
+    private static final String GO_ON = " The pages go on with the one before.";
     private static final long LOOK_NANOS = 30_000_000_000L;
 
     private final PagesSettings settings;
@@ -99,8 +100,12 @@ public class PagesTls implements WebServerFactoryCustomizer<TomcatServletWebServ
             trouble = "";
             LOG.info("The pages have a new certificate, until {}.", until);
         } catch (CannotBeUsed problem) {
-            trouble = problem.getMessage() + " The pages go on with the one before.";
+            trouble = problem.getMessage() + GO_ON;
             LOG.error(trouble);
+        } catch (RuntimeException unforeseen) { // of whatever serves the pages
+            trouble = "The new certificate of the pages was refused by what serves them: " + unforeseen.getMessage()
+                    + "." + GO_ON;
+            LOG.error(trouble, unforeseen);
         }
     }
 

@@ -84,13 +84,13 @@ record ServerCertificate(PrivateKey key, List<X509Certificate> chain) {
     }
 
     private static ServerCertificate ofPem(Path file, String text, PagesSettings settings) throws CannotBeUsed {
-        List<X509Certificate> chain = new ArrayList<>();
+        List<X509Certificate> found = new ArrayList<>();
         try {
             for (Certificate each : CertificateFactory.getInstance("X.509")
                     .generateCertificates(
                             new ByteArrayInputStream(text.substring(text.indexOf("-----BEGIN CERTIFICATE"))
                                     .getBytes(StandardCharsets.ISO_8859_1)))) {
-                chain.add((X509Certificate) each);
+                found.add((X509Certificate) each);
             }
         } catch (GeneralSecurityException | IndexOutOfBoundsException unread) {
             throw new CannotBeUsed("The file " + file + " holds no certificate that can be read.", unread);
@@ -100,14 +100,39 @@ record ServerCertificate(PrivateKey key, List<X509Certificate> chain) {
                     "There is a certificate for the pages, and no key: set dachshund.pages.key to its file.", null);
         }
         Path keyFile = Path.of(settings.key().strip());
-        PrivateKey key = key(
-                keyFile,
-                new String(bytes(keyFile, "key"), StandardCharsets.ISO_8859_1),
-                chain.get(0).getPublicKey());
-        if (!belong(key, chain.get(0).getPublicKey())) {
-            throw new CannotBeUsed("The key in " + keyFile + " is not that of the certificate in " + file + ".", null);
+        String keyText = new String(bytes(keyFile, "key"), StandardCharsets.ISO_8859_1);
+        CannotBeUsed unread = null;
+        for (X509Certificate each : found) {
+            try {
+                PrivateKey key = key(keyFile, keyText, each.getPublicKey());
+                if (belong(key, each.getPublicKey())) {
+                    return new ServerCertificate(key, chain(each, found));
+                }
+            } catch (CannotBeUsed problem) {
+                unread = problem;
+            }
         }
-        return new ServerCertificate(key, List.copyOf(chain));
+        throw unread != null
+                ? unread
+                : new CannotBeUsed("The key in " + keyFile + " is not that of the certificate in " + file + ".", null);
+    }
+
+    /** The server's own and each that signed the one before, in whatever order they stand in the file, and no others. */
+    private static List<X509Certificate> chain(X509Certificate own, List<X509Certificate> found) {
+        List<X509Certificate> chain = new ArrayList<>();
+        for (X509Certificate next = own; next != null; next = signer(next, found, chain)) {
+            chain.add(next);
+        }
+        return List.copyOf(chain);
+    }
+
+    private static X509Certificate signer(
+            X509Certificate signed, List<X509Certificate> found, List<X509Certificate> taken) {
+        return found.stream()
+                .filter(each -> each.getSubjectX500Principal().equals(signed.getIssuerX500Principal()))
+                .filter(each -> !taken.contains(each) && !each.equals(signed))
+                .findFirst()
+                .orElse(null);
     }
 
     private static PrivateKey key(Path file, String text, PublicKey certified) throws CannotBeUsed {

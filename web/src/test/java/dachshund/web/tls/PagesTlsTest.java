@@ -3,28 +3,39 @@ package dachshund.web.tls;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.StringWriter;
+import java.math.BigInteger;
 import java.net.Socket;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.FileTime;
 import java.security.KeyPair;
 import java.security.KeyPairGenerator;
+import java.security.KeyStore;
 import java.security.cert.X509Certificate;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.Period;
+import java.util.Arrays;
+import java.util.Date;
 import java.util.List;
+import java.util.Random;
 import java.util.stream.Stream;
 import javax.net.ssl.SSLContext;
 import javax.net.ssl.SSLSocket;
 import javax.net.ssl.TrustManager;
 import javax.net.ssl.X509ExtendedTrustManager;
+import javax.security.auth.x500.X500Principal;
+import org.bouncycastle.cert.jcajce.JcaX509CertificateConverter;
+import org.bouncycastle.cert.jcajce.JcaX509v3CertificateBuilder;
 import org.bouncycastle.jce.provider.BouncyCastleProvider;
 import org.bouncycastle.openssl.jcajce.JcaPEMWriter;
 import org.bouncycastle.openssl.jcajce.JcaPKCS8Generator;
 import org.bouncycastle.openssl.jcajce.JceOpenSSLPKCS8EncryptorBuilder;
+import org.bouncycastle.operator.jcajce.JcaContentSignerBuilder;
 import org.eclipse.milo.opcua.stack.core.util.SelfSignedCertificateBuilder;
 import org.junit.jupiter.api.DynamicTest;
 import org.junit.jupiter.api.Test;
@@ -146,6 +157,88 @@ class PagesTlsTest {
         refused(settings(certificate, key), now.minus(Duration.ofDays(800)), "Is the clock of this machine right?");
         refused(new PagesSettings(folder.resolve("pages.pem").toString(), ""), now, "and no key");
         refused(new PagesSettings(folder.resolve("none").toString(), ""), now, "cannot be read");
+    }
+
+    /** Certificates are delivered with those that they were signed by in any order, twice, or with others. */
+    @Test
+    void certificatesInAnyOrderAndOthersAmongThemAreServed() throws Exception {
+        Made made = made("EC", 256, "mine");
+        String key = pem(made.keys().getPrivate());
+        X509Certificate own = made.certificate();
+        X509Certificate other = made("EC", 256, "other").certificate();
+        for (Object[] file : List.of(new Object[] {own, other}, new Object[] {other, own}, new Object[] {own, own})) {
+            ServerCertificate read = ServerCertificate.read(settings(pem(file), key), now);
+            assertThat(read.chain()).containsExactly(own);
+            assertThat(read.store().size()).isOne();
+        }
+    }
+
+    @Test
+    void theChainIsPutInOrder() throws Exception {
+        Made root = made("EC", 256, "root");
+        X509Certificate top = signed("root", root, "root", root);
+        Made middle = made("EC", 256, "middle");
+        X509Certificate between = signed("middle", middle, "root", root);
+        Made leaf = made("EC", 256, "leaf");
+        X509Certificate own = signed("leaf", leaf, "middle", middle);
+        ServerCertificate read = ServerCertificate.read(
+                settings(
+                        pem(top, own, between, made("EC", 256, "other").certificate()),
+                        pem(leaf.keys().getPrivate())),
+                now);
+        assertThat(read.chain()).containsExactly(own, between, top);
+        assertThat(read.store().getCertificateChain("pages")).hasSize(3);
+    }
+
+    private X509Certificate signed(String name, Made keys, String signer, Made signing) throws Exception {
+        return new JcaX509CertificateConverter()
+                .getCertificate(new JcaX509v3CertificateBuilder(
+                                new X500Principal("CN=" + signer),
+                                BigInteger.valueOf(name.hashCode()).abs(),
+                                Date.from(now.minusSeconds(60)),
+                                Date.from(now.plusSeconds(6000)),
+                                new X500Principal("CN=" + name),
+                                keys.keys().getPublic())
+                        .build(new JcaContentSignerBuilder("SHA256withECDSA")
+                                .build(signing.keys().getPrivate())));
+    }
+
+    /** Whatever became of the files, they are used or there is a sentence. */
+    @Test
+    void filesThatAreDamagedAreUsedOrThereIsASentence() throws Exception {
+        Made made = made("EC", 256, "mine");
+        byte[] certificate = pem(made.certificate()).getBytes(StandardCharsets.ISO_8859_1);
+        byte[] key = pem(made.keys().getPrivate()).getBytes(StandardCharsets.ISO_8859_1);
+        KeyStore store = KeyStore.getInstance("PKCS12");
+        store.load(null, null);
+        store.setKeyEntry("pages", made.keys().getPrivate(), new char[0], new X509Certificate[] {made.certificate()});
+        ByteArrayOutputStream kept = new ByteArrayOutputStream();
+        store.store(kept, new char[0]);
+        Random chance = new Random(5);
+        for (int i = 0; i < 600; i++) {
+            PagesSettings settings = settings("", "");
+            boolean one = i % 3 == 2;
+            Files.write(
+                    Path.of(settings.certificate()),
+                    one
+                            ? damaged(kept.toByteArray(), chance)
+                            : i % 3 == 1 ? damaged(certificate, chance) : certificate);
+            Files.write(Path.of(settings.key()), i % 3 == 0 ? damaged(key, chance) : key);
+            try {
+                ServerCertificate.read(one ? new PagesSettings(settings.certificate(), "") : settings, now)
+                        .store();
+            } catch (ServerCertificate.CannotBeUsed problem) {
+                assertThat(problem.getMessage()).endsWith(".");
+            }
+        }
+    }
+
+    private static byte[] damaged(byte[] whole, Random chance) {
+        byte[] damaged = Arrays.copyOf(whole, chance.nextBoolean() ? whole.length : chance.nextInt(whole.length));
+        if (damaged.length == whole.length) {
+            damaged[chance.nextInt(whole.length)] ^= (byte) (1 << chance.nextInt(8));
+        }
+        return damaged;
     }
 
     private static void refused(PagesSettings settings, Instant now, String sentence) {
