@@ -24,6 +24,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.List;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
+import org.openqa.selenium.By;
 
 /** A trend is made of tags, a table, a query and pasted cells, read, zoomed, saved, and looked at by a viewer. */
 class TrendsTest {
@@ -123,6 +124,18 @@ class TrendsTest {
             actor.fill("#add-cells", cells);
             actor.click("#add-pasted form button");
             actor.see(".readings", "By hand");
+            actor.click("#add-table summary");
+            actor.choose("#curve-database", SITE.named("Laboratory"));
+            actor.see("#curve-table");
+            actor.choose("#curve-table", "quillmoor_lab\ndrawn");
+            actor.see("#curve-value");
+            actor.choose("#curve-where", "line");
+            soon(() -> actor.browser
+                            .findElements(By.cssSelector("#curve-names option[value='PL2']"))
+                            .size()
+                    == 1);
+            actor.click("#table-curve button");
+            actor.see("#notice", "Say which rows are meant: what stands in line of each of them.");
             actor.click("#add-table summary");
             actor.choose("#curve-database", SITE.named("Laboratory"));
             actor.see("#curve-table");

@@ -87,6 +87,11 @@ public interface JdbcEngine {
     /** Whether a statement was broken off because it took longer than it was given. */
     boolean brokenOff(SQLException telling);
 
+    /** Whether a comparison was refused since a text has letters that the column cannot have; nothing in it is that text. */
+    default boolean lacksLetters(SQLException telling) {
+        return false;
+    }
+
     /** Opens a connection apart from the pool, waiting so long at most. */
     Connection connect(Duration limit) throws SQLException;
 

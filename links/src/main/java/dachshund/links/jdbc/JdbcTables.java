@@ -10,6 +10,7 @@ import dachshund.core.reader.TableName;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.reader.TableShape.Sort;
+import dachshund.core.row.Conversion;
 import dachshund.core.source.LinkTest;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
@@ -28,12 +29,21 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 
 /** Tables and views of one database, and their rows. */
 public final class JdbcTables implements TableReading {
 
     private static final int AT_ONCE = 1000;
+
+    /** Types whose = finds at least what is the same letter for letter. */
+    private static final Pattern COMPARED_AS_TEXT = Pattern.compile("(?i)char|text");
+
+    /** PostgreSQL's CHAR, which fills up with blanks that mean nothing (its documentation, 8.3 Character Types). */
+    private static final String FILLED_UP = "bpchar";
+
+    private static final Pattern WHOLE = Pattern.compile("-?\\d{1,15}");
 
     /** By so much clocks are set back and forward at most; what lies between is sorted out by instants. */
     private static final Duration CHANGEOVER = Duration.ofHours(3);
@@ -153,8 +163,23 @@ public final class JdbcTables implements TableReading {
         return shape.column(name).orElseThrow(() -> missing(shape.name().words() + " has no column " + name + "."));
     }
 
-    /** A column that is asked for together with those that are wanted, to tell the time of each row by. */
-    private record Asked(List<TableShape.Column> columns, int shown, int time) {}
+    /**
+     * What is read: the columns that are wanted, and behind them those that tell whether a row is.
+     *
+     * @param time  where its time stands; below 0 for all times
+     * @param where where the cell stands that has to be a text; below 0 for all rows
+     * @param text  that text
+     */
+    private record Asked(List<TableShape.Column> columns, int shown, int time, int where, String text) {
+
+        boolean isWanted(Object cell) {
+            return cell != null && text.equals(comparable(columns.get(where), Conversion.plain(cell)));
+        }
+    }
+
+    private static String comparable(TableShape.Column column, String text) {
+        return column.typeName().equals(FILLED_UP) ? text.stripTrailing() : text;
+    }
 
     private static Asked asked(TableShape shape, Question question) throws RefusedPlace {
         List<TableShape.Column> columns = new ArrayList<>();
@@ -166,16 +191,27 @@ public final class JdbcTables implements TableReading {
             }
         }
         int shown = columns.size();
-        int time = -1;
-        if (question.within().isPresent()) {
-            TableShape.Column of = column(shape, question.within().get().time().name());
-            time = columns.indexOf(of);
-            if (time < 0) {
-                time = shown;
-                columns.add(of);
-            }
+        int time = question.within().isEmpty()
+                ? -1
+                : place(columns, column(shape, question.within().get().time().name()));
+        if (question.where().isEmpty()) {
+            return new Asked(columns, shown, time, -1, "");
         }
-        return new Asked(columns, shown, time);
+        TableShape.Column where = column(shape, question.where().get().column());
+        return new Asked(
+                columns,
+                shown,
+                time,
+                place(columns, where),
+                comparable(where, question.where().get().text()));
+    }
+
+    /** Where a column stands among others, behind them where it was not among them. */
+    private static int place(List<TableShape.Column> columns, TableShape.Column column) {
+        if (!columns.contains(column)) {
+            columns.add(column);
+        }
+        return columns.indexOf(column);
     }
 
     private Read rows(Connection connection, TableShape shape, Question question, Duration limit, Taker taker)
@@ -200,16 +236,20 @@ public final class JdbcTables implements TableReading {
                     question.within().get(),
                     bounds);
         }
+        if (question.where().isPresent()) {
+            where(sql, asked.columns().get(asked.where()), asked.text(), bounds);
+        }
         if (question.order().isPresent()) {
             sql.append(" ORDER BY ")
                     .append(engine.dialect()
                             .quote(column(shape, question.order().get()).name()))
                     .append(question.newestFirst() ? " DESC" : "");
         }
-        // Rows whose time lies beside what is wanted are sorted out here, so their number is no help to the database.
+        // Rows that are not wanted all the same are sorted out here, so their number is no help to the database.
         long all =
                 question.most() > Long.MAX_VALUE - question.skip() ? Long.MAX_VALUE : question.skip() + question.most();
-        String text = question.within().isEmpty() && all <= Integer.MAX_VALUE
+        boolean sieved = question.within().isPresent() || question.where().isPresent();
+        String text = !sieved && all <= Integer.MAX_VALUE
                 ? engine.dialect().first(sql.toString(), (int) all)
                 : sql.toString();
         try (PreparedStatement statement =
@@ -226,6 +266,12 @@ public final class JdbcTables implements TableReading {
             try (ResultSet rows = statement.executeQuery()) {
                 return take(statement, rows, asked, question, taker);
             }
+        } catch (SQLException refused) {
+            if (question.where().isPresent() && engine.lacksLetters(refused)) {
+                taker.columns(asked.columns().subList(0, asked.shown()));
+                return new Read(0, 0);
+            }
+            throw refused;
         }
     }
 
@@ -277,6 +323,26 @@ public final class JdbcTables implements TableReading {
         bounds.add(to);
     }
 
+    /**
+     * What an index of the column can be asked for: all rows that may be wanted, and a few others where the database compares more
+     * loosely. Of cells that it would compare in another way than by their text or number, nothing.
+     */
+    private void where(StringBuilder sql, TableShape.Column column, String text, List<Object> bounds) {
+        Object bound;
+        if (column.sort() == Sort.TEXT
+                && COMPARED_AS_TEXT.matcher(column.typeName()).find()) {
+            bound = text;
+        } else if (column.sort() == Sort.NUMBER && WHOLE.matcher(text).matches()) {
+            bound = Long.valueOf(text);
+        } else {
+            return;
+        }
+        sql.append(bounds.isEmpty() ? " WHERE " : " AND ")
+                .append(engine.dialect().quote(column.name()))
+                .append(" = ?");
+        bounds.add(bound);
+    }
+
     private Read take(Statement statement, ResultSet rows, Asked asked, Question question, Taker taker)
             throws SQLException {
         ResultSetMetaData meta = rows.getMetaData();
@@ -297,20 +363,26 @@ public final class JdbcTables implements TableReading {
                 for (int i = 0; i < row.length; i++) {
                     row[i] = cells[i].read(rows);
                 }
-                Object time = asked.time() < 0
-                        ? null
-                        : asked.time() < row.length ? row[asked.time()] : cells[asked.time()].read(rows);
-                if (sieve.lets(time) && !taker.row(Arrays.asList(row))) {
+                boolean wanted = asked.where() < 0 || asked.isWanted(cell(rows, cells, row, asked.where()));
+                if (wanted && sieve.lets(cell(rows, cells, row, asked.time())) && !taker.row(Arrays.asList(row))) {
                     return new Read(sieve.taken, sieve.timeless);
                 }
             }
-            over |= question.within().isEmpty(); // the database was told where it ends
+            over |= question.within().isEmpty() && question.where().isEmpty(); // the database was told where it ends
             return new Read(sieve.taken, sieve.timeless);
         } finally {
             if (!over) {
                 stop(statement);
             }
         }
+    }
+
+    /** One that is read already, or not; null where none is meant. */
+    private static Object cell(ResultSet rows, AnyCell[] cells, Object[] read, int at) throws SQLException {
+        if (at < 0) {
+            return null;
+        }
+        return at < read.length ? read[at] : cells[at].read(rows);
     }
 
     /** Which rows of those that the database gives are wanted. */

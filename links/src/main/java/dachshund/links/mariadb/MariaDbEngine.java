@@ -225,6 +225,11 @@ public final class MariaDbEngine extends ServerEngine {
     }
 
     @Override
+    public boolean lacksLetters(SQLException e) {
+        return e.getErrorCode() == 1267; // ER_CANT_AGGREGATE_2COLLATIONS
+    }
+
+    @Override
     public Kind kind(SQLException e) {
         String state = e.getSQLState() == null ? "" : e.getSQLState();
         // The driver's own words, under the state of a statement that is wrong: the connection ended meanwhile.

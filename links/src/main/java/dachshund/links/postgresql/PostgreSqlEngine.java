@@ -240,6 +240,11 @@ public final class PostgreSqlEngine extends ServerEngine {
     }
 
     @Override
+    public boolean lacksLetters(SQLException e) {
+        return "22P05".equals(e.getSQLState()); // untranslatable_character
+    }
+
+    @Override
     public Kind kind(SQLException e) {
         String state = e.getSQLState() == null ? "" : e.getSQLState();
         if (state.equals("23505")) {

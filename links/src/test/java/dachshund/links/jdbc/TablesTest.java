@@ -25,6 +25,8 @@ import java.math.BigDecimal;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
+import java.sql.ResultSet;
+import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
@@ -164,6 +166,85 @@ class TablesTest {
         assertThat(rows(bed.reading(), lots.within(new TimeColumn("day", Form.STAMP), from, to)))
                 .hasSize(150);
         assertThat(rows(bed.reading(), lots.within(stamp, to, from))).isEmpty();
+    }
+
+    @ParameterizedTest
+    @MethodSource("engines")
+    void rowsOfOneThingAreReadOfATableOfMany(Bed bed) throws StoreProblem {
+        Question lots = Question.all(bed.name("lot")).of(List.of("weight")).by("lot_no", false);
+        assertThat(rows(bed.reading(), lots.where("note", "Lot \"701\", ä"))).containsExactly(List.of(701.0));
+        assertThat(rows(bed.reading(), lots.where("note", "lot \"701\", Ä"))).isEmpty();
+        assertThat(rows(bed.reading(), lots.where("lot_no", "1702"))).containsExactly(List.of(702.0));
+        assertThat(rows(bed.reading(), lots.where("lot_no", "x"))).isEmpty();
+        assertThat(rows(bed.reading(), lots.where("lot_no", "' OR ''='"))).isEmpty();
+        assertThat(rows(bed.reading(), lots.where("weight", "17"))).hasSize(5);
+        assertThat(rows(bed.reading(), lots.where("day", "2026-10-24"))).hasSize(144);
+        Instant from = Instant.parse("2026-10-24T20:50:00Z");
+        Question around = lots.within(new TimeColumn("millis", Form.MILLIS), from, from.plusSeconds(600));
+        assertThat(rows(bed.reading(), around.where("weight", "701"))).containsExactly(List.of(701.0));
+        assertThat(rows(bed.reading(), around.where("weight", "702"))).isEmpty();
+        assertThat(rows(bed.reading(), lots.where("weight", "17").part(1, 2))).hasSize(2);
+        assertThat(catchThrowableOfType(StoreProblem.class, () -> rows(bed.reading(), lots.where("tag", "17"))))
+                .hasMessageContaining("has no column tag");
+    }
+
+    /** A week of two hundred tags in one table is not sent for the sake of one of them. */
+    @Test
+    void theDatabaseSendsWhatIsWanted() throws Exception {
+        Question lots = Question.all(new TableName("laboratory", "lot")).of(List.of("weight"));
+        Bed bed = beds.all().toList().get(0);
+        rows(bed.reading(), lots.part(0, 1));
+        long before = sent();
+        assertThat(rows(bed.reading(), lots.where("note", "Lot \"701\", ä"))).hasSize(1);
+        assertThat(rows(bed.reading(), lots.where("lot_no", "1702"))).hasSize(1);
+        assertThat(sent() - before).isLessThan(200);
+    }
+
+    private static long sent() throws Exception {
+        try (Connection connection = DriverManager.getConnection(beds.mariaDb.url(""));
+                Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery("SHOW GLOBAL STATUS LIKE 'Rows_sent'")) {
+            rows.next();
+            return rows.getLong(2);
+        }
+    }
+
+    /** Names in types that are compared in ways of their own: filled up with blanks, in letters that a column lacks, without case. */
+    @Test
+    void namesAreFoundInColumnsOfAnyType() throws Exception {
+        try (Connection connection = DriverManager.getConnection(beds.mariaDb.url(""))) {
+            make(
+                    connection,
+                    "USE laboratory",
+                    "CREATE TABLE named (a CHAR(8), b VARCHAR(8) CHARACTER SET latin1, c ENUM('PL1', 'pl1') COLLATE utf8mb4_bin, d UUID, v INT)",
+                    "INSERT INTO named VALUES ('PL1', 'Öl', 'PL1', '00000000-0000-0000-0000-000000000001', 1), ('pl1', 'öl', 'pl1', NULL, 2)");
+        }
+        try (Connection connection = DriverManager.getConnection(beds.postgreSql.url("laboratory"))) {
+            make(
+                    connection,
+                    "CREATE TABLE \"Lab 1\".named (a CHAR(8), b VARCHAR(8), c NAME, d UUID, v INT)",
+                    "INSERT INTO \"Lab 1\".named VALUES ('PL1', 'Öl', 'PL1', '00000000-0000-0000-0000-000000000001', 1), ('pl1', 'öl', 'pl1', NULL, 2)",
+                    "GRANT SELECT ON \"Lab 1\".named TO reader");
+        }
+        try {
+            for (Bed bed : beds.all().toList().subList(0, 2)) {
+                Question all = Question.all(bed.name("named")).of(List.of("v"));
+                assertThat(rows(bed.reading(), all.where("a", "PL1"))).containsExactly(List.of(1L));
+                assertThat(rows(bed.reading(), all.where("b", "Öl"))).containsExactly(List.of(1L));
+                assertThat(rows(bed.reading(), all.where("b", "Ωl"))).isEmpty();
+                assertThat(rows(bed.reading(), all.where("c", "pl1"))).containsExactly(List.of(2L));
+                assertThat(rows(bed.reading(), all.where("d", "00000000-0000-0000-0000-000000000001")))
+                        .containsExactly(List.of(1L));
+                assertThat(rows(bed.reading(), all.where("d", "none"))).isEmpty();
+            }
+        } finally {
+            try (Connection connection = DriverManager.getConnection(beds.mariaDb.url(""))) {
+                make(connection, "DROP TABLE laboratory.named");
+            }
+            try (Connection connection = DriverManager.getConnection(beds.postgreSql.url("laboratory"))) {
+                make(connection, "DROP TABLE \"Lab 1\".named");
+            }
+        }
     }
 
     @ParameterizedTest

@@ -17,7 +17,6 @@ import dachshund.core.reader.TableName;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.reader.TimeColumn;
-import dachshund.core.row.Conversion;
 import dachshund.core.tag.Quality;
 import dachshund.core.time.OpcUaTime;
 import dachshund.core.time.PlantClock;
@@ -284,22 +283,14 @@ public class Trends {
 
     private Samples ofTable(CurveSource.OfTable of, Instant from, Instant to, List<String> told, Standing standing)
             throws StoreProblem, Undrawn {
-        List<String> columns =
-                of.where().isEmpty() ? List.of(of.time(), of.value()) : List.of(of.time(), of.value(), of.where());
-        Points points = new Points(
-                new TimeColumn(of.time(), of.form()).reading(queries.zone(standing, of.database())),
-                of.value(),
-                of.named(),
-                0,
-                1);
+        TimeColumn time = new TimeColumn(of.time(), of.form());
+        Points points = new Points(time.reading(queries.zone(standing, of.database())), of.value(), 0, 1);
+        Question all = Question.all(new TableName(of.schema(), of.table()))
+                .of(List.of(of.time(), of.value()))
+                .within(time, from, to);
         TableReading.Read read = databases
                 .tables(standing, of.database())
-                .read(
-                        Question.all(new TableName(of.schema(), of.table()))
-                                .of(columns)
-                                .within(new TimeColumn(of.time(), of.form()), from, to),
-                        TableReading.PAGE,
-                        points);
+                .read(of.where().isEmpty() ? all : all.where(of.where(), of.named()), TableReading.PAGE, points);
         if (read.timeless() > 0) {
             told.add(read.timeless() + " rows are left out, since nobody can tell the time that stands there.");
         }
@@ -309,7 +300,7 @@ public class Trends {
     private Samples ofQuery(CurveSource.OfQuery of, Instant from, Instant to, List<String> told, Standing standing)
             throws StoreProblem, QueryProblem, WindowProblem, Undrawn {
         QueryDefinition query = queries.query(of.query(), standing);
-        Points points = new Points(null, of.value(), "", -1, -1) {
+        Points points = new Points(null, of.value(), -1, -1) {
             @Override
             public void columns(List<TableShape.Column> columns) {
                 TableShape.Column timeColumn = AskedQueries.column(columns, of.time());
@@ -330,16 +321,14 @@ public class Trends {
 
         private final List<Point> points = new ArrayList<>();
         private final String value;
-        private final String named;
         private Function<Object, Optional<Instant>> times;
         private int timeAt;
         private int valueAt;
         private String text = "";
 
-        Points(Function<Object, Optional<Instant>> times, String value, String named, int timeAt, int valueAt) {
+        Points(Function<Object, Optional<Instant>> times, String value, int timeAt, int valueAt) {
             this.times = times;
             this.value = value;
-            this.named = named;
             this.timeAt = timeAt;
             this.valueAt = valueAt;
         }
@@ -357,9 +346,6 @@ public class Trends {
 
         @Override
         public boolean row(List<Object> cells) {
-            if (!named.isEmpty() && !named.equals(plain(cells.get(2)))) {
-                return true;
-            }
             Optional<Instant> at = times.apply(cells.get(timeAt)).filter(Points::isPlotted);
             Object cell = cells.get(valueAt);
             if (at.isPresent()) {
@@ -379,10 +365,6 @@ public class Trends {
 
         private static boolean isPlotted(Instant at) {
             return at.isAfter(FIRST) && at.isBefore(LAST);
-        }
-
-        private static String plain(Object cell) {
-            return cell == null ? "" : Conversion.plain(cell);
         }
 
         final Samples samples(List<String> told) throws Undrawn {

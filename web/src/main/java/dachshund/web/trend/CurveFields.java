@@ -4,25 +4,35 @@ import dachshund.core.destination.StoreProblem;
 import dachshund.core.query.QueryDefinition;
 import dachshund.core.reader.FoundTable;
 import dachshund.core.reader.QueryProblem;
+import dachshund.core.reader.Question;
 import dachshund.core.reader.TableName;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.reader.TableShape.Sort;
 import dachshund.core.reader.TimeColumn;
+import dachshund.core.row.Conversion;
 import dachshund.core.window.WindowProblem;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.Standing;
 import dachshund.office.query.Queries;
 import dachshund.office.reader.Databases;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import org.springframework.ui.Model;
 
 /** What there is to choose from where a curve or band is made of a table or a saved query. */
 @Component
 class CurveFields {
+
+    private static final int FIRST_ROWS = 20_000;
+    private static final int MOST_NAMES = 1000;
+    private static final Duration SOON = Duration.ofSeconds(3);
 
     private final Definitions definitions;
     private final Databases databases;
@@ -87,10 +97,39 @@ class CurveFields {
                 columns.stream()
                         .filter(column -> column.sort() == Sort.NUMBER || column.sort() == Sort.TRUTH)
                         .toList());
+        // Most name things by texts; others by a number of each, or by what their database calls a name.
         model.addAttribute(
                 "names",
-                columns.stream().filter(column -> column.sort() == Sort.TEXT).toList());
+                Stream.of(Sort.TEXT, Sort.NUMBER, Sort.OTHER)
+                        .flatMap(sort -> columns.stream().filter(column -> column.sort() == sort))
+                        .toList());
         model.addAttribute("forms", TimeColumn.Form.values());
+    }
+
+    /** What stands in a column of a table, as far as its first rows have it: a help, without which there may be a name as well. */
+    List<String> names(String database, TableName table, String column) {
+        Set<String> names = new TreeSet<>();
+        try {
+            databases
+                    .tables(database)
+                    .read(Question.all(table).of(List.of(column)).part(0, FIRST_ROWS), SOON, new TableReading.Taker() {
+                        @Override
+                        public void columns(List<TableShape.Column> columns) {
+                            // It was asked for by name.
+                        }
+
+                        @Override
+                        public boolean row(List<Object> cells) {
+                            if (cells.get(0) != null) {
+                                names.add(Conversion.plain(cells.get(0)));
+                            }
+                            return names.size() < MOST_NAMES;
+                        }
+                    });
+        } catch (StoreProblem none) {
+            // Whoever knows the name types it.
+        }
+        return List.copyOf(names);
     }
 
     /** The columns that a saved query gives, asked for one row. */

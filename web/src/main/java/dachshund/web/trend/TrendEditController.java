@@ -278,6 +278,19 @@ class TrendEditController {
         return "trend/add :: table";
     }
 
+    /** What there is to type where a table has the rows of many things. */
+    @Needs(Right.DESIGN)
+    @GetMapping("/{id}/names")
+    String names(
+            @RequestParam(defaultValue = "") String database,
+            @RequestParam(defaultValue = "") String table,
+            @RequestParam(defaultValue = "") String where,
+            Model model) {
+        model.addAttribute(
+                "found", where.isEmpty() ? List.of() : fields.names(database, CurveFields.table(table), where));
+        return "trend/add :: names";
+    }
+
     /** The same from a saved query. */
     @Needs(Right.DESIGN)
     @GetMapping("/{id}/query")

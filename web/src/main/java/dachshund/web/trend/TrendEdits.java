@@ -263,6 +263,10 @@ class TrendEdits {
         if (time.isEmpty() || value.isEmpty()) {
             throw new IllegalArgumentException("Choose the column of times and the one of values.");
         }
+        if (!where.isEmpty() && named.isBlank()) {
+            throw new IllegalArgumentException(
+                    "Say which rows are meant: what stands in " + where + " of each of them.");
+        }
         return with(
                 trend,
                 where.isEmpty() ? value : named + " " + value,
