@@ -39,6 +39,20 @@ public record TableShape(TableName name, List<Column> columns, List<Key> keys) {
      */
     public record Key(List<String> columns, boolean primary, Optional<TableName> leadsTo) {}
 
+    /** A name for one more column: two columns of a query may have the same or none, and those of a file may not. */
+    public static String free(List<Column> others, String label) {
+        String wanted = label.isEmpty() ? "column_" + (others.size() + 1) : label;
+        String name = wanted;
+        for (int i = 2; isTaken(others, name); i++) {
+            name = wanted + "_" + i;
+        }
+        return name;
+    }
+
+    private static boolean isTaken(List<Column> columns, String name) {
+        return columns.stream().anyMatch(each -> each.name().equalsIgnoreCase(name));
+    }
+
     public Optional<Column> column(String called) {
         return columns.stream().filter(each -> each.name().equals(called)).findFirst();
     }

@@ -4,6 +4,7 @@ import dachshund.core.layout.Column;
 import dachshund.core.layout.SqlType;
 import dachshund.core.row.Conversion;
 import dachshund.core.row.Row;
+import dachshund.core.text.WorkbookText;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.OutputStream;
@@ -269,7 +270,7 @@ final class WorkbookFile implements RowFile {
             cell.setCellValue(yes);
         } else {
             // What a spreadsheet's number would not hold exactly stays a text.
-            cell.setCellValue(Conversion.plain(value));
+            cell.setCellValue(WorkbookText.out(Conversion.plain(value)));
         }
     }
 

@@ -2,6 +2,7 @@ package dachshund.links.file;
 
 import dachshund.core.layout.Column;
 import dachshund.core.layout.SqlType;
+import dachshund.core.text.WorkbookText;
 import java.io.IOException;
 import java.math.BigDecimal;
 import java.nio.file.Path;
@@ -160,6 +161,8 @@ final class WorkbookReader {
                             : BigDecimal.valueOf(number).stripTrailingZeros(),
                     type);
         }
-        return cell.getType() == CellType.BOOLEAN ? Boolean.toString(cell.asBoolean()) : cell.getText();
+        return cell.getType() == CellType.BOOLEAN
+                ? Boolean.toString(cell.asBoolean())
+                : WorkbookText.in(cell.getText());
     }
 }

@@ -115,7 +115,8 @@ final class JdbcQuery {
         for (int i = 0; i < cells.length; i++) {
             String typeName = meta.getColumnTypeName(i + 1);
             TableShape.Sort sort = AnyCell.sort(meta.getColumnType(i + 1), typeName, engine.typesByCell());
-            columns.add(new TableShape.Column(named(columns, meta.getColumnLabel(i + 1)), typeName, sort, true));
+            columns.add(
+                    new TableShape.Column(TableShape.free(columns, meta.getColumnLabel(i + 1)), typeName, sort, true));
             cells[i] = AnyCell.of(meta, i + 1, engine, sort, zone);
         }
         return cells;
@@ -151,18 +152,5 @@ final class JdbcQuery {
         return new First(
                 count,
                 new Session.Found(columns.stream().map(TableShape.Column::name).toList(), first));
-    }
-
-    /** Two columns of a query may have one name; those of a file may not. */
-    private static String named(List<TableShape.Column> columns, String label) {
-        String name = label;
-        for (int i = 2; taken(columns, name); i++) {
-            name = label + "_" + i;
-        }
-        return name;
-    }
-
-    private static boolean taken(List<TableShape.Column> columns, String name) {
-        return columns.stream().anyMatch(each -> each.name().equalsIgnoreCase(name));
     }
 }

@@ -450,6 +450,21 @@ class FileStoreTest {
         assertThat(store.lastRows("log", LAYOUT, 10).rows()).hasSize(2);
     }
 
+    /** Seen: other programs read A where _x0041_ was written (ECMA-376 part 1, 22.9.2.19; from memory). */
+    @Test
+    void aTextThatLooksLikeAnEscapeOfWorkbooksIsReadAsItWas() throws Exception {
+        RowStore store = open("format", "xlsx");
+        Row odd = row(1, TIME, 1.0, "L_x0041_7", 1L, BigDecimal.ONE, true);
+        write(store, "log", List.of(odd));
+        try (XSSFWorkbook workbook = new XSSFWorkbook(Files.newInputStream(file("log.xlsx")))) {
+            List<String> cells = new ArrayList<>();
+            workbook.getSheetAt(0).getRow(1).forEach(cell -> cells.add(cell.toString()));
+            assertThat(cells).contains("L_x0041_7");
+        }
+        assertThat(store.lastRows("log", LAYOUT, 1).rows().get(0)).contains("L_x0041_7");
+        assertThat(store.landed(batch("log", LAYOUT, List.of(odd)))).hasSize(1);
+    }
+
     @Test
     void lettersThatAnEncodingLacksAreRefusedAndGuardingAgainstFormulasIsASetting() throws Exception {
         RowStore latin = open("encoding", "latin");

@@ -18,7 +18,7 @@ public enum FileFormat {
             "xlsx",
             "Workbook",
             "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-            "Times in UTC; numbers of more than 15 digits are texts, since a cell would round them"),
+            "Times in UTC; numbers of more than 15 digits are texts, since a cell would round them; a text of more than 32,767 letters is cut, and says so"),
     /** Apache Parquet; a column has the narrowest type that holds all its cells. */
     PARQUET(
             "parquet",

@@ -16,6 +16,7 @@ final class JsonLinesOut implements TableOut {
 
     private final JsonGenerator json;
     private List<String> names = List.of();
+    private boolean any;
 
     JsonLinesOut(OutputStream to) throws IOException {
         json = JsonFactory.builder()
@@ -33,6 +34,7 @@ final class JsonLinesOut implements TableOut {
 
     @Override
     public void row(List<Object> cells) throws IOException {
+        any = true;
         json.writeStartObject();
         for (int i = 0; i < names.size(); i++) {
             json.writeFieldName(names.get(i));
@@ -58,7 +60,7 @@ final class JsonLinesOut implements TableOut {
 
     @Override
     public void finish() throws IOException {
-        if (!names.isEmpty()) {
+        if (any) {
             json.writeRaw('\n');
         }
         json.flush();

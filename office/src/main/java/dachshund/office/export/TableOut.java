@@ -11,21 +11,9 @@ public interface TableOut extends Closeable {
     /** Once, before the first row. */
     void columns(List<TableShape.Column> columns) throws IOException;
 
-    /**
-     * @param cells as {@link dachshund.core.reader.TableReading.Taker#row} has them
-     * @throws CannotHold where the format has no place for a cell
-     */
+    /** @param cells as {@link dachshund.core.reader.TableReading.Taker#row} has them */
     void row(List<Object> cells) throws IOException;
 
     /** All rows are there: the file is ended. Closing without it leaves one that is not whole. */
     void finish() throws IOException;
-
-    /** A cell that a format cannot hold; the message is a sentence. */
-    final class CannotHold extends IOException {
-        private static final long serialVersionUID = 1;
-
-        CannotHold(String sentence) {
-            super(sentence);
-        }
-    }
 }

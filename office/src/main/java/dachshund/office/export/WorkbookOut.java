@@ -2,6 +2,7 @@ package dachshund.office.export;
 
 import dachshund.core.reader.TableShape;
 import dachshund.core.reader.TableShape.Sort;
+import dachshund.core.text.WorkbookText;
 import java.io.IOException;
 import java.io.OutputStream;
 import java.math.BigDecimal;
@@ -16,7 +17,7 @@ import org.dhatim.fastexcel.Worksheet;
 
 /**
  * Rows as a workbook; a sheet ends at 1,048,576 rows, and the next one begins. What a cell would change is written as text:
- * numbers of more than 15 digits, times before 1900.
+ * numbers of more than 15 digits, times before 1900. A text that is longer than a cell may be ends with a word that says so.
  */
 final class WorkbookOut implements TableOut {
 
@@ -35,7 +36,6 @@ final class WorkbookOut implements TableOut {
     private Worksheet sheet;
     private int sheets;
     private int row;
-    private long all;
 
     WorkbookOut(OutputStream to) {
         workbook = new Workbook(new NotClosed(to), "Dachshund", "1.0");
@@ -56,7 +56,7 @@ final class WorkbookOut implements TableOut {
         sheet.freezePane(0, 1);
         for (int i = 0; i < columns.size(); i++) {
             TableShape.Column column = columns.get(i);
-            sheet.value(0, i, column.name() + (column.sort() == Sort.STAMP ? " (UTC)" : ""));
+            sheet.value(0, i, WorkbookText.out(column.name()) + (column.sort() == Sort.STAMP ? " (UTC)" : ""));
             sheet.style(0, i).bold().set();
             sheet.width(i, column.sort() == Sort.STAMP ? 24 : 16);
         }
@@ -68,7 +68,6 @@ final class WorkbookOut implements TableOut {
         if (row == MOST_ROWS) {
             next();
         }
-        all++;
         for (int i = 0; i < columns.size(); i++) {
             put(i, cells.get(i));
         }
@@ -78,7 +77,7 @@ final class WorkbookOut implements TableOut {
         }
     }
 
-    private void put(int at, Object cell) throws CannotHold {
+    private void put(int at, Object cell) {
         if (cell == null) {
             return;
         }
@@ -102,14 +101,18 @@ final class WorkbookOut implements TableOut {
             sheet.value(row, at, day);
             sheet.style(row, at).format("yyyy-mm-dd").set();
         } else {
-            String text = cell.toString();
-            if (text.length() > MOST_LETTERS) {
-                throw new CannotHold("Row " + all + " has a text of " + text.length() + " letters in "
-                        + columns.get(at).name() + ", and a cell of a workbook holds " + MOST_LETTERS
-                        + ". Take CSV, or leave that column out.");
-            }
-            sheet.value(row, at, text);
+            sheet.value(row, at, WorkbookText.out(held(cell.toString())));
         }
+    }
+
+    private static String held(String text) {
+        if (text.length() <= MOST_LETTERS) {
+            return text;
+        }
+        String told =
+                "… [cut: it has " + text.length() + " letters, and a cell of a workbook holds " + MOST_LETTERS + "]";
+        int end = MOST_LETTERS - told.length();
+        return text.substring(0, Character.isHighSurrogate(text.charAt(end - 1)) ? end - 1 : end) + told;
     }
 
     private static boolean holds(LocalDateTime time) {

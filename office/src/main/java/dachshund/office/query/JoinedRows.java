@@ -200,12 +200,11 @@ class JoinedRows {
             public void columns(List<JoinJob.Column> columns) {
                 List<TableShape.Column> named = new ArrayList<>();
                 for (JoinJob.Column each : columns) {
-                    String name = each.name();
-                    for (int i = 2; taken(named, name); i++) {
-                        name = each.name() + "_" + i;
-                    }
                     named.add(new TableShape.Column(
-                            name, each.usual().toLowerCase(Locale.ROOT), sort(each.usual()), true));
+                            TableShape.free(named, each.name()),
+                            each.usual().toLowerCase(Locale.ROOT),
+                            sort(each.usual()),
+                            true));
                 }
                 taker.columns(named);
             }
@@ -215,10 +214,6 @@ class JoinedRows {
                 return taker.row(cells);
             }
         };
-    }
-
-    private static boolean taken(List<TableShape.Column> columns, String name) {
-        return columns.stream().anyMatch(each -> each.name().equalsIgnoreCase(name));
     }
 
     private static String type(TableShape.Sort sort) {

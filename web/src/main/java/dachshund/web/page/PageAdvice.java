@@ -1,10 +1,16 @@
 package dachshund.web.page;
 
+import dachshund.core.archive.ArchiveStore;
 import dachshund.core.destination.StoreProblem;
+import dachshund.core.reader.QueryProblem;
 import dachshund.core.secret.SecretBox;
+import dachshund.core.source.LinkProblem;
+import dachshund.core.window.WindowProblem;
 import dachshund.office.definition.Definitions;
 import dachshund.office.definition.EditedByOther;
+import dachshund.office.heavy.Heavy;
 import dachshund.office.own.OwnDatabase;
+import dachshund.office.trend.Trends.Undrawn;
 import dachshund.web.backup.BroughtBack;
 import dachshund.web.people.Right;
 import dachshund.web.people.RightsHeld;
@@ -119,6 +125,18 @@ class PageAdvice {
                 model,
                 request,
                 response);
+    }
+
+    /** What was asked for cannot be told as it was asked. */
+    @ExceptionHandler({QueryProblem.class, WindowProblem.class, Undrawn.class})
+    String notAsAsked(Exception problem, Model model, HttpServletRequest request, HttpServletResponse response) {
+        return tell(HttpStatus.BAD_REQUEST, "Not as it was asked", problem.getMessage(), model, request, response);
+    }
+
+    /** A source, the archive or the second process does not answer, or not now. */
+    @ExceptionHandler({LinkProblem.class, ArchiveStore.Problem.class, Heavy.Unable.class})
+    String notNow(Exception problem, Model model, HttpServletRequest request, HttpServletResponse response) {
+        return tell(HttpStatus.SERVICE_UNAVAILABLE, "Not now", problem.getMessage(), model, request, response);
     }
 
     @ExceptionHandler({
