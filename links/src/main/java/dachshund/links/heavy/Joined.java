@@ -8,12 +8,14 @@ import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.nio.ByteBuffer;
 import java.nio.file.Path;
+import java.sql.Blob;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Time;
 import java.sql.Timestamp;
+import java.time.DateTimeException;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
@@ -21,6 +23,7 @@ import java.time.LocalTime;
 import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
 
@@ -28,6 +31,13 @@ import java.util.Optional;
 final class Joined implements AutoCloseable {
 
     private static final int AT_ONCE = 128 * 1024;
+
+    /** The driver makes days of these years of what is DuckDB's infinity (seen); its own times end before. */
+    private static final int TIMES_END = 294_247;
+
+    private static final int DAYS_END = 5_881_580;
+    /** By so many years they begin later than they end. */
+    private static final int BEFORE = 3_939;
 
     private final JoinJob job;
     private final OwnDuck duck;
@@ -91,7 +101,7 @@ final class Joined implements AutoCloseable {
         long sent = 0;
         while (sent < job.most() && rows.next()) {
             for (int i = 1; i <= columns; i++) {
-                Cells.write(cells, plain(rows.getObject(i)));
+                Cells.write(cells, cell(rows, i));
             }
             waiting++;
             sent++;
@@ -114,7 +124,37 @@ final class Joined implements AutoCloseable {
         bytes.reset();
     }
 
-    private static Object plain(Object cell) {
+    private static Object cell(ResultSet rows, int at) throws SQLException {
+        try {
+            Object cell = plain(rows.getObject(at));
+            // What is made of several values, and whatever else there is, comes as DuckDB's own text.
+            return isKnown(cell) ? cell : rows.getString(at);
+        } catch (DateTimeException odd) {
+            throw new SQLException(
+                    "A cell of " + rows.getMetaData().getColumnLabel(at)
+                            + " is a time that cannot be shown, such as 24:00:00. Let the query give it as text: CAST("
+                            + rows.getMetaData().getColumnLabel(at) + " AS VARCHAR)",
+                    odd);
+        }
+    }
+
+    private static boolean isKnown(Object cell) {
+        return cell == null
+                || cell instanceof Long
+                || cell instanceof Double
+                || cell instanceof BigDecimal
+                || cell instanceof BigInteger
+                || cell instanceof Boolean
+                || cell instanceof String
+                || cell instanceof Instant
+                || cell instanceof LocalDate
+                || cell instanceof LocalTime;
+    }
+
+    private static Object plain(Object cell) throws SQLException {
+        if (cell instanceof Blob bytes) {
+            return "0x" + HexFormat.of().withUpperCase().formatHex(bytes.getBytes(1, (int) bytes.length()));
+        }
         if (cell instanceof Byte || cell instanceof Short || cell instanceof Integer) {
             return ((Number) cell).longValue();
         }
@@ -125,27 +165,29 @@ final class Joined implements AutoCloseable {
             return number.toString();
         }
         if (cell instanceof OffsetDateTime time) {
-            return time.toInstant();
+            return isEnd(time.getYear(), TIMES_END) ? infinity(time.getYear()) : time.toInstant();
         }
         if (cell instanceof Timestamp time) {
-            return time.toLocalDateTime().toString();
+            return plain(time.toLocalDateTime());
+        }
+        if (cell instanceof LocalDateTime time) {
+            return isEnd(time.getYear(), TIMES_END) ? infinity(time.getYear()) : time.toString();
         }
         if (cell instanceof java.sql.Date day) {
-            return day.toLocalDate();
+            return plain(day.toLocalDate());
         }
-        if (cell instanceof Time clock) {
-            return clock.toLocalTime();
+        if (cell instanceof LocalDate day && isEnd(day.getYear(), DAYS_END)) {
+            return infinity(day.getYear());
         }
-        boolean known = cell == null
-                || cell instanceof Long
-                || cell instanceof Double
-                || cell instanceof BigDecimal
-                || cell instanceof BigInteger
-                || cell instanceof Boolean
-                || cell instanceof String
-                || cell instanceof LocalDate
-                || cell instanceof LocalTime;
-        return known ? cell : cell instanceof LocalDateTime clock ? clock.toString() : String.valueOf(cell);
+        return cell instanceof Time clock ? clock.toLocalTime() : cell;
+    }
+
+    private static boolean isEnd(int year, int end) {
+        return year >= end || year <= BEFORE - end;
+    }
+
+    private static String infinity(int year) {
+        return year < 0 ? "-infinity" : "infinity";
     }
 
     @Override

@@ -184,6 +184,34 @@ class JoinedRowsTest {
                 .contains("2026-07-02");
     }
 
+    /** Of DuckDB itself: what no other engine has comes as its own text, and what Java has not, is told. */
+    @Test
+    void whatOnlyDuckDbHasComesAsItsOwnText() throws Exception {
+        assertThat(ask(
+                                "SELECT [1, NULL] l, {'a': 1, 'b': 'x'} s, MAP{'k': NULL} m, INTERVAL 3 DAY i, 'ab'::BLOB b, 'x'::ENUM('x', 'y') e, 'infinity'::TIMESTAMP t, '-infinity'::DATE d, '-infinity'::TIMESTAMPTZ z, 170141183460469231731687303715884105727::HUGEINT h, '10:00:00+02'::TIMETZ c, 'nan'::DOUBLE n, 3::TINYINT y FROM lots LIMIT 1",
+                                parts("lots", LOTS))
+                        .get(1))
+                .extracting(String::valueOf)
+                .containsExactly(
+                        "[1, NULL]",
+                        "{'a': 1, 'b': x}",
+                        "{k=NULL}",
+                        "3 days",
+                        "0x6162",
+                        "x",
+                        "infinity",
+                        "-infinity",
+                        "-infinity",
+                        "170141183460469231731687303715884105727",
+                        "10:00+02:00",
+                        "NaN",
+                        "3");
+        assertThat(refused("SELECT '24:00:00'::TIME AS late FROM lots", parts("lots", LOTS)))
+                .hasMessage(
+                        "A cell of late is a time that cannot be shown, such as 24:00:00. Let the query give it as text: CAST(late AS VARCHAR).");
+        assertThat(ask("SELECT 1 AS one", parts("lots", LOTS))).hasSize(2);
+    }
+
     @Test
     void itSeesNothingElse() throws Exception {
         Path secret = Files.writeString(folder.resolve("secret.csv"), "a\n42\n");
