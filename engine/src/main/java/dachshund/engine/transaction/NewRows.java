@@ -7,12 +7,14 @@ import dachshund.core.reader.QueryText;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.sql.Dialect;
+import dachshund.core.time.PlantClock;
 import dachshund.core.transaction.Execution;
 import dachshund.core.transaction.Values;
 import dachshund.core.when.When;
 import dachshund.engine.thread.Threads;
 import dachshund.engine.thread.Worker;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -37,6 +39,7 @@ final class NewRows implements AutoCloseable {
     private final TakenRows taken;
     private final Reading reading;
     private final Taker taker;
+    private final PlantClock clock;
     private final Worker worker;
     private volatile boolean closed;
     private volatile String trouble = "";
@@ -64,8 +67,9 @@ final class NewRows implements AutoCloseable {
 
     private record Row(String key, RowPlace at, Map<String, Object> cells) {}
 
-    NewRows(When.OnNewRow rows, TakenRows taken, Reading reading, Taker taker) {
+    NewRows(When.OnNewRow rows, TakenRows taken, Reading reading, Taker taker, PlantClock clock) {
         this.rows = rows;
+        this.clock = clock;
         this.taken = taken;
         this.reading = reading;
         this.taker = taker;
@@ -206,13 +210,22 @@ final class NewRows implements AutoCloseable {
         return all;
     }
 
+    /** Of a row that is not ahead of now. */
     private Optional<RowPlace> furthest() throws StoreProblem, QueryProblem {
+        Optional<RowPlace> last = furthest(Optional.empty());
+        Instant now = clock.now();
+        return last.isPresent() && last.get().isAhead(now) ? furthest(last.get().ofNow(now)) : last;
+    }
+
+    private Optional<RowPlace> furthest(Optional<RowPlace> upTo) throws StoreProblem, QueryProblem {
         List<Object> cells = new ArrayList<>();
         Dialect dialect = reading.dialect();
+        String order = dialect.quote(rows.order());
         reading.now()
                 .ask(
-                        QueryText.of("SELECT MAX(" + dialect.quote(rows.order()) + ") FROM " + table(dialect)),
-                        List.of(),
+                        QueryText.of("SELECT MAX(" + order + ") FROM " + table(dialect)
+                                + (upTo.isPresent() ? " WHERE " + order + " <= :now" : "")),
+                        upTo.<List<Object>>map(place -> List.of(place.at())).orElse(List.of()),
                         LIMIT,
                         1,
                         new EachRow(row -> {

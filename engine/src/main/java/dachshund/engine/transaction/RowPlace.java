@@ -5,6 +5,7 @@ import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.time.Instant;
 import java.time.LocalDate;
+import java.time.ZoneOffset;
 import java.util.Optional;
 
 /**
@@ -44,6 +45,22 @@ record RowPlace(Comparable<?> at) implements Comparable<RowPlace> {
     @Override
     public String toString() {
         return (at instanceof Instant ? "T" : at instanceof LocalDate ? "D" : "N") + at;
+    }
+
+    /** The furthest place that a row of now can have; of a day, wherever on earth it is. Empty where places are numbers. */
+    Optional<RowPlace> ofNow(Instant now) {
+        if (at instanceof Instant) {
+            return Optional.of(new RowPlace(now));
+        }
+        return at instanceof LocalDate
+                ? Optional.of(
+                        new RowPlace(LocalDate.ofInstant(now, ZoneOffset.UTC).plusDays(1)))
+                : Optional.empty();
+    }
+
+    /** Whether some clock was wrong, or somebody planned ahead: no row that comes in its time stands behind it. */
+    boolean isAhead(Instant now) {
+        return ofNow(now).filter(latest -> compareTo(latest) > 0).isPresent();
     }
 
     /** The first place that is looked at again. */

@@ -1,5 +1,6 @@
 package dachshund.engine.transaction;
 
+import dachshund.core.time.PlantClock;
 import dachshund.core.when.When;
 import dachshund.engine.local.FoundRows;
 import java.util.ArrayList;
@@ -11,7 +12,8 @@ import java.util.TreeMap;
 
 /**
  * Which rows of a table were taken, over restarts and changes of the design: those near the furthest place, one by one; all before
- * that are behind. Safe for many threads.
+ * that are behind. A row whose time is ahead of now moves no place: those that come in their time would be behind it. Safe for many
+ * threads.
  */
 final class TakenRows {
 
@@ -20,6 +22,7 @@ final class TakenRows {
 
     private final FoundRows disk;
     private final String what;
+    private final PlantClock clock;
     private final Map<String, RowPlace> taken = new HashMap<>();
     private final TreeMap<RowPlace, List<String>> byPlace = new TreeMap<>();
     private final Map<String, RowPlace> underWay = new HashMap<>();
@@ -31,9 +34,10 @@ final class TakenRows {
     private boolean begun;
     private RowPlace place;
 
-    TakenRows(FoundRows disk, String what) {
+    TakenRows(FoundRows disk, String what, PlantClock clock) {
         this.disk = disk;
         this.what = what;
+        this.clock = clock;
         Optional<String> known = disk.place(what);
         begun = known.isPresent();
         place = known.isEmpty() || known.get().isEmpty() ? null : RowPlace.read(known.get());
@@ -51,7 +55,7 @@ final class TakenRows {
         for (Map.Entry<String, RowPlace> each : there.entrySet()) {
             RowPlace at = each.getValue();
             written.put(each.getKey(), at.toString());
-            place = place == null || at.compareTo(place) > 0 ? at : place;
+            place = !at.isAhead(clock.now()) && (place == null || at.compareTo(place) > 0) ? at : place;
         }
         disk.goOn(what, written(), written, List.of());
         there.forEach(this::put);
@@ -106,14 +110,18 @@ final class TakenRows {
             return;
         }
         put(row, at);
-        RowPlace furthest = byPlace.lastKey();
+        RowPlace furthest = byPlace.floorKey(at.ofNow(clock.now()).orElse(byPlace.lastKey()));
         // What is under way may be needed again after a death, as what is owed is: the place does not leave it behind.
         for (Map<String, RowPlace> left : List.of(underWay, owed)) {
             for (RowPlace each : left.values()) {
-                furthest = each.compareTo(furthest) < 0 ? each : furthest;
+                furthest = furthest != null && each.compareTo(furthest) < 0 ? each : furthest;
             }
         }
-        place = place == null || furthest.compareTo(place) > 0 ? furthest : place;
+        place = furthest != null && (place == null || furthest.compareTo(place) > 0) ? furthest : place;
+        if (place == null) {
+            disk.goOn(what, written(), Map.of(row, at.toString()), List.of());
+            return;
+        }
         RowPlace first = place.back(rows);
         if (looks) {
             first = from == null || from.compareTo(first) > 0 ? byPlace.firstKey() : from;

@@ -276,8 +276,8 @@ public final class Transactions implements AtWork<TransactionDefinition>, AutoCl
                 rows.order(),
                 rows.key().toString());
         TakenRows known =
-                taken.computeIfAbsent(what, each -> new TakenRows(around.local().foundRows(), each));
-        return new NewRows(rows, known, reading(() -> plant, rows), taker);
+                taken.computeIfAbsent(what, each -> new TakenRows(around.local().foundRows(), each, around.clock()));
+        return new NewRows(rows, known, reading(() -> plant, rows), taker, around.clock());
     }
 
     private NewRows.Reading reading(Supplier<Plant> known, When.OnNewRow rows) {

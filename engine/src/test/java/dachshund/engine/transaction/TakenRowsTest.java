@@ -2,6 +2,7 @@ package dachshund.engine.transaction;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dachshund.core.time.PlantClock;
 import dachshund.core.when.When;
 import dachshund.engine.local.LocalStore;
 import java.math.BigDecimal;
@@ -14,6 +15,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.TreeSet;
+import java.util.function.Function;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -31,11 +33,29 @@ class TakenRowsTest {
     /** Numbers are given in order and committed up to 20 later; some that are under way are forgotten in a death. */
     @Test
     void anyOrderOfCommitsEndsAndDeathsTakesEachRowOnce() {
+        everyRowOnce(ROWS, TakenRowsTest::place, next -> Instant.now());
+    }
+
+    /** The same by times, of which some are years ahead. */
+    @Test
+    void timesThatAreAheadLeaveNoneBehind() {
+        Instant first = Instant.parse("2026-11-30T12:00:00Z");
+        When.OnNewRow byTime = new When.OnNewRow(
+                "b0000001", "sample", List.of("id"), "taken", Duration.ofSeconds(BACK), 0, Duration.ofSeconds(1));
+        everyRowOnce(
+                byTime,
+                row -> new RowPlace(first.plusSeconds(row % 50 == 7 ? 400_000_000L + row : row)),
+                next -> first.plusSeconds(next));
+    }
+
+    private void everyRowOnce(When.OnNewRow rows, Function<Integer, RowPlace> place, Function<Integer, Instant> nowAt) {
         for (int seed = 0; seed < 20; seed++) {
             Random random = new Random(seed);
-            LocalStore local = new LocalStore(folder.resolve(seed + ".db"));
-            TakenRows taken = new TakenRows(local.foundRows(), "x");
-            taken.begin(Map.of("0", place(0)));
+            int[] now = new int[1];
+            PlantClock clock = () -> nowAt.apply(now[0]);
+            LocalStore local = new LocalStore(folder.resolve(rows.order() + seed + ".db"));
+            TakenRows taken = new TakenRows(local.foundRows(), "x", clock);
+            taken.begin(Map.of("0", place.apply(0)));
             TreeSet<Integer> table = new TreeSet<>(List.of(0));
             List<Integer> open = new ArrayList<>();
             List<Integer> underWay = new ArrayList<>();
@@ -52,19 +72,22 @@ class TakenRowsTest {
                 }
                 if (random.nextInt(40) == 0) {
                     local.close();
-                    local = new LocalStore(folder.resolve(seed + ".db"));
-                    taken = new TakenRows(local.foundRows(), "x");
+                    local = new LocalStore(folder.resolve(rows.order() + seed + ".db"));
+                    taken = new TakenRows(local.foundRows(), "x", clock);
                     underWay.clear();
                 }
-                RowPlace from = taken.look(ROWS).orElseThrow();
+                now[0] = next;
+                RowPlace from = taken.look(rows).orElseThrow();
                 for (Integer row : table) {
                     if (!underWay.isEmpty() && random.nextInt(10) == 0) {
                         // Amid the look one is done with.
                         Integer ready = underWay.remove(random.nextInt(underWay.size()));
-                        taken.done(ready + "", ROWS);
+                        taken.done(ready + "", rows);
                         done.merge(ready, 1, Integer::sum);
                     }
-                    if (place(row).compareTo(from) >= 0 && underWay.size() < 8 && taken.take(row + "", place(row))) {
+                    if (place.apply(row).compareTo(from) >= 0
+                            && underWay.size() < 8
+                            && taken.take(row + "", place.apply(row))) {
                         underWay.add(row);
                     }
                 }
@@ -74,7 +97,7 @@ class TakenRowsTest {
                     if (random.nextInt(5) == 0) {
                         taken.letGo(row + "");
                     } else {
-                        taken.done(row + "", ROWS);
+                        taken.done(row + "", rows);
                         done.merge(row, 1, Integer::sum);
                     }
                 }

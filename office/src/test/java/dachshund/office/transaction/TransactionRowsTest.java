@@ -155,6 +155,68 @@ class TransactionRowsTest {
         }
     }
 
+    /** Some clock is ten years ahead, or somebody plans ahead: what comes in its time is found all the same. */
+    @ParameterizedTest
+    @EnumSource
+    void aRowWhoseTimeIsAheadLeavesNoneBehind(Engine engine) throws Exception {
+        for (boolean before : List.of(true, false)) {
+            fresh(engine);
+            Path own = folder.resolve("before" + before);
+            String ahead = "INSERT INTO sample (lot_id, moisture, taken) VALUES ('ahead', 9, '2099-01-01 00:00:00')";
+            if (before) {
+                Bed.sql(engine, "orders", ahead);
+            }
+            try (Connection connection = client(engine);
+                    Statement client = connection.createStatement()) {
+                connection.setAutoCommit(true);
+                try (Bed bed = new Bed(engine, own)) {
+                    bed.live(of(samples(Duration.ofMinutes(5), 0, "taken"), false));
+                    begun(bed);
+                    if (!before) {
+                        client.execute(ahead);
+                        soon(() -> freed(bed).equals(List.of("ahead")));
+                    }
+                    sample(client, "b-next", 9, "10:01:00");
+                    soon(() -> freed(bed).contains("b-next"));
+                    sample(client, "c-late", 9, "09:57:00");
+                    soon(() -> freed(bed).contains("c-late"));
+                }
+                try (Bed again = new Bed(engine, own)) {
+                    again.live(of(samples(Duration.ofMinutes(5), 0, "taken"), false));
+                    sample(client, "d-last", 9, "10:03:00");
+                    soon(() -> freed(again).contains("d-last"));
+                    List<String> all = List.of("b-next", "c-late", "d-last");
+                    assertThat(freed(again))
+                            .containsExactlyElementsOf(before ? all : List.of("ahead", "b-next", "c-late", "d-last"));
+                }
+            }
+        }
+    }
+
+    /** All rows of a table are ahead, and it was empty before. */
+    @Test
+    void whereAllRowsAreAheadEachIsTakenOnce() throws Exception {
+        fresh(Engine.MARIADB);
+        Bed.sql(Engine.MARIADB, "orders", "DELETE FROM sample");
+        try (Connection connection = client(Engine.MARIADB);
+                Statement client = connection.createStatement()) {
+            connection.setAutoCommit(true);
+            for (int life = 0; life < 2; life++) {
+                try (Bed bed = new Bed(Engine.MARIADB, folder)) {
+                    bed.live(of(samples(Duration.ofMinutes(5), 0, "taken"), false));
+                    begun(bed);
+                    client.execute("INSERT INTO sample (lot_id, moisture, taken) VALUES ('ahead" + life
+                            + "', 9, '2099-01-01 00:00:00')");
+                    int many = life + 1;
+                    soon(() -> freed(bed).size() == many);
+                }
+            }
+            try (Bed bed = new Bed(Engine.MARIADB, folder)) {
+                assertThat(freed(bed)).containsExactly("ahead0", "ahead1");
+            }
+        }
+    }
+
     /** One engine: marks are tried on both elsewhere. */
     @Test
     void killedAnywhereEachRowIsDoneOnce() throws Exception {
