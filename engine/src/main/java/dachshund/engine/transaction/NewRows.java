@@ -20,6 +20,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
@@ -33,6 +34,9 @@ final class NewRows implements AutoCloseable {
     /** More within the look-back cannot be kept apart in reasonable time. */
     static final int MOST_LOOKED_AT = 100_000;
 
+    /** So many rows that stand nowhere may be behind all others. */
+    private static final long MOST_ODD = 1000;
+
     private static final Duration STOP = Duration.ofSeconds(1);
 
     private final When.OnNewRow rows;
@@ -43,6 +47,8 @@ final class NewRows implements AutoCloseable {
     private final Worker worker;
     private volatile boolean closed;
     private volatile String trouble = "";
+    /** Which row stands nowhere, in a sentence; of the thread that looks. */
+    private String passedOver = "";
 
     /** The table's database, opened anew where its design has changed. */
     interface Reading {
@@ -87,8 +93,9 @@ final class NewRows implements AutoCloseable {
             return pause;
         }
         try {
+            passedOver = "";
             boolean more = look();
-            trouble = "";
+            trouble = passedOver;
             return more ? Math.min(pause, 20_000_000) : pause;
         } catch (StoreProblem | QueryProblem no) {
             trouble = "New rows of " + rows.table() + " cannot be looked for. " + no.getMessage();
@@ -218,21 +225,37 @@ final class NewRows implements AutoCloseable {
     }
 
     private Optional<RowPlace> furthest(Optional<RowPlace> upTo) throws StoreProblem, QueryProblem {
-        List<Object> cells = new ArrayList<>();
         Dialect dialect = reading.dialect();
         String order = dialect.quote(rows.order());
-        reading.now()
-                .ask(
-                        QueryText.of("SELECT MAX(" + order + ") FROM " + table(dialect)
-                                + (upTo.isPresent() ? " WHERE " + order + " <= :now" : "")),
-                        upTo.<List<Object>>map(place -> List.of(place.at())).orElse(List.of()),
-                        LIMIT,
-                        1,
-                        new EachRow(row -> {
-                            cells.addAll(row.values());
-                            return true;
-                        }));
-        return cells.isEmpty() || cells.get(0) == null ? Optional.empty() : Optional.of(place(rows, cells.get(0)));
+        String from = " FROM " + table(dialect)
+                + (upTo.isPresent() ? " WHERE " + order + " <= :now" : " WHERE " + order + " IS NOT NULL");
+        List<Object> bound =
+                upTo.<List<Object>>map(place -> List.of(place.at())).orElse(List.of());
+        Object last = first("SELECT MAX(" + order + ")" + from, bound, cell -> true);
+        if (last == null || RowPlace.of(last).isPresent()) {
+            return RowPlace.of(last);
+        }
+        Object behind =
+                first("SELECT " + order + from + " ORDER BY " + order + " DESC", bound, cell -> RowPlace.of(cell)
+                        .isPresent());
+        if (behind == null) {
+            throw new QueryProblem(nowhere(rows, last));
+        }
+        return RowPlace.of(behind);
+    }
+
+    /** The first cell of some rows that will do; null where there is none. */
+    private Object first(String sql, List<Object> bound, Predicate<Object> does) throws StoreProblem, QueryProblem {
+        Object[] found = new Object[1];
+        reading.now().ask(QueryText.of(sql), bound, LIMIT, MOST_ODD, new EachRow(row -> {
+            Object cell = row.values().iterator().next();
+            if (does.test(cell)) {
+                found[0] = cell;
+                return false;
+            }
+            return true;
+        }));
+        return found[0];
     }
 
     /** The cells as a row that can be told apart, and stands somewhere. */
@@ -241,9 +264,12 @@ final class NewRows implements AutoCloseable {
     }
 
     private static RowPlace place(When.OnNewRow rows, Object cell) throws QueryProblem {
-        return RowPlace.of(cell)
-                .orElseThrow(() -> new QueryProblem("The column " + rows.order()
-                        + " has to be a number or a time, and holds \"" + Values.words(cell) + "\"."));
+        return RowPlace.of(cell).orElseThrow(() -> new QueryProblem(nowhere(rows, cell)));
+    }
+
+    private static String nowhere(When.OnNewRow rows, Object cell) {
+        return "The column " + rows.order() + " has to be a number or a time, and holds \"" + Values.words(cell)
+                + "\".";
     }
 
     private String table(Dialect dialect) {
@@ -275,6 +301,12 @@ final class NewRows implements AutoCloseable {
         reading.now().ask(QueryText.of(sql), bound, LIMIT, MOST_LOOKED_AT, new EachRow(cells -> {
             looked[0]++;
             try {
+                Object at = cell(cells, rows.order());
+                if (RowPlace.of(at).isEmpty()) {
+                    passedOver = "Of " + rows.table() + " the row " + key(rows, cells)
+                            + " is passed over, and those that stand somewhere are taken. " + nowhere(rows, at);
+                    return true;
+                }
                 return each.row(row(rows, cells));
             } catch (QueryProblem no) {
                 odd[0] = no;
@@ -317,10 +349,10 @@ final class NewRows implements AutoCloseable {
     /** Rows by the names of their columns. */
     private static final class EachRow implements TableReading.Taker {
 
-        private final java.util.function.Predicate<Map<String, Object>> taker;
+        private final Predicate<Map<String, Object>> taker;
         private final List<String> names = new ArrayList<>();
 
-        EachRow(java.util.function.Predicate<Map<String, Object>> taker) {
+        EachRow(Predicate<Map<String, Object>> taker) {
             this.taker = taker;
         }
 

@@ -193,6 +193,44 @@ class TransactionRowsTest {
         }
     }
 
+    /** No time at all, as some drivers and some people write it: the others are taken, and it is said. */
+    @Test
+    void aRowThatStandsNowhereIsPassedOver() throws Exception {
+        fresh(Engine.MARIADB);
+        Bed.sql(Engine.MARIADB, "orders", "DELETE FROM sample");
+        try (Connection connection = client(Engine.MARIADB);
+                Statement client = connection.createStatement();
+                Bed bed = new Bed(Engine.MARIADB, folder)) {
+            connection.setAutoCommit(true);
+            client.execute("SET sql_mode = ''");
+            bed.live(of(samples(Duration.ofMinutes(5), 0, "taken"), false));
+            begun(bed);
+            client.execute("INSERT INTO sample (lot_id, moisture, taken) VALUES ('zero', 9, '0000-00-00')");
+            sample(client, "a", 9, "10:01:00");
+            soon(() -> freed(bed).equals(List.of("a")));
+            soon(() -> status(bed).sentence().contains("is passed over, and those that stand somewhere are taken"));
+            client.execute("DELETE FROM sample WHERE lot_id = 'zero'");
+            soon(() -> status(bed).state() == LaneState.RECORDING);
+        }
+    }
+
+    /** The end of all times, as PostgreSQL has it: behind every other, before anything was looked at and later. */
+    @Test
+    void aRowThatStandsBehindAllTimesIsPassedOver() throws Exception {
+        fresh(Engine.POSTGRESQL);
+        try (Connection connection = client(Engine.POSTGRESQL);
+                Statement client = connection.createStatement();
+                Bed bed = new Bed(Engine.POSTGRESQL, folder)) {
+            connection.setAutoCommit(true);
+            client.execute("INSERT INTO sample (lot_id, moisture, taken) VALUES ('end', 9, 'infinity')");
+            bed.live(of(samples(Duration.ofMinutes(5), 0, "taken"), false));
+            begun(bed);
+            sample(client, "a", 9, "10:01:00");
+            soon(() -> freed(bed).equals(List.of("a")));
+            soon(() -> status(bed).sentence().contains("holds \"infinity\""));
+        }
+    }
+
     /** All rows of a table are ahead, and it was empty before. */
     @Test
     void whereAllRowsAreAheadEachIsTakenOnce() throws Exception {
