@@ -2,11 +2,13 @@ package dachshund.core.aggregate;
 
 import java.util.Collections;
 import java.util.EnumSet;
+import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 
 /**
  * What one interval comes to, so that every aggregate can be read off it. Filled by {@link Folding}; intervals that follow
- * each other are put together by {@link #plus}, which is what summaries of minutes and hours are for. Times are 100 ns ticks.
+ * each other are put together by {@link #whole}, which is what summaries of minutes and hours are for. Times are 100 ns ticks.
  */
 public final class Fold {
 
@@ -39,8 +41,8 @@ public final class Fold {
     public static final Set<Part> ALL = Collections.unmodifiableSet(EnumSet.allOf(Part.class));
 
     final long from;
-    final long to;
-    private final int parts;
+    long to;
+    private int parts;
 
     /** Raw values inside, whatever their quality; those that can be used; those that are uncertain. */
     long raw;
@@ -506,53 +508,76 @@ public final class Fold {
         }
     }
 
-    /** This interval and the one that follows it, as one. */
-    public Fold plus(Fold next) {
+    /** Intervals that follow each other, as one; empty where there are none. */
+    public static Optional<Fold> whole(List<Fold> intervals) {
+        if (intervals.isEmpty()) {
+            return Optional.empty();
+        }
+        Fold first = intervals.get(0);
+        Fold whole = new Fold(first.from, first.from, first.parts);
+        whole.atStart = first.atStart;
+        whole.interpolated = first.interpolated;
+        whole.interpolatedGrade = first.interpolatedGrade;
+        intervals.forEach(whole::append);
+        return Optional.of(whole);
+    }
+
+    private void append(Fold next) {
         if (next.from != to) {
             throw new IllegalArgumentException("The interval does not follow the other.");
         }
-        Fold both = new Fold(from, next.to, parts & next.parts);
-        both.raw = raw + next.raw;
-        both.count = count + next.count;
-        both.uncertain = uncertain + next.uncertain;
-        both.worst = worst > next.worst ? worst : next.worst;
-        if (count == 0 || next.count == 0) {
-            Fold of = count == 0 ? next : this;
-            both.around = of.around;
-            both.differences = of.differences;
-            both.squares = of.squares;
-        } else if (both.has(Part.MOMENTS)) {
+        to = next.to;
+        parts &= next.parts;
+        if (next.count > 0) {
+            appendValues(next);
+        }
+        raw += next.raw;
+        count += next.count;
+        uncertain += next.uncertain;
+        worst = worst > next.worst ? worst : next.worst;
+        transitions += next.transitions;
+        usableTicks += next.usableTicks;
+        badTicks += next.badTicks;
+        uncertainTicks += next.uncertainTicks;
+        area += next.area;
+        bridgedTicks += next.bridgedTicks;
+        bridgedArea += next.bridgedArea;
+        zeroTicks += next.zeroTicks;
+        otherTicks += next.otherTicks;
+        atEnd = next.atEnd;
+    }
+
+    private void appendValues(Fold next) {
+        if (count == 0) {
+            around = next.around;
+            differences = next.differences;
+            squares = next.squares;
+            first = next.first;
+            firstAt = next.firstAt;
+        } else if (has(Part.MOMENTS)) {
             // T. Chan, G. Golub and R. LeVeque, Updating formulae and a pairwise algorithm for computing sample
             // variances.
             double delta = next.mean() - mean();
-            both.around = mean() + delta * next.count / both.count;
-            both.squares = deviations() + next.deviations() + delta * delta * count * next.count / both.count;
+            double all = deviations() + next.deviations() + delta * delta * count * next.count / (count + next.count);
+            around = mean() + delta * next.count / (count + next.count);
+            differences = 0;
+            squares = all;
         }
-        boolean less = count == 0 || next.least < least;
-        both.least = less ? next.least : least;
-        both.leastAt = less ? next.leastAt : leastAt;
-        both.leastTwice = less ? next.leastTwice : leastTwice || next.least == least;
-        boolean more = count == 0 || next.greatest > greatest;
-        both.greatest = more ? next.greatest : greatest;
-        both.greatestAt = more ? next.greatestAt : greatestAt;
-        both.greatestTwice = more ? next.greatestTwice : greatestTwice || next.greatest == greatest;
-        both.first = count > 0 ? first : next.first;
-        both.firstAt = count > 0 ? firstAt : next.firstAt;
-        both.last = next.count > 0 ? next.last : last;
-        both.lastAt = next.count > 0 ? next.lastAt : lastAt;
-        both.transitions = transitions + next.transitions;
-        both.usableTicks = usableTicks + next.usableTicks;
-        both.badTicks = badTicks + next.badTicks;
-        both.uncertainTicks = uncertainTicks + next.uncertainTicks;
-        both.area = area + next.area;
-        both.bridgedTicks = bridgedTicks + next.bridgedTicks;
-        both.bridgedArea = bridgedArea + next.bridgedArea;
-        both.zeroTicks = zeroTicks + next.zeroTicks;
-        both.otherTicks = otherTicks + next.otherTicks;
-        both.interpolated = interpolated;
-        both.interpolatedGrade = interpolatedGrade;
-        both.atStart = atStart;
-        both.atEnd = next.atEnd;
-        return both;
+        if (count == 0 || next.least < least) {
+            least = next.least;
+            leastAt = next.leastAt;
+            leastTwice = next.leastTwice;
+        } else {
+            leastTwice |= next.least == least;
+        }
+        if (count == 0 || next.greatest > greatest) {
+            greatest = next.greatest;
+            greatestAt = next.greatestAt;
+            greatestTwice = next.greatestTwice;
+        } else {
+            greatestTwice |= next.greatest == greatest;
+        }
+        last = next.last;
+        lastAt = next.lastAt;
     }
 }

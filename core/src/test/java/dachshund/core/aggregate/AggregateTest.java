@@ -297,7 +297,7 @@ class AggregateTest {
         Folding.fold(samples, method, from, to, to - from, to, whole::add);
         List<Fold> parts = new ArrayList<>();
         Folding.fold(samples, method, from, to, 1 + random.nextInt((int) (to - from)), to, parts::add);
-        Fold together = parts.stream().reduce(Fold::plus).orElseThrow();
+        Fold together = Fold.whole(parts).orElseThrow();
         for (Aggregate each : Aggregate.values()) {
             Result a = each.of(whole.get(0), method);
             Result b = each.of(together, method);

@@ -162,7 +162,7 @@ public class Histories {
         Samples outline = Outline.of(folds);
         List<Trouble> trouble = Trouble.in(folds, OpcUaTime.toTicks(clock.now()));
         if (withAreas) {
-            return new Outlined(outline, trouble, folds.stream().reduce(Fold::plus), "");
+            return new Outlined(outline, trouble, Fold.whole(folds), "");
         }
         long first = OpcUaTime.toTicks(from);
         long last = OpcUaTime.toTicks(to);
