@@ -39,6 +39,8 @@ public class Bands {
     public static final int MOST = 300;
 
     private static final int LONGEST_NAME = 120;
+    /** As PostgreSQL writes the end of what has none (its documentation, 8.5 Date/Time Types). */
+    private static final String ENDLESS = "infinity";
 
     /**
      * A band over a time.
@@ -212,7 +214,8 @@ public class Bands {
             seen++;
             Optional<Instant> first = Optional.ofNullable(cells.get(begins)).flatMap(begin);
             // One that has not ended goes on.
-            Optional<Instant> last = cells.get(ends) == null ? Optional.of(Instant.MAX) : end.apply(cells.get(ends));
+            boolean open = cells.get(ends) == null || ENDLESS.equals(cells.get(ends));
+            Optional<Instant> last = open ? Optional.of(Instant.MAX) : end.apply(cells.get(ends));
             if (cells.get(called) == null
                     || first.isEmpty()
                     || last.isEmpty()

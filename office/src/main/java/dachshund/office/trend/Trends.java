@@ -17,6 +17,7 @@ import dachshund.core.reader.TableName;
 import dachshund.core.reader.TableReading;
 import dachshund.core.reader.TableShape;
 import dachshund.core.reader.TimeColumn;
+import dachshund.core.row.Conversion;
 import dachshund.core.tag.Quality;
 import dachshund.core.time.OpcUaTime;
 import dachshund.core.time.PlantClock;
@@ -325,6 +326,8 @@ public class Trends {
         private int timeAt;
         private int valueAt;
         private String text = "";
+        private long untold;
+        private String odd = "";
 
         Points(Function<Object, Optional<Instant>> times, String value, int timeAt, int valueAt) {
             this.times = times;
@@ -346,9 +349,14 @@ public class Trends {
 
         @Override
         public boolean row(List<Object> cells) {
-            Optional<Instant> at = times.apply(cells.get(timeAt)).filter(Points::isPlotted);
+            Optional<Instant> at = Optional.ofNullable(cells.get(timeAt)).flatMap(times);
             Object cell = cells.get(valueAt);
-            if (at.isPresent()) {
+            if (at.filter(Points::isPlotted).isEmpty()) {
+                untold++;
+                odd = at.isPresent()
+                        ? at.get().toString()
+                        : cells.get(timeAt) == null ? "NULL" : Conversion.plain(cells.get(timeAt));
+            } else {
                 long ticks = OpcUaTime.toTicks(at.get());
                 if (cell instanceof Number number) {
                     points.add(new Point(ticks, number.doubleValue(), Samples.GOOD));
@@ -376,6 +384,11 @@ public class Trends {
             if (points.size() > MOST_ROWS) {
                 throw new Undrawn("These are more than " + MOST_ROWS
                         + " rows. Take a shorter window, or group them in a saved query.");
+            }
+            if (untold > 0) {
+                told.add(untold + (untold == 1 ? " row is" : " rows are")
+                        + " left out: what stands there is no time of a plant, such as " + odd
+                        + ". Numbers are seconds since 1970; let the query divide milliseconds by 1000.");
             }
             if (!text.isEmpty()) {
                 told.add("Texts such as \"" + text + "\" are left out.");
