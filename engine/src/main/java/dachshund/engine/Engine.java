@@ -25,6 +25,7 @@ import dachshund.core.time.PlantClock;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.work.Progress;
 import dachshund.engine.archive.Archive;
+import dachshund.engine.clock.ClockDoubt;
 import dachshund.engine.count.CounterBook;
 import dachshund.engine.destination.Destinations;
 import dachshund.engine.destination.OldRows;
@@ -104,6 +105,7 @@ public final class Engine implements AutoCloseable {
     private final Worker clearingRows;
     private final Worker clearingMarks;
     private final OldRows oldRows;
+    private final ClockDoubt doubts;
     private final OldMarks oldMarks;
     private final Seals seals;
     private final Sources sources;
@@ -202,6 +204,7 @@ public final class Engine implements AutoCloseable {
                 (recorder, from, rows, before, begun) ->
                         happenings.removed(recorder.id(), recorder.name(), from, rows, before, begun));
         this.oldMarks = transactions.oldMarks(settings.zone());
+        this.doubts = new ClockDoubt(settings.clock(), local);
         // Workers last: each finds everything there.
         this.housekeeping = Threads.start("housekeeping", () -> {
             tags.forgetUnseen(settings.clock().now().minus(LOOKED_AT));
@@ -339,7 +342,8 @@ public final class Engine implements AutoCloseable {
     private void tidy() {
         ZonedDateTime now = settings.clock().now().atZone(settings.zone());
         String today = now.toLocalDate().toString();
-        if (!NightWork.isNight(now)
+        if (doubts.doubt().isPresent()
+                || !NightWork.isNight(now)
                 || local.remembered(TIDIED).filter(today::equals).isPresent()) {
             return;
         }
@@ -355,6 +359,11 @@ public final class Engine implements AutoCloseable {
                 .mapToInt(where -> where.upkeep().keepDays())
                 .max()
                 .orElse(0);
+    }
+
+    /** Why nothing is removed for its age now; empty where the machine's clock is believed. */
+    public Optional<ClockDoubt.Doubt> clockDoubt() {
+        return doubts.doubt();
     }
 
     /** What became of the old rows of one place of a recorder when they were looked at last. */

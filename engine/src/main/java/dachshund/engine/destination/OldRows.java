@@ -108,7 +108,7 @@ public final class OldRows {
         this.local = local;
         this.clock = clock;
         this.told = told;
-        this.night = new NightWork(this::tonight, clock, zone);
+        this.night = new NightWork(this::tonight, clock, zone, local);
     }
 
     /** What became of the old rows of one place of a recorder when they were looked at last. */

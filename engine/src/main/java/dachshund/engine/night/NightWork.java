@@ -2,6 +2,8 @@ package dachshund.engine.night;
 
 import dachshund.core.destination.StoreProblem;
 import dachshund.core.time.PlantClock;
+import dachshund.engine.clock.ClockDoubt;
+import dachshund.engine.local.LocalStore;
 import dachshund.engine.thread.Threads;
 import java.time.Duration;
 import java.time.LocalDate;
@@ -18,7 +20,7 @@ import org.slf4j.LoggerFactory;
 
 /**
  * Clears things away each night, between half past two and five in plant time: pieces of work one after the other, in short steps
- * with pauses that leave their database to others. What fails at one piece is said there and delays no other. Its steps are one
+ * with pauses that leave their database to others; nothing while the clock is doubted. What fails at one piece is said there and delays no other. Its steps are one
  * thread's.
  */
 public final class NightWork {
@@ -86,12 +88,14 @@ public final class NightWork {
     private final Supplier<Optional<List<Piece>>> work;
     private final PlantClock clock;
     private final ZoneId zone;
+    private final ClockDoubt doubts;
     private final Deque<Task> tonight = new ArrayDeque<>();
     private LocalDate night = LocalDate.MIN;
 
     /** @param work what there is to do in the night that begins; empty while that is not known yet */
-    public NightWork(Supplier<Optional<List<Piece>>> work, PlantClock clock, ZoneId zone) {
+    public NightWork(Supplier<Optional<List<Piece>>> work, PlantClock clock, ZoneId zone, LocalStore local) {
         this.work = work;
+        this.doubts = new ClockDoubt(clock, local);
         this.clock = clock;
         this.zone = zone;
     }
@@ -109,7 +113,7 @@ public final class NightWork {
     /** One step. @return how long to wait before the next, in nanoseconds */
     public long step() {
         ZonedDateTime now = clock.now().atZone(zone);
-        if (!isNight(now)) {
+        if (!isNight(now) || doubts.doubt().isPresent()) {
             List<Task> left = List.copyOf(tonight);
             tonight.clear();
             left.forEach(task -> end(task, NIGHT_ENDED));

@@ -90,7 +90,7 @@ public final class OldMarks {
         this.around = around;
         this.local = local;
         this.clock = clock;
-        this.night = new NightWork(this::tonight, clock, zone);
+        this.night = new NightWork(this::tonight, clock, zone, local);
     }
 
     /** One step. @return how long to wait before the next, in nanoseconds */

@@ -224,6 +224,24 @@ class OldRowsTest {
         assertThat(told).hasSize(2).last().isEqualTo("Recorder " + A + ": 1 from lots in Records dest");
     }
 
+    /** An empty battery, a wrong time server: for such a clock all rows are old. */
+    @Test
+    void aClockThatIsYearsAheadTakesNothing() {
+        recorder(A, "lots", days(10));
+        fill("lots", local.installation(), A, 50, Duration.ofDays(1));
+        steps(3);
+        clock.set(Duration.ofDays(3653));
+        steps(10);
+        clock.pass(Duration.ofDays(2));
+        steps(10);
+        assertThat(tables.get("lots")).hasSize(50);
+        clock.set(Duration.ofDays(-3653));
+        steps(10);
+        clock.pass(Duration.ofDays(9));
+        steps(10);
+        assertThat(tables.get("lots")).as("set right, and 12 days later").isEmpty();
+    }
+
     @Test
     void moreThanAreReadAtOnceGoAllTheSame() {
         recorder(A, "lots", days(1));

@@ -124,13 +124,14 @@ public class Upkeep {
         return all.size() == STEPS;
     }
 
-    /** Once a day in the small hours; what could not be looked at then is looked at in the next night. */
-    private boolean removeOld() throws Problem {
+    /** Once a day in the small hours, where the clock is believed; what could not be looked at then is looked at in the next night. */
+    boolean removeOld() throws Problem {
         var now = clock.now().atZone(engine.zone());
         String today = now.toLocalDate().toString();
         if (now.toLocalTime().isBefore(FROM)
                 || now.toLocalTime().isAfter(UNTIL)
-                || engine.local().remembered(REMOVED).filter(today::equals).isPresent()) {
+                || engine.local().remembered(REMOVED).filter(today::equals).isPresent()
+                || engine.clockDoubt().isPresent()) {
             return false;
         }
         boolean more = removeNow();

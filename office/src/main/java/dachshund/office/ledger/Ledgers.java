@@ -38,21 +38,21 @@ class Ledgers {
         LedgerTable table = new LedgerTable(source);
         database.whenReady(() -> engine.ledger().storeIn(table));
         tidying = Threads.start("ledger-tidy", () -> {
-            long pause = begun ? tidy(table, engine.clock()) : FIRST_NANOS;
+            long pause = begun ? tidy(table, engine.clock(), engine.clockDoubt().isPresent()) : FIRST_NANOS;
             begun = true;
             return pause;
         });
         return table;
     }
 
-    /** What is too old, or too much, goes in small steps. */
-    static long tidy(LedgerTable table, PlantClock clock) {
+    /** What is too old, where the clock is believed, or too much, goes in small steps. */
+    static long tidy(LedgerTable table, PlantClock clock, boolean doubted) {
         try {
             Instant oldest = clock.now().minus(KEPT);
             long over = table.count() - MOST;
             int gone = over > 0
                     ? table.removeBefore(clock.now(), (int) Math.min(AT_ONCE, over))
-                    : table.removeBefore(oldest, AT_ONCE);
+                    : doubted ? 0 : table.removeBefore(oldest, AT_ONCE);
             return gone < AT_ONCE ? PAUSE_NANOS : TimeUnit.SECONDS.toNanos(1);
         } catch (RuntimeException away) {
             LOG.debug("The ledger is tidied later: {}", away.getMessage());

@@ -102,6 +102,7 @@ class Matters {
                 this::waiting,
                 this::oldRows,
                 this::oldMarks,
+                this::clock,
                 this::silent,
                 this::certificates,
                 this::disk,
@@ -252,6 +253,12 @@ class Matters {
                                 Optional.of(design),
                                 "Marks older than " + design.policy().keepMarks() + " days stay. " + removed.trouble(),
                                 removed.at())))
+                .toList();
+    }
+
+    private List<Matter> clock() {
+        return engine.clockDoubt().stream()
+                .map(doubt -> new Matter("clock", Sort.OLD_ROWS, "", "", Set.of(), doubt.words(), doubt.since()))
                 .toList();
     }
 

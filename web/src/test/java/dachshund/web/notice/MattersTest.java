@@ -16,6 +16,7 @@ import dachshund.core.notice.Sort;
 import dachshund.core.source.LinkState;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.engine.Engine;
+import dachshund.engine.clock.ClockDoubt;
 import dachshund.engine.destination.OldRows;
 import dachshund.engine.lane.Account;
 import dachshund.engine.lane.LaneState;
@@ -332,6 +333,18 @@ class MattersTest {
             assertThat(matter.sentence()).contains("from 2026-11-27T04:00:00Z to 2026-11-27T06:00:00Z");
         });
         assertThat(local.remembered("alive")).as("it is known that it runs now").hasValue(BEGIN.toString());
+    }
+
+    @Test
+    void aClockThatIsDoubtedIsToldWithWhatStays() {
+        when(engine.clockDoubt())
+                .thenReturn(
+                        Optional.of(new ClockDoubt.Doubt(BEGIN, BEGIN.plus(ClockDoubt.LASTS), Duration.ofDays(3653))));
+        assertThat(only()).satisfies(matter -> {
+            assertThat(matter.sort()).isEqualTo(Sort.OLD_ROWS);
+            assertThat(matter.sentence())
+                    .contains("The clock of this machine moved by", "Nothing is removed for its age");
+        });
     }
 
     @Test
