@@ -31,6 +31,7 @@ import dachshund.engine.count.CounterBook;
 import dachshund.engine.local.LocalStore;
 import dachshund.engine.tag.TagTable;
 import dachshund.engine.transaction.Transactions;
+import dachshund.engine.transaction.TriedOut;
 import dachshund.engine.when.ActionPool;
 import dachshund.links.mariadb.MariaDbEngine;
 import dachshund.links.postgresql.PostgreSqlEngine;
@@ -283,6 +284,16 @@ final class Bed implements AutoCloseable {
     }
 
     /** Waits for what must become true. */
+    /** A try; once more where its database does not come to serve it, as on any machine that has too much to do. */
+    TriedOut tried(TransactionDefinition design, Plant in, Map<String, Object> given) {
+        TriedOut[] last = new TriedOut[1];
+        soon(() -> {
+            last[0] = transactions.tryNow(design, in, given);
+            return !last[0].problem().contains("cannot serve us now");
+        });
+        return last[0];
+    }
+
     static void soon(Callable<Boolean> it) {
         await().ignoreExceptions()
                 .pollInterval(Duration.ofMillis(5))

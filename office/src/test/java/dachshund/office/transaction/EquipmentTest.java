@@ -121,11 +121,7 @@ class EquipmentTest {
             soon(() -> Long.valueOf(2).equals(bed.controller.get(Bed.ECHO)));
             assertThat(bed.ask("SELECT kilos FROM lot WHERE lot_id = 'PL1-2 PL1'"))
                     .containsExactly("700.00");
-            assertThat(bed.transactions
-                            .tryNow(booked(), plant, Map.of())
-                            .snapshot()
-                            .get("kg")
-                            .value())
+            assertThat(bed.tried(booked(), plant, Map.of()).snapshot().get("kg").value())
                     .isEqualTo("2500");
 
             bed.transactions.changeover(List.of(booked()), plant(bed, Map.of("Rated", rated)));

@@ -138,8 +138,7 @@ class TransactionPastTest {
                     .containsExactly("L1", "L2", "L3", "L5", "L6");
             follow(again);
             // A try says what the next one would take, and leaves where the last one ended.
-            assertThat(again.transactions.tryNow(design, again.plant, Map.of()).snapshot())
-                    .containsKeys("ms", "ms_since");
+            assertThat(again.tried(design, again.plant, Map.of()).snapshot()).containsKeys("ms", "ms_since");
             controller.asks(7, "L7", 1);
             soon(() -> again.ask("SELECT lot_id FROM stretch").size() == 6);
             follow(again);

@@ -348,13 +348,11 @@ class TransactionRowsTest {
             sample(Engine.MARIADB, "anew");
             soon(() -> status(bed).sentence().contains("or are numbered anew"));
             // A try says beforehand what could not be looked through.
-            assertThat(bed.transactions
-                            .tryNow(of(samples(Duration.ZERO, 100, "lot_id"), false), bed.plant, Map.of())
+            assertThat(bed.tried(of(samples(Duration.ZERO, 100, "lot_id"), false), bed.plant, Map.of())
                             .problem())
                     .contains("has to be a number or a time");
             When.OnNewRow odd = byNumber();
-            assertThat(bed.transactions
-                            .tryNow(
+            assertThat(bed.tried(
                                     of(
                                             new When.OnNewRow(
                                                     odd.database(),

@@ -177,7 +177,7 @@ class TransactionsTest {
     private static TriedOut tried(Bed bed, TransactionDefinition design) {
         bed.controller.set(Bed.LOT, "PL1-9");
         bed.controller.set(Bed.KILOS, 10.0);
-        return bed.transactions.tryNow(design, bed.plant, Map.of());
+        return bed.tried(design, bed.plant, Map.of());
     }
 
     @ParameterizedTest
@@ -439,8 +439,7 @@ class TransactionsTest {
             assertThat(bed.runs.get(0).steps().get(0).values())
                     .containsEntry("lot", "PL1-1")
                     .containsEntry("→ book_parts", "2");
-            assertThat(bed.transactions.tryNow(calls, bed.plant, Map.of()).problem())
-                    .isEmpty();
+            assertThat(bed.tried(calls, bed.plant, Map.of()).problem()).isEmpty();
         }
     }
 

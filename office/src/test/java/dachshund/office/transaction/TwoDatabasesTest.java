@@ -260,7 +260,7 @@ final class TwoDatabasesTest {
     void aTryLeavesNothingInEither() throws Exception {
         fresh(Engine.POSTGRESQL);
         try (Bed bed = new Bed(Engine.POSTGRESQL, folder, asking(), AS_IT_IS)) {
-            TriedOut tried = bed.transactions.tryNow(lotEnds(Bed.NO_HURRY), bed.plant, Map.of());
+            TriedOut tried = bed.tried(lotEnds(Bed.NO_HURRY), bed.plant, Map.of());
             assertThat(tried.problem()).isEmpty();
             assertThat(tried.step("there").orElseThrow().values()).containsEntry("→ there_pallets", "1");
             assertThat(tried.step("feed").orElseThrow().fate()).isEqualTo(Fate.SHOWN);
