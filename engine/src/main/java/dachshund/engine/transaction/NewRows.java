@@ -37,6 +37,9 @@ final class NewRows implements AutoCloseable {
     /** So many rows that stand nowhere may be behind all others. */
     private static final long MOST_ODD = 1000;
 
+    /** How often it is looked what stands before. */
+    private static final long BEFORE_NANOS = 10_000_000_000L;
+
     private static final Duration STOP = Duration.ofSeconds(1);
 
     private final When.OnNewRow rows;
@@ -49,6 +52,12 @@ final class NewRows implements AutoCloseable {
     private volatile String trouble = "";
     /** Which row stands nowhere, in a sentence; of the thread that looks. */
     private String passedOver = "";
+    /** That rows come which are not found, in a sentence. */
+    private String missed = "";
+
+    private RowPlace looksFrom;
+    private Optional<RowPlace> lastBefore = Optional.empty();
+    private long lookedBefore;
 
     /** The table's database, opened anew where its design has changed. */
     interface Reading {
@@ -95,7 +104,7 @@ final class NewRows implements AutoCloseable {
         try {
             passedOver = "";
             boolean more = look();
-            trouble = passedOver;
+            trouble = passedOver.isEmpty() ? missed : passedOver;
             return more ? Math.min(pause, 20_000_000) : pause;
         } catch (StoreProblem | QueryProblem no) {
             trouble = "New rows of " + rows.table() + " cannot be looked for. " + no.getMessage();
@@ -147,6 +156,11 @@ final class NewRows implements AutoCloseable {
         if (!all && !more[0]) {
             return false;
         }
+        if (!fresh.isEmpty()) {
+            missed = "";
+        } else if (from.isPresent()) {
+            comesBefore(from.get());
+        }
         for (Row row : fresh) {
             taker.take(row.key(), named(row.cells()), new Trigger.Origin() {
                 @Override
@@ -170,6 +184,38 @@ final class NewRows implements AutoCloseable {
             throw new QueryProblem("Its rows end at " + last.get().at() + ", before all that is looked at (from "
                     + from.at() + " on): they were removed, or are numbered anew. What is numbered anew is not found.");
         }
+    }
+
+    /**
+     * One row with a number far too large, and all that come later stand before what is looked at. Nobody can tell what is new
+     * there, but that something comes is seen by the last of them, which is another one than a while ago.
+     */
+    private void comesBefore(RowPlace from) throws StoreProblem, QueryProblem {
+        long now = clock.nanos();
+        if (looksFrom != null && looksFrom.compareTo(from) == 0 && now - lookedBefore < BEFORE_NANOS) {
+            return;
+        }
+        Dialect dialect = reading.dialect();
+        String order = dialect.quote(rows.order());
+        Optional<RowPlace> last = RowPlace.of(first(
+                "SELECT MAX(" + order + ") FROM " + table(dialect) + " WHERE " + order + " < :from",
+                List.of(from.at()),
+                cell -> true));
+        if (looksFrom != null && looksFrom.compareTo(from) == 0) {
+            boolean comes =
+                    last.isPresent() && (lastBefore.isEmpty() || last.get().compareTo(lastBefore.get()) > 0);
+            if (comes) {
+                missed = "Rows of " + rows.table()
+                        + " come that stand before all that is looked at (the last of them at "
+                        + last.get().at() + ", and it is looked from " + from.at()
+                        + " on): a row was taken that stands far ahead of the others. They are not found.";
+            }
+        } else {
+            missed = "";
+        }
+        looksFrom = from;
+        lastBefore = last;
+        lookedBefore = now;
     }
 
     /**

@@ -37,8 +37,9 @@ public final class JdbcTables implements TableReading {
 
     private static final int AT_ONCE = 1000;
 
-    /** Types whose = finds at least what is the same letter for letter. */
-    private static final Pattern COMPARED_AS_TEXT = Pattern.compile("(?i)char|text");
+    /** Types whose = finds at least what is the same letter for letter; a type of somebody's own may be called anything. */
+    private static final Pattern COMPARED_AS_TEXT =
+            Pattern.compile("(?i)(n?varchar|n?char|bpchar|(tiny|medium|long)?text|name|enum)(\\s*\\(.*\\))?");
 
     /** PostgreSQL's CHAR, which fills up with blanks that mean nothing (its documentation, 8.3 Character Types). */
     private static final String FILLED_UP = "bpchar";
@@ -330,7 +331,7 @@ public final class JdbcTables implements TableReading {
     private void where(StringBuilder sql, TableShape.Column column, String text, List<Object> bounds) {
         Object bound;
         if (column.sort() == Sort.TEXT
-                && COMPARED_AS_TEXT.matcher(column.typeName()).find()) {
+                && COMPARED_AS_TEXT.matcher(column.typeName()).matches()) {
             bound = text;
         } else if (column.sort() == Sort.NUMBER && WHOLE.matcher(text).matches()) {
             bound = Long.valueOf(text);

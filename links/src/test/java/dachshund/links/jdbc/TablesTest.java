@@ -222,7 +222,8 @@ class TablesTest {
         try (Connection connection = DriverManager.getConnection(beds.postgreSql.url("laboratory"))) {
             make(
                     connection,
-                    "CREATE TABLE \"Lab 1\".named (a CHAR(8), b VARCHAR(8), c NAME, d UUID, v INT)",
+                    "CREATE TYPE \"Lab 1\".context AS ENUM ('PL1', 'pl1')",
+                    "CREATE TABLE \"Lab 1\".named (a CHAR(8), b VARCHAR(8), c \"Lab 1\".context, d UUID, v INT)",
                     "INSERT INTO \"Lab 1\".named VALUES ('PL1', 'Öl', 'PL1', '00000000-0000-0000-0000-000000000001', 1), ('pl1', 'öl', 'pl1', NULL, 2)",
                     "GRANT SELECT ON \"Lab 1\".named TO reader");
         }
@@ -242,7 +243,7 @@ class TablesTest {
                 make(connection, "DROP TABLE laboratory.named");
             }
             try (Connection connection = DriverManager.getConnection(beds.postgreSql.url("laboratory"))) {
-                make(connection, "DROP TABLE \"Lab 1\".named");
+                make(connection, "DROP TABLE \"Lab 1\".named", "DROP TYPE \"Lab 1\".context");
             }
         }
     }

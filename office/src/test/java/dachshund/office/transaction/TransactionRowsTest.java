@@ -231,6 +231,33 @@ class TransactionRowsTest {
         }
     }
 
+    /** A number that somebody typed: nobody can tell which of the others are new, and that is said. */
+    @Test
+    void aNumberFarAheadOfTheOthersIsSaid() throws Exception {
+        fresh(Engine.POSTGRESQL);
+        try (Bed bed = new Bed(Engine.POSTGRESQL, folder)) {
+            bed.live(of(byNumber(), false));
+            begun(bed);
+            Bed.sql(
+                    Engine.POSTGRESQL,
+                    "orders",
+                    "INSERT INTO sample (id, lot_id, moisture) VALUES (9000000, 'typed', 9)");
+            soon(() -> freed(bed).equals(List.of("typed")));
+            soon(() -> {
+                sample(Engine.POSTGRESQL, "next");
+                Thread.sleep(500);
+                return status(bed).sentence().contains("come that stand before all that is looked at");
+            });
+            assertThat(status(bed).state()).isEqualTo(LaneState.FAULTED);
+            Bed.sql(
+                    Engine.POSTGRESQL,
+                    "orders",
+                    "INSERT INTO sample (id, lot_id, moisture) VALUES (9000001, 'found', 9)");
+            soon(() -> freed(bed).contains("found"));
+            soon(() -> status(bed).state() == LaneState.RECORDING);
+        }
+    }
+
     /** All rows of a table are ahead, and it was empty before. */
     @Test
     void whereAllRowsAreAheadEachIsTakenOnce() throws Exception {
