@@ -12,6 +12,7 @@ import dachshund.core.keep.KeepingRuleDefinition;
 import dachshund.core.tag.TagRef;
 import dachshund.core.time.OpcUaTime;
 import dachshund.core.time.PlantClock;
+import dachshund.engine.clock.ClockDoubt;
 import dachshund.engine.journal.SegmentJournal;
 import dachshund.engine.live.AtWork;
 import dachshund.engine.local.LocalStore;
@@ -49,6 +50,8 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
     private final long run;
     private final Worker alive;
     private final Worker worker;
+    private final ClockDoubt doubts;
+    private volatile boolean doubted;
     private volatile Map<String, Keeping> byRule = Map.of();
     private volatile Assigned assigned = Assigned.of(List.of(), List.of(), List.of());
 
@@ -93,10 +96,18 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
         local.remember(RUN, Long.toString(run));
         this.storing = new Storing(journal, clock, said, every, new RefusedValues(folder.resolve("refused")));
         this.worker = Threads.start("archive", storing::step);
+        this.doubts = new ClockDoubt(clock, local);
+        this.doubted = doubts.doubt().isPresent();
         this.alive = Threads.start("archive-alive", () -> {
+            doubted = doubts.doubt().isPresent();
             byRule.values().forEach(Keeping::signOfLife);
             return LOOK_NANOS;
         });
+    }
+
+    /** Whether the machine's clock is not believed, as of a moment ago. */
+    boolean isClockDoubted() {
+        return doubted;
     }
 
     /** From now on values are stored there. */
@@ -127,7 +138,7 @@ public final class Archive implements AtWork<KeepingRuleDefinition>, AutoCloseab
                     rule.id(),
                     had != null && same(had, rule, theirs)
                             ? had
-                            : new Keeping(rule, theirs, journal, run, clock, said));
+                            : new Keeping(rule, theirs, journal, run, clock, this::isClockDoubted, said));
         }
         Set<TagRef> kept = next.tags();
         // The new ones listen before the old ones stop: a tag may go from one rule to another, and what both hear is

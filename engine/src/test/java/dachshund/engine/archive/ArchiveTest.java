@@ -560,6 +560,27 @@ class ArchiveTest {
         until(() -> store.lanes().get(0).nth() > entries.get());
     }
 
+    /** Times of sources are not held against a clock of ours that is years off, either way. */
+    @Test
+    void aClockThatIsYearsOffRefusesNoValueForItsTime() {
+        change(A, 1.0);
+        for (int days : List.of(36_500, -73_000)) {
+            pass(1000);
+            clock.set(Duration.ofDays(days));
+            until(() -> archive.isClockDoubted());
+            change(
+                    A,
+                    new TagValue(
+                            Optional.of((double) days),
+                            Quality.GOOD,
+                            clock.now().minus(Duration.ofDays(days)),
+                            clock.now()));
+        }
+        until(() -> store.series(A).size() == 3);
+        assertThat(store.counts().refused()).isZero();
+        addsUp();
+    }
+
     @Test
     void aSourceThatWasAwayLeavesAHoleAndABadValueOfItsOwnDoesNot() {
         change(A, 1.0);
