@@ -49,10 +49,12 @@ class TrendsTest {
         SITE.bringIn(tag, column);
         try (Connection connection = DriverManager.getConnection(SITE.database.url("quillmoor_lab"));
                 Statement statement = connection.createStatement()) {
-            statement.execute("CREATE TABLE drawn (line VARCHAR(8), taken DATETIME, moisture DOUBLE, word VARCHAR(9))");
-            statement.execute("INSERT INTO drawn SELECT CONCAT('PL', 1 + seq % 2), TIMESTAMP('"
-                    + end.toString().substring(0, 19).replace('T', ' ')
-                    + "') - INTERVAL seq MINUTE, seq, 'wet' FROM seq_1_to_600");
+            statement.execute(
+                    "CREATE TABLE drawn (id INT AUTO_INCREMENT PRIMARY KEY, line VARCHAR(8), taken DATETIME, moisture DOUBLE, word VARCHAR(9))");
+            statement.execute(
+                    "INSERT INTO drawn (line, taken, moisture, word) SELECT CONCAT('PL', 1 + seq % 2), TIMESTAMP('"
+                            + end.toString().substring(0, 19).replace('T', ' ')
+                            + "') - INTERVAL seq MINUTE, seq, 'wet' FROM seq_1_to_600");
         }
     }
 

@@ -18,10 +18,12 @@ import dachshund.office.query.Queries;
 import dachshund.office.reader.Databases;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.springframework.stereotype.Component;
 import org.springframework.ui.Model;
@@ -61,7 +63,7 @@ class CurveFields {
                     .findFirst()
                     .ifPresent(name -> {
                         try {
-                            reading.describe(name).ifPresent(shape -> columns(shape.columns(), model));
+                            reading.describe(name).ifPresent(shape -> columns(shape.columns(), keys(shape), model));
                         } catch (StoreProblem problem) {
                             model.addAttribute("trouble", problem.getMessage());
                         }
@@ -84,7 +86,12 @@ class CurveFields {
                 key.replace("\r", "").substring(0, at), key.replace("\r", "").substring(at + 1));
     }
 
-    private static void columns(List<TableShape.Column> columns, Model model) {
+    private static Set<String> keys(TableShape shape) {
+        return shape.keys().stream().flatMap(key -> key.columns().stream()).collect(Collectors.toSet());
+    }
+
+    /** @param keys columns that tell rows apart: of these nobody wants a curve at first */
+    private static void columns(List<TableShape.Column> columns, Set<String> keys, Model model) {
         model.addAttribute("columns", columns);
         model.addAttribute(
                 "times",
@@ -96,6 +103,7 @@ class CurveFields {
                 "numbers",
                 columns.stream()
                         .filter(column -> column.sort() == Sort.NUMBER || column.sort() == Sort.TRUTH)
+                        .sorted(Comparator.comparing(column -> keys.contains(column.name())))
                         .toList());
         // Most name things by texts; others by a number of each, or by what their database calls a name.
         model.addAttribute(
@@ -139,7 +147,7 @@ class CurveFields {
             return;
         }
         try {
-            columns(columns(query(id)), model);
+            columns(columns(query(id)), Set.of(), model);
         } catch (StoreProblem | QueryProblem | WindowProblem | IllegalArgumentException problem) {
             model.addAttribute("trouble", problem.getMessage());
         }
