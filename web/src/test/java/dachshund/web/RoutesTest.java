@@ -45,7 +45,7 @@ class RoutesTest {
         OTHERS.put("POST /review/answers/.*", Right.SEE);
         OTHERS.put("GET /review/queries/(new|check)", Right.DESIGN);
         OTHERS.put("GET /review/queries/\\{id}/fits", Right.DESIGN);
-        OTHERS.put("GET /review/trends/\\{id}/(table|query|bands/query)", Right.DESIGN);
+        OTHERS.put("GET /review/trends/\\{id}/(table|names|query|bands/query)", Right.DESIGN);
         OTHERS.put("GET /review/databases/\\{id}/(tables|rows.*)", Right.DESIGN);
     }
 
