@@ -100,6 +100,16 @@ class TrendsTest {
                 actor.browser.executeScript("return document.getElementById('trend-plot')?.dataset.drawn > 0")));
     }
 
+    /** Rows of one line, of a table that has those of many. */
+    private static void chooseLines(Actor actor) throws Exception {
+        actor.click("#add-table summary");
+        actor.choose("#curve-database", SITE.named("Laboratory"));
+        actor.see("#curve-table");
+        actor.choose("#curve-table", "quillmoor_lab\ndrawn");
+        actor.see("#curve-value");
+        actor.choose("#curve-where", "line");
+    }
+
     @Test
     void aTrendOfFourSortsOfCurvesIsMadeReadZoomedAndGivenToAViewer() throws Exception {
         String address;
@@ -126,24 +136,14 @@ class TrendsTest {
             actor.fill("#add-cells", cells);
             actor.click("#add-pasted form button");
             actor.see(".readings", "By hand");
-            actor.click("#add-table summary");
-            actor.choose("#curve-database", SITE.named("Laboratory"));
-            actor.see("#curve-table");
-            actor.choose("#curve-table", "quillmoor_lab\ndrawn");
-            actor.see("#curve-value");
-            actor.choose("#curve-where", "line");
+            chooseLines(actor);
             soon(() -> actor.browser
                             .findElements(By.cssSelector("#curve-names option[value='PL2']"))
                             .size()
                     == 1);
             actor.click("#table-curve button");
             actor.see("#notice", "Say which rows are meant: what stands in line of each of them.");
-            actor.click("#add-table summary");
-            actor.choose("#curve-database", SITE.named("Laboratory"));
-            actor.see("#curve-table");
-            actor.choose("#curve-table", "quillmoor_lab\ndrawn");
-            actor.see("#curve-value");
-            actor.choose("#curve-where", "line");
+            chooseLines(actor);
             actor.fill("#curve-named", "PL2");
             actor.click("#table-curve button");
             actor.see(".readings", "PL2 moisture");

@@ -42,14 +42,16 @@ public final class ClockDoubt {
      *
      * @param since when it had moved, by itself
      * @param until when it is believed again, by itself
-     * @param by    how far it had moved; below zero where it was set back
+     * @param by    how far it had moved; below zero where it was set back, zero where nobody can tell
      */
     public record Doubt(Instant since, Instant until, Duration by) {
 
         /** What is the matter and what that means, in sentences. */
         public String words() {
-            return "The clock of this machine moved by " + PeriodText.roughly(by.abs())
-                    + (by.isNegative() ? " back" : " ahead, or nothing ran here for so long")
+            return (by.isZero()
+                            ? "When the clock of this machine was seen last cannot be read from the local disk"
+                            : "The clock of this machine moved by " + PeriodText.roughly(by.abs())
+                                    + (by.isNegative() ? " back" : " ahead, or nothing ran here for so long"))
                     + ". Nothing is removed for its age until " + until
                     + ": a clock that is wrong would take what is not old. If it is wrong, set it.";
         }

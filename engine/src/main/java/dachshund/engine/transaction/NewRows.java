@@ -208,7 +208,7 @@ final class NewRows implements AutoCloseable {
                 missed = "Rows of " + rows.table()
                         + " come that stand before all that is looked at (the last of them at "
                         + last.get().at() + ", and it is looked from " + from.at()
-                        + " on): a row was taken that stands far ahead of the others. They are not found.";
+                        + " on): they come later than it looks back, or a row was taken that stands far ahead of the others. They are not found.";
             }
         } else {
             missed = "";
