@@ -22,6 +22,8 @@ final class JsonLinesOut implements TableOut {
         json = JsonFactory.builder()
                 .enable(StreamWriteFeature.WRITE_BIGDECIMAL_AS_PLAIN)
                 .disable(StreamWriteFeature.AUTO_CLOSE_TARGET)
+                // What broke off is not sent: there may be a sentence in its place yet.
+                .disable(StreamWriteFeature.FLUSH_PASSED_TO_STREAM)
                 .build()
                 .createGenerator(to);
         json.setPrettyPrinter(new MinimalPrettyPrinter("\n"));

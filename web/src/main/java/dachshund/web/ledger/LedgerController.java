@@ -4,6 +4,7 @@ import dachshund.core.definition.Definition;
 import dachshund.core.definition.RecorderDefinition;
 import dachshund.core.ledger.Run;
 import dachshund.core.ledger.RunDays;
+import dachshund.core.text.SafeCell;
 import dachshund.core.transaction.TransactionDefinition;
 import dachshund.core.window.Span;
 import dachshund.core.window.WindowProblem;
@@ -235,47 +236,42 @@ class LedgerController {
     @GetMapping("/runs.csv")
     void csv(Asked asked, Principal by, HttpServletResponse response) throws IOException, WindowProblem {
         audit.note(by.getName(), "took a file of the ledger", asked.window());
-        try (CsvWriter csv = CsvDownload.open(response, "ledger.csv")) {
-            csv.writeRecord(
-                    "id",
-                    "fired (UTC)",
-                    "fired (" + times.zone() + ")",
-                    "transaction",
-                    "why",
-                    "request",
-                    "outcome",
-                    "milliseconds",
-                    "tries",
-                    "reason",
-                    "code",
-                    "text",
-                    "answer",
-                    "keys");
-            all(
-                    asked,
-                    run -> csv.writeRecord(
-                            run.id(),
-                            run.fired().toString(),
-                            times.full(run.fired()),
-                            safe(run.name()),
-                            safe(run.why()),
-                            safe(run.request()),
-                            run.outcome().words(),
-                            Long.toString(run.millis()),
-                            Integer.toString(run.tries()),
-                            safe(run.reason()),
-                            Long.toString(run.code()),
-                            safe(run.text()),
-                            safe(run.answered()),
-                            safe(run.keys().entrySet().stream()
-                                    .map(each -> each.getKey() + "=" + each.getValue())
-                                    .collect(Collectors.joining("; ")))));
-        }
-    }
-
-    /** A spreadsheet takes what begins like this for a formula. */
-    private static String safe(String text) {
-        return text.isEmpty() || "=+-@\t\r".indexOf(text.charAt(0)) < 0 ? text : "'" + text;
+        CsvWriter csv = CsvDownload.open(response, "ledger.csv");
+        csv.writeRecord(
+                "id",
+                "fired (UTC)",
+                "fired (" + times.zone() + ")",
+                "transaction",
+                "why",
+                "request",
+                "outcome",
+                "milliseconds",
+                "tries",
+                "reason",
+                "code",
+                "text",
+                "answer",
+                "keys");
+        all(
+                asked,
+                run -> csv.writeRecord(
+                        run.id(),
+                        run.fired().toString(),
+                        times.full(run.fired()),
+                        SafeCell.out(run.name()),
+                        SafeCell.out(run.why()),
+                        SafeCell.out(run.request()),
+                        run.outcome().words(),
+                        Long.toString(run.millis()),
+                        Integer.toString(run.tries()),
+                        SafeCell.out(run.reason()),
+                        Long.toString(run.code()),
+                        SafeCell.out(run.text()),
+                        SafeCell.out(run.answered()),
+                        SafeCell.out(run.keys().entrySet().stream()
+                                .map(each -> each.getKey() + "=" + each.getValue())
+                                .collect(Collectors.joining("; ")))));
+        csv.flush();
     }
 
     @GetMapping("/runs.jsonl")
@@ -283,16 +279,16 @@ class LedgerController {
         audit.note(by.getName(), "took a file of the ledger", asked.window());
         response.setContentType("application/jsonl;charset=UTF-8");
         response.setHeader("Content-Disposition", "attachment; filename=\"ledger.jsonl\"");
-        try (Writer out = new OutputStreamWriter(response.getOutputStream(), StandardCharsets.UTF_8)) {
-            all(asked, run -> {
-                try {
-                    out.write(RunDocument.write(run));
-                    out.write('\n');
-                } catch (IOException gone) {
-                    throw new UncheckedIOException(gone);
-                }
-            });
-        }
+        Writer out = new OutputStreamWriter(response.getOutputStream(), StandardCharsets.UTF_8);
+        all(asked, run -> {
+            try {
+                out.write(RunDocument.write(run));
+                out.write('\n');
+            } catch (IOException gone) {
+                throw new UncheckedIOException(gone);
+            }
+        });
+        out.flush();
     }
 
     /** Every run that is looked for, some at a time. */

@@ -13,7 +13,11 @@ public final class CsvDownload {
 
     private CsvDownload() {}
 
-    /** @param name of the file, without characters that a header cannot hold */
+    /**
+     * Flushed by whoever has written all of it, and not closed: what is closed looks whole, also where it broke off.
+     *
+     * @param name of the file, without characters that a header cannot hold
+     */
     public static CsvWriter open(HttpServletResponse response, String name) throws IOException {
         response.setContentType("text/csv;charset=UTF-8");
         response.setHeader("Content-Disposition", "attachment; filename=\"" + name + "\"");

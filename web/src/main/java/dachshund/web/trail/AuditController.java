@@ -84,18 +84,18 @@ class AuditController {
     @GetMapping("/audit.csv")
     void csv(@ModelAttribute("wanted") Wanted wanted, HttpServletResponse response) throws IOException {
         search.find(wanted, 0, 1); // what cannot be read is refused before the file begins
-        try (CsvWriter csv = CsvDownload.open(response, "audit.csv")) {
-            csv.writeRecord("number", "at (UTC)", "at (" + times.zone() + ")", "who", "what", "detail", "checksum");
-            search.each(
-                    wanted,
-                    (entry, sum) -> csv.writeRecord(
-                            Long.toString(entry.number()),
-                            entry.at().toString(),
-                            times.fine(entry.at()),
-                            entry.who(),
-                            entry.what(),
-                            entry.detail(),
-                            sum));
-        }
+        CsvWriter csv = CsvDownload.open(response, "audit.csv");
+        csv.writeRecord("number", "at (UTC)", "at (" + times.zone() + ")", "who", "what", "detail", "checksum");
+        search.each(
+                wanted,
+                (entry, sum) -> csv.writeRecord(
+                        Long.toString(entry.number()),
+                        entry.at().toString(),
+                        times.fine(entry.at()),
+                        entry.who(),
+                        entry.what(),
+                        entry.detail(),
+                        sum));
+        csv.flush();
     }
 }
